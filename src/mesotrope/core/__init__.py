@@ -1,0 +1,1 @@
+"""The trade's computation: pure functions and values. No I/O, clock, database or web."""

@@ -1,0 +1,360 @@
+"""The core's whole answer to an inspection: suspects with reasons, what is cleared, measures, next tests, decision."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from statistics import NormalDist
+from typing import Any
+
+from mesotrope.core.decision import Decision, decide
+from mesotrope.core.diagnosis import Posterior, Step, Suspect, decibans, speaks_to
+from mesotrope.core.evidence import (
+    PADS,
+    CornerMeasures,
+    Evidence,
+    Graded,
+    collect,
+    in_words,
+    measure_all,
+    partner_of,
+)
+from mesotrope.core.findings import Inspection, leaves
+from mesotrope.core.model import Knowledge
+from mesotrope.core.next_test import NextTest, next_tests
+from mesotrope.core.space import space_of
+from mesotrope.core.specification import Specification, complete_specification
+from mesotrope.core.vocabulary import check
+
+#: A suspect is listed from this chance on, and cleared under the other.
+LISTED, CLEARED = 0.05, 0.03
+
+#: A reason lighter than this says nothing; a clearing must weigh at least the other.
+LEAST_DECIBANS, CLEARING_DECIBANS = 0.5, -3.0
+
+#: A finding this unlikely under what is now believed, though some fault would explain it, is to be measured again.
+FITS_NOTHING = 0.05
+
+
+@dataclass(frozen=True)
+class Reason:
+    finding: str
+    corner: str
+    decibans: float
+    because: str
+
+
+@dataclass(frozen=True)
+class SuspectAnswer:
+    """A suspect with its chance, its reasons for and against, and the mechanism that the findings fit."""
+
+    corner: str
+    fault: str
+    words: str
+    probability: float
+    mechanism: str
+    reasons_for: tuple[Reason, ...]
+    reasons_against: tuple[Reason, ...]
+
+
+@dataclass(frozen=True)
+class Cleared:
+    corner: str
+    fault: str
+    words: str
+    probability: float
+    because: str
+
+
+@dataclass(frozen=True)
+class Answer:
+    specification: Specification
+    suspects: tuple[SuspectAnswer, ...]
+    cleared: tuple[Cleared, ...]
+    chances: Mapping[Suspect, float]
+    measures: Mapping[str, CornerMeasures]
+    next_tests: tuple[NextTest, ...]
+    decision: Decision
+    defaults_used: tuple[str, ...]
+    contradictions: tuple[str, ...]
+    notes: tuple[str, ...]
+
+
+def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
+    """Answer an inspection. Raises `InvalidDocument` for figures that cannot be.
+
+    >>> from mesotrope.core.findings import parse_inspection
+    >>> from mesotrope.knowledge import knowledge
+    >>> diagnose(parse_inspection("{}"), knowledge()).suspects   # nothing looked at, nothing claimed
+    ()
+    """
+    check(inspection, knowledge)
+    specification = complete_specification(inspection, knowledge.specification)
+    measures = measure_all(inspection, specification, knowledge)
+    evidence = collect(inspection, specification, measures, knowledge)
+    space = space_of(knowledge, specification)
+    chances: dict[Suspect, float] = {}
+    suspects: tuple[SuspectAnswer, ...] = ()
+    cleared: tuple[Cleared, ...] = ()
+    tests: tuple[NextTest, ...] = ()
+    contradictions: tuple[str, ...] = ()
+    if space is not None:
+        since = _km_since_fitted(inspection, specification)
+        posterior = Posterior(knowledge, specification, space, evidence, since, inspection.visit.usage)
+        tests = tuple(next_tests(posterior, inspection, specification, measures, knowledge))
+        if evidence:
+            chances = _with_worn_linings(posterior.suspects(), inspection, specification, measures, knowledge)
+            steps = posterior.story()
+            suspects = _suspects(chances, steps, posterior, measures, specification, knowledge)
+            cleared = _cleared(chances, steps, knowledge)
+            contradictions = _contradictions(posterior)
+    drums = [name for name, axle in specification.axles.items() if not axle.has("disc")]
+    return Answer(
+        specification=specification,
+        suspects=suspects,
+        cleared=cleared,
+        chances=chances,
+        measures=measures,
+        next_tests=tests,
+        decision=decide(inspection, specification, measures, chances, knowledge),
+        defaults_used=_defaults_used(evidence, specification),
+        contradictions=contradictions,
+        notes=tuple(f"the {name} axle has drums: recorded, not diagnosed here" for name in drums),
+    )
+
+
+def _km_since_fitted(inspection: Inspection, specification: Specification) -> dict[str, float | None]:
+    now = inspection.visit.odometer_km
+    return {
+        name: now - axle.pads_fitted_odometer_km
+        if now is not None and axle.pads_fitted_odometer_km is not None
+        else None
+        for name, axle in specification.axles.items()
+    }
+
+
+def chance_lining_worn_out(measures: CornerMeasures, limit_mm: float) -> float | None:
+    """Chance that either lining of a corner is at or under its limit, given gauge error; None if not measured.
+
+    >>> from mesotrope.core.pads import pad_measure
+    >>> pad = pad_measure({"lead_rim": 3.0, "trail_rim": 3.0, "lead_hub": 3.0, "trail_hub": 3.0}, 0.15)
+    >>> chance_lining_worn_out(CornerMeasures(inner=pad), 3.0)
+    0.5
+    """
+    pads = [pad.mean for pad in (measures.inner, measures.outer) if pad]
+    if not pads:
+        return None
+    above = 1.0
+    for pad in pads:
+        above *= 1 - NormalDist(pad.value, pad.sd).cdf(limit_mm)
+    return 1 - above
+
+
+def _with_worn_linings(
+    chances: Mapping[Suspect, float],
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[str, CornerMeasures],
+    knowledge: Knowledge,
+) -> dict[Suspect, float]:
+    """Add worn_out_normally, and take it out of no_fault; drop corners at which nothing was looked at."""
+    out = dict(chances)
+    for corner in specification.corners:
+        none = (corner, knowledge.none.id)
+        if none not in out:
+            continue
+        worn = chance_lining_worn_out(measures[corner], specification.axle_of(corner).pad_limit_mm)
+        if worn is not None:
+            out[corner, knowledge.worn.id] = worn * out[none]
+            out[none] *= 1 - worn
+        if not any(True for _ in leaves(inspection.corner(corner))):
+            del out[none]
+    return out
+
+
+def _reasons(suspect: Suspect, steps: list[Step], knowledge: Knowledge, direct: bool = False) -> list[Reason]:
+    """Every finding's weight for a suspect, the heaviest first; `direct`: only those that bear on it themselves."""
+    corner, fault = suspect
+    known = knowledge.fault.get(fault)
+    out = []
+    for step in steps:
+        weight = step.weight(suspect)
+        item = step.said_at(corner)
+        if item is None or abs(weight) < LEAST_DECIBANS:
+            continue
+        if known and (direct or not corner) and not speaks_to(item, known):
+            continue
+        said = item.sentence
+        if weight > 0 and isinstance(item, Graded) and (why := item.likelihood.why_of(fault)):
+            said = f"{said} ({why})"
+        out.append(Reason(item.finding, item.corner, weight, said))
+    return sorted(out, key=lambda reason: -abs(reason.decibans))
+
+
+def _suspects(
+    chances: Mapping[Suspect, float],
+    steps: list[Step],
+    posterior: Posterior,
+    measures: Mapping[str, CornerMeasures],
+    specification: Specification,
+    knowledge: Knowledge,
+) -> tuple[SuspectAnswer, ...]:
+    out = []
+    for (corner, fault), chance in chances.items():
+        if chance < LISTED:
+            continue
+        view = (corner, knowledge.none.id) if fault == knowledge.worn.id else (corner, fault)
+        reasons = _reasons(view, steps, knowledge)
+        if fault == knowledge.worn.id:
+            reasons.insert(0, _thin_lining(corner, measures, specification))
+        ours = tuple(reason for reason in reasons if reason.decibans > 0)
+        if not ours and fault != knowledge.none.id:
+            continue  # nothing found speaks for it: it is no suspect, only not looked at
+        mechanism = posterior.mechanism(corner, fault) if corner and fault in knowledge.fault else ""
+        theirs = tuple(reason for reason in reasons if reason.decibans < 0)
+        out.append(SuspectAnswer(corner, fault, knowledge.words(fault), chance, mechanism, ours, theirs))
+
+    def rank(suspect: SuspectAnswer) -> tuple[object, ...]:
+        """Likely faults first, then the corners that are likely sound, then the rest."""
+        tier = (suspect.fault == knowledge.none.id) if suspect.probability >= 0.5 else 2
+        return tier, -suspect.probability, suspect.corner, suspect.fault
+
+    return tuple(sorted(out, key=rank))
+
+
+def _thin_lining(corner: str, measures: Mapping[str, CornerMeasures], specification: Specification) -> Reason:
+    """The weight of a lining at or under its limit: before it was measured, any wear was as likely as another."""
+    axle = specification.axle_of(corner)
+    thin = chance_lining_worn_out(measures[corner], axle.pad_limit_mm) or 0.0
+    weight = decibans(thin, axle.pad_limit_mm / axle.pad_new_mm)
+    thinnest = measures[corner].thinnest_mm
+    said = f"{in_words(corner)} lining {thinnest:.1f} mm at its thinnest, limit {axle.pad_limit_mm:.1f} mm"
+    return Reason("pad_mm", corner, weight, said)
+
+
+def _cleared(
+    chances: Mapping[Suspect, float], steps: list[Step], knowledge: Knowledge
+) -> tuple[Cleared, ...]:
+    """Faults that the findings speak against clearly enough to strike them out, and by what."""
+    out = []
+    for (corner, fault), chance in chances.items():
+        if chance < CLEARED and fault in knowledge.fault:
+            reasons = _reasons((corner, fault), steps, knowledge, direct=True)
+            against = [reason for reason in reasons if reason.decibans <= CLEARING_DECIBANS]
+            if against:
+                out.append(Cleared(corner, fault, knowledge.words(fault), chance, against[0].because))
+    return tuple(sorted(out, key=lambda cleared: (cleared.corner, cleared.probability)))
+
+
+def _contradictions(posterior: Posterior) -> tuple[str, ...]:
+    """Findings that no fault explains beside the others."""
+    return tuple(
+        f"measure again: {item.sentence}; it fits nothing else found here"
+        for item in posterior.evidence
+        if posterior.fit(item) < FITS_NOTHING
+    )
+
+
+def _defaults_used(evidence: list[Evidence], specification: Specification) -> tuple[str, ...]:
+    used = {use for item in evidence for use in item.uses}
+    if evidence:
+        used |= {"kind"} | {f"{item.corner.split('_')[0]}.caliper" for item in evidence}
+    return tuple(sorted(used & specification.defaulted))
+
+
+# -- the answer document -------------------------------------------------------------------------------------
+
+
+def _measures_document(corner: str, measures: Mapping[str, CornerMeasures]) -> dict[str, float]:
+    here = measures[corner]
+    out: dict[str, float] = {}
+    if here.drag:
+        out["drag_torque_nm"] = here.drag.torque_nm
+        out["drag_torque_sd_nm"] = here.drag.sd_nm
+    for side in PADS:
+        if pad := getattr(here, side):
+            out[f"{side}_mean_mm"] = pad.mean.value
+            out[f"{side}_mean_sd_mm"] = pad.mean.sd
+            out[f"{side}_thinnest_mm"] = pad.thinnest_mm
+            if pad.fore_aft:
+                out[f"{side}_fore_aft_mm"] = pad.fore_aft.value
+            if pad.radial:
+                out[f"{side}_radial_mm"] = pad.radial.value
+    if split := here.inner_minus_outer:
+        out["inner_minus_outer_mm"] = split.value
+        out["inner_minus_outer_sd_mm"] = split.sd
+    partner = partner_of(corner)
+    other = measures[partner].mean if partner and partner in measures else None
+    if here.mean and other:
+        difference = here.mean - other
+        out["minus_partner_mm"] = difference.value
+        out["minus_partner_sd_mm"] = difference.sd
+    return {name: round(value, 4) for name, value in out.items()}
+
+
+def answer_document(answer: Answer) -> dict[str, Any]:
+    """The answer as the open format writes it: plain values only, ready for JSON."""
+
+    def where(corner: str) -> str | None:
+        return corner or None
+
+    def reasons(items: tuple[Reason, ...]) -> list[dict[str, Any]]:
+        return [
+            {
+                "finding": r.finding,
+                "corner": where(r.corner),
+                "decibans": round(r.decibans, 2),
+                "because": r.because,
+            }
+            for r in items
+        ]
+
+    decision = answer.decision
+    return {
+        "suspects": [
+            {
+                "corner": where(s.corner),
+                "fault": s.fault,
+                "probability": s.probability,
+                "mechanism": s.mechanism,
+                "for": reasons(s.reasons_for),
+                "against": reasons(s.reasons_against),
+            }
+            for s in answer.suspects
+        ],
+        "cleared": [
+            {"corner": where(c.corner), "fault": c.fault, "probability": c.probability, "because": c.because}
+            for c in answer.cleared
+        ],
+        "measures": {
+            corner: document
+            for corner in answer.measures
+            if (document := _measures_document(corner, answer.measures))
+        },
+        "next_tests": [
+            {
+                "finding": t.finding,
+                "corner": where(t.corner),
+                "bits": round(t.bits, 4),
+                "minutes": t.minutes,
+                "because": t.because,
+            }
+            for t in answer.next_tests
+        ],
+        "decision": {
+            "verdict": decision.verdict,
+            "corners": {
+                corner: {"verdict": v.verdict, "settled": v.settled, "because": list(v.reasons)}
+                for corner, v in decision.corners.items()
+            },
+            "actions": [
+                {"action": a.action, "corner": where(a.corner), "because": a.because}
+                for a in decision.actions
+            ],
+            "unsafe": list(decision.unsafe),
+            "cautions": list(decision.cautions),
+        },
+        "defaults_used": list(answer.defaults_used),
+        "contradictions": list(answer.contradictions),
+        "notes": list(answer.notes),
+    }

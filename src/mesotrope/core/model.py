@@ -1,0 +1,248 @@
+"""The shape of the knowledge that is handed to the core. The values are data in `mesotrope.knowledge`."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+Chance = Annotated[float, Field(gt=0, lt=1)]
+Chances = tuple[Chance, ...]
+Basis = Literal["common practice", "published", "physics"]
+
+
+class Known(BaseModel):
+    """A piece of knowledge: frozen, nothing beside its named fields."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, ignored_types=(cached_property,))
+
+
+class Mechanism(Known):
+    """One way in which a fault works. Most faults have one; `key` is then the fault's own id."""
+
+    id: str = ""
+    share: Annotated[float, Field(gt=0, le=1)] = 1.0
+    words: str = ""
+    needs: tuple[str, ...] = ()
+    touches: Literal["", "all", "circuit_1", "circuit_2"] = ""
+    drag: Chances | None = None
+    inner: float = 0.0
+    outer: float = 0.0
+    split_sd: float = 0.0
+    fore_aft_sd_mm: float = 0.0
+    radial_sd_mm: float = 0.0
+    spares_pads: bool = False
+
+
+class Fault(Known):
+    """A fault with its place in the world: how often, on which vehicles, by which mechanisms."""
+
+    id: str
+    words: str
+    scope: Literal["corner", "system"]
+    odds: Annotated[float, Field(gt=0)]
+    both_sides_lift: Annotated[float, Field(ge=1)] = 1.0
+    needs: tuple[str, ...] = ()
+    mechanism: tuple[Mechanism, ...] = (Mechanism(),)
+
+
+class Likelihood(Known):
+    """What each fault does to one finding: chances over the values, from normal to worst.
+
+    For a measured quantity `order` are grades and `mean`, `sd` what each grade measures.
+    """
+
+    key: str
+    finding: str = ""
+    order: tuple[str, ...]
+    healthy: Chances
+    leak: Chances | None = None
+    rows: dict[str, Chances] = {}
+    why: dict[str, str] = {}
+    mean: tuple[float, ...] | None = None
+    sd: tuple[float, ...] | None = None
+    gauge_sd: float = 0.0
+    basis: Basis = "common practice"
+    source: str = ""
+
+    @model_validator(mode="after")
+    def _rows_fit(self) -> Likelihood:
+        for name, row in {"healthy": self.healthy, "leak": self.leak or self.healthy, **self.rows}.items():
+            if len(row) != len(self.order) or abs(sum(row) - 1) > 1e-9:
+                raise ValueError(
+                    f"{self.key}, row {name}: {len(self.order)} chances that add to 1 are needed"
+                )
+        return self
+
+    @property
+    def name(self) -> str:
+        """The finding as the inspection format names it."""
+        return self.finding or self.key.split(".")[0]
+
+    def row(self, fault: str, mechanism: str) -> Chances | None:
+        """Return what `fault` by `mechanism` does to this finding; None where it is silent."""
+        return self.rows.get(f"{fault}/{mechanism}") or self.rows.get(fault)
+
+    def why_of(self, fault: str) -> str:
+        """Return the sentence that ties the finding to the fault, or nothing."""
+        return self.why.get(fault, "")
+
+
+class Count(Known):
+    chances: Chances
+    note: str
+
+
+class Drag(Known):
+    levels: tuple[str, ...]
+    torque_nm: tuple[float, ...]
+    torque_log_sd: tuple[float, ...]
+    wear_log: tuple[float, ...]
+    wear_log_sd: tuple[float, ...]
+    healthy: Chances
+    held_fast_nm: float
+    note: str = ""
+
+
+class Spread(Known):
+    median: float
+    log_sd: float
+
+
+class Driveline(Known):
+    undriven_nm: Spread
+    driven_nm: Spread
+    points: int
+
+
+class Wear(Known):
+    inner: float
+    outer: float
+    corner_log_sd: float
+    split_log_sd: float
+    floor_mm: float
+    lead_taper_mm: float
+    fore_aft_sd_mm: float
+    radial_sd_mm: float
+    fresh_onset: Chance
+    misread: Chance
+    points: int
+    note: str = ""
+
+
+class Named(Known):
+    id: str
+    words: str
+
+
+class Value(Known):
+    """A limit or a gauge error with its provenance."""
+
+    id: str
+    value: float
+    basis: Basis
+    source: str = ""
+    note: str = ""
+
+
+class VocabularyField(Known):
+    """How one finding or figure is called, when it is made, and which values can be."""
+
+    key: str
+    label: str
+    stage: str = ""
+    minutes: float = 0
+    unit: str = ""
+    values: dict[str, str] = {}
+    needs: tuple[str, ...] = ()
+    while_dragging: bool = False
+    possible: tuple[float, float] | None = None
+    likely: tuple[float, float] | None = None
+
+
+class Action(Known):
+    """One thing that is done about a fault."""
+
+    id: str
+    words: str
+    both_sides: str = ""
+
+
+class Cure(Known):
+    """What is done when a fault is found: verdict and actions."""
+
+    fault: str
+    verdict: Literal["sound", "service", "replace", "unsafe"]
+    actions: tuple[str, ...]
+    unsafe: str = ""
+
+
+class Caution(Known):
+    id: str
+    words: str
+    when: tuple[str, ...]
+
+
+class Knowledge(Known):
+    """Everything the core is told about the trade."""
+
+    count: Count
+    faults: tuple[Fault, ...]
+    likelihoods: tuple[Likelihood, ...]
+    drag: Drag
+    driveline: Driveline
+    wear: Wear
+    wear_rate_mm_per_1000_km: dict[str, float]
+    worn: Named
+    none: Named
+    limits: tuple[Value, ...] = ()
+    gauges: tuple[Value, ...] = ()
+    corner_fields: tuple[VocabularyField, ...] = ()
+    system_fields: tuple[VocabularyField, ...] = ()
+    vehicle_fields: tuple[VocabularyField, ...] = ()
+    axle_fields: tuple[VocabularyField, ...] = ()
+    visit_fields: tuple[VocabularyField, ...] = ()
+    access_minutes: dict[str, float] = {}
+    specification: dict[str, Any] = {}
+    actions: tuple[Action, ...] = ()
+    cures: tuple[Cure, ...] = ()
+    cautions: tuple[Caution, ...] = ()
+
+    @cached_property
+    def likelihood(self) -> dict[str, Likelihood]:
+        return {row.key: row for row in self.likelihoods}
+
+    @cached_property
+    def fault(self) -> dict[str, Fault]:
+        return {fault.id: fault for fault in self.faults}
+
+    @cached_property
+    def limit(self) -> dict[str, float]:
+        return {row.id: row.value for row in self.limits}
+
+    @cached_property
+    def gauge(self) -> dict[str, float]:
+        return {row.id: row.value for row in self.gauges}
+
+    @cached_property
+    def cure(self) -> dict[str, Cure]:
+        return {cure.fault: cure for cure in self.cures}
+
+    @cached_property
+    def action(self) -> dict[str, Action]:
+        return {action.id: action for action in self.actions}
+
+    @cached_property
+    def system_field(self) -> dict[str, VocabularyField]:
+        return {field.key: field for field in self.system_fields}
+
+    @cached_property
+    def corner_field(self) -> dict[str, VocabularyField]:
+        return {field.key: field for field in self.corner_fields}
+
+    def words(self, fault: str) -> str:
+        """Return a fault's id in the trade's words."""
+        if fault in (self.worn.id, self.none.id):
+            return self.worn.words if fault == self.worn.id else self.none.words
+        return self.fault[fault].words

@@ -1,0 +1,427 @@
+"""What could be wrong: every set of up to three simultaneous faults of one vehicle, with its prior.
+
+The structure depends only on what the vehicle has (corners, calipers, parking brakes, circuits), never on what
+was found, so it is built once for each kind of vehicle and kept.
+
+Words used here: a *mechanism* is one way in which a fault works; a *visitor* is a fault of the whole system
+that reaches into a corner (a master cylinder that does not release drags it); a *row* is one combination of
+mechanisms and visitors at a corner; a *state* is one combination of faults and visitors at a corner, that is
+all rows that differ only by mechanism; an *axle state* pairs the states of its two corners.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property, lru_cache
+from itertools import combinations, product
+
+import numpy as np
+from numpy.typing import NDArray
+
+from mesotrope.core.model import Fault, Knowledge, Likelihood, Mechanism
+from mesotrope.core.specification import Specification
+
+MOST_FAULTS = 3
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+
+#: Columns of `CornerSpace.wear_patterns`.
+INNER, OUTER, SPLIT_VARIANCE, FORE_AFT_VARIANCE, RADIAL_VARIANCE, DRAG_WEARS, ANY_FAULT = range(7)
+
+#: A fault and the mechanism by which it works.
+Part = tuple[Fault, Mechanism]
+
+
+def part_key(part: Part) -> str:
+    fault, mechanism = part
+    return f"{fault.id}/{mechanism.id}" if mechanism.id else fault.id
+
+
+def worst_of(tables: list[tuple[float, ...]], leak: tuple[float, ...]) -> Floats:
+    """Chances of the worst of several independent causes (noisy-MAX) with a leak.
+
+    tables : one row of chances for each cause, values from normal to worst. Source: noisy-OR and its graded
+    form, Pearl 1988 (from memory).
+
+    >>> worst_of([(0.1, 0.9)], (0.5, 0.5)).round(3).tolist()
+    [0.05, 0.95]
+    """
+    at_most = np.cumsum(np.array([*tables, leak]), axis=1).prod(axis=0)
+    at_most[-1] = 1.0
+    return np.diff(at_most, prepend=0.0)
+
+
+@dataclass(eq=False)
+class CornerSpace:
+    """All rows of one kind of corner and what each row does to every finding."""
+
+    faults: tuple[Fault, ...]
+    parts: tuple[tuple[Part, ...], ...]
+    visitors: tuple[tuple[Part, ...], ...]
+    share: Floats
+    state_start: Ints
+    state_faults: Floats
+    state_size: Ints
+    state_variant: Ints
+    variants: tuple[tuple[Part, ...], ...]
+    knowledge: Knowledge
+    _tables: dict[str, Floats] = field(default_factory=dict)
+
+    @property
+    def rows(self) -> int:
+        return len(self.parts)
+
+    @property
+    def states(self) -> int:
+        return len(self.state_start)
+
+    def chances(self, likelihood: Likelihood) -> Floats:
+        """Chances of each value of a finding for every row, shape (rows, values); computed once."""
+        if likelihood.key not in self._tables:
+            leak = likelihood.leak or likelihood.healthy
+            table = np.empty((self.rows, len(likelihood.order)))
+            known: dict[tuple[tuple[float, ...], ...], Floats] = {}
+            for row, parts in enumerate(self._causes()):
+                speaking = tuple(
+                    chances
+                    for fault, mechanism in parts
+                    if (chances := likelihood.row(fault.id, mechanism.id))
+                )
+                if speaking not in known:
+                    known[speaking] = (
+                        worst_of(list(speaking), leak) if speaking else np.array(likelihood.healthy)
+                    )
+                table[row] = known[speaking]
+            self._tables[likelihood.key] = table
+        return self._tables[likelihood.key]
+
+    @property
+    def drag_chances(self) -> Floats:
+        """Chances of each drag level for every row, shape (rows, levels)."""
+        if "drag" not in self._tables:
+            healthy = self.knowledge.drag.healthy
+            self._tables["drag"] = np.array(
+                [worst_of([m.drag for _, m in parts if m.drag], healthy) for parts in self._causes()]
+            )
+        return self._tables["drag"]
+
+    def _causes(self) -> list[tuple[Part, ...]]:
+        return [(*parts, *visitors) for parts, visitors in zip(self.parts, self.visitors, strict=True)]
+
+    @cached_property
+    def wear_patterns(self) -> tuple[Floats, Ints]:
+        """What every row does to the pads: the distinct patterns and, for each row, which one it has.
+
+        The columns are named beside `SPLIT_VARIANCE`; variances of tapers in mm².
+        """
+        table = np.array([_wear_pattern(parts) for parts in self._causes()]).round(9)
+        patterns, row_pattern = np.unique(table, axis=0, return_inverse=True)
+        return patterns, row_pattern.reshape(-1)
+
+    @property
+    def spares_pads(self) -> Floats:
+        """1 for every row whose faults do not wear pads early, else 0."""
+        patterns, row_pattern = self.wear_patterns
+        return 1.0 - patterns[row_pattern, DRAG_WEARS]
+
+    def by_state(self, row_values: Floats) -> Floats:
+        """Add up rows into states, each mechanism by its share; keeps the second axis."""
+        weighted = self.share[:, None] * row_values
+        out = weighted[self.state_start]
+        for states, rows in self._further_rows:
+            out[states] += weighted[rows]
+        return out
+
+    @cached_property
+    def _further_rows(self) -> list[tuple[Ints, Ints]]:
+        """For the second, third, … row of a state: the states that have one, and the row."""
+        count = np.diff(np.append(self.state_start, self.rows))
+        layers = [np.flatnonzero(count > place) for place in range(1, int(count.max()))]
+        return [(states, self.state_start[states] + place) for place, states in enumerate(layers, start=1)]
+
+
+def _wear_pattern(parts: tuple[Part, ...]) -> tuple[float, ...]:
+    mechanisms = [mechanism for _, mechanism in parts]
+    return (
+        sum(m.inner for m in mechanisms),
+        sum(m.outer for m in mechanisms),
+        sum(m.split_sd**2 for m in mechanisms),
+        sum(m.fore_aft_sd_mm**2 for m in mechanisms),
+        sum(m.radial_sd_mm**2 for m in mechanisms),
+        float(any(not m.spares_pads for m in mechanisms)),
+        float(bool(mechanisms)),
+    )
+
+
+@dataclass(eq=False)
+class AxleSpace:
+    """All axle states: pairs of states of its corners that together hold at most three faults."""
+
+    left: Ints
+    right: Ints
+    size: Ints
+    weight: Floats
+    patterns: tuple[tuple[int, int], ...]
+    pattern: Ints
+    blocks: tuple[tuple[slice, slice], ...]
+
+    def pair(self, left: Floats, right: Floats) -> Floats:
+        """Sum over the last axis of left times right, for every axle state.
+
+        left, right : one row a state of that corner. States stand in the order of `blocks`, in which every state
+        on the left meets the same run of states on the right.
+        """
+        return np.concatenate([(left[lefts] @ right[rights].T).reshape(-1) for lefts, rights in self.blocks])
+
+
+@dataclass(eq=False)
+class Space:
+    """Every hypothesis about one kind of vehicle: axle states and a set of system faults, with its prior."""
+
+    corners: dict[str, CornerSpace]
+    axles: dict[str, tuple[str, str | None]]
+    axle_spaces: dict[str, AxleSpace]
+    system_sets: tuple[tuple[Part, ...], ...]
+    system_faults: tuple[Fault, ...]
+    system_members: Floats
+    front: Ints
+    rear: Ints
+    system: Ints
+    prior: Floats
+
+
+def _all_sets(parts: list[list[Part]], most: int) -> list[tuple[Part, ...]]:
+    """Every choice of up to `most` faults, each by each of its mechanisms; smaller sets first."""
+    return [
+        chosen
+        for size in range(most + 1)
+        for faults in combinations(parts, size)
+        for chosen in product(*faults)
+    ]
+
+
+def _corner_space(
+    knowledge: Knowledge, parts: list[list[Part]], variants: tuple[tuple[Part, ...], ...]
+) -> CornerSpace:
+    faults = tuple(mechanisms[0][0] for mechanisms in parts)
+    place = {fault.id: index for index, fault in enumerate(faults)}
+    total = {
+        fault.id: sum(m.share for _, m in mechanisms) for fault, mechanisms in zip(faults, parts, strict=True)
+    }
+    rows: list[tuple[Part, ...]] = []
+    visitors: list[tuple[Part, ...]] = []
+    share: list[float] = []
+    starts: list[int] = []
+    members: list[list[float]] = []
+    sizes: list[int] = []
+    state_variant: list[int] = []
+    for variant, visiting in enumerate(variants):
+        previous: tuple[str, ...] | None = None
+        for chosen in _all_sets(parts, MOST_FAULTS - len(visiting)):
+            ids = tuple(fault.id for fault, _ in chosen)
+            if ids != previous:
+                starts.append(len(rows))
+                row = [0.0] * len(faults)
+                for fault_id in ids:
+                    row[place[fault_id]] = 1.0
+                members.append(row)
+                sizes.append(len(ids))
+                state_variant.append(variant)
+                previous = ids
+            rows.append(chosen)
+            visitors.append(visiting)
+            share.append(float(np.prod([m.share / total[fault.id] for fault, m in chosen])))
+    return CornerSpace(
+        faults=faults,
+        parts=tuple(rows),
+        visitors=tuple(visitors),
+        share=np.array(share),
+        state_start=np.array(starts),
+        state_faults=np.array(members).reshape(len(starts), len(faults)),
+        state_size=np.array(sizes),
+        state_variant=np.array(state_variant),
+        variants=variants,
+        knowledge=knowledge,
+    )
+
+
+def _axle_space(
+    left: CornerSpace, right: CornerSpace | None, patterns: tuple[tuple[int, int], ...], shared: list[int]
+) -> AxleSpace:
+    """Pair the corners' states for each pattern of visitors; `shared` counts each pattern's system faults."""
+    odds = [np.array([fault.odds for fault in corner.faults]) for corner in (left, right) if corner]
+    lifts = np.array([fault.both_sides_lift for fault in left.faults])
+    right_size = right.state_size if right else np.zeros(1, dtype=np.intp)
+    right_in = right.state_variant if right else np.zeros(1, dtype=np.intp)
+    blocks: list[tuple[slice, slice]] = []
+    pattern_of: list[Ints] = []
+    for number, (left_variant, right_variant) in enumerate(patterns):
+        room = MOST_FAULTS - shared[number]
+        for size in range(room + 1):
+            here = np.flatnonzero((left.state_variant == left_variant) & (left.state_size == size))
+            there = np.flatnonzero((right_in == right_variant) & (right_size <= room - size))
+            if len(here) and len(there):  # both are unbroken runs: states stand by variant, then by size
+                blocks.append((slice(here[0], here[-1] + 1), slice(there[0], there[-1] + 1)))
+                pattern_of.append(np.full(len(here) * len(there), number))
+    run = [(np.arange(a.start, a.stop), np.arange(b.start, b.stop)) for a, b in blocks]
+    lefts = np.concatenate([np.repeat(a, len(b)) for a, b in run])
+    rights = np.concatenate([np.tile(b, len(a)) for a, b in run])
+    weight = np.exp(left.state_faults[lefts] @ np.log(odds[0]))
+    size = left.state_size[lefts]
+    if right:
+        weight = weight * np.exp(right.state_faults[rights] @ np.log(odds[1]))
+        weight = weight * np.exp((left.state_faults[lefts] * right.state_faults[rights]) @ np.log(lifts))
+        size = size + right.state_size[rights]
+    return AxleSpace(lefts, rights, size, weight, patterns, np.concatenate(pattern_of), tuple(blocks))
+
+
+def space_of(knowledge: Knowledge, specification: Specification) -> Space | None:
+    """Return every hypothesis about a vehicle of this specification; None where no corner is diagnosed.
+
+    Corners with drums are recorded, not diagnosed, and are left out.
+    """
+    corners = tuple(
+        (
+            corner,
+            specification.circuit_of(corner),
+            tuple(_possible(knowledge, specification, corner)),
+        )
+        for corner in specification.corners
+        if specification.axle_of(corner).has("disc")
+    )
+    return _space(_Key(knowledge), corners) if corners else None
+
+
+def _possible(knowledge: Knowledge, specification: Specification, corner: str) -> list[tuple[str, ...]]:
+    """The keys of the faults (with their mechanisms) that this corner can have."""
+    axle = specification.axle_of(corner)
+    out = []
+    for fault in knowledge.faults:
+        if fault.scope == "corner" and all(axle.has(need) for need in fault.needs):
+            mechanisms = tuple(m.id for m in fault.mechanism if all(axle.has(need) for need in m.needs))
+            if mechanisms:
+                out.append((fault.id, *mechanisms))
+    return out
+
+
+class _Key:
+    """Lets a cache tell knowledge apart by identity: it is frozen, and hashing all of it would be slow."""
+
+    def __init__(self, knowledge: Knowledge) -> None:
+        self.knowledge = knowledge
+
+    def __hash__(self) -> int:
+        return id(self.knowledge)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Key) and other.knowledge is self.knowledge
+
+
+@lru_cache(maxsize=64)
+def _space(key: _Key, corners: tuple[tuple[str, str, tuple[tuple[str, ...], ...]], ...]) -> Space:
+    knowledge = key.knowledge
+    system_faults = tuple(fault for fault in knowledge.faults if fault.scope == "system")
+    system_sets = _all_sets([[(fault, m) for m in fault.mechanism] for fault in system_faults], MOST_FAULTS)
+
+    def visiting(corner_circuit: str, system_set: tuple[Part, ...]) -> tuple[Part, ...]:
+        return tuple(part for part in system_set if part[1].touches in ("all", corner_circuit))
+
+    def visit_key(visit: tuple[Part, ...]) -> tuple[str, ...]:
+        return tuple(fault.id for fault, _ in visit)
+
+    spaces: dict[str, CornerSpace] = {}
+    variant_of: dict[str, list[int]] = {}
+    built: dict[tuple[object, ...], CornerSpace] = {}
+    for corner, circuit, possible in corners:
+        visits = [visiting(circuit, chosen) for chosen in system_sets]
+        distinct = {visit_key(visit): visit for visit in reversed(visits)}
+        keys = sorted(distinct, key=lambda ids: (len(ids), ids))
+        build_key = (possible, tuple(keys))
+        if build_key not in built:
+            parts = [
+                [(knowledge.fault[ids[0]], m) for m in knowledge.fault[ids[0]].mechanism if m.id in ids[1:]]
+                for ids in possible
+            ]
+            built[build_key] = _corner_space(knowledge, parts, tuple(distinct[ids] for ids in keys))
+        spaces[corner] = built[build_key]
+        variant_of[corner] = [keys.index(visit_key(visit)) for visit in visits]
+
+    axles: dict[str, tuple[str, str | None]] = {}
+    for axle in ("front", "rear"):
+        names = [name for name in spaces if name.split("_")[0] == axle]
+        if names:
+            axles[axle] = (names[0], names[1] if len(names) > 1 else None)
+    axle_spaces: dict[str, AxleSpace] = {}
+    pattern_of: dict[str, list[int]] = {}
+    for axle, (left, right) in axles.items():
+        pairs = list(
+            zip(variant_of[left], variant_of[right] if right else [0] * len(system_sets), strict=True)
+        )
+        patterns = tuple(dict.fromkeys(pairs))
+        shared = [
+            min(len(chosen) for chosen, pair in zip(system_sets, pairs, strict=True) if pair == pattern)
+            for pattern in patterns
+        ]
+        axle_spaces[axle] = _axle_space(spaces[left], spaces[right] if right else None, patterns, shared)
+        pattern_of[axle] = [patterns.index(pair) for pair in pairs]
+
+    front, rear, system = _hypotheses(axle_spaces, pattern_of, system_sets)
+    size, weight = np.array([len(chosen) for chosen in system_sets])[system], np.ones(len(system))
+    weight = (
+        weight
+        * np.array(
+            [
+                np.prod([f.odds * m.share / sum(x.share for x in f.mechanism) for f, m in s])
+                for s in system_sets
+            ]
+        )[system]
+    )
+    for axle, index in (("front", front), ("rear", rear)):
+        if axle in axle_spaces:
+            size = size + axle_spaces[axle].size[index]
+            weight = weight * axle_spaces[axle].weight[index]
+    by_count = np.bincount(size, weight, minlength=MOST_FAULTS + 1)
+    chances = np.array(knowledge.count.chances)[: MOST_FAULTS + 1] * (by_count > 0)
+    prior = weight * (chances / np.where(by_count > 0, by_count, 1.0) / chances.sum())[size]
+    members = np.array(
+        [[any(f is fault for f, _ in s) for fault in system_faults] for s in system_sets], dtype=float
+    )
+    members = members.reshape(len(system_sets), len(system_faults))
+    return Space(
+        spaces, axles, axle_spaces, tuple(system_sets), system_faults, members, front, rear, system, prior
+    )
+
+
+def _hypotheses(
+    axle_spaces: dict[str, AxleSpace], pattern_of: dict[str, list[int]], system_sets: list[tuple[Part, ...]]
+) -> tuple[Ints, Ints, Ints]:
+    """Indices of front axle state, rear axle state and system set for every hypothesis."""
+    nothing = np.zeros(1, dtype=np.intp)
+    by_pattern_and_size = {
+        axle: {
+            (pattern, size): np.flatnonzero((space.pattern == pattern) & (space.size == size))
+            for pattern in range(len(space.patterns))
+            for size in range(MOST_FAULTS + 1)
+        }
+        for axle, space in axle_spaces.items()
+    }
+
+    def states(axle: str, system_set: int, size: int) -> Ints:
+        if axle not in axle_spaces:
+            return nothing if size == 0 else nothing[:0]
+        return by_pattern_and_size[axle][pattern_of[axle][system_set], size]
+
+    fronts: list[Ints] = []
+    rears: list[Ints] = []
+    systems: list[Ints] = []
+    for number, chosen in enumerate(system_sets):
+        room = MOST_FAULTS - len(chosen)
+        for front_size in range(room + 1):
+            for rear_size in range(room - front_size + 1):
+                front = states("front", number, front_size)
+                rear = states("rear", number, rear_size)
+                fronts.append(np.repeat(front, len(rear)))
+                rears.append(np.tile(rear, len(front)))
+                systems.append(np.full(len(front) * len(rear), number))
+    return np.concatenate(fronts), np.concatenate(rears), np.concatenate(systems)

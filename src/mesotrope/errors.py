@@ -1,0 +1,131 @@
+"""One tree of errors; it knows no HTTP.
+
+.. code-block:: text
+
+    MesotropeError
+    ├── InvalidInput        a value that cannot be right, with what is allowed
+    │   └── InvalidDocument   several of them, found in one document
+    ├── Surprising          a value that may be right but is worth one more look
+    ├── NotSignedIn         nobody is signed in, or the session has ended
+    ├── SignInRefused       name and password do not go together
+    ├── TooManyAttempts     sign-in is closed for a while
+    ├── NotAllowed          the signed-in person's role does not reach this
+    ├── Forged              a change that did not come from our own pages
+    ├── NotFound            nothing of that kind in this workshop
+    └── OutsideWorkshop     a query without a workshop: a fault in the program
+
+Each error carries its parts, so that page, command line and JSON say the same thing in their own form.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+
+class MesotropeError(Exception):
+    """Root of everything this product raises on purpose."""
+
+
+def shown(value: object, longest: int = 60) -> str:
+    """Return `value` as it may be repeated in a message: quoted if text, cut if long.
+
+    >>> shown("7..5")
+    "'7..5'"
+    >>> shown("x" * 100)[-3:]
+    '...'
+    """
+    text = repr(value)
+    return text if len(text) <= longest else text[: longest - 3] + "..."
+
+
+class InvalidInput(MesotropeError):
+    """A value that cannot be right: which field, what was given, what is allowed."""
+
+    def __init__(self, name: str, value: object, requirement: str) -> None:
+        super().__init__(name, value, requirement)
+        self.name = name
+        self.value = value
+        self.requirement = requirement
+
+    def __str__(self) -> str:
+        return f"{self.name}: {shown(self.value)} cannot be used; {self.requirement}"
+
+
+class InvalidDocument(InvalidInput):
+    """Every fault found in one document, none of it taken."""
+
+    def __init__(self, faults: Sequence[InvalidInput]) -> None:
+        super().__init__(faults[0].name, faults[0].value, faults[0].requirement)
+        self.faults = tuple(faults)
+
+    def __str__(self) -> str:
+        return "\n".join(str(fault) for fault in self.faults)
+
+
+class Surprising(InvalidInput):
+    """A possible but unusual value: asked about once, kept when confirmed."""
+
+    def __str__(self) -> str:
+        return f"{self.name}: {shown(self.value)} is unusual; {self.requirement}"
+
+
+class NotSignedIn(MesotropeError):
+    """Nobody is signed in, or the session has ended."""
+
+    def __str__(self) -> str:
+        return "You are not signed in, or your session has ended. Sign in again; what was saved is kept."
+
+
+class SignInRefused(MesotropeError):
+    """The name and the password do not go together. Which of the two is wrong is not told."""
+
+    def __str__(self) -> str:
+        return "This sign-in name and password do not go together. Check both and try again."
+
+
+class TooManyAttempts(MesotropeError):
+    """Too many refused sign-ins; closed for a while."""
+
+    def __init__(self, minutes: int) -> None:
+        super().__init__(minutes)
+        self.minutes = minutes
+
+    def __str__(self) -> str:
+        return f"Too many refused sign-ins. Signing in opens again after {self.minutes} minutes without one."
+
+
+class NotAllowed(MesotropeError):
+    """The signed-in person's role does not reach this."""
+
+    def __init__(self, what: str, role_needed: str) -> None:
+        super().__init__(what, role_needed)
+        self.what = what
+        self.role_needed = role_needed
+
+    def __str__(self) -> str:
+        return f"{self.what} needs the role {self.role_needed}."
+
+
+class Forged(MesotropeError):
+    """A change that carries no token of this session: not sent by one of our own pages."""
+
+    def __str__(self) -> str:
+        return "This change did not come from a page of this session. Load the page again and repeat it."
+
+
+class NotFound(MesotropeError):
+    """Nothing of that kind in this workshop; whether another workshop has it is not told."""
+
+    def __init__(self, kind: str) -> None:
+        super().__init__(kind)
+        self.kind = kind
+
+    def __str__(self) -> str:
+        return f"There is no such {self.kind} in this workshop."
+
+
+class OutsideWorkshop(MesotropeError):
+    """A query or a row without a workshop: a fault in the program, never shown data."""
+
+    def __str__(self) -> str:
+        return "A query was made outside any workshop; nothing was read or written."

@@ -1,0 +1,50 @@
+"""Reads the knowledge that ships with the product."""
+
+from __future__ import annotations
+
+import tomllib
+from functools import lru_cache
+from importlib.resources import files
+from typing import Any
+
+from mesotrope.core.model import Knowledge
+
+
+def _table(name: str) -> dict[str, Any]:
+    return tomllib.loads((files(__package__) / f"{name}.toml").read_text(encoding="utf-8"))
+
+
+@lru_cache(maxsize=1)
+def knowledge() -> Knowledge:
+    """Return everything the core is told about the trade, read once and checked.
+
+    >>> knowledge().fault["hose_restricted"].words
+    'hose holds pressure'
+    """
+    faults, likelihoods, vocabulary = _table("faults"), _table("likelihoods"), _table("vocabulary")
+    limits, decisions, specification = _table("limits"), _table("decisions"), _table("specification")
+    return Knowledge.model_validate(
+        {
+            "count": faults["count"],
+            "faults": faults["fault"],
+            "worn": faults["worn"],
+            "none": faults["none"],
+            "drag": faults["drag"],
+            "driveline": faults["driveline"],
+            "wear": faults["wear"],
+            "wear_rate_mm_per_1000_km": faults["wear_rate_mm_per_1000_km"],
+            "likelihoods": [{"basis": likelihoods["basis"], **row} for row in likelihoods["finding"]],
+            "limits": limits["limit"],
+            "gauges": limits["gauge"],
+            "corner_fields": vocabulary["finding"],
+            "system_fields": vocabulary["system"],
+            "vehicle_fields": vocabulary["vehicle"],
+            "axle_fields": vocabulary["axle"],
+            "visit_fields": vocabulary["visit"],
+            "access_minutes": vocabulary["access_minutes"],
+            "specification": {key: value for key, value in specification.items() if key != "basis"},
+            "actions": decisions["action"],
+            "cures": decisions["cure"],
+            "cautions": decisions["caution"],
+        }
+    )
