@@ -14,6 +14,7 @@ from mesotrope.core.evidence import in_words
 from mesotrope.core.findings import parse_inspection
 from mesotrope.errors import InvalidInput, MesotropeError
 from mesotrope.knowledge import knowledge
+from mesotrope.settings import settings
 
 #: A document larger than this is refused unread.
 LARGEST_DOCUMENT_BYTES = 1_000_000
@@ -65,9 +66,7 @@ def _at(corner: str) -> str:
 
 def _answer(text: str) -> Answer:
     if len(text.encode()) > LARGEST_DOCUMENT_BYTES:
-        raise InvalidInput(
-            "document", f"{len(text)} characters", f"at most {LARGEST_DOCUMENT_BYTES} bytes are allowed"
-        )
+        raise InvalidInput("document", f"{len(text)} characters", f"at most {LARGEST_DOCUMENT_BYTES} bytes are allowed")
     return diagnose(parse_inspection(text), knowledge())
 
 
@@ -111,9 +110,56 @@ def diagnose_command(
         typer.echo(answer_text(_answer(text)))
 
 
-@app.callback()
-def _options() -> None:
-    """Keeps `diagnose` a named command beside those that follow."""
+@app.command("serve")
+def serve_command(
+    demo: Annotated[bool, typer.Option("--demo", help="With the made-up workshop and one-click sign-in.")] = False,
+) -> None:
+    """Run the application, with its private database unless MESOTROPE_DATABASE_URL names another."""
+    from mesotrope.operate import serve  # the web and the database: only where they are needed
+
+    serve(settings().model_copy(update={"demo": demo or settings().demo}))
+
+
+@app.command("stop")
+def stop_command() -> None:
+    """Stop what this checkout has running."""
+    from mesotrope.operate import stop
+
+    stop(settings())
+
+
+@app.command("reset")
+def reset_command() -> None:
+    """Stop, and throw the private database away."""
+    from mesotrope.operate import reset
+
+    reset(settings())
+
+
+@app.command("add-person")
+def add_person_command(
+    workshop: Annotated[str, typer.Option(help="The workshop's name; made if it is new.")],
+    town: Annotated[str, typer.Option()],
+    sign_in_name: Annotated[str, typer.Option()],
+    name: Annotated[str, typer.Option()],
+    role: Annotated[str, typer.Option(help="apprentice, technician or lead")],
+    password: Annotated[str, typer.Option(prompt=True, hide_input=True, confirmation_prompt=True)],
+) -> None:
+    """Add a person (and their workshop) to the database."""
+    from mesotrope.operate import database_url
+    from mesotrope.services.people import add_person, add_workshop, hold_password
+    from mesotrope.services.signing_in import Passwords
+    from mesotrope.store.migrate import migrate
+    from mesotrope.store.session import Database
+
+    chosen = settings()
+    hashed = Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds).hash(hold_password(password))
+    with database_url(chosen) as url:
+        migrate(url)
+        database = Database(url)
+        add_person(database, add_workshop(database, workshop, town), sign_in_name, name, role, hashed)
+        database.close()
+    typer.echo(f"{name} can sign in as {sign_in_name.strip().lower()}.")
 
 
 def main() -> None:

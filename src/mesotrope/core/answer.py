@@ -138,7 +138,7 @@ def chance_lining_worn_out(measures: CornerMeasures, limit_mm: float) -> float |
 
     >>> from mesotrope.core.pads import pad_measure
     >>> pad = pad_measure({"lead_rim": 3.0, "trail_rim": 3.0, "lead_hub": 3.0, "trail_hub": 3.0}, 0.15)
-    >>> chance_lining_worn_out(CornerMeasures(inner=pad), 3.0)
+    >>> round(chance_lining_worn_out(CornerMeasures(inner=pad), 3.0), 9)
     0.5
     """
     pads = [pad.mean for pad in (measures.inner, measures.outer) if pad]
@@ -232,9 +232,7 @@ def _thin_lining(corner: str, measures: Mapping[str, CornerMeasures], specificat
     return Reason("pad_mm", corner, weight, said)
 
 
-def _cleared(
-    chances: Mapping[Suspect, float], steps: list[Step], knowledge: Knowledge
-) -> tuple[Cleared, ...]:
+def _cleared(chances: Mapping[Suspect, float], steps: list[Step], knowledge: Knowledge) -> tuple[Cleared, ...]:
     """Faults that the findings speak against clearly enough to strike them out, and by what."""
     out = []
     for (corner, fault), chance in chances.items():
@@ -327,9 +325,7 @@ def answer_document(answer: Answer) -> dict[str, Any]:
             for c in answer.cleared
         ],
         "measures": {
-            corner: document
-            for corner in answer.measures
-            if (document := _measures_document(corner, answer.measures))
+            corner: document for corner in answer.measures if (document := _measures_document(corner, answer.measures))
         },
         "next_tests": [
             {
@@ -348,8 +344,7 @@ def answer_document(answer: Answer) -> dict[str, Any]:
                 for corner, v in decision.corners.items()
             },
             "actions": [
-                {"action": a.action, "corner": where(a.corner), "because": a.because}
-                for a in decision.actions
+                {"action": a.action, "corner": where(a.corner), "because": a.because} for a in decision.actions
             ],
             "unsafe": list(decision.unsafe),
             "cautions": list(decision.cautions),

@@ -73,9 +73,7 @@ def decide(
     drafts: dict[str, _Draft] = {}
     planned: dict[tuple[str, str], str] = {}
     unsafe: list[str] = []
-    looked_at = {
-        corner: any(True for _ in leaves(inspection.corner(corner))) for corner in specification.corners
-    }
+    looked_at = {corner: any(True for _ in leaves(inspection.corner(corner))) for corner in specification.corners}
 
     def plan(actions: tuple[str, ...], corner: str, because: str) -> None:
         for action in actions:
@@ -145,14 +143,10 @@ def _lean(draft: _Draft, corner: str, suspects: Mapping[Suspect, float], knowled
     if here:
         graver = sum(p for fault, p in here.items() if knowledge.cure[fault].verdict != "service")
         top = max(here, key=lambda fault: here[fault])
-        draft.demand(
-            "replace" if graver >= NAMED else "service", f"not settled yet; first {knowledge.words(top)}"
-        )
+        draft.demand("replace" if graver >= NAMED else "service", f"not settled yet; first {knowledge.words(top)}")
 
 
-def _both_sides(
-    planned: dict[tuple[str, str], str], specification: Specification, knowledge: Knowledge
-) -> None:
+def _both_sides(planned: dict[tuple[str, str], str], specification: Specification, knowledge: Knowledge) -> None:
     for (action, corner), _ in list(planned.items()):
         known = knowledge.action[action]
         partner = partner_of(corner) if corner else None

@@ -268,8 +268,7 @@ class AxleTable:
         axle = specification.axles[name]
         self.grid = axle_grid(knowledge, axle, km_since_fitted, usage)
         self.tables = {
-            corner: CornerTable(knowledge, space.corners[corner], self.grid, axle.pad_new_mm)
-            for corner in self.corners
+            corner: CornerTable(knowledge, space.corners[corner], self.grid, axle.pad_new_mm) for corner in self.corners
         }
         self.evidence = [item for item in evidence if item.corner in self.corners]
         self.shared_wheel = len(self.corners) > 1 and shares_wheel(specification, self.corners[0])

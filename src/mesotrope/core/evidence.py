@@ -122,9 +122,7 @@ def shares_wheel(specification: Specification, corner: str) -> bool:
     return specification.kind == "motorcycle" and partner_of(corner) is not None
 
 
-def measure_corner(
-    found: CornerFindings, specification: Specification, knowledge: Knowledge
-) -> CornerMeasures:
+def measure_corner(found: CornerFindings, specification: Specification, knowledge: Knowledge) -> CornerMeasures:
     """Work out pads and drag of one corner. Raises `InvalidInput` for figures that no wheel can give."""
     gauge = knowledge.gauge
     pads: dict[str, PadMeasure | None] = {}
@@ -161,8 +159,7 @@ def measure_all(
     inspection: Inspection, specification: Specification, knowledge: Knowledge
 ) -> dict[str, CornerMeasures]:
     return {
-        corner: measure_corner(inspection.corner(corner), specification, knowledge)
-        for corner in specification.corners
+        corner: measure_corner(inspection.corner(corner), specification, knowledge) for corner in specification.corners
     }
 
 
@@ -235,9 +232,7 @@ def _wear(
     pads = {side: getattr(here, side) for side in PADS if getattr(here, side)}
     if not pads:
         return []
-    sentence = f"{in_words(corner)} " + ", ".join(
-        f"{side} {pad.mean.value:.1f} mm" for side, pad in pads.items()
-    )
+    sentence = f"{in_words(corner)} " + ", ".join(f"{side} {pad.mean.value:.1f} mm" for side, pad in pads.items())
     split = here.inner_minus_outer
     if split:
         alike = not split.beyond_gauge_error
@@ -275,14 +270,10 @@ def _tapers(corner: str, here: CornerMeasures) -> list[Evidence]:
     return out
 
 
-def _graded(
-    corner: str, found: CornerFindings, axle: AxleSpecification, knowledge: Knowledge
-) -> list[Evidence]:
+def _graded(corner: str, found: CornerFindings, axle: AxleSpecification, knowledge: Knowledge) -> list[Evidence]:
     given: dict[str, Any] = dict(leaves(found))
     uses: dict[str, Uses] = {}
-    pistons = [
-        knowledge.likelihood["piston_pushback.worst"].order.index(v) for v in found.piston_pushback or [] if v
-    ]
+    pistons = [knowledge.likelihood["piston_pushback.worst"].order.index(v) for v in found.piston_pushback or [] if v]
     if pistons:
         order = knowledge.likelihood["piston_pushback.worst"].order
         given["piston_pushback.worst"] = order[max(pistons)]
@@ -300,9 +291,7 @@ def _graded(
         if value is not None and not _out_of_place(likelihood, axle):
             sentence = f"{in_words(corner)} {finding_in_words(likelihood, value, knowledge)}"
             emission = emission_of(likelihood, value)
-            out.append(
-                Graded(corner, likelihood.name, sentence, likelihood, emission, uses.get(likelihood.key, ()))
-            )
+            out.append(Graded(corner, likelihood.name, sentence, likelihood, emission, uses.get(likelihood.key, ())))
     return out
 
 

@@ -62,9 +62,9 @@ class Axle(_Shape):
     rotor_mass_kg: float | None = None
     rotor_diameter_mm: float | None = None
     effective_radius_mm: float | None = None
-    parking_brake: (
-        Literal["none", "drum_in_hat", "integral_cable", "electric_on_caliper", "lever_on_drum"] | None
-    ) = None
+    parking_brake: Literal["none", "drum_in_hat", "integral_cable", "electric_on_caliper", "lever_on_drum"] | None = (
+        None
+    )
     pads_fitted_odometer_km: float | None = None
 
 
@@ -213,9 +213,7 @@ class CornerFindings(_Shape):
     piston_pushback: Annotated[list[Pushback | None], Field(min_length=1, max_length=8)] | None = None
     piston_boot: Literal["sound", "torn", "wet"] | None = None
     bracket_lands: Literal["clean", "rusted", "grooved", "pitted"] | None = None
-    hardware: (
-        Literal["complete", "clip_missing", "clip_reversed", "spring_missing", "shim_missing"] | None
-    ) = None
+    hardware: Literal["complete", "clip_missing", "clip_reversed", "spring_missing", "shim_missing"] | None = None
     rotor_mm: Annotated[list[float | None], Field(min_length=1, max_length=12)] | None = None
     rotor_runout_mm: float | None = None
     parking_lever: Literal["returns", "slow", "stuck"] | None = None

@@ -70,9 +70,7 @@ class Likelihood(Known):
     def _rows_fit(self) -> Likelihood:
         for name, row in {"healthy": self.healthy, "leak": self.leak or self.healthy, **self.rows}.items():
             if len(row) != len(self.order) or abs(sum(row) - 1) > 1e-9:
-                raise ValueError(
-                    f"{self.key}, row {name}: {len(self.order)} chances that add to 1 are needed"
-                )
+                raise ValueError(f"{self.key}, row {name}: {len(self.order)} chances that add to 1 are needed")
         return self
 
     @property

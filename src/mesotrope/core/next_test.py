@@ -84,9 +84,7 @@ def next_tests(
             outcomes = _joint(tables)
             bits = information_bits(rows, state_of_row, outcomes)
             if bits >= LEAST_BITS:
-                access = (
-                    0.0 if _rank(field.stage) <= reached else knowledge.access_minutes.get(field.stage, 0.0)
-                )
+                access = 0.0 if _rank(field.stage) <= reached else knowledge.access_minutes.get(field.stage, 0.0)
                 because = _settles(space, rows, outcomes, knowledge)
                 out.append(NextTest(finding, corner, bits, field.minutes + access, because))
     out.sort(key=lambda test: (-test.bits / test.minutes, test.corner, test.finding))
@@ -173,12 +171,9 @@ def _joint(tables: list[Floats]) -> Floats:
 def _settles(space: CornerSpace, rows: Floats, outcomes: Floats, knowledge: Knowledge) -> str:
     """Name the two explanations that this test tells apart best, weighed by their chances."""
     views: list[tuple[str, float, Floats]] = []
-    none = np.array(
-        [not parts and not visitors for parts, visitors in zip(space.parts, space.visitors, strict=True)]
-    )
+    none = np.array([not parts and not visitors for parts, visitors in zip(space.parts, space.visitors, strict=True)])
     members = {
-        fault.id: np.array([any(f is fault for f, _ in parts) for parts in space.parts])
-        for fault in space.faults
+        fault.id: np.array([any(f is fault for f, _ in parts) for parts in space.parts]) for fault in space.faults
     }
     for name, has in {**members, knowledge.none.id: none}.items():
         weight = rows * has

@@ -37,9 +37,7 @@ class PadMeasure:
         return None if self.fore_aft is None else math.degrees(math.atan(self.fore_aft.value / pad_length_mm))
 
 
-def pad_measure(
-    points_mm: Mapping[str, float], gauge_sd_mm: float, unseen_taper_sd_mm: float = 0.32
-) -> PadMeasure:
+def pad_measure(points_mm: Mapping[str, float], gauge_sd_mm: float, unseen_taper_sd_mm: float = 0.32) -> PadMeasure:
     r"""Mean, thinnest place and tapers of one lining from one to four measured places.
 
     The best plane :math:`t = m + a x + b y` over the pad's face, x = ±½ (lead, trail), y = ±½ (rim, hub),

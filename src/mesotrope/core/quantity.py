@@ -71,9 +71,7 @@ def convert(value: float, unit_from: str, unit_to: str) -> float:
     source = registry.Unit(UNITS[unit_from])
     target = registry.Unit(UNITS[unit_to])
     if source.dimensionality != target.dimensionality:
-        raise InvalidInput(
-            "to", unit_to, f"{unit_from} cannot be turned into it: they measure different things"
-        )
+        raise InvalidInput("to", unit_to, f"{unit_from} cannot be turned into it: they measure different things")
     return float(registry.Quantity(value, source).to(target).magnitude)
 
 

@@ -48,13 +48,9 @@ Rule = Callable[[Corner], Demand | None]
 
 def piston_boot_torn_or_wet(corner: Corner) -> Demand | None:
     if corner.found.piston_boot == "wet":
-        return Demand(
-            "unsafe", ("rebuild_caliper",), "the piston is wet behind its boot", "a piston seal weeps"
-        )
+        return Demand("unsafe", ("rebuild_caliper",), "the piston is wet behind its boot", "a piston seal weeps")
     if corner.found.piston_boot == "torn":
-        return Demand(
-            "replace", ("rebuild_caliper",), "the piston boot is torn, even if the piston moves today"
-        )
+        return Demand("replace", ("rebuild_caliper",), "the piston boot is torn, even if the piston moves today")
     return None
 
 
@@ -75,9 +71,7 @@ def pin_seized(corner: Corner) -> Demand | None:
     path = corner.any_is("pin", "seized")
     if path and corner.axle.has("floating"):
         actions = ("clean_and_lubricate_slides", "replace_pins_and_boots")
-        return Demand(
-            "service", actions, f"the {path.split('.')[1]} slide pin is seized: free it, new pin and boot"
-        )
+        return Demand("service", actions, f"the {path.split('.')[1]} slide pin is seized: free it, new pin and boot")
     return None
 
 
@@ -100,9 +94,7 @@ def bracket_lands_catch_the_ears(corner: Corner) -> Demand | None:
     if corner.found.bracket_lands == "pitted":
         return Demand("replace", ("replace_bracket",), "pits in the bracket lands would catch the pads' ears")
     if corner.found.bracket_lands == "grooved":
-        return Demand(
-            "replace", ("replace_bracket",), "the pads' ears have worn divots into the bracket lands"
-        )
+        return Demand("replace", ("replace_bracket",), "the pads' ears have worn divots into the bracket lands")
     if corner.found.bracket_lands == "rusted":
         return Demand("service", ("clean_bracket_lands",), "the bracket lands are rusted")
     return None
@@ -112,9 +104,7 @@ def pads_need_force(corner: Corner) -> Demand | None:
     path = corner.any_is("pad_fit", "bound")
     if path:
         side = path.split(".")[1]
-        return Demand(
-            "service", ("clean_bracket_lands", "replace_hardware"), f"the {side} pad had to be forced out"
-        )
+        return Demand("service", ("clean_bracket_lands", "replace_hardware"), f"the {side} pad had to be forced out")
     return None
 
 
@@ -151,9 +141,7 @@ def pads_spoiled(corner: Corner) -> Demand | None:
         return Demand("replace", ("replace_pads",), because)
     if path := corner.any_is("pad_condition", "backwards"):
         because = f"the {path.split('.')[1]} pad is fitted backwards"
-        return Demand(
-            "unsafe", ("replace_pads", "refit_pads_and_hardware"), because, "a pad is fitted backwards"
-        )
+        return Demand("unsafe", ("replace_pads", "refit_pads_and_hardware"), because, "a pad is fitted backwards")
     return None
 
 
@@ -168,9 +156,7 @@ def lining_at_or_under_its_limit(corner: Corner) -> Demand | None:
     }.get(corner.kind, limits["lining_dangerous_mm"])
     if thinnest <= floor:
         because = f"lining {thinnest:.1f} mm at its thinnest, the floor is {floor:.1f} mm"
-        return Demand(
-            "unsafe", ("replace_pads",), because, "a lining is at or under its legal or dangerous floor"
-        )
+        return Demand("unsafe", ("replace_pads",), because, "a lining is at or under its legal or dangerous floor")
     if thinnest <= corner.axle.pad_limit_mm:
         because = f"lining {thinnest:.1f} mm at its thinnest, the limit is {corner.axle.pad_limit_mm:.1f} mm"
         return Demand("replace", ("replace_pads", "replace_hardware"), because)

@@ -84,14 +84,10 @@ class CornerSpace:
             known: dict[tuple[tuple[float, ...], ...], Floats] = {}
             for row, parts in enumerate(self._causes()):
                 speaking = tuple(
-                    chances
-                    for fault, mechanism in parts
-                    if (chances := likelihood.row(fault.id, mechanism.id))
+                    chances for fault, mechanism in parts if (chances := likelihood.row(fault.id, mechanism.id))
                 )
                 if speaking not in known:
-                    known[speaking] = (
-                        worst_of(list(speaking), leak) if speaking else np.array(likelihood.healthy)
-                    )
+                    known[speaking] = worst_of(list(speaking), leak) if speaking else np.array(likelihood.healthy)
                 table[row] = known[speaking]
             self._tables[likelihood.key] = table
         return self._tables[likelihood.key]
@@ -193,22 +189,13 @@ class Space:
 
 def _all_sets(parts: list[list[Part]], most: int) -> list[tuple[Part, ...]]:
     """Every choice of up to `most` faults, each by each of its mechanisms; smaller sets first."""
-    return [
-        chosen
-        for size in range(most + 1)
-        for faults in combinations(parts, size)
-        for chosen in product(*faults)
-    ]
+    return [chosen for size in range(most + 1) for faults in combinations(parts, size) for chosen in product(*faults)]
 
 
-def _corner_space(
-    knowledge: Knowledge, parts: list[list[Part]], variants: tuple[tuple[Part, ...], ...]
-) -> CornerSpace:
+def _corner_space(knowledge: Knowledge, parts: list[list[Part]], variants: tuple[tuple[Part, ...], ...]) -> CornerSpace:
     faults = tuple(mechanisms[0][0] for mechanisms in parts)
     place = {fault.id: index for index, fault in enumerate(faults)}
-    total = {
-        fault.id: sum(m.share for _, m in mechanisms) for fault, mechanisms in zip(faults, parts, strict=True)
-    }
+    total = {fault.id: sum(m.share for _, m in mechanisms) for fault, mechanisms in zip(faults, parts, strict=True)}
     rows: list[tuple[Part, ...]] = []
     visitors: list[tuple[Part, ...]] = []
     share: list[float] = []
@@ -355,9 +342,7 @@ def _space(key: _Key, corners: tuple[tuple[str, str, tuple[tuple[str, ...], ...]
     axle_spaces: dict[str, AxleSpace] = {}
     pattern_of: dict[str, list[int]] = {}
     for axle, (left, right) in axles.items():
-        pairs = list(
-            zip(variant_of[left], variant_of[right] if right else [0] * len(system_sets), strict=True)
-        )
+        pairs = list(zip(variant_of[left], variant_of[right] if right else [0] * len(system_sets), strict=True))
         patterns = tuple(dict.fromkeys(pairs))
         shared = [
             min(len(chosen) for chosen, pair in zip(system_sets, pairs, strict=True) if pair == pattern)
@@ -371,10 +356,7 @@ def _space(key: _Key, corners: tuple[tuple[str, str, tuple[tuple[str, ...], ...]
     weight = (
         weight
         * np.array(
-            [
-                np.prod([f.odds * m.share / sum(x.share for x in f.mechanism) for f, m in s])
-                for s in system_sets
-            ]
+            [np.prod([f.odds * m.share / sum(x.share for x in f.mechanism) for f, m in s]) for s in system_sets]
         )[system]
     )
     for axle, index in (("front", front), ("rear", rear)):
@@ -384,13 +366,9 @@ def _space(key: _Key, corners: tuple[tuple[str, str, tuple[tuple[str, ...], ...]
     by_count = np.bincount(size, weight, minlength=MOST_FAULTS + 1)
     chances = np.array(knowledge.count.chances)[: MOST_FAULTS + 1] * (by_count > 0)
     prior = weight * (chances / np.where(by_count > 0, by_count, 1.0) / chances.sum())[size]
-    members = np.array(
-        [[any(f is fault for f, _ in s) for fault in system_faults] for s in system_sets], dtype=float
-    )
+    members = np.array([[any(f is fault for f, _ in s) for fault in system_faults] for s in system_sets], dtype=float)
     members = members.reshape(len(system_sets), len(system_faults))
-    return Space(
-        spaces, axles, axle_spaces, tuple(system_sets), system_faults, members, front, rear, system, prior
-    )
+    return Space(spaces, axles, axle_spaces, tuple(system_sets), system_faults, members, front, rear, system, prior)
 
 
 def _hypotheses(

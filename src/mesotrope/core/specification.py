@@ -122,8 +122,7 @@ def complete_specification(inspection: Inspection, defaults: Mapping[str, Any]) 
     for name in ("front", "rear"):
         given = vehicle.axles and getattr(vehicle.axles, name)
         figures = {
-            key: known(f"{name}.{key}", given and getattr(given, key), default)
-            for key, default in table[name].items()
+            key: known(f"{name}.{key}", given and getattr(given, key), default) for key, default in table[name].items()
         }
         diameters = tuple(figures.pop("piston_diameter_mm"))
         axles[name] = AxleSpecification(

@@ -102,9 +102,7 @@ def read_entry(
     fields = knowledge.corner_fields if model is CornerFindings else knowledge.system_fields
     field = field_of(path, fields)
     if field is None:
-        raise InvalidInput(
-            "finding", path, "there is no finding of this name; see docs/format.md for the names"
-        )
+        raise InvalidInput("finding", path, "there is no finding of this name; see docs/format.md for the names")
     text = text.strip()
     if not text:
         return None

@@ -1,0 +1,65 @@
+"""The composition root: the one place that knows every room."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import RedirectResponse, Response
+from fastapi.staticfiles import StaticFiles
+from starlette.middleware.gzip import GZipMiddleware
+
+from mesotrope.knowledge import knowledge
+from mesotrope.services.signing_in import Passwords
+from mesotrope.settings import Settings, settings
+from mesotrope.store.session import Database
+from mesotrope.web.bays.routes import router as bays
+from mesotrope.web.context import Shop
+from mesotrope.web.errors import answer_errors
+from mesotrope.web.job.routes import router as job
+from mesotrope.web.security import Security
+from mesotrope.web.signing_in.routes import router as signing_in
+from mesotrope.web.style.routes import router as style
+
+
+def utc_now() -> datetime.datetime:
+    """The clock: UTC without a zone, as the database keeps it."""
+    return datetime.datetime.now(datetime.UTC).replace(tzinfo=None)
+
+
+def create_app(
+    chosen: Settings, database: Database | None = None, now: Callable[[], datetime.datetime] = utc_now
+) -> FastAPI:
+    """Put the application together. It holds no state of its own: all of that is in the database."""
+    app = FastAPI(title="Mesotrope", docs_url=None, redoc_url=None, openapi_url=None)
+    app.state.shop = Shop(
+        database=database or Database(chosen.database_url),
+        knowledge=knowledge(),
+        settings=chosen,
+        passwords=Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds),
+        now=now,
+    )
+    for router in (signing_in, bays, job, style):
+        app.include_router(router)
+    static = Path(__file__).parent / "web" / "static"
+    app.mount("/static", StaticFiles(directory=static), name="static")
+
+    @app.get("/favicon.ico", include_in_schema=False)
+    def favicon() -> Response:
+        return RedirectResponse("/static/favicon.svg", status_code=308)
+
+    @app.get("/health", include_in_schema=False)
+    def health() -> dict[str, str]:
+        return {"status": "ok"}
+
+    answer_errors(app)
+    app.add_middleware(GZipMiddleware, minimum_size=1024)
+    app.add_middleware(Security)
+    return app
+
+
+def application() -> FastAPI:
+    """For a server that starts the application by name: settings from the environment."""
+    return create_app(settings())

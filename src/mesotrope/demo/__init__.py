@@ -1,0 +1,1 @@
+"""A made-up workshop in a made-up town, with made-up people and vehicles."""

@@ -1,0 +1,71 @@
+"""Loads the made-up scenario into an empty database."""
+
+from __future__ import annotations
+
+import datetime
+import json
+import secrets
+import tomllib
+from importlib.resources import files
+from typing import Any
+
+from sqlalchemy import select
+
+from mesotrope.core.findings import parse_inspection
+from mesotrope.core.model import Knowledge
+from mesotrope.core.vocabulary import check
+from mesotrope.services.jobs import add_document
+from mesotrope.services.people import add_person, add_workshop
+from mesotrope.services.signing_in import Passwords, demo_people
+from mesotrope.store.session import Database, WorkshopSession
+from mesotrope.store.tables import Outcome, Vehicle
+
+
+def scenario() -> dict[str, Any]:
+    return tomllib.loads((files(__package__) / "scenario.toml").read_text(encoding="utf-8"))
+
+
+def load_demo(database: Database, knowledge: Knowledge, passwords: Passwords, *, now: datetime.datetime) -> bool:
+    """Load the scenario unless somebody is there already; the made-up people can only be clicked, not guessed."""
+    if demo_people(database):
+        return False
+    made_up = scenario()
+    workshops: dict[str, int] = {}
+    people: dict[str, int] = {}
+    unguessable = passwords.hash(secrets.token_urlsafe(32))
+    for workshop in made_up["workshop"]:
+        number = workshops[workshop["name"]] = add_workshop(database, workshop["name"], workshop["town"])
+        for person in workshop["people"]:
+            people[person["sign_in_name"]] = add_person(
+                database, number, person["sign_in_name"], person["name"], person["role"], unguessable
+            )
+    for job in sorted(made_up["job"], key=lambda job: "label" not in job["vehicle"]):
+        with database.of_workshop(workshops[job["workshop"]]) as session, session.begin():
+            _add_job(session, job, people, knowledge, now)
+    return True
+
+
+def _add_job(
+    session: WorkshopSession, job: dict[str, Any], people: dict[str, int], knowledge: Knowledge, now: datetime.datetime
+) -> None:
+    opened = now - datetime.timedelta(hours=job["hours_ago"])
+    vehicle = job["vehicle"]
+    if "label" not in vehicle:  # an earlier visit of a vehicle that is here already
+        known = session.scalar(select(Vehicle).where(Vehicle.registration == vehicle["registration"]))
+        assert known is not None, vehicle
+        vehicle = known.specification
+    document = {
+        "format": "mesotrope-inspection",
+        "version": 1,
+        "vehicle": vehicle,
+        "visit": {"date": opened.date().isoformat(), **job["visit"]},
+        "findings": {"corners": job.get("corners", {})},
+    }
+    inspection = parse_inspection(json.dumps(document))
+    check(inspection, knowledge)
+    by = people[job["by"]]
+    row = add_document(
+        session, inspection, by=by, now=opened, state=job.get("state", "open"), waits_for=job.get("waits_for")
+    )
+    for outcome in job.get("outcome", []):
+        session.add(Outcome(job_id=row.id, noted_by=by, noted_at=opened, note=outcome.pop("note", ""), **outcome))

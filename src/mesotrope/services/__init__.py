@@ -1,0 +1,1 @@
+"""Use cases. Each owns its transaction and takes who does it (`by`) and when (`now`)."""

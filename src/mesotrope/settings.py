@@ -1,0 +1,30 @@
+"""What an operator can set: environment variables that begin with ``MESOTROPE_``."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """Settings of one application process; it holds no other state."""
+
+    model_config = SettingsConfigDict(env_prefix="MESOTROPE_", frozen=True)
+
+    database_url: str = Field(default="", description="Any MariaDB; empty: the project's own private instance.")
+    host: str = "127.0.0.1"
+    port: int = Field(default=8420, ge=1, le=65535)
+    demo: bool = Field(default=False, description="Offer the made-up people's sign-in by one click.")
+    development: bool = Field(default=False, description="Show the contributors' /style page.")
+    secure_cookies: bool = Field(default=False, description="Send cookies over HTTPS only: set it behind TLS.")
+    session_hours: int = Field(default=12, ge=1, le=720)
+    password_memory_kib: int = Field(default=65536, ge=8, description="Argon2id memory; lower only in tests.")
+    password_rounds: int = Field(default=3, ge=1)
+
+
+@lru_cache(maxsize=1)
+def settings() -> Settings:
+    """Return this process's settings, read once."""
+    return Settings()

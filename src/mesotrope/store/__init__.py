@@ -1,0 +1,1 @@
+"""The database: MariaDB through SQLAlchemy. Every row belongs to one workshop."""

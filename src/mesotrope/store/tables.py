@@ -1,0 +1,165 @@
+"""The tables. Rows that belong to a workshop say so, and refer only to rows of the same workshop."""
+
+from __future__ import annotations
+
+import datetime
+from typing import Any
+
+from sqlalchemy import (
+    JSON,
+    BigInteger,
+    Boolean,
+    CheckConstraint,
+    ForeignKey,
+    ForeignKeyConstraint,
+    Index,
+    String,
+    Text,
+    UniqueConstraint,
+)
+from sqlalchemy.dialects.mysql import DATETIME
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+Moment = DATETIME(fsp=6)
+
+
+class Base(DeclarativeBase):
+    """Root of all tables."""
+
+    type_annotation_map = {datetime.datetime: Moment, dict[str, Any]: JSON}  # noqa: RUF012
+
+
+class WorkshopOwned:
+    """A row of one workshop. Queries on such tables are held to the signed-in workshop by the session."""
+
+    workshop_id: Mapped[int] = mapped_column(ForeignKey("workshops.id"))
+
+
+def _same_workshop(column: str, table: str) -> ForeignKeyConstraint:
+    return ForeignKeyConstraint(["workshop_id", column], [f"{table}.workshop_id", f"{table}.id"])
+
+
+class Workshop(Base):
+    __tablename__ = "workshops"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    town: Mapped[str] = mapped_column(String(120))
+
+
+class Person(WorkshopOwned, Base):
+    __tablename__ = "people"
+    __table_args__ = (
+        UniqueConstraint("workshop_id", "id"),
+        UniqueConstraint("sign_in_name"),
+        CheckConstraint("role in ('apprentice', 'technician', 'lead')", name="people_role"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sign_in_name: Mapped[str] = mapped_column(String(120))
+    name: Mapped[str] = mapped_column(String(120))
+    role: Mapped[str] = mapped_column(String(20))
+    password_hash: Mapped[str] = mapped_column(String(200))
+    workshop: Mapped[Workshop] = relationship()
+
+
+class SignedIn(WorkshopOwned, Base):
+    """A session: its token is known only to the browser, here stands its digest."""
+
+    __tablename__ = "sessions"
+    __table_args__ = (_same_workshop("person_id", "people"),)
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    person_id: Mapped[int]
+    change_token: Mapped[str] = mapped_column(String(64))
+    expires_at: Mapped[datetime.datetime]
+
+
+class RefusedSignIn(Base):
+    """A refused sign-in, kept to close the door on guessing. It knows no workshop yet."""
+
+    __tablename__ = "refused_sign_ins"
+    __table_args__ = (Index("refused_by_name", "sign_in_name", "at"), Index("refused_by_address", "address", "at"))
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    sign_in_name: Mapped[str] = mapped_column(String(120))
+    address: Mapped[str] = mapped_column(String(64))
+    at: Mapped[datetime.datetime]
+
+
+class Vehicle(WorkshopOwned, Base):
+    """A vehicle with its brake specification, as the open format writes it."""
+
+    __tablename__ = "vehicles"
+    __table_args__ = (UniqueConstraint("workshop_id", "id"), UniqueConstraint("workshop_id", "registration"))
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    label: Mapped[str] = mapped_column(String(120))
+    registration: Mapped[str | None] = mapped_column(String(20))
+    specification: Mapped[dict[str, Any]]
+
+
+class Job(WorkshopOwned, Base):
+    """One visit of a vehicle; `visit` as the open format writes it."""
+
+    __tablename__ = "jobs"
+    __table_args__ = (
+        UniqueConstraint("workshop_id", "id"),
+        _same_workshop("vehicle_id", "vehicles"),
+        _same_workshop("opened_by", "people"),
+        CheckConstraint("state in ('open', 'closed')", name="jobs_state"),
+        Index("jobs_by_state", "workshop_id", "state", "opened_at"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    vehicle_id: Mapped[int]
+    opened_by: Mapped[int]
+    opened_at: Mapped[datetime.datetime]
+    state: Mapped[str] = mapped_column(String(10))
+    visit: Mapped[dict[str, Any]]
+    waits_for: Mapped[str | None] = mapped_column(String(200))
+    vehicle: Mapped[Vehicle] = relationship(foreign_keys="Job.vehicle_id", primaryjoin="Job.vehicle_id == Vehicle.id")
+
+
+class FindingEntry(WorkshopOwned, Base):
+    """One figure or word as it was entered, by whom and when. Never changed: what stands is the latest entry.
+
+    `corner` is a corner's name, or ``system``. An entry without a value takes the finding back.
+    """
+
+    __tablename__ = "finding_entries"
+    __table_args__ = (
+        _same_workshop("job_id", "jobs"),
+        _same_workshop("entered_by", "people"),
+        UniqueConstraint("job_id", "idempotency_key"),
+        Index("findings_of_job", "workshop_id", "job_id", "id"),
+    )
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    job_id: Mapped[int]
+    corner: Mapped[str] = mapped_column(String(20))
+    path: Mapped[str] = mapped_column(String(80))
+    value: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
+    entered_by: Mapped[int]
+    entered_at: Mapped[datetime.datetime]
+    idempotency_key: Mapped[str] = mapped_column(String(64))
+
+
+class Outcome(WorkshopOwned, Base):
+    """What was really found in a job, and whether it came back."""
+
+    __tablename__ = "outcomes"
+    __table_args__ = (
+        _same_workshop("job_id", "jobs"),
+        _same_workshop("noted_by", "people"),
+        Index("outcomes_of_job", "workshop_id", "job_id"),
+    )
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    job_id: Mapped[int]
+    corner: Mapped[str] = mapped_column(String(20))
+    fault: Mapped[str] = mapped_column(String(60))
+    came_back: Mapped[bool] = mapped_column(Boolean, default=False)
+    noted_by: Mapped[int]
+    noted_at: Mapped[datetime.datetime]
+    note: Mapped[str] = mapped_column(Text, default="")

@@ -1,0 +1,1 @@
+"""The screens: server-rendered pages, one folder a feature."""

@@ -1,0 +1,160 @@
+// Entry at the speed of a hand: Enter goes on, = repeats the partner side, a letter picks a word.
+// Every entry carries a key of its own, so that sending it twice records it once.
+(() => {
+  "use strict";
+
+  const entries = () =>
+    [...document.querySelectorAll("#entries [data-entry], #entries [data-entry-group], #go-on")];
+
+  const stop = (element) => element.closest("[data-entry-group]") || element;
+
+  const newKey = () =>
+    [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, "0")).join("");
+
+  function focusOn(place) {
+    const group = place.matches("[data-entry-group]");
+    const target = group ? place.querySelector("input:checked") || place.querySelector("input") : place;
+    target.focus();
+    if (target.matches("input.figure")) target.select();
+  }
+
+  function go(from, step) {
+    const all = entries();
+    const next = all[all.indexOf(stop(from)) + step];
+    if (next) focusOn(next);
+  }
+
+  // Sends what stands in a field, unless it is what was kept last.
+  function keep(field, confirmed = false) {
+    const value = field.value.trim();
+    if (field.matches("[data-entry]") && value === (field.dataset.sent ?? field.dataset.kept) && !confirmed) return;
+    field.dataset.sent = value;
+    field.dataset.key = newKey();
+    field.dataset.confirmed = confirmed ? "yes" : "";
+    htmx.trigger(field, "keep");
+  }
+
+  const messageOf = (field) => document.getElementById(field.getAttribute("aria-describedby"));
+
+  document.addEventListener("change", (event) => {
+    if (event.target.matches("[data-entry], [data-choice]")) keep(event.target);
+  });
+
+  document.addEventListener("htmx:configRequest", (event) => {
+    const field = event.detail.elt;
+    if (!field.dataset.key) return;
+    event.detail.headers["Idempotency-Key"] = field.dataset.key;
+    event.detail.parameters.value = field.dataset.takeBack ? "" : field.value;
+    event.detail.parameters.confirmed = field.dataset.confirmed;
+    document.getElementById("saved").textContent = "saving";
+  });
+
+  document.addEventListener("htmx:afterRequest", (event) => {
+    const field = event.detail.elt;
+    if (!field.dataset.key || !event.detail.xhr || event.detail.xhr.status === 0) return;
+    const refused = !event.detail.successful;
+    field.toggleAttribute("aria-invalid", refused);
+    if (refused) {
+      document.getElementById("saved").textContent = "not saved: see the message at the field";
+    }
+    delete field.dataset.takeBack;
+  });
+
+  // The network is away: the entry stays in its field and goes again, with the same key, until it arrives.
+  document.addEventListener("htmx:sendError", (event) => {
+    const field = event.detail.elt;
+    if (!field.dataset.key) return;
+    document.getElementById("saved").textContent = "not sent yet: will send when the network is back";
+    setTimeout(() => field.isConnected && htmx.trigger(field, "keep"), 2000);
+  });
+
+  function partnerOf(field) {
+    const id = field.id;
+    const other = id.includes("-left-") ? id.replace("-left-", "-right-") : id.replace("-right-", "-left-");
+    return other === id ? null : document.getElementById(other);
+  }
+
+  function repeatPartner(field) {
+    if (field.matches("[data-choice]")) {
+      const group = field.closest("[data-entry-group]");
+      const partner = partnerOf(group.querySelector("input"));
+      const chosen = partner && partner.closest("[data-entry-group]").querySelector("input:checked");
+      if (chosen) choose([...group.querySelectorAll("input")].find((i) => i.value === chosen.value));
+      return;
+    }
+    const partner = partnerOf(field);
+    if (partner && partner.value) {
+      field.value = partner.value;
+      keep(field);
+      go(field, 1);
+    }
+  }
+
+  function choose(input) {
+    input.checked = true;
+    input.focus();
+    keep(input);
+  }
+
+  document.addEventListener("keydown", (event) => {
+    const field = event.target;
+    if (event.key === "?" && !event.ctrlKey && !event.metaKey) {
+      const dialog = document.getElementById("keys");
+      if (dialog && !dialog.open) {
+        event.preventDefault();
+        dialog.showModal();
+      }
+      return;
+    }
+    if (!field.matches("[data-entry], [data-choice]")) return;
+    if (event.key === "Enter") {
+      event.preventDefault();
+      if (event.shiftKey) {
+        go(field, -1);
+      } else if (field.hasAttribute("aria-invalid") && field.value.trim() === field.dataset.sent) {
+        const message = messageOf(field);
+        if (message && message.querySelector("[data-surprising]")) {
+          keep(field, true);
+          go(field, 1);
+        }
+      } else {
+        if (field.matches("[data-entry]")) keep(field);
+        go(field, 1);
+      }
+    } else if (event.key === "=") {
+      event.preventDefault();
+      repeatPartner(field);
+    } else if (field.matches("[data-choice]") && /^[a-z]$/i.test(event.key)) {
+      const inputs = [...field.closest("[data-entry-group]").querySelectorAll("input")];
+      const begins = inputs.filter((i) => i.nextElementSibling.textContent.trim().toLowerCase().startsWith(event.key));
+      const at = begins.indexOf(inputs.find((i) => i.checked));
+      if (begins.length) choose(begins[(at + 1) % begins.length]);
+    }
+  });
+
+  document.addEventListener("click", (event) => {
+    const part = event.target.closest("[data-leads-to]");
+    const entry = part && document.getElementById(part.dataset.leadsTo);
+    if (entry) {
+      focusOn(stop(entry));
+      return;
+    }
+    const opener = event.target.closest("[data-opens]");
+    if (opener) document.getElementById(opener.dataset.opens).showModal();
+    const back = event.target.closest("[data-takes-back]");
+    if (back) {
+      const inputs = [...back.closest("[data-entry-group]").querySelectorAll("input")];
+      inputs.forEach((input) => (input.checked = false));
+      inputs[0].dataset.takeBack = "yes";
+      keep(inputs[0]);
+    }
+  });
+
+  // A link to an entry puts the cursor in it.
+  window.addEventListener("DOMContentLoaded", () => {
+    const wanted = location.hash && document.getElementById(location.hash.slice(1));
+    const first = wanted && wanted.matches("[data-entry], [data-choice]") ? wanted : null;
+    const start = first ? stop(first) : entries()[0];
+    if (start && start.id !== "go-on") focusOn(start);
+  });
+})();
