@@ -282,11 +282,10 @@ def _measures_document(corner: str, measures: Mapping[str, CornerMeasures]) -> d
         out["inner_minus_outer_mm"] = split.value
         out["inner_minus_outer_sd_mm"] = split.sd
     partner = partner_of(corner)
-    other = measures[partner].mean if partner and partner in measures else None
-    if here.mean and other:
-        difference = here.mean - other
-        out["minus_partner_mm"] = difference.value
-        out["minus_partner_sd_mm"] = difference.sd
+    against = here.minus(measures[partner]) if partner and partner in measures else None
+    if against:
+        out["minus_partner_mm"] = against.value
+        out["minus_partner_sd_mm"] = against.sd
     return {name: round(value, 4) for name, value in out.items()}
 
 

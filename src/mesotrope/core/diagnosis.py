@@ -365,7 +365,8 @@ class Posterior:
         return out | self._system_suspects(by_set @ self.space.system_members)
 
     def _axle_states(self, name: str) -> Floats:
-        return np.bincount(self._index[name], self.chance, minlength=len(self._states[name]))
+        out: Floats = np.asarray(np.bincount(self._index[name], self.chance, len(self._states[name])), dtype=float)
+        return out
 
     def _axle_suspects(self, axle: AxleTable, state_chance: Floats) -> dict[Suspect, float]:
         out: dict[Suspect, float] = {}
@@ -470,11 +471,15 @@ def _side_by_side(evidence: Sequence[Evidence], knowledge: Knowledge) -> list[tu
         key = item.likelihood.key if isinstance(item, Graded) else getattr(item, "direction", "")
         groups.setdefault((type(item), key), []).append(item)
 
-    def stage(items: list[Evidence]) -> int:
-        field = next(f for f in knowledge.corner_fields if f.key.split(".")[0] == items[0].finding)
-        return STAGES.index(field.stage)  # type: ignore[arg-type]
+    rows = {likelihood.key: number for number, likelihood in enumerate(knowledge.likelihoods)}
 
-    return [tuple(items) for items in sorted(groups.values(), key=stage)]
+    def order(items: list[Evidence]) -> tuple[int, int, str]:
+        first = items[0]
+        field = next(f for f in knowledge.corner_fields if f.key.split(".")[0] == first.finding)
+        row = rows[first.likelihood.key] if isinstance(first, Graded) else -1
+        return STAGES.index(field.stage), row, type(first).__name__
+
+    return [tuple(items) for items in sorted(groups.values(), key=order)]
 
 
 @dataclass(frozen=True, eq=False)

@@ -5,6 +5,7 @@ A finding that was not made yields nothing here, so it can contribute nothing.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -88,14 +89,18 @@ class CornerMeasures:
     def inner_minus_outer(self) -> Measure | None:
         return self.inner.mean - self.outer.mean if self.inner and self.outer else None
 
-    @property
-    def mean(self) -> Measure | None:
-        """Mean of both pads; of the one that was measured where only one was."""
-        pads = [pad.mean for pad in (self.inner, self.outer) if pad]
-        if not pads:
+    def minus(self, partner: CornerMeasures) -> Measure | None:
+        """This corner's lining less its partner's, over the pads measured on both sides; None where none is."""
+        pairs = [
+            (mine.mean, theirs.mean)
+            for mine, theirs in ((self.inner, partner.inner), (self.outer, partner.outer))
+            if mine and theirs
+        ]
+        if not pairs:
             return None
-        sd = float(np.hypot(*[pad.sd for pad in pads])) / 2 if len(pads) == 2 else pads[0].sd
-        return Measure(sum(pad.value for pad in pads) / len(pads), sd)
+        differences = [mine - theirs for mine, theirs in pairs]
+        value = sum(difference.value for difference in differences) / len(differences)
+        return Measure(value, math.hypot(*(difference.sd for difference in differences)) / len(differences))
 
     @property
     def thinnest_mm(self) -> float | None:
@@ -127,8 +132,8 @@ def measure_corner(found: CornerFindings, specification: Specification, knowledg
     gauge = knowledge.gauge
     pads: dict[str, PadMeasure | None] = {}
     for side in PADS:
-        points: PadPoints | None = found.pad_mm and getattr(found.pad_mm, side)
-        seen = found.window_pad_mm and getattr(found.window_pad_mm, side)
+        points: PadPoints | None = getattr(found.pad_mm, side) if found.pad_mm else None
+        seen: float | None = getattr(found.window_pad_mm, side) if found.window_pad_mm else None
         measured = dict(leaves(points))
         if measured:
             pads[side] = pad_measure(measured, gauge["depth_gauge_mm"], knowledge.wear.fore_aft_sd_mm)
@@ -238,9 +243,9 @@ def _wear(
         alike = not split.beyond_gauge_error
         sentence += f": {'inner and outer' if alike else 'inner'} {difference_in_words(split)}"
     partner = partner_of(corner)
-    other = measures[partner].mean if partner and partner in measures else None
-    if other and here.mean:
-        sentence += f"; this corner against its partner: {difference_in_words(here.mean - other)}"
+    against = here.minus(measures[partner]) if partner and partner in measures else None
+    if against:
+        sentence += f"; this corner against its partner: {difference_in_words(against)}"
     worn = {side: Measure(axle.pad_new_mm - pad.mean.value, pad.mean.sd) for side, pad in pads.items()}
     uses = (f"{corner.split('_')[0]}.pad_new_mm",)
     finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"

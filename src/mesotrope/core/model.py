@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cached_property
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -16,6 +17,13 @@ class Known(BaseModel):
     """A piece of knowledge: frozen, nothing beside its named fields."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, ignored_types=(cached_property,))
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """Copy with changes, and without what was worked out from the values before the change."""
+        copied = super().model_copy(update=update, deep=deep)
+        for name in set(copied.__dict__) - set(type(self).model_fields):
+            del copied.__dict__[name]
+        return copied
 
 
 class Mechanism(Known):

@@ -34,10 +34,21 @@ class NextTest:
     because: str
 
 
+@dataclass(frozen=True, eq=False)
+class _Candidate:
+    finding: str
+    corner: str
+    bits: float
+    minutes: float
+    space: CornerSpace
+    rows: Floats
+    outcomes: Floats
+
+
 def information_bits(row_chance: Floats, state_of_row: np.ndarray, outcome_chance: Floats) -> float:
     """Bits that a test's outcome tells of the state: H(outcome) − Σ p(state) H(outcome | state).
 
-    row_chance : (rows,); state_of_row : which state each row belongs to; outcome_chance : (rows, outcomes).
+    row_chance : (rows,); state_of_row : which state each row belongs to, in order; outcome_chance : (rows, outcomes).
 
     >>> half = np.array([0.5, 0.5])
     >>> information_bits(half, np.array([0, 1]), np.array([[1.0, 0.0], [0.0, 1.0]]))
@@ -45,8 +56,8 @@ def information_bits(row_chance: Floats, state_of_row: np.ndarray, outcome_chanc
     >>> information_bits(half, np.array([0, 1]), np.array([[0.5, 0.5], [0.5, 0.5]]))
     0.0
     """
-    joint = np.zeros((state_of_row.max() + 1, outcome_chance.shape[1]))
-    np.add.at(joint, state_of_row, row_chance[:, None] * outcome_chance)
+    starts = np.flatnonzero(np.diff(state_of_row, prepend=-1))
+    joint = np.add.reduceat(row_chance[:, None] * outcome_chance, starts, axis=0)
     joint = joint / joint.sum()
 
     def plogp(p: Floats) -> float:
@@ -68,31 +79,37 @@ def next_tests(
     A test that this axle cannot have is never offered, nor one that tells only while the wheel drags where it
     does not. Getting at a corner (wheel off, parts out) is counted once, until something was found there.
     """
-    out: list[NextTest] = []
+    found = {corner: dict(leaves(inspection.corner(corner))) for corner in specification.corners}
+    reached = {
+        corner: max((_stage_rank(path, knowledge) for path in paths), default=0) for corner, paths in found.items()
+    }
+    off_the_road = max(reached.values()) >= _rank("wheel_off")
+    candidates: list[_Candidate] = []
     for corner, space in posterior.space.corners.items():
         axle = specification.axle_of(corner)
-        found = dict(leaves(inspection.corner(corner)))
-        done = {path.split(".")[0] for path in found}
-        reached = max((_stage_rank(path, knowledge) for path in found), default=0)
+        done = {path.split(".")[0] for path in found[corner]}
         rows = posterior.row_chances(corner)
-        state_of_row = np.repeat(np.arange(space.states), np.diff(np.append(space.state_start, space.rows)))
         drags = _drags(space, rows, measures[corner], knowledge)
         for finding, tables in _tests(space, axle, specification, corner, knowledge).items():
             field = _field(finding, knowledge)
-            if finding in done or (field.while_dragging and not drags) or not all(map(axle.has, field.needs)):
+            impossible = (field.while_dragging and not drags) or (off_the_road and field.stage == "road")
+            if finding in done or impossible or not all(map(axle.has, field.needs)):
                 continue
             outcomes = _joint(tables)
-            bits = information_bits(rows, state_of_row, outcomes)
+            bits = information_bits(rows, space.state_of_row, outcomes)
             if bits >= LEAST_BITS:
-                access = 0.0 if _rank(field.stage) <= reached else knowledge.access_minutes.get(field.stage, 0.0)
-                because = _settles(space, rows, outcomes, knowledge)
-                out.append(NextTest(finding, corner, bits, field.minutes + access, because))
-    out.sort(key=lambda test: (-test.bits / test.minutes, test.corner, test.finding))
-    return out[:most]
+                at_hand = _rank(field.stage) <= reached[corner]
+                access = 0.0 if at_hand else knowledge.access_minutes.get(field.stage, 0.0)
+                candidates.append(_Candidate(finding, corner, bits, field.minutes + access, space, rows, outcomes))
+    candidates.sort(key=lambda test: (-test.bits / test.minutes, test.corner, test.finding))
+    return [
+        NextTest(test.finding, test.corner, test.bits, test.minutes, _settles(test, knowledge))
+        for test in candidates[:most]
+    ]
 
 
 def _rank(stage: str) -> int:
-    return STAGES.index(stage)  # type: ignore[arg-type]
+    return STAGES.index(stage)
 
 
 def _stage_rank(path: str, knowledge: Knowledge) -> int:
@@ -168,23 +185,23 @@ def _joint(tables: list[Floats]) -> Floats:
     return out
 
 
-def _settles(space: CornerSpace, rows: Floats, outcomes: Floats, knowledge: Knowledge) -> str:
+def _settles(test: _Candidate, knowledge: Knowledge) -> str:
     """Name the two explanations that this test tells apart best, weighed by their chances."""
-    views: list[tuple[str, float, Floats]] = []
-    none = np.array([not parts and not visitors for parts, visitors in zip(space.parts, space.visitors, strict=True)])
-    members = {
-        fault.id: np.array([any(f is fault for f, _ in parts) for parts in space.parts]) for fault in space.faults
-    }
-    for name, has in {**members, knowledge.none.id: none}.items():
-        weight = rows * has
-        if weight.sum() > 0.02:
-            views.append((knowledge.words(name), float(weight.sum()), weight @ outcomes / weight.sum()))
+    names = [*(fault.id for fault in test.space.faults), knowledge.none.id]
+    weights = test.rows[:, None] * test.space.row_faults
+    totals = weights.sum(axis=0)
+    expected = weights.T @ test.outcomes
+    views = [
+        (knowledge.words(name), total, seen / total)
+        for name, total, seen in zip(names, totals, expected, strict=True)
+        if total > 0.02
+    ]
     pairs = [
         (min(p, q) * float(np.abs(a - b).sum()), first, second)
         for (first, p, a), (second, q, b) in combinations(views, 2)
     ]
     if not pairs:
-        return "confirms what is suspected"
+        return "would show what has not shown itself yet"
     _, first, second = max(pairs)
     return f"tells “{first}” from “{second}”"
 

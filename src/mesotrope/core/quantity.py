@@ -10,6 +10,7 @@ import re
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
+from typing import Any
 
 from mesotrope.errors import InvalidInput
 
@@ -41,10 +42,10 @@ _WRITTEN = re.compile(
 
 
 @lru_cache(maxsize=1)
-def _registry():  # type: ignore[no-untyped-def]
+def _registry() -> Any:
     import pint  # half a second to import: only where a unit is met
 
-    registry = pint.UnitRegistry(cache_folder=None)
+    registry: Any = pint.UnitRegistry(cache_folder=None)
     registry.define("thirtysecond_inch = inch / 32")
     return registry
 

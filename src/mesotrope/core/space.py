@@ -121,6 +121,17 @@ class CornerSpace:
         patterns, row_pattern = self.wear_patterns
         return 1.0 - patterns[row_pattern, DRAG_WEARS]
 
+    @cached_property
+    def row_faults(self) -> Floats:
+        """1 where a row has a fault, shape (rows, faults + 1); the last column marks rows with nothing at all."""
+        count = np.diff(np.append(self.state_start, self.rows))
+        nothing = (self.state_size == 0) & (self.state_variant == 0)
+        return np.repeat(np.column_stack([self.state_faults, nothing]), count, axis=0)
+
+    @cached_property
+    def state_of_row(self) -> Ints:
+        return np.repeat(np.arange(self.states), np.diff(np.append(self.state_start, self.rows)))
+
     def by_state(self, row_values: Floats) -> Floats:
         """Add up rows into states, each mechanism by its share; keeps the second axis."""
         weighted = self.share[:, None] * row_values

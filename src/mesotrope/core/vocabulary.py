@@ -55,7 +55,7 @@ def check(inspection: Inspection, knowledge: Knowledge) -> None:
     vehicle = inspection.vehicle
     hold(vehicle.model_copy(update={"axles": None}), "vehicle", knowledge.vehicle_fields)
     for name in ("front", "rear"):
-        axle: Axle | None = vehicle.axles and getattr(vehicle.axles, name)
+        axle: Axle | None = getattr(vehicle.axles, name) if vehicle.axles else None
         hold(axle, f"vehicle.axles.{name}", knowledge.axle_fields)
         if axle and axle.rotor_new_mm and axle.rotor_discard_mm and axle.rotor_discard_mm > axle.rotor_new_mm:
             where = f"vehicle.axles.{name}.rotor_discard_mm"

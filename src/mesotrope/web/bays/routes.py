@@ -9,7 +9,6 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.answer import diagnose
-from mesotrope.core.evidence import in_words
 from mesotrope.core.model import Knowledge
 from mesotrope.core.quantity import parse_quantity
 from mesotrope.errors import InvalidInput

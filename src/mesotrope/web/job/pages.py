@@ -8,7 +8,6 @@ from typing import Any
 from mesotrope.core.answer import Answer, SuspectAnswer
 from mesotrope.core.decision import CornerVerdict, stage_cautions
 from mesotrope.core.evidence import in_words
-from mesotrope.core.findings import leaves
 from mesotrope.core.model import Knowledge, VocabularyField
 from mesotrope.core.pads import PLACES
 from mesotrope.core.specification import AxleSpecification
@@ -19,7 +18,7 @@ from mesotrope.web.plate.drawing import Plate, axle_plate, entry_id
 #: The order of work as the rail shows it: address, words, and the stages of the vocabulary entered there.
 RAIL: tuple[tuple[str, str, tuple[str, ...]], ...] = (
     ("take-in", "Take in", ()),
-    ("lift", "Lift & spin", ("lift",)),
+    ("lift", "Lift & spin", ("road", "lift")),
     ("look", "Look", ("wheel_off",)),
     ("isolate", "Isolate", ("isolate",)),
     ("strip", "Strip & measure", ("strip", "measure")),
@@ -90,7 +89,6 @@ class SuspectRow:
     width: int
     reason: str
     mechanism: str
-    cleared: bool = False
 
 
 @dataclass(frozen=True)
@@ -194,7 +192,7 @@ def job_page(job: OpenJob, answer: Answer, knowledge: Knowledge, stage: str, axl
         next_href=next_href,
         next_words=next_words,
         cautions=tuple(dict.fromkeys(words for s in stages for words in stage_cautions(s, knowledge))),
-        suspects=tuple(_suspect_row(suspect) for suspect in answer.suspects[:6]),
+        suspects=tuple(_suspect_row(s) for s in answer.suspects if s.fault != knowledge.none.id)[:5],
         cleared_count=len(answer.cleared),
         next_tests=tuple(
             NextRow(
@@ -261,6 +259,11 @@ def _test_words(finding: str, knowledge: Knowledge) -> str:
         "pedal_response": "watch the pads with a helper on the pedal",
         "bleeder_opened": "open the bleeder",
         "rotor_mm": "measure the rotor",
+        "rotor_face": "look at both rotor faces",
+        "pad_condition": "look at both linings",
+        "pin_condition": "look at both pins",
+        "pin_boot": "look at both pin boots",
+        "noise": "ask what was heard on the drive",
     }
     label = next(field.label for field in knowledge.corner_fields if field.key.split(".")[0] == finding)
     return words.get(finding, f"look at the {label}" if not label.startswith(("inner ", "outer ")) else label)
@@ -436,8 +439,3 @@ def stage_reached(job: OpenJob, knowledge: Knowledge) -> str:
     done = {field.stage for place in job.findings if (field := _field_at(place, knowledge))}
     reached = [words for _, words, stages in RAIL if done & set(stages)]
     return reached[-1] if reached else RAIL[0][1]
-
-
-def measured_corners(job: OpenJob) -> int:
-    """At how many corners anything was found."""
-    return sum(any(True for _ in leaves(job.inspection.corner(corner))) for corner in {c for c, _ in job.findings})

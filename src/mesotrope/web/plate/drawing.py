@@ -11,7 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from mesotrope.core.answer import Answer
-from mesotrope.core.evidence import CornerMeasures, in_words
+from mesotrope.core.evidence import PADS, CornerMeasures, in_words
 from mesotrope.core.findings import CornerFindings, Inspection
 from mesotrope.core.pads import PadMeasure
 from mesotrope.core.quantity import Measure
@@ -19,7 +19,7 @@ from mesotrope.core.specification import AxleSpecification
 
 BACKING, CLAW, PISTON = 5.0, 5.0, 17.0
 LENGTH_SCALE = 0.42
-MARGIN, TOP, BOTTOM, CENTRE = 4.0, 21.0, 27.0, 40.0
+MARGIN, TOP, BOTTOM, CENTRE = 4.0, 21.0, 35.5, 40.0
 
 
 @dataclass(frozen=True)
@@ -89,7 +89,7 @@ def axle_plate(inspection: Inspection, answer: Answer, axle_name: str, exaggerat
     length = axle.pad_length_mm * LENGTH_SCALE
     width = 2 * MARGIN + stack * len(corners) + (CENTRE if len(corners) > 1 else 0)
     height = TOP + length + BOTTOM
-    means = [m.value for corner in corners if (m := answer.measures[corner].mean)]
+    means = [pad.mean.value for c in corners for side in PADS if (pad := getattr(answer.measures[c], side))]
     middle = sum(means) / len(means) if means else 0.0
     shapes: list[Shape] = []
     for number, corner in enumerate(corners):
@@ -118,7 +118,7 @@ def _corner(
     inner_plate = rotor_in + new
     body = inner_plate + BACKING
     _caliper(pen, corner, axle, found, lead, trail, body)
-    _rotor(pen, corner, axle, found, rotor_out, rotor_in, lead - 7, trail + 5)
+    _rotor(pen, corner, axle, found, rotor_out, rotor_in, lead - 7, trail + 0.8)
     _pins(pen, corner, axle, found, body, lead, trail)
     for side, plate, face, direction in (("outer", outer_plate, rotor_out, 1), ("inner", inner_plate, rotor_in, -1)):
         pad: PadMeasure | None = getattr(measures, side)
@@ -143,15 +143,15 @@ def _corner(
         if pad.fore_aft and pad.fore_aft.beyond_gauge_error and abs(pad.fore_aft.value) >= 0.5:
             heavy = abs(pad.fore_aft.value) >= 1.5
             style = "plate-difference plate-heavy" if heavy else "plate-difference"
-            pen.text(style, (plate + face) / 2, trail + 6.2, f"taper {abs(pad.fore_aft.value):.1f}")
+            pen.text(style, (plate + face) / 2, trail + 5.2, f"taper {abs(pad.fore_aft.value):.1f}")
     split = measures.inner_minus_outer
     if split:
-        _dimension(pen, outer_plate + new / 2, inner_plate - new / 2, trail + 12.5, split, "inner − outer")
+        _dimension(pen, outer_plate + new / 2, inner_plate - new / 2, trail + 18, split, "inner − outer")
     caption = in_words(corner)
     if measures.drag:
         least = "≥ " if measures.drag.held_fast else ""
         caption += f" · drag {least}{measures.drag.torque_nm:.1f} N·m"
-    pen.text("plate-caption", (CLAW + body) / 2 + CLAW, trail + 24, caption)
+    pen.text("plate-caption", (CLAW + body) / 2 + CLAW, trail + 33, caption)
 
 
 def _ends(pad: PadMeasure, middle_mm: float, factor: float) -> tuple[float, float]:
@@ -170,7 +170,7 @@ def _dimension(pen: _Pen, x0: float, x1: float, y: float, difference: Measure, w
     for x in (x0, x1):
         pen.line(style, x, y - 1.6, x, y + 1.6)
     figure = f"{words} {_signed(difference.value)}" if heavy else f"{words} alike"
-    pen.text("plate-difference plate-heavy" if heavy else "plate-difference", (x0 + x1) / 2, y + 4.9, figure)
+    pen.text("plate-difference plate-heavy" if heavy else "plate-difference", (x0 + x1) / 2, y + 6.4, figure)
 
 
 def _rotor(
@@ -189,7 +189,7 @@ def _rotor(
     for x in (out + cut, into - cut):
         pen.line("plate-limit", x, top, x, bottom)
     if places:
-        pen.text("plate-figure", (out + into) / 2, top - 1.8, f"{min(places):.1f}")
+        pen.text("plate-figure", (out + into) / 2, (top + bottom) / 2 + 2, f"{min(places):.1f}")
 
 
 def _state(value: str | None, table: dict[str, str]) -> str:
@@ -204,12 +204,13 @@ def _pins(
     pen: _Pen, corner: str, axle: AxleSpecification, found: CornerFindings, body: float, lead: float, trail: float
 ) -> None:
     if axle.caliper == "floating":
-        for which, y in (("upper", lead - 13.5), ("lower", trail + 9.5)):
+        for which, y in (("upper", lead - 13.5), ("lower", trail + 8.6)):
             state = getattr(found.pin, which) if found.pin else None
             leads_to = entry_id(corner, f"pin.{which}")
             pen.box(f"{_state(state, SLIDES)}", body - 13, y, body + 13, y + 3, leads_to)
             if state in ("stiff", "seized"):
-                pen.text("plate-note", body, y - 1.4, f"{which} pin {state}")
+                above = which == "upper"
+                pen.text("plate-note", body, y - 1.4 if above else y + 7.2, f"{which} pin {state}")
 
 
 def _caliper(
@@ -217,7 +218,7 @@ def _caliper(
 ) -> None:
     if axle.caliper == "drum":
         return
-    pen.box("plate-caliper", 0, lead - 9, body + PISTON, trail + 7)
+    pen.box("plate-caliper", 0, lead - 9, body + PISTON, trail + 6.6)
     push = found.piston_pushback or []
     per_side = axle.pistons if axle.caliper == "floating" else max(1, axle.pistons // 2)
     diameter = axle.piston_diameter_mm[0] * LENGTH_SCALE
@@ -247,9 +248,8 @@ def _inward(pen: _Pen) -> str:
 def _across(width: float, length: float, both: list[CornerMeasures]) -> list[Shape]:
     pen = _Pen(lambda x: x)
     pen.line("plate-axis", width / 2, 3, width / 2, TOP + length + BOTTOM - 2)
-    left, right = both[0].mean, both[1].mean
-    if left and right:
-        difference = left - right
+    difference = both[0].minus(both[1])
+    if difference:
         heavy = difference.beyond_gauge_error
         style = "plate-dimension plate-heavy" if heavy else "plate-dimension"
         y = TOP + length / 2 + 5
@@ -268,7 +268,7 @@ def _description(corners: list[str], answer: Answer) -> str:
         here = answer.measures[corner]
         pads = [
             f"{side} pad {pad.mean.value:.1f} mm" if (pad := getattr(here, side)) else f"{side} pad not measured"
-            for side in ("inner", "outer")
+            for side in PADS
         ]
         drag = f", drag {here.drag.torque_nm:.1f} N·m" if here.drag else ""
         said.append(f"{in_words(corner)}: {', '.join(pads)}{drag}")

@@ -1,0 +1,47 @@
+# Mesotrope. Two commands do everything: make demo, make test.
+.DEFAULT_GOAL := help
+SHELL := /bin/bash
+BIN := .venv/bin
+
+help: ## this list
+	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*##/ ·/'
+
+.venv/run.stamp: requirements/run.txt pyproject.toml scripts/setup.sh
+	@scripts/setup.sh run
+
+.venv/develop.stamp: requirements/develop.txt requirements/reference.txt pyproject.toml scripts/setup.sh
+	@scripts/setup.sh develop
+
+demo: .venv/run.stamp ## install what is missing, start database and application with made-up data; Ctrl-C stops both
+	@scripts/setup.sh packages-run
+	@exec $(BIN)/mesotrope serve --demo
+
+test: .venv/develop.stamp ## install what the tests need and run all of them, headless
+	@scripts/setup.sh packages-develop
+	@scripts/test.sh
+
+lint: .venv/develop.stamp ## style, types and the direction of imports
+	@$(BIN)/ruff check . && $(BIN)/ruff format --check . && $(BIN)/mypy && $(BIN)/lint-imports
+
+css: ## build the style sheet (needs node; the built sheet is committed)
+	@npm ci --ignore-scripts --silent
+	@npx tailwindcss -i src/mesotrope/web/styles/app.css -o src/mesotrope/web/static/built/app.css --minify
+
+screens: .venv/develop.stamp ## take the pictures in docs/screenshots from the demo data
+	@scripts/setup.sh packages-develop
+	@$(BIN)/python scripts/screens.py
+
+bench: .venv/develop.stamp ## measure speed and print the figures
+	@scripts/setup.sh packages-develop
+	@$(BIN)/python scripts/bench.py
+
+lock: ## pin every dependency anew
+	@scripts/lock.sh
+
+stop: .venv/run.stamp ## stop what this checkout has running
+	@$(BIN)/mesotrope stop
+
+reset-demo: .venv/run.stamp ## throw the demo's database away
+	@$(BIN)/mesotrope reset
+
+.PHONY: help demo test lint css screens bench lock stop reset-demo

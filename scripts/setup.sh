@@ -1,0 +1,62 @@
+#!/usr/bin/env bash
+# Installs what is missing and nothing else: Debian packages, a virtual environment, locked dependencies.
+set -eu
+cd "$(dirname "$0")/.."
+UV_VERSION=0.13.9
+
+# Debian packages, only those that are missing; says which and why.
+packages() {
+  local missing=()
+  for name in "$@"; do
+    dpkg-query -W -f='${Status}' "$name" 2>/dev/null | grep -q 'install ok installed' || missing+=("$name")
+  done
+  [ ${#missing[@]} -eq 0 ] && return 0
+  local as_root=()
+  [ "$(id -u)" -eq 0 ] || as_root=(sudo)
+  echo "Installing from Debian: ${missing[*]} ($why)"
+  "${as_root[@]}" apt-get update -qq
+  "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+}
+
+python_for_venv() {
+  for name in python3.11 python3; do
+    if command -v "$name" >/dev/null && "$name" -c 'import sys; sys.exit(sys.version_info[:2] < (3, 11))'; then
+      echo "$name"
+      return
+    fi
+  done
+  echo "Python 3.11 or newer is needed: apt-get install python3" >&2
+  exit 1
+}
+
+environment() {
+  local python
+  python=$(python_for_venv)
+  if ! "$python" -c 'import ensurepip, venv' 2>/dev/null; then
+    why="Python's module for virtual environments" packages python3-venv
+  fi
+  [ -x .venv/bin/python ] || "$python" -m venv .venv
+  .venv/bin/uv --version 2>/dev/null | grep -qF "$UV_VERSION" || .venv/bin/pip install --quiet --disable-pip-version-check "uv==$UV_VERSION"
+}
+
+install() {
+  environment
+  .venv/bin/uv pip install --quiet --require-hashes -r "requirements/$1.txt"
+  .venv/bin/uv pip install --quiet --no-deps --no-build-isolation -e .
+  touch ".venv/$1.stamp"
+}
+
+case "$1" in
+  run) install run ;;
+  develop)
+    install develop
+    .venv/bin/uv pip install --quiet --no-deps --require-hashes -r requirements/reference.txt
+    touch .venv/run.stamp
+    ;;
+  packages-run) why="the database, as a private instance in this folder" packages mariadb-server-core mariadb-client ;;
+  packages-develop)
+    why="the database, as a private instance in this folder" packages mariadb-server-core mariadb-client
+    why="the browser that the tests drive" packages chromium
+    ;;
+  *) echo "setup.sh run | develop | packages-run | packages-develop" >&2; exit 2 ;;
+esac

@@ -1,0 +1,10 @@
+#!/usr/bin/env bash
+# Every check, in the order in which they fail fastest. The browser has a pytest call of its own.
+set -eu
+cd "$(dirname "$0")/.."
+.venv/bin/ruff check --quiet .
+.venv/bin/ruff format --check --quiet .
+.venv/bin/mypy
+.venv/bin/lint-imports
+.venv/bin/python -m pytest src tests --ignore=tests/browser -n 2
+.venv/bin/python -m pytest tests/browser

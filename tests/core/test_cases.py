@@ -1,0 +1,174 @@
+"""Practice cases worked out by trade reasoning: what must be suspected first, and what must not be.
+
+Source of every case: common practice (how each fault shows, and by what the others are cleared).
+"""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.documents import ALL_FREE, DRAGS, FREE, answer, pad, pads
+
+NORMAL = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
+TWO_PISTONS = {"axles": {"front": {"caliper": "floating", "pistons": 2, "piston_diameter_mm": [48, 48]}}}
+
+#: name: corners, vehicle, the suspect that must lead, suspects that must not reach one in ten.
+CASES = {
+    "pads free, pins free, piston goes home, wheel drags: the seal no longer draws it back": (
+        {
+            "rear_left": {"spin": DRAGS, "pad_mm": pads(3.6, 4.2), **ALL_FREE, "bleeder_opened": "no_change",
+                          "parking_lever": "returns", "parking_cable_slackened": "no_change"},
+            "rear_right": NORMAL,
+        },
+        {}, ("rear_left", "piston_not_releasing"),
+        ["slide_pins_seized", "pad_bound_inner", "pad_bound_outer", "hose_restricted", "parking_brake_holding"],
+    ),
+    "inner pad two to three times as worn, both pins rusted in": (
+        {
+            "front_left": {"spin": DRAGS, "pad_mm": pads(3.2, 8.0), "pin": {"upper": "seized", "lower": "stiff"},
+                           "pad_fit": {"inner": "free", "outer": "free"}, "piston_pushback": ["easy"]},
+            "front_right": NORMAL,
+        },
+        {}, ("front_left", "slide_pins_seized"), ["piston_not_releasing", "hose_restricted", "pad_bound_inner"],
+    ),
+    "outer pad worn first, pins seized: the caliper was dragged across and cannot come back": (
+        {
+            "front_left": {"spin": DRAGS, "pad_mm": pads(7.6, 3.4), "pin": {"upper": "seized", "lower": "seized"}},
+            "front_right": NORMAL,
+        },
+        {}, ("front_left", "slide_pins_seized"), ["piston_seized_applied", "hose_restricted"],
+    ),
+    "one pin stuck, pads wedge-shaped": (
+        {
+            "front_left": {"spin": {"turns": 2, "seconds": 2.2},
+                           "pad_mm": {"inner": pad(3.4, 6.2), "outer": pad(6.8, 4.5)},
+                           "pin": {"upper": "free", "lower": "seized"}, "piston_pushback": ["easy"]},
+            "front_right": NORMAL,
+        },
+        {}, ("front_left", "slide_pin_seized_one"), ["slide_pins_seized", "hose_restricted"],
+    ),
+    "piston will not go back, inner lining nearly gone": (
+        {
+            "front_right": {"spin": {"turns": 0, "seconds": 0}, "pad_mm": pads(1.8, 4.4),
+                            "piston_pushback": ["immovable"], "piston_boot": "torn", "bleeder_opened": "no_change",
+                            "pin": {"upper": "free", "lower": "free"}, "pad_fit": {"inner": "free", "outer": "free"}},
+            "front_left": NORMAL,
+        },
+        {}, ("front_right", "piston_seized_applied"), ["slide_pins_seized", "piston_seized_released"],
+    ),
+    "a gap at the pad, thick linings, piston will not move: stuck in its bore": (
+        {
+            "rear_right": {"spin": FREE, "pad_gap_mm": {"inner": 1.4, "outer": 0.9}, "pad_mm": pads(9.2, 9.3),
+                           "piston_pushback": ["immovable"], "pedal_response": {"inner": "still", "outer": "still"}},
+            "rear_left": {"spin": FREE, "pad_mm": pads(4.3, 4.6)},
+        },
+        {}, ("rear_right", "piston_seized_released"), ["piston_seized_applied", "hose_restricted"],
+    ),
+    "the bleeder frees it, the line at the master does not, pads evenly worn": (
+        {
+            "front_right": {"spin": DRAGS, "pad_mm": pads(4.9, 5.1), "bleeder_opened": "frees",
+                            "line_loosened_at_master": "no_change", "pin": {"upper": "free", "lower": "free"}},
+            "front_left": NORMAL,
+        },
+        {}, ("front_right", "hose_restricted"), ["piston_not_releasing", "slide_pins_seized", "pad_bound_inner"],
+    ),
+    "inner pad left the bracket only with force and wore ahead": (
+        {
+            "front_left": {"spin": {"turns": 2, "seconds": 2.1}, "pad_mm": pads(3.9, 6.9),
+                           "pad_fit": {"inner": "bound", "outer": "free"}, "pin": {"upper": "free", "lower": "free"},
+                           "piston_pushback": ["easy"], "piston_boot": "sound", "bracket_lands": "rusted"},
+            "front_right": NORMAL,
+        },
+        {}, ("front_left", "pad_bound_inner"), ["pad_bound_outer", "slide_pins_seized", "hose_restricted"],
+    ),
+    "outer pad left the bracket only with force and wore ahead": (
+        {
+            "front_left": {"spin": {"turns": 2, "seconds": 2.1}, "pad_mm": pads(6.9, 3.9),
+                           "pad_fit": {"inner": "free", "outer": "bound"}, "pin": {"upper": "free", "lower": "free"},
+                           "piston_pushback": ["easy"], "piston_boot": "sound"},
+            "front_right": NORMAL,
+        },
+        {}, ("front_left", "pad_bound_outer"), ["pad_bound_inner", "slide_pins_seized"],
+    ),
+    "two pistons, one easy and one not, pads thin at one end": (
+        {
+            "front_right": {"spin": {"turns": 2, "seconds": 2.2}, "piston_pushback": ["easy", "immovable"],
+                            "pad_mm": {"inner": pad(4.3, 7.1), "outer": pad(4.8, 7.0)},
+                            "pin": {"upper": "free", "lower": "free"}},
+            "front_left": NORMAL,
+        },
+        TWO_PISTONS, ("front_right", "piston_hung_one_of_several"), ["slide_pins_seized", "hose_restricted"],
+    ),
+    "slackening the cable frees it": (
+        {
+            "rear_left": {"spin": DRAGS, "bleeder_opened": "no_change", "parking_cable_slackened": "frees",
+                          "parking_lever": "stuck"},
+            "rear_right": {"spin": FREE},
+        },
+        {}, ("rear_left", "parking_brake_holding"), ["hose_restricted", "slide_pins_seized"],
+    ),
+    "drags and rumbles whatever is opened, pads normal: not the brake": (
+        {
+            "rear_left": {"spin": {"turns": 1.5, "seconds": 1.6}, "pad_mm": pads(7.0, 7.1), "bearing": "rough",
+                          "noise": "rumble", "bleeder_opened": "no_change", "caliper_bolts_slackened": "no_change",
+                          **ALL_FREE},
+            "rear_right": NORMAL,
+        },
+        {}, ("rear_left", "bearing_or_driveline_drag"), ["hose_restricted", "piston_not_releasing"],
+    ),
+    "linings at their limit, even all round: simply worn": (
+        {name: {"spin": FREE, "pad_mm": pads(2.6, 2.8), **ALL_FREE} for name in ("front_left", "front_right")},
+        {}, ("front_left", "worn_out_normally"), ["piston_not_releasing", "slide_pins_seized", "hose_restricted"],
+    ),
+    "everything measured and nothing wrong": (
+        dict.fromkeys(("front_left", "front_right", "rear_left", "rear_right"), NORMAL),
+        {}, ("front_left", "no_fault"),
+        ["piston_not_releasing", "slide_pins_seized", "slide_pin_seized_one", "hose_restricted", "worn_out_normally"],
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_a_practice_case_names_what_a_master_would(name):
+    corners, vehicle, (corner, fault), must_not = CASES[name]
+    out = answer(corners, **vehicle)
+    here = {f: p for (where, f), p in out.chances.items() if where == corner}
+    assert max(here, key=here.get) == fault
+    assert here[fault] > 0.5
+    assert all(here.get(other, 0) < 0.1 for other in must_not), {o: here.get(o) for o in must_not}
+    if fault != "no_fault":
+        first = out.suspects[0]
+        assert first.fault == fault
+        assert first.reasons_for
+
+
+def test_pins_seized_both_ways_are_told_apart():
+    """Two schools: pins that never let the caliper across starve the outer pad; those that hold it wear it."""
+    inner = {"front_left": {"pad_mm": pads(3.2, 8.0), "pin": {"upper": "seized", "lower": "seized"}}}
+    outer = {"front_left": {"pad_mm": pads(8.0, 3.4), "pin": {"upper": "seized", "lower": "seized"}}}
+    told = [
+        next(s.mechanism for s in answer({**case, "front_right": NORMAL}).suspects if s.fault == "slide_pins_seized")
+        for case in (inner, outer)
+    ]
+    assert told[0].startswith("the caliper never comes across")
+    assert told[1].startswith("the caliper is dragged across and cannot come back")
+
+
+def test_a_reason_is_a_sentence_with_the_measured_figures():
+    out = answer({"front_left": {"pad_mm": pads(3.5, 6.9)}, "front_right": {"pad_mm": pads(6.9, 7.1)}})
+    top = next(s for s in out.suspects if s.corner == "front_left")
+    assert (
+        "front left inner 3.5 mm, outer 6.9 mm: inner 3.4 mm thinner (32 × gauge error)" in top.reasons_for[0].because
+    )
+
+
+def test_what_is_cleared_says_by_what():
+    out = answer({"front_left": {"spin": DRAGS, "pin": {"upper": "free", "lower": "free"}}})
+    cleared = next(c for c in out.cleared if c.fault == "slide_pins_seized" and c.corner == "front_left")
+    assert "slide pin: free" in cleared.because
+
+
+def test_a_difference_inside_gauge_error_is_called_that():
+    out = answer({"front_left": {"window_pad_mm": {"inner": 6.0, "outer": 6.5}}, "front_right": {"spin": FREE}})
+    reasons = [r.because for s in out.suspects for r in (*s.reasons_for, *s.reasons_against)]
+    assert any("inner and outer alike within gauge error" in words for words in reasons)

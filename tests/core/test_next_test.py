@@ -1,0 +1,85 @@
+"""What to check next."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mesotrope.core.diagnosis import Posterior
+from mesotrope.core.evidence import collect, measure_all
+from mesotrope.core.next_test import information_bits, next_tests
+from mesotrope.core.space import space_of
+from mesotrope.core.specification import complete_specification
+from mesotrope.knowledge import knowledge
+from tests.documents import DRAGS, FREE, answer, inspect
+
+
+def test_a_test_that_settles_a_coin_tells_one_bit():
+    """Shannon 1948 (from memory)."""
+    rows = np.array([0.5, 0.5])
+    assert information_bits(rows, np.array([0, 1]), np.eye(2)) == pytest.approx(1.0)
+
+
+def test_partial_information_worked_on_paper():
+    """States 0.5 each; outcome right with 0.9: 1 − H(0.1) = 1 − 0.469 = 0.531 bits."""
+    outcomes = np.array([[0.9, 0.1], [0.1, 0.9]])
+    assert information_bits(np.array([0.5, 0.5]), np.array([0, 1]), outcomes) == pytest.approx(0.531, abs=5e-4)
+
+
+@given(st.lists(st.floats(0.01, 1), min_size=3, max_size=3), st.lists(st.floats(0.01, 1), min_size=6, max_size=6))
+def test_no_test_tells_more_than_is_unknown(states, outcomes):
+    p = np.array(states) / sum(states)
+    table = np.array(outcomes).reshape(3, 2)
+    table = table / table.sum(axis=1, keepdims=True)
+    bits = information_bits(p, np.arange(3), table)
+    assert -1e-12 <= bits <= -(p * np.log2(p)).sum() + 1e-9
+
+
+def _all_offered(corners, **vehicle):
+    """Every test that would be offered, not only the best few."""
+    known, inspection = knowledge(), inspect(corners, **vehicle)
+    specification = complete_specification(inspection, known.specification)
+    measures = measure_all(inspection, specification, known)
+    evidence = collect(inspection, specification, measures, known)
+    posterior = Posterior(known, specification, space_of(known, specification), evidence, {})
+    return next_tests(posterior, inspection, specification, measures, known, most=200)
+
+
+def _offered(corners, **vehicle):
+    return {(t.corner, t.finding) for t in _all_offered(corners, **vehicle)}
+
+
+def test_with_nothing_done_the_wheels_are_spun_first():
+    assert [t.finding for t in answer({}).next_tests[:4]] == ["spin"] * 4
+
+
+def test_a_test_that_was_made_is_not_offered_again():
+    assert ("front_left", "spin") not in _offered({"front_left": {"spin": DRAGS}})
+
+
+def test_the_bleeder_is_opened_only_while_the_wheel_drags():
+    drags = {"front_left": {"spin": {"turns": 0.5, "seconds": 0.6}, "hose": "swollen"}, "front_right": {"spin": FREE}}
+    free = {"front_left": {"spin": FREE, "hose": "swollen"}, "front_right": {"spin": FREE}}
+    assert ("front_left", "bleeder_opened") in _offered(drags)
+    assert ("front_left", "bleeder_opened") not in _offered(free)
+
+
+def test_pins_are_not_offered_where_there_are_none():
+    found = {"front_left": {"spin": DRAGS, "pad_fit": {"inner": "free", "outer": "free"}}}
+    fixed = answer(found, axles={"front": {"caliper": "fixed", "pistons": 4, "piston_diameter_mm": [36, 38]}})
+    assert not [t for t in fixed.next_tests if t.finding.startswith("pin") and t.corner.startswith("front")]
+
+
+def test_once_a_wheel_is_off_the_road_is_behind():
+    assert not [f for _, f in _offered({"front_left": {"spin": DRAGS, "hose": "sound"}}) if f == "noise"]
+
+
+def test_getting_at_the_parts_is_counted_once():
+    def minutes(found):
+        tests = _all_offered({"rear_left": {"spin": DRAGS, **found}})
+        return next(t.minutes for t in tests if (t.corner, t.finding) == ("rear_left", "pin"))
+
+    assert minutes({}) == 2 + knowledge().access_minutes["strip"]
+    assert minutes({"pad_fit": {"inner": "free", "outer": "free"}}) == 2

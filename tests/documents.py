@@ -1,0 +1,43 @@
+"""Short ways to write inspection documents in tests."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from mesotrope.core.answer import Answer, diagnose
+from mesotrope.core.findings import Inspection, parse_inspection
+from mesotrope.knowledge import knowledge
+
+
+def pad(lead: float, trail: float | None = None) -> dict[str, float]:
+    """Four places of a lining: leading end and trailing end."""
+    trail = lead if trail is None else trail
+    return {"lead_rim": lead, "lead_hub": lead, "trail_rim": trail, "trail_hub": trail}
+
+
+def pads(inner: float, outer: float) -> dict[str, Any]:
+    """Both linings of a corner, each a little thinner at its leading end, as healthy pads are."""
+    return {"inner": pad(inner - 0.1, inner + 0.1), "outer": pad(outer - 0.1, outer + 0.1)}
+
+
+def document(corners: dict[str, Any], **vehicle: Any) -> dict[str, Any]:
+    return {"vehicle": {"kind": "car", **vehicle}, "findings": {"corners": corners}}
+
+
+def inspect(corners: dict[str, Any], **vehicle: Any) -> Inspection:
+    return parse_inspection(json.dumps(document(corners, **vehicle)))
+
+
+def answer(corners: dict[str, Any], **vehicle: Any) -> Answer:
+    return diagnose(inspect(corners, **vehicle), knowledge())
+
+
+FREE = {"turns": 4, "seconds": 5}
+DRAGS = {"turns": 1, "seconds": 1.2}
+ALL_FREE = {
+    "pin": {"upper": "free", "lower": "free"},
+    "pad_fit": {"inner": "free", "outer": "free"},
+    "piston_pushback": ["easy"],
+    "piston_boot": "sound",
+}
