@@ -25,7 +25,7 @@ lint: .venv/develop.stamp ## style, types and the direction of imports
 
 css: ## build the style sheet (needs node; the built sheet is committed)
 	@npm ci --ignore-scripts --silent
-	@npx tailwindcss -i src/mesotrope/web/styles/app.css -o src/mesotrope/web/static/built/app.css --minify
+	@scripts/css.sh
 
 screens: .venv/develop.stamp ## take the pictures in docs/screenshots from the demo data
 	@scripts/setup.sh packages-develop

@@ -31,7 +31,7 @@ settings.register_profile(
 settings.load_profile("mesotrope")
 
 #: Argon2id as cheap as it goes: tests check what it is used for, not how slow it is.
-CHEAP = {"password_memory_kib": 8, "password_rounds": 1}
+CHEAP = {"password_memory_kib": 16, "password_rounds": 1}
 PASSWORD = "a long enough password"
 
 
@@ -87,7 +87,7 @@ def someone(database: Database, clock: Clock):
         number = next(_numbers)
         name = f"person-{number}"
         workshop_id = add_workshop(database, workshop or f"Workshop {number}", "Testing")
-        hashed = Passwords.with_cost(8, 1).hash(PASSWORD)
+        hashed = Passwords.with_cost(16, 1).hash(PASSWORD)
         person_id = add_person(database, workshop_id, name, name.title(), role, hashed)
         return who_is(database, open_session(database, person_id, now=clock(), hours=1), now=clock())
 

@@ -20,7 +20,7 @@ class Settings(BaseSettings):
     development: bool = Field(default=False, description="Show the contributors' /style page.")
     secure_cookies: bool = Field(default=False, description="Send cookies over HTTPS only: set it behind TLS.")
     session_hours: int = Field(default=12, ge=1, le=720)
-    password_memory_kib: int = Field(default=65536, ge=8, description="Argon2id memory; lower only in tests.")
+    password_memory_kib: int = Field(default=65536, ge=16, description="Argon2id memory; lower only in tests.")
     password_rounds: int = Field(default=3, ge=1)
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
-from sqlalchemy import delete, func, or_, select
+from sqlalchemy import case, delete, func, or_, select
 from sqlalchemy.orm import joinedload
 
 from mesotrope.errors import NotSignedIn, SignInRefused, TooManyAttempts
@@ -77,8 +77,8 @@ def sign_in(
         since = now - datetime.timedelta(minutes=WINDOW_MINUTES)
         by_name, by_address = session.execute(
             select(
-                func.coalesce(func.sum(RefusedSignIn.sign_in_name == sign_in_name), 0),
-                func.coalesce(func.sum(RefusedSignIn.address == address), 0),
+                func.count(case((RefusedSignIn.sign_in_name == sign_in_name, 1))),
+                func.count(case((RefusedSignIn.address == address, 1))),
             ).where(
                 RefusedSignIn.at > since,
                 or_(RefusedSignIn.sign_in_name == sign_in_name, RefusedSignIn.address == address),
@@ -86,13 +86,15 @@ def sign_in(
         ).one()
         if by_name >= MOST_REFUSED_BY_NAME or by_address >= MOST_REFUSED_BY_ADDRESS:
             raise TooManyAttempts(WINDOW_MINUTES)
-        person = session.scalar(select(Person).where(Person.sign_in_name == sign_in_name))
-    fits = passwords.fits(person.password_hash if person else passwords.hash("nobody's"), password)
-    if person is None or not fits:
+        known = session.execute(
+            select(Person.id, Person.password_hash).where(Person.sign_in_name == sign_in_name)
+        ).one_or_none()
+    fits = passwords.fits(known.password_hash if known else passwords.hash("nobody's"), password)
+    if known is None or not fits:
         with database.at_the_door() as session, session.begin():
             session.add(RefusedSignIn(sign_in_name=sign_in_name, address=address[:64], at=now))
         raise SignInRefused
-    return open_session(database, person.id, now=now, hours=hours)
+    return open_session(database, known.id, now=now, hours=hours)
 
 
 def open_session(database: Database, person_id: int, *, now: datetime.datetime, hours: int) -> str:

@@ -116,6 +116,9 @@ class Instance:
             return
         os.kill(pid, signal.SIGTERM)
         self._wait(lambda: self._pid() is None, "did not stop")
+        if self._process is not None:
+            self._process.wait()
+            self._process = None
 
     def answers(self) -> bool:
         """Whether the server lets the application in. A stale process file proves nothing; this does."""

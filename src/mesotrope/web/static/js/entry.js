@@ -52,7 +52,7 @@
   document.addEventListener("htmx:afterRequest", (event) => {
     const field = event.detail.elt;
     if (!field.dataset.key || !event.detail.xhr || event.detail.xhr.status === 0) return;
-    const refused = !event.detail.successful;
+    const refused = event.detail.xhr.status >= 400;
     field.toggleAttribute("aria-invalid", refused);
     if (refused) {
       document.getElementById("saved").textContent = "not saved: see the message at the field";

@@ -1,0 +1,50 @@
+"""Takes the pictures in docs/screenshots from the demo data, about 1280x800."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+from tests.served import CHROMIUM, served_demo
+
+FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+
+#: picture: address, colour scheme, width, height
+VIEWS = {
+    "sign-in": ("/sign-in", "light", 1280, 800),
+    "bays": ("/", "light", 1280, 800),
+    "take-in": ("/jobs/1/take-in?axle=rear", "light", 1280, 800),
+    "lift-and-spin": ("/jobs/1/lift?axle=rear", "light", 1280, 800),
+    "strip-and-measure": ("/jobs/2/strip?axle=front", "light", 1280, 800),
+    "differences-tripled": ("/jobs/1/strip?axle=rear&wear=3", "light", 1280, 800),
+    "verdict": ("/jobs/2/verdict", "light", 1280, 800),
+    "verdict-unsafe": ("/jobs/9/verdict?axle=rear", "light", 1280, 800),
+    "pit-dark": ("/jobs/3/strip?axle=front", "dark", 1280, 800),
+    "tablet": ("/jobs/7/strip?axle=front", "light", 820, 1180),
+    "style": ("/style", "light", 1280, 800),
+}
+
+
+def main() -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with served_demo() as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(**CHROMIUM)
+        for name, (where, scheme, width, height) in VIEWS.items():
+            context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme)
+            page = context.new_page()
+            page.goto(f"{address}/sign-in")
+            if where != "/sign-in":
+                page.get_by_role("button", name="Bram Oddie").click()
+                page.goto(f"{address}{where}")
+            page.evaluate("document.fonts.ready")
+            page.wait_for_timeout(150)
+            page.screenshot(path=FOLDER / f"{name}.png")
+            context.close()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

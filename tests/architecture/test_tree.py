@@ -1,0 +1,61 @@
+"""The checkout itself: what is shipped, what is built, and what no file may name."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import subprocess
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[2]
+WEB = ROOT / "src/mesotrope/web"
+
+
+def _tracked() -> list[Path]:
+    names = subprocess.run(["git", "ls-files"], cwd=ROOT, capture_output=True, text=True, check=True).stdout.split("\n")
+    return [ROOT / name for name in names if name]
+
+
+def test_the_built_style_sheet_is_fresh():
+    """`make css` writes down what it was built from; a template changed since then needs a new build."""
+    digest = hashlib.sha256()
+    for file in [*sorted((WEB / "templates").rglob("*.html")), WEB / "styles/app.css"]:
+        digest.update(file.read_bytes())
+    assert (WEB / "static/built/app.css.sources").read_text().strip() == digest.hexdigest()
+
+
+def test_no_lock_names_a_registry():
+    for file in [*(ROOT / "requirements").glob("*.txt"), ROOT / "package-lock.json"]:
+        text = file.read_text()
+        assert "://" not in text or file.name == "package-lock.json"
+        assert '"resolved"' not in text
+        assert "index-url" not in text
+
+
+def test_every_dependency_is_pinned_with_a_hash():
+    for file in (ROOT / "requirements").glob("*.txt"):
+        for block in re.split(r"\n(?=\S)", file.read_text().strip()):
+            assert "==" in block
+            assert "--hash=sha256:" in block
+
+
+def test_everything_shipped_has_its_licence_and_notice():
+    notice = (ROOT / "NOTICE").read_text()
+    assert "Apache License" in (ROOT / "LICENSE").read_text()
+    for name, licence in (("htmx", "vendor/htmx-LICENSE.txt"), ("Atkinson Hyperlegible Next", "fonts/LICENSE.txt")):
+        assert name in notice
+        assert (WEB / "static" / licence).read_text()
+
+
+def test_the_screenshots_are_few_and_linked_from_the_readme():
+    readme = (ROOT / "README.md").read_text()
+    pictures = list((ROOT / "docs/screenshots").glob("*.png"))
+    assert 0 < len(pictures) < 20
+    for picture in pictures:
+        assert f"docs/screenshots/{picture.name}" in readme
+
+
+def test_templates_decide_nothing_about_the_trade():
+    """No comparison with a figure in a template: rounding, limits and words are the views' work."""
+    for template in (WEB / "templates").rglob("*.html"):
+        assert not re.search(r"{%[^%]*[<>]=?\s*\d", template.read_text()), template.name

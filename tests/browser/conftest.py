@@ -1,0 +1,29 @@
+"""The browser and the application it drives."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.served import CHROMIUM, served_demo
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args):
+    return {**browser_type_launch_args, **CHROMIUM}
+
+
+@pytest.fixture(scope="session")
+def address():
+    with served_demo() as at:
+        yield at
+
+
+@pytest.fixture
+def technician(page, address):
+    """A page of the demo's technician, signed in, that fails on any script error."""
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
+    page.goto(f"{address}/sign-in")
+    page.get_by_role("button", name="Bram Oddie").click()
+    page.wait_for_url(f"{address}/")
+    return page

@@ -1,0 +1,56 @@
+"""The real application on a real port with the demo's data: for the browser tests, the pictures and the bench."""
+
+from __future__ import annotations
+
+import tempfile
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import uvicorn
+
+from mesotrope.app import create_app, utc_now
+from mesotrope.demo.load import load_demo
+from mesotrope.knowledge import knowledge
+from mesotrope.services.signing_in import Passwords
+from mesotrope.settings import Settings
+from mesotrope.store.instance import Instance
+from mesotrope.store.migrate import migrate
+from mesotrope.store.session import Database
+from tests.conftest import CHEAP, free_port
+
+CHROMIUM = {
+    "executable_path": "/usr/bin/chromium",
+    "args": [
+        "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+        "--disable-component-update", "--disable-sync",
+    ],
+}  # fmt: skip
+
+
+@contextmanager
+def served_demo() -> Iterator[str]:
+    """Serve the demo on a throw-away database; yields its address."""
+    with tempfile.TemporaryDirectory() as folder:
+        instance = Instance(Path(folder), free_port(), buffer_mib=64)
+        instance.start()
+        migrate(instance.url())
+        database = Database(instance.url())
+        chosen = Settings(demo=True, development=True, port=free_port(), **CHEAP)
+        load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=utc_now())
+        server = uvicorn.Server(
+            uvicorn.Config(create_app(chosen, database), host=chosen.host, port=chosen.port, log_level="warning")
+        )
+        thread = threading.Thread(target=server.run, daemon=True)
+        thread.start()
+        while not server.started:
+            time.sleep(0.02)
+        try:
+            yield f"http://{chosen.host}:{chosen.port}"
+        finally:
+            server.should_exit = True
+            thread.join()
+            database.close()
+            instance.stop()

@@ -1,0 +1,76 @@
+"""Sessions cannot leave their workshop; the schema holds what the tables promise."""
+
+from __future__ import annotations
+
+import pytest
+from sqlalchemy import inspect, select, text, update
+from sqlalchemy.exc import IntegrityError, OperationalError
+
+from mesotrope.errors import OutsideWorkshop
+from mesotrope.store.migrate import migrate
+from mesotrope.store.tables import Base, Job, Person, Vehicle
+
+
+def _vehicle(database, who, label="Red van"):
+    with database.of_workshop(who.workshop_id) as session, session.begin():
+        row = Vehicle(label=label, specification={"label": label})
+        session.add(row)
+        session.flush()
+        return row.id
+
+
+def test_a_query_sees_only_rows_of_its_workshop(database, someone):
+    ours, theirs = someone(), someone()
+    number = _vehicle(database, theirs)
+    with database.of_workshop(ours.workshop_id) as session:
+        assert session.scalar(select(Vehicle).where(Vehicle.id == number)) is None
+        assert session.get(Vehicle, number) is None
+    with database.of_workshop(theirs.workshop_id) as session:
+        assert session.get(Vehicle, number).label == "Red van"
+
+
+def test_a_row_of_another_workshop_cannot_be_written(database, someone):
+    ours, theirs = someone(), someone()
+    with database.of_workshop(ours.workshop_id) as session, pytest.raises(OutsideWorkshop):
+        session.add(Vehicle(label="x", specification={}, workshop_id=theirs.workshop_id))
+        session.flush()
+
+
+def test_plain_sql_cannot_go_round_the_workshop(database, someone):
+    with database.of_workshop(someone().workshop_id) as session, pytest.raises(OutsideWorkshop):
+        session.execute(text("select * from vehicles"))
+
+
+def test_an_update_touches_only_its_workshop(database, someone):
+    ours, theirs = someone(), someone()
+    number = _vehicle(database, theirs)
+    with database.of_workshop(ours.workshop_id) as session, session.begin():
+        session.execute(update(Vehicle).where(Vehicle.id == number).values(label="stolen"))
+    with database.of_workshop(theirs.workshop_id) as session:
+        assert session.get(Vehicle, number).label == "Red van"
+
+
+def test_at_the_door_no_table_of_a_workshop_can_be_read(database):
+    with database.at_the_door() as session, pytest.raises(OutsideWorkshop):
+        session.scalars(select(Job)).all()
+
+
+def test_a_job_cannot_point_at_another_workshops_vehicle(database, someone, clock):
+    ours, theirs = someone(), someone()
+    number = _vehicle(database, theirs)
+    with database.of_workshop(ours.workshop_id) as session, pytest.raises(IntegrityError):
+        session.add(Job(vehicle_id=number, opened_by=ours.person_id, opened_at=clock(), state="open", visit={}))
+        session.flush()
+
+
+def test_a_role_outside_the_three_is_refused_by_the_database(database, someone):
+    with database.of_workshop(someone().workshop_id) as session, pytest.raises(OperationalError, match="people_role"):
+        session.add(Person(sign_in_name="x-role", name="x", role="king", password_hash="x"))
+        session.flush()
+
+
+def test_the_migrations_make_exactly_the_tables(database, instance):
+    migrate(instance.url())
+    found = inspect(database.engine)
+    made = {name: {column["name"] for column in found.get_columns(name)} for name in Base.metadata.tables}
+    assert made == {name: {column.name for column in table.columns} for name, table in Base.metadata.tables.items()}
