@@ -16,7 +16,7 @@ from mesotrope.services.signing_in import Passwords
 from mesotrope.settings import Settings, settings
 from mesotrope.store.session import Database
 from mesotrope.web.bays.routes import router as bays
-from mesotrope.web.context import Shop
+from mesotrope.web.context import Shop, remembered
 from mesotrope.web.errors import answer_errors
 from mesotrope.web.job.routes import router as job
 from mesotrope.web.security import Security
@@ -40,6 +40,7 @@ def create_app(
         settings=chosen,
         passwords=Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds),
         now=now,
+        answer=remembered(knowledge()),
     )
     for router in (signing_in, bays, job, style):
         app.include_router(router)

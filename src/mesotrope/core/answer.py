@@ -179,8 +179,10 @@ def _reasons(suspect: Suspect, steps: list[Step], knowledge: Knowledge, direct: 
     out = []
     for step in steps:
         weight = step.weight(suspect)
+        if abs(weight) < LEAST_DECIBANS:
+            continue
         item = step.said_at(corner)
-        if item is None or abs(weight) < LEAST_DECIBANS:
+        if item is None:
             continue
         if known and (direct or not corner) and not speaks_to(item, known):
             continue

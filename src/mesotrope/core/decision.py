@@ -9,6 +9,7 @@ from mesotrope.core.diagnosis import Suspect
 from mesotrope.core.evidence import CornerMeasures, in_words, partner_of
 from mesotrope.core.findings import Inspection, leaves
 from mesotrope.core.model import Knowledge
+from mesotrope.core.quantity import percent
 from mesotrope.core.rules import corner_demands, system_demands
 from mesotrope.core.specification import Specification
 from mesotrope.core.vocabulary import field_of
@@ -95,7 +96,7 @@ def decide(
         named = {fault: p for (where, fault), p in suspects.items() if where == corner and p >= NAMED}
         for fault, chance in sorted(named.items(), key=lambda item: -item[1]):
             if cure := knowledge.cure.get(fault):
-                reason = f"{knowledge.words(fault)}: {chance:.0%} likely"
+                reason = f"{knowledge.words(fault)}: {percent(chance)} likely"
                 draft.demand(cure.verdict, reason)
                 draft.settled = True
                 plan(cure.actions, corner, reason)
@@ -114,7 +115,7 @@ def decide(
         if not where and chance >= NAMED:
             cure = knowledge.cure[fault]
             overall.demand(cure.verdict, knowledge.words(fault))
-            plan(cure.actions, "", f"{knowledge.words(fault)}: {chance:.0%} likely")
+            plan(cure.actions, "", f"{knowledge.words(fault)}: {percent(chance)} likely")
             if cure.unsafe:
                 danger(cure.unsafe, "")
     _both_sides(planned, specification, knowledge)
@@ -136,7 +137,7 @@ def _lean(draft: _Draft, corner: str, suspects: Mapping[Suspect, float], knowled
     """Give a corner where no single suspect is named the verdict that its chances lean to."""
     none = suspects.get((corner, knowledge.none.id), 0.0)
     if none >= NAMED:
-        draft.demand("sound", f"nothing wrong found: {none:.0%} likely")
+        draft.demand("sound", f"nothing wrong found: {percent(none)} likely")
         draft.settled = none >= 0.8
         return
     here = {fault: p for (where, fault), p in suspects.items() if where == corner and fault in knowledge.cure}

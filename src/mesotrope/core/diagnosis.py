@@ -145,6 +145,19 @@ def wear_model(space: CornerSpace, new_mm: float) -> WearModel:
     )
 
 
+@lru_cache(maxsize=64)
+def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> tuple[Floats, Floats, Floats, Floats]:
+    """For gauge errors of both pads: the density's terms in x², xy and y², and its height."""
+    inner_var, outer_var = model.inner_var + inner_sd**2, model.outer_var + outer_sd**2
+    determinant = inner_var * outer_var - model.covariance**2
+    return (
+        -0.5 * outer_var / determinant,
+        model.covariance / determinant,
+        -0.5 * inner_var / determinant,
+        1 / np.sqrt(4 * math.pi**2 * determinant),
+    )
+
+
 def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
     """Density of the measured wear for each pattern, wear of the axle and drag level.
 
@@ -152,11 +165,9 @@ def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
     to show on the pads.
     """
     if worn.inner and worn.outer:
-        a, b = model.inner_var + worn.inner.sd**2, model.outer_var + worn.outer.sd**2
+        xx, xy, yy, height = _both_pads(model, worn.inner.sd, worn.outer.sd)
         x, y = worn.inner.value - model.inner_mm, worn.outer.value - model.outer_mm
-        determinant = a * b - model.covariance**2
-        exponent = (b * x * x - 2 * model.covariance * x * y + a * y * y) / determinant
-        density = np.exp(-0.5 * exponent) / np.sqrt(4 * math.pi**2 * determinant)
+        density = height * np.exp((xx * x + xy * y) * x + yy * y * y)
         span = new_mm**2
     else:
         one = worn.inner or worn.outer
@@ -165,9 +176,17 @@ def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
         var = var + one.sd**2
         density = np.exp(-0.5 * (one.value - mean) ** 2 / var) / np.sqrt(2 * math.pi * var)
         span = new_mm
-    shown = (1 - model.fresh) * density[1:] + model.fresh * density[:1, :1]
-    mixed = (1 - model.misread) * shown + model.misread / span
+    mixed = (1 - model.misread) * (1 - model.fresh) * density[1:]
+    mixed += (1 - model.misread) * model.fresh * density[:1, :1] + model.misread / span
     return np.ascontiguousarray(mixed.transpose(0, 2, 1))
+
+
+@lru_cache(maxsize=16)
+def worn_by_row(space: CornerSpace, worn: Worn, new_mm: float) -> Floats:
+    """Density of the measured wear by row, wear of the axle and drag level, times the level's chance."""
+    model = wear_model(space, new_mm)
+    density = wear_density(model, worn, new_mm)
+    return density[model.row_pattern] * space.drag_chances[:, None, :]
 
 
 def taper_density(knowledge: Knowledge, patterns: Floats, evidence: Tapered) -> Floats:
@@ -220,9 +239,7 @@ class CornerTable:
         """Take in one piece of evidence of this corner; drag is set on `drag` by the axle."""
         patterns, row_pattern = self.space.wear_patterns
         if isinstance(item, Worn):
-            model = wear_model(self.space, self.new_mm)
-            density = wear_density(model, item, self.new_mm)
-            self.worn = density[model.row_pattern] * self.space.drag_chances[:, None, :]
+            self.worn = worn_by_row(self.space, item, self.new_mm)
             self._joined = None
         elif isinstance(item, Graded):
             self._multiply(self.space.chances(item.likelihood) @ item.emission)
@@ -234,18 +251,18 @@ class CornerTable:
         self.product = self.product / self.product.max()
 
     def rows(self, wear_points: int) -> Floats:
-        """Likelihood by row and grid point, shape (rows, wear points × drag points), scaled."""
+        """Likelihood by row and grid point times the mechanisms' shares, (rows, wear points × drag points), scaled."""
         if self._joined is None:
             if self.worn is None:
                 joined = np.repeat((self.space.drag_chances @ self.drag)[:, None, :], wear_points, axis=1)
             else:
                 joined = self.worn.reshape(-1, len(self.drag)) @ self.drag
-            self._joined = joined.reshape(self.space.rows, -1)
+            self._joined = self.space.share[:, None] * joined.reshape(self.space.rows, -1)
         return self.product[:, None] * self._joined
 
     def states(self, wear_points: int) -> Floats:
         """As `rows`, added up into states."""
-        return self.space.by_state(self.rows(wear_points))
+        return self.space.add_up(self.rows(wear_points))
 
 
 class AxleTable:
@@ -333,6 +350,7 @@ class Posterior:
         self.knowledge = knowledge
         self.space = space
         self.evidence = list(evidence)
+        self._rows: dict[str, Floats] = {}
         self._axles = {
             name: AxleTable(knowledge, specification, space, name, evidence, km_since_fitted.get(name), usage)
             for name in space.axles
@@ -384,14 +402,18 @@ class Posterior:
 
     def row_chances(self, corner: str) -> Floats:
         """Chance of every row of a corner: its states, each split among mechanisms as the findings tell them."""
+        if corner not in self._rows:
+            self._rows[corner] = self._row_chances(corner)
+        return self._rows[corner]
+
+    def _row_chances(self, corner: str) -> Floats:
         space = self.space.corners[corner]
         axle = next(axle for axle in self._axles.values() if corner in axle.corners)
         index = axle.space.left if corner == axle.corners[0] else axle.space.right
         by_state = np.bincount(index, self._axle_states(axle.name), minlength=space.states)
-        rows = space.share * (axle.tables[corner].rows(axle.wear_points) @ axle.grid_chance)
-        totals = np.add.reduceat(rows, space.state_start)
-        counts = np.diff(np.append(space.state_start, space.rows))
-        return rows * np.repeat(by_state / np.where(totals > 0, totals, 1.0), counts)
+        rows = axle.tables[corner].rows(axle.wear_points) @ axle.grid_chance
+        totals = space.add_up(rows[:, None])[:, 0]
+        return rows * (by_state / np.where(totals > 0, totals, 1.0))[space.state_of_row]
 
     def mechanism(self, corner: str, fault: str) -> str:
         """The words of the mechanism that the findings fit best; nothing where they do not tell."""

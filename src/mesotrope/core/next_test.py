@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import combinations
 
 import numpy as np
@@ -45,19 +46,16 @@ class _Candidate:
     outcomes: Floats
 
 
-def information_bits(row_chance: Floats, state_of_row: np.ndarray, outcome_chance: Floats) -> float:
-    """Bits that a test's outcome tells of the state: H(outcome) − Σ p(state) H(outcome | state).
+def information_bits(joint: Floats) -> float:
+    """Bits that a test's outcome tells of the state: H(state) + H(outcome) − H(state, outcome).
 
-    row_chance : (rows,); state_of_row : which state each row belongs to, in order; outcome_chance : (rows, outcomes).
+    joint : chances of state and outcome together, shape (states, outcomes); scaled here to add to 1.
 
-    >>> half = np.array([0.5, 0.5])
-    >>> information_bits(half, np.array([0, 1]), np.array([[1.0, 0.0], [0.0, 1.0]]))
+    >>> information_bits(np.array([[0.5, 0.0], [0.0, 0.5]]))
     1.0
-    >>> information_bits(half, np.array([0, 1]), np.array([[0.5, 0.5], [0.5, 0.5]]))
+    >>> information_bits(np.array([[0.25, 0.25], [0.25, 0.25]]))
     0.0
     """
-    starts = np.flatnonzero(np.diff(state_of_row, prepend=-1))
-    joint = np.add.reduceat(row_chance[:, None] * outcome_chance, starts, axis=0)
     joint = joint / joint.sum()
 
     def plogp(p: Floats) -> float:
@@ -90,13 +88,14 @@ def next_tests(
         done = {path.split(".")[0] for path in found[corner]}
         rows = posterior.row_chances(corner)
         drags = _drags(space, rows, measures[corner], knowledge)
-        for finding, tables in _tests(space, axle, specification, corner, knowledge).items():
+        for finding, outcomes in _tests(space, axle).items():
             field = _field(finding, knowledge)
             impossible = (field.while_dragging and not drags) or (off_the_road and field.stage == "road")
             if finding in done or impossible or not all(map(axle.has, field.needs)):
                 continue
-            outcomes = _joint(tables)
-            bits = information_bits(rows, space.state_of_row, outcomes)
+            if finding == "spin" and shares_wheel(specification, corner) and corner.endswith("right"):
+                continue  # the same wheel, offered at its left corner
+            bits = information_bits(space.add_up(rows[:, None] * outcomes))
             if bits >= LEAST_BITS:
                 at_hand = _rank(field.stage) <= reached[corner]
                 access = 0.0 if at_hand else knowledge.access_minutes.get(field.stage, 0.0)
@@ -127,23 +126,17 @@ def _drags(space: CornerSpace, rows: Floats, measured: CornerMeasures, knowledge
     return float(rows @ space.drag_chances[:, 2:].sum(axis=1)) >= 0.5
 
 
-def _tests(
-    space: CornerSpace,
-    axle: AxleSpecification,
-    specification: Specification,
-    corner: str,
-    knowledge: Knowledge,
-) -> dict[str, list[Floats]]:
-    """For every test: chances of the outcomes of each of its parts, by row."""
-    out: dict[str, list[Floats]] = {}
+@lru_cache(maxsize=64)
+def _tests(space: CornerSpace, axle: AxleSpecification) -> dict[str, Floats]:
+    """For every test: chances of its outcomes by row, shape (rows, outcomes)."""
+    knowledge = space.knowledge
+    parts: dict[str, list[Floats]] = {}
     for likelihood in knowledge.likelihoods:
-        if likelihood.key == "piston_pushback.best" and axle.pistons < 2:
-            continue
-        out.setdefault(likelihood.name, []).append(_outcomes(space, likelihood))
-    if not (shares_wheel(specification, corner) and corner.endswith("right")):
-        out["spin"] = [_spin_outcomes(space, knowledge)]
-    out["pad_mm"] = [_pad_outcomes(space, axle, knowledge)]
-    return out
+        if likelihood.key != "piston_pushback.best" or axle.pistons > 1:
+            parts.setdefault(likelihood.name, []).append(_outcomes(space, likelihood))
+    parts["spin"] = [_spin_outcomes(space, knowledge)]
+    parts["pad_mm"] = [_pad_outcomes(space, axle, knowledge)]
+    return {finding: _joint(tables) for finding, tables in parts.items()}
 
 
 def _outcomes(space: CornerSpace, likelihood: Likelihood) -> Floats:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -63,11 +64,10 @@ def pad_measure(points_mm: Mapping[str, float], gauge_sd_mm: float, unseen_taper
             raise InvalidInput("pad_mm", place, f"places are {', '.join(PLACES)}")
         if not (math.isfinite(thickness) and thickness >= 0):
             raise InvalidInput(f"pad_mm.{place}", thickness, "a lining thickness of 0 mm or more is needed")
-    design = np.array([[1.0, *PLACES[place]] for place in points_mm])
+    design, told = _design(tuple(points_mm))
     readings = np.array(list(points_mm.values()), dtype=float)
     # The unknown tapers have a weak prior of zero: it matters only where the places cannot tell them.
     prior_precision = np.diag([0.0, unseen_taper_sd_mm**-2, unseen_taper_sd_mm**-2])
-    told = [_tells(design, column) for column in (1, 2)]
     for column, known in zip((1, 2), told, strict=True):
         if known:
             prior_precision[column, column] = 0.0
@@ -82,7 +82,13 @@ def pad_measure(points_mm: Mapping[str, float], gauge_sd_mm: float, unseen_taper
     )
 
 
-def _tells(design: np.ndarray, column: int) -> bool:
-    """Whether the taper in `column` can be told apart from everything else that is varied."""
-    others = np.delete(design, column, axis=1)
-    return bool(np.linalg.matrix_rank(design) > np.linalg.matrix_rank(others))
+@lru_cache(maxsize=128)
+def _design(places: tuple[str, ...]) -> tuple[np.ndarray, tuple[bool, bool]]:
+    """The plane's design for these places, and whether they can tell the taper along and the taper across."""
+    design = np.array([[1.0, *PLACES[place]] for place in places])
+
+    def tells(column: int) -> bool:
+        others = np.delete(design, column, axis=1)
+        return bool(np.linalg.matrix_rank(design) > np.linalg.matrix_rank(others))
+
+    return design, (tells(1), tells(2))

@@ -113,6 +113,17 @@ def parse_quantity(text: str, unit: str, *, name: str = "value", written_in: str
     return convert(number, given, unit) if given and unit else number
 
 
+def percent(chance: float) -> str:
+    """A chance as people read it: never 0 % or 100 %, which nobody can know.
+
+    >>> percent(0.934), percent(0.9991), percent(0.002)
+    ('93 %', 'over 99 %', 'under 1 %')
+    """
+    if chance > 0.99:
+        return "over 99 %"
+    return "under 1 %" if chance < 0.01 else f"{100 * chance:.0f} %"
+
+
 @dataclass(frozen=True)
 class Measure:
     """A figure with its standard uncertainty (JCGM 100:2008, from memory), both in the same unit.

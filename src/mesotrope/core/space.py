@@ -132,12 +132,11 @@ class CornerSpace:
     def state_of_row(self) -> Ints:
         return np.repeat(np.arange(self.states), np.diff(np.append(self.state_start, self.rows)))
 
-    def by_state(self, row_values: Floats) -> Floats:
-        """Add up rows into states, each mechanism by its share; keeps the second axis."""
-        weighted = self.share[:, None] * row_values
-        out = weighted[self.state_start]
+    def add_up(self, row_values: Floats) -> Floats:
+        """Add up rows into states as they are; keeps the second axis."""
+        out = row_values[self.state_start]
         for states, rows in self._further_rows:
-            out[states] += weighted[rows]
+            out[states] += row_values[rows]
         return out
 
     @cached_property

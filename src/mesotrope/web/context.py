@@ -6,11 +6,14 @@ import datetime
 import hmac
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated
 from urllib.parse import urlsplit
 
 from fastapi import Depends, Request
 
+from mesotrope.core.answer import Answer, diagnose
+from mesotrope.core.findings import Inspection, parse_inspection
 from mesotrope.core.model import Knowledge
 from mesotrope.errors import Forged
 from mesotrope.services.signing_in import Passwords, Who, who_is
@@ -27,6 +30,17 @@ class Shop:
     settings: Settings
     passwords: Passwords
     now: Callable[[], datetime.datetime]
+    answer: Callable[[Inspection], Answer]
+
+
+def remembered(knowledge: Knowledge, most: int = 256) -> Callable[[Inspection], Answer]:
+    """`diagnose`, remembering its latest answers: the same document has the same answer, whoever asks."""
+
+    @lru_cache(maxsize=most)
+    def answer(document: str) -> Answer:
+        return diagnose(parse_inspection(document), knowledge)
+
+    return lambda inspection: answer(inspection.model_dump_json(exclude_none=True))
 
 
 def _shop(request: Request) -> Shop:

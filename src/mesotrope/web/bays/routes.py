@@ -8,14 +8,12 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.answer import diagnose
-from mesotrope.core.model import Knowledge
-from mesotrope.core.quantity import parse_quantity
+from mesotrope.core.quantity import parse_quantity, percent
 from mesotrope.errors import InvalidInput
 from mesotrope.services.jobs import OpenJob, list_bays, take_in
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
-from mesotrope.web.job.pages import percent, stage_reached
+from mesotrope.web.job.pages import stage_reached
 from mesotrope.web.plate.drawing import Plate, tiny_plate
 from mesotrope.web.rendering import render
 
@@ -37,8 +35,8 @@ class Bay:
     plate: Plate
 
 
-def _bay(job: OpenJob, knowledge: Knowledge) -> Bay:
-    answer = diagnose(job.inspection, knowledge)
+def _bay(job: OpenJob, shop: Shop) -> Bay:
+    knowledge, answer = shop.knowledge, shop.answer(job.inspection)
     faults = [suspect for suspect in answer.suspects if suspect.fault != knowledge.none.id]
     leading = (
         f"{faults[0].corner.replace('_', ' ')}: {faults[0].words}, {percent(faults[0].probability)}" if faults else ""
@@ -57,7 +55,7 @@ def _bay(job: OpenJob, knowledge: Knowledge) -> Bay:
 
 
 def _page(request: Request, shop: Shop, who: Who, *, message: str = "", status: int = 200, **form: str) -> Response:
-    bays = [_bay(job, shop.knowledge) for job in list_bays(shop.database, by=who)]
+    bays = [_bay(job, shop) for job in list_bays(shop.database, by=who)]
     return render("bays/page.html", request, status=status, who=who, bays=bays, message=message, form=form)
 
 

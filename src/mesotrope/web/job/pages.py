@@ -10,6 +10,7 @@ from mesotrope.core.decision import CornerVerdict, stage_cautions
 from mesotrope.core.evidence import in_words
 from mesotrope.core.model import Knowledge, VocabularyField
 from mesotrope.core.pads import PLACES
+from mesotrope.core.quantity import percent
 from mesotrope.core.specification import AxleSpecification
 from mesotrope.services.findings import Place
 from mesotrope.services.jobs import OpenJob
@@ -258,6 +259,11 @@ def _test_words(finding: str, knowledge: Knowledge) -> str:
         "pad_gap_mm": "gap between pads and rotor",
         "pedal_response": "watch the pads with a helper on the pedal",
         "bleeder_opened": "open the bleeder",
+        "line_loosened_at_master": "loosen the line at the master cylinder",
+        "caliper_bolts_slackened": "slacken the caliper bolts",
+        "parking_cable_slackened": "slacken the parking brake cable",
+        "bearing": "listen to the wheel bearing",
+        "retaining_pin": "feel the pad retaining pin",
         "rotor_mm": "measure the rotor",
         "rotor_face": "look at both rotor faces",
         "pad_condition": "look at both linings",
@@ -301,7 +307,7 @@ def _corner_fields(
 
     def entry(path: str, label: str, field: VocabularyField) -> EntryField:
         value: Any = here.get(path, "")
-        shown = f"{value:g}" if isinstance(value, (int, float)) else value
+        shown = _figure(value, field.unit) if isinstance(value, int | float) else value
         options = tuple(field.values.items())
         return EntryField(entry_id(corner, path), corner, path, label, field.unit, shown, options)
 
@@ -349,6 +355,15 @@ def _corner_fields(
     return CornerFields(corner, in_words(corner), pads, spin, rotor, gaps, tuple(choices), not axle.has("disc"))
 
 
+def _figure(value: float, unit: str) -> str:
+    """A figure as it stands in its field: thicknesses with at least one decimal.
+
+    >>> _figure(3.0, "mm"), _figure(23.895, "mm"), _figure(2.0, "")
+    ('3.0', '23.895', '2')
+    """
+    return f"{value:.1f}" if unit == "mm" and round(value, 1) == value else f"{value:g}"
+
+
 def _place_words(place: str) -> str:
     assert place in PLACES
     end, edge = place.split("_")
@@ -371,17 +386,6 @@ def without_place(sentence: str, corner: str) -> str:
     """Drop the corner's name where the heading above already says it."""
     words = in_words(corner)
     return sentence[len(words) + 1 :] if corner and sentence.startswith(words + " ") else sentence
-
-
-def percent(chance: float) -> str:
-    """A chance as people read it: never 0 % or 100 %, which nobody can know.
-
-    >>> percent(0.934), percent(0.9991), percent(0.002)
-    ('93 %', 'over 99 %', 'under 1 %')
-    """
-    if chance > 0.99:
-        return "over 99 %"
-    return "under 1 %" if chance < 0.01 else f"{100 * chance:.0f} %"
 
 
 def _verdict_row(corner: str, verdict: CornerVerdict) -> VerdictRow:

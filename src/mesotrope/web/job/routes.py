@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Form, Header, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.answer import answer_document, diagnose
+from mesotrope.core.answer import answer_document
 from mesotrope.errors import NotFound
 from mesotrope.services.findings import history_of, record_finding
 from mesotrope.services.jobs import earlier_visits, open_job
@@ -26,8 +26,7 @@ def _page(shop: Shop, who: Who, job_id: int, stage: str, axle: str, wear: str) -
     if stage not in {address for address, _, _ in RAIL}:
         raise NotFound("page")
     job = open_job(shop.database, job_id, by=who)
-    answer = diagnose(job.inspection, shop.knowledge)
-    return job_page(job, answer, shop.knowledge, stage, axle, wear == "3")
+    return job_page(job, shop.answer(job.inspection), shop.knowledge, stage, axle, wear == "3")
 
 
 @router.get("")
@@ -46,7 +45,7 @@ def inspection_document(job_id: int, shop: InShop, who: SignedIn) -> Response:
 
 @router.get("/answer.json")
 def answer_json(job_id: int, shop: InShop, who: SignedIn) -> dict[str, object]:
-    return answer_document(diagnose(open_job(shop.database, job_id, by=who).inspection, shop.knowledge))
+    return answer_document(shop.answer(open_job(shop.database, job_id, by=who).inspection))
 
 
 @router.get("/history")

@@ -118,7 +118,7 @@ def _corner(
     inner_plate = rotor_in + new
     body = inner_plate + BACKING
     _caliper(pen, corner, axle, found, lead, trail, body)
-    _rotor(pen, corner, axle, found, rotor_out, rotor_in, lead - 7, trail + 0.8)
+    _rotor(pen, corner, axle, found, rotor_out, rotor_in, lead - 1.5, trail + 1.5)
     _pins(pen, corner, axle, found, body, lead, trail)
     for side, plate, face, direction in (("outer", outer_plate, rotor_out, 1), ("inner", inner_plate, rotor_in, -1)):
         pad: PadMeasure | None = getattr(measures, side)
