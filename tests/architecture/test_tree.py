@@ -59,3 +59,18 @@ def test_templates_decide_nothing_about_the_trade():
     """No comparison with a figure in a template: rounding, limits and words are the views' work."""
     for template in (WEB / "templates").rglob("*.html"):
         assert not re.search(r"{%[^%]*[<>]=?\s*\d", template.read_text()), template.name
+
+
+def test_the_format_page_is_made_from_the_vocabulary():
+    from scripts.format_doc import text
+
+    assert (ROOT / "docs/format.md").read_text(encoding="utf-8") == text()
+
+
+def test_the_example_document_is_answered():
+    from mesotrope.core.answer import diagnose
+    from mesotrope.core.findings import parse_inspection
+    from mesotrope.knowledge import knowledge
+
+    answered = diagnose(parse_inspection((ROOT / "docs/example-inspection.json").read_bytes()), knowledge())
+    assert answered.suspects[0].fault == "piston_not_releasing"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from statistics import NormalDist
 from typing import Any
@@ -67,7 +67,21 @@ class Cleared:
 
 
 @dataclass(frozen=True)
+class Overview:
+    """The short answer: what was measured, how likely each fault is, and the decision; no reasons."""
+
+    specification: Specification
+    measures: Mapping[str, CornerMeasures]
+    evidence: Sequence[Evidence]
+    posterior: Posterior | None
+    chances: Mapping[Suspect, float]
+    decision: Decision
+
+
+@dataclass(frozen=True)
 class Answer:
+    """The whole answer."""
+
     specification: Specification
     suspects: tuple[SuspectAnswer, ...]
     cleared: tuple[Cleared, ...]
@@ -80,45 +94,46 @@ class Answer:
     notes: tuple[str, ...]
 
 
+def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
+    """Answer an inspection shortly. Raises `InvalidDocument` for figures that cannot be."""
+    check(inspection, knowledge)
+    specification = complete_specification(inspection, knowledge.specification)
+    measures = measure_all(inspection, specification, knowledge)
+    evidence = collect(inspection, specification, measures, knowledge)
+    space = space_of(knowledge, specification)
+    posterior, chances = None, {}
+    if space is not None:
+        since = _km_since_fitted(inspection, specification)
+        posterior = Posterior(knowledge, specification, space, evidence, since, inspection.visit.usage)
+        if evidence:
+            chances = _with_worn_linings(posterior.suspects(), inspection, specification, measures, knowledge)
+    decision = decide(inspection, specification, measures, chances, knowledge)
+    return Overview(specification, measures, evidence, posterior, chances, decision)
+
+
 def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
-    """Answer an inspection. Raises `InvalidDocument` for figures that cannot be.
+    """Answer an inspection whole. Raises `InvalidDocument` for figures that cannot be.
 
     >>> from mesotrope.core.findings import parse_inspection
     >>> from mesotrope.knowledge import knowledge
     >>> diagnose(parse_inspection("{}"), knowledge()).suspects   # nothing looked at, nothing claimed
     ()
     """
-    check(inspection, knowledge)
-    specification = complete_specification(inspection, knowledge.specification)
-    measures = measure_all(inspection, specification, knowledge)
-    evidence = collect(inspection, specification, measures, knowledge)
-    space = space_of(knowledge, specification)
-    chances: dict[Suspect, float] = {}
-    suspects: tuple[SuspectAnswer, ...] = ()
-    cleared: tuple[Cleared, ...] = ()
-    tests: tuple[NextTest, ...] = ()
-    contradictions: tuple[str, ...] = ()
-    if space is not None:
-        since = _km_since_fitted(inspection, specification)
-        posterior = Posterior(knowledge, specification, space, evidence, since, inspection.visit.usage)
-        tests = tuple(next_tests(posterior, inspection, specification, measures, knowledge))
-        if evidence:
-            chances = _with_worn_linings(posterior.suspects(), inspection, specification, measures, knowledge)
-            steps = posterior.story()
-            suspects = _suspects(chances, steps, posterior, measures, specification, knowledge)
-            cleared = _cleared(chances, steps, knowledge)
-            contradictions = _contradictions(posterior)
+    short = overview(inspection, knowledge)
+    specification, measures, posterior = short.specification, short.measures, short.posterior
+    tests = next_tests(posterior, inspection, specification, measures, knowledge) if posterior else []
+    steps = posterior.story() if posterior and short.evidence else []
     drums = [name for name, axle in specification.axles.items() if not axle.has("disc")]
     return Answer(
         specification=specification,
-        suspects=suspects,
-        cleared=cleared,
-        chances=chances,
+        suspects=_suspects(short.chances, steps, posterior, measures, specification, knowledge) if posterior else (),
+        cleared=_cleared(short.chances, steps, knowledge),
+        chances=short.chances,
         measures=measures,
-        next_tests=tests,
-        decision=decide(inspection, specification, measures, chances, knowledge),
-        defaults_used=_defaults_used(evidence, specification),
-        contradictions=contradictions,
+        next_tests=tuple(tests),
+        decision=short.decision,
+        defaults_used=_defaults_used(short.evidence, specification),
+        contradictions=_contradictions(posterior) if posterior else (),
         notes=tuple(f"the {name} axle has drums: recorded, not diagnosed here" for name in drums),
     )
 
@@ -255,7 +270,7 @@ def _contradictions(posterior: Posterior) -> tuple[str, ...]:
     )
 
 
-def _defaults_used(evidence: list[Evidence], specification: Specification) -> tuple[str, ...]:
+def _defaults_used(evidence: Sequence[Evidence], specification: Specification) -> tuple[str, ...]:
     used = {use for item in evidence for use in item.uses}
     if evidence:
         used |= {"kind"} | {f"{item.corner.split('_')[0]}.caliper" for item in evidence}

@@ -79,17 +79,9 @@ class CornerSpace:
     def chances(self, likelihood: Likelihood) -> Floats:
         """Chances of each value of a finding for every row, shape (rows, values); computed once."""
         if likelihood.key not in self._tables:
+            rows = [likelihood.row(fault.id, mechanism.id) for fault, mechanism in self._distinct]
             leak = likelihood.leak or likelihood.healthy
-            table = np.empty((self.rows, len(likelihood.order)))
-            known: dict[tuple[tuple[float, ...], ...], Floats] = {}
-            for row, parts in enumerate(self._causes()):
-                speaking = tuple(
-                    chances for fault, mechanism in parts if (chances := likelihood.row(fault.id, mechanism.id))
-                )
-                if speaking not in known:
-                    known[speaking] = worst_of(list(speaking), leak) if speaking else np.array(likelihood.healthy)
-                table[row] = known[speaking]
-            self._tables[likelihood.key] = table
+            self._tables[likelihood.key] = self._worst(rows, leak, likelihood.healthy)
         return self._tables[likelihood.key]
 
     @property
@@ -97,10 +89,37 @@ class CornerSpace:
         """Chances of each drag level for every row, shape (rows, levels)."""
         if "drag" not in self._tables:
             healthy = self.knowledge.drag.healthy
-            self._tables["drag"] = np.array(
-                [worst_of([m.drag for _, m in parts if m.drag], healthy) for parts in self._causes()]
-            )
+            self._tables["drag"] = self._worst([m.drag for _, m in self._distinct], healthy, healthy)
         return self._tables["drag"]
+
+    def _worst(
+        self, rows: list[tuple[float, ...] | None], leak: tuple[float, ...], nobody: tuple[float, ...]
+    ) -> Floats:
+        """`worst_of` for every row at once: the logarithms of "at most this bad" add up over its causes.
+
+        rows : what each distinct part does, None where it is silent; nobody : where no cause of a row speaks.
+        """
+        speaks = np.array([row is not None for row in rows], dtype=float)
+        at_most = np.array([np.log(np.cumsum(row)) if row else np.zeros(len(leak)) for row in rows])
+        together = np.exp(self._membership @ at_most + np.log(np.cumsum(leak)))
+        together[:, -1] = 1.0
+        table = np.diff(together, prepend=0.0, axis=1)
+        table[self._membership @ speaks == 0] = nobody
+        return table
+
+    @cached_property
+    def _distinct(self) -> list[Part]:
+        """Every part that acts in any row."""
+        return list({part_key(part): part for parts in self._causes() for part in parts}.values())
+
+    @cached_property
+    def _membership(self) -> Floats:
+        """1 where a part acts in a row, shape (rows, distinct parts)."""
+        place = {part_key(part): number for number, part in enumerate(self._distinct)}
+        out = np.zeros((self.rows, len(place)))
+        for row, parts in enumerate(self._causes()):
+            out[row, [place[part_key(part)] for part in parts]] = 1.0
+        return out
 
     def _causes(self) -> list[tuple[Part, ...]]:
         return [(*parts, *visitors) for parts, visitors in zip(self.parts, self.visitors, strict=True)]

@@ -8,6 +8,9 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
+from mesotrope.core.answer import LISTED, overview
+from mesotrope.core.evidence import in_words
+from mesotrope.core.model import Knowledge
 from mesotrope.core.quantity import parse_quantity, percent
 from mesotrope.errors import InvalidInput
 from mesotrope.services.jobs import OpenJob, list_bays, take_in
@@ -35,12 +38,14 @@ class Bay:
     plate: Plate
 
 
-def _bay(job: OpenJob, shop: Shop) -> Bay:
-    knowledge, answer = shop.knowledge, shop.answer(job.inspection)
-    faults = [suspect for suspect in answer.suspects if suspect.fault != knowledge.none.id]
-    leading = (
-        f"{faults[0].corner.replace('_', ' ')}: {faults[0].words}, {percent(faults[0].probability)}" if faults else ""
-    )
+def _bay(job: OpenJob, knowledge: Knowledge) -> Bay:
+    answer = overview(job.inspection, knowledge)
+    faults = {suspect: chance for suspect, chance in answer.chances.items() if suspect[1] != knowledge.none.id}
+    leading = ""
+    if faults and job.findings:
+        (corner, fault), chance = max(faults.items(), key=lambda item: item[1])
+        if chance >= LISTED:
+            leading = f"{in_words(corner) or 'system'}: {knowledge.words(fault)}, {percent(chance)}"
     return Bay(
         href=f"/jobs/{job.id}/lift",
         label=job.label,
@@ -55,7 +60,7 @@ def _bay(job: OpenJob, shop: Shop) -> Bay:
 
 
 def _page(request: Request, shop: Shop, who: Who, *, message: str = "", status: int = 200, **form: str) -> Response:
-    bays = [_bay(job, shop) for job in list_bays(shop.database, by=who)]
+    bays = [_bay(job, shop.knowledge) for job in list_bays(shop.database, by=who)]
     return render("bays/page.html", request, status=status, who=who, bays=bays, message=message, form=form)
 
 

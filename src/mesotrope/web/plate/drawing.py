@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from mesotrope.core.answer import Answer
+from mesotrope.core.answer import Answer, Overview
 from mesotrope.core.evidence import PADS, CornerMeasures, in_words
 from mesotrope.core.findings import CornerFindings, Inspection
 from mesotrope.core.pads import PadMeasure
@@ -275,7 +275,7 @@ def _description(corners: list[str], answer: Answer) -> str:
     return "; ".join(said)
 
 
-def tiny_plate(answer: Answer) -> Plate:
+def tiny_plate(answer: Answer | Overview) -> Plate:
     """Four corners as two rows of linings, for a list of jobs: solid is left, hatched is gone, dashed unmeasured."""
     shapes: list[Shape] = []
     row_height, bar, gap = 14.0, 22.0, 3.0

@@ -1,0 +1,56 @@
+"""Writes docs/format.md from the vocabulary itself, so that the two cannot drift."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from mesotrope.core.findings import CORNERS, STAGES
+from mesotrope.knowledge import knowledge
+
+HEAD = """# The inspection format
+
+`"format": "mesotrope-inspection", "version": 1`, JSON in UTF-8. Made from the vocabulary by `scripts/format_doc.py`.
+
+Every value is optional, and null is the same as absent: **not looked at is different from looked at and found fine**.
+Figures are numbers in the unit of the name. A name that is not in the format is refused, so that a slip of the pen is
+not silently lost. A specification that is left out is filled from a default for the vehicle's kind, and said to be one.
+[example-inspection.json](example-inspection.json) shows the shape.
+
+Corners: {corners}. Stages in working order: {stages}.
+A key beside another (`leak_at`, `pull_radius_mm`) is a sibling, not nested. `spin` with 0 turns: the wheel cannot be
+turned by hand. `pad_mm` has, for `inner` and `outer`, any of `lead_rim`, `lead_hub`, `trail_rim`, `trail_hub`.
+
+Beside the published names this product adds: in `vehicle`, `front_discs` (1 or 2, motorcycles); in an axle,
+`rotor_diameter_mm`; in `visit`, `complaint`. In the answer: `mechanism` in a suspect, `corner` in a reason, `corners` in
+the decision, and `notes`.
+"""
+
+
+def table(title: str, fields) -> str:
+    lines = [
+        f"\n## {title}\n",
+        "| name | said as | values, or unit and what is possible | stage | minutes |",
+        "|---|---|---|---|---|",
+    ]
+    for field in fields:
+        if field.values:
+            what = ", ".join(f"`{value}`" for value in field.values)
+        elif field.possible:
+            what = f"{field.unit or 'number'}, {field.possible[0]:g} to {field.possible[1]:g}"
+        else:
+            what = "text"
+        lines.append(f"| `{field.key}` | {field.label} | {what} | {field.stage} | {field.minutes:g} |")
+    return "\n".join(lines) + "\n"
+
+
+def text() -> str:
+    known = knowledge()
+    return (
+        HEAD.format(corners=", ".join(f"`{c}`" for c in CORNERS), stages=", ".join(STAGES))
+        + table("Corner findings", known.corner_fields)
+        + table("System findings", known.system_fields)
+    )
+
+
+if __name__ == "__main__":
+    (Path(__file__).resolve().parents[1] / "docs" / "format.md").write_text(text(), encoding="utf-8")
