@@ -3,6 +3,7 @@
 set -eu
 cd "$(dirname "$0")/.."
 UV_VERSION=0.13.9
+export UV_SYSTEM_CERTS=true  # as pip does: trust what this machine trusts
 
 # Debian packages, only those that are missing; says which and why.
 packages() {

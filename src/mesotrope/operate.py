@@ -21,13 +21,11 @@ from mesotrope.store.instance import Instance
 from mesotrope.store.migrate import migrate
 from mesotrope.store.session import Database
 
-#: Where a checkout keeps its private database; ignored by git.
-RUN_FOLDER = Path(__file__).resolve().parents[2] / ".run"
 
-
-def private_instance(chosen: Settings, folder: Path = RUN_FOLDER) -> Instance:
+def private_instance(chosen: Settings) -> Instance:
     """The project's own database; its port follows the application's, so that two checkouts can run."""
-    return Instance(folder / "mariadb", chosen.port + 10_000 if chosen.port < 55_000 else chosen.port - 10_000)
+    port = chosen.port + 10_000 if chosen.port < 55_000 else chosen.port - 10_000
+    return Instance(chosen.run_folder / "mariadb", port)
 
 
 @contextmanager
@@ -46,7 +44,7 @@ def database_url(chosen: Settings) -> Iterator[str]:
 
 def serve(chosen: Settings) -> None:
     """Run the application in the foreground until Ctrl-C, then stop it and its private database in order."""
-    pid_file = RUN_FOLDER / "application.pid"
+    pid_file = chosen.run_folder / "application.pid"
     with database_url(chosen) as url:
         migrate(url)
         database = Database(url)
@@ -67,7 +65,7 @@ def serve(chosen: Settings) -> None:
 
 def stop(chosen: Settings) -> None:
     """Stop an application and a private database that were left running."""
-    pid_file = RUN_FOLDER / "application.pid"
+    pid_file = chosen.run_folder / "application.pid"
     try:
         pid = int(pid_file.read_text())
         if b"mesotrope" in Path(f"/proc/{pid}/cmdline").read_bytes():
@@ -83,5 +81,5 @@ def stop(chosen: Settings) -> None:
 def reset(chosen: Settings) -> None:
     """Throw the private database away; the next demo makes it anew. Never touches a database that is set."""
     stop(chosen)
-    shutil.rmtree(RUN_FOLDER / "mariadb", ignore_errors=True)
+    shutil.rmtree(chosen.run_folder / "mariadb", ignore_errors=True)
     typer.echo("The private database is gone; `make demo` makes it anew.")

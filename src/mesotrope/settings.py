@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from pathlib import Path
 
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
+
+CHECKOUT = Path(__file__).resolve().parents[2]
 
 
 class Settings(BaseSettings):
@@ -14,6 +17,7 @@ class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix="MESOTROPE_", frozen=True)
 
     database_url: str = Field(default="", description="Any MariaDB; empty: the project's own private instance.")
+    run_folder: Path = Field(default=CHECKOUT / ".run", description="Where the private database lives.")
     host: str = "127.0.0.1"
     port: int = Field(default=8420, ge=1, le=65535)
     demo: bool = Field(default=False, description="Offer the made-up people's sign-in by one click.")

@@ -201,8 +201,9 @@ def _dragging(
     if drag.held_fast:
         sentence = f"{in_words(corner)} cannot be turned by hand: at least {drag.torque_nm:.0f} N·m"
     elif spin and spin.turns is not None and spin.seconds is not None:
+        turns = f"{spin.turns:g} turn{'s' if spin.turns != 1 else ''}"
         sentence = (
-            f"{in_words(corner)} stopped after {spin.turns:g} turns in {spin.seconds:g} s: "
+            f"{in_words(corner)} stopped after {turns} in {spin.seconds:g} s: "
             f"{drag.torque_nm:.1f} ± {drag.sd_nm:.1f} N·m"
         )
     else:

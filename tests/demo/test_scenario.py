@@ -1,0 +1,95 @@
+"""The made-up scenario: believable, whole, and diagnosed as it was thought through."""
+
+from __future__ import annotations
+
+import datetime
+import json
+import re
+
+import pytest
+
+from mesotrope.core.answer import diagnose
+from mesotrope.core.findings import parse_inspection
+from mesotrope.demo.load import load_demo, scenario
+from mesotrope.knowledge import knowledge
+from mesotrope.services.jobs import earlier_visits, list_bays
+from mesotrope.services.signing_in import Passwords, demo_people, open_session, who_is
+from mesotrope.store.instance import Instance
+from mesotrope.store.migrate import migrate
+from mesotrope.store.session import Database
+
+#: What each vehicle was made up to have: corner, fault, verdict of the vehicle.
+THOUGHT_THROUGH = {
+    "0-QLB-01": ("rear_left", "piston_not_releasing", "replace"),
+    "0-QLB-02": ("front_left", "slide_pins_seized", "replace"),
+    "0-QLB-03": ("front_right", "piston_hung_one_of_several", "replace"),
+    "0-QLB-04": ("front_left", "piston_not_releasing", "replace"),
+    "0-QLB-05": ("front", "pad_bound_outer", "service"),
+    "0-QLB-06": ("rear_left", "parking_brake_holding", "unsafe"),
+    "0-QLB-07": ("front_right", "hose_restricted", "replace"),
+    "0-QLB-08": ("front_left", "worn_out_normally", "replace"),
+    "0-QLB-09": ("rear_right", "piston_seized_released", "unsafe"),
+}
+
+
+@pytest.fixture(scope="module")
+def demo(instance: Instance):
+    """A database of its own with the scenario in it."""
+    instance.start(("mesotrope_demo",))
+    url = instance.url("mesotrope_demo")
+    migrate(url)
+    database = Database(url)
+    now = datetime.datetime(2026, 5, 4, 12, 0)
+    assert load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=now)
+    yield database, now
+    database.close()
+
+
+def _who(demo, name):
+    database, now = demo
+    person = next(person for person in demo_people(database) if person.name.startswith(name))
+    return who_is(database, open_session(database, person.id, now=now, hours=1), now=now)
+
+
+@pytest.mark.parametrize("plate", THOUGHT_THROUGH)
+def test_each_vehicle_is_diagnosed_as_it_was_thought_through(plate):
+    job = next(j for j in scenario()["job"] if j["vehicle"].get("registration") == plate and "label" in j["vehicle"])
+    document = {"vehicle": job["vehicle"], "visit": job["visit"], "findings": {"corners": job.get("corners", {})}}
+    out = diagnose(parse_inspection(json.dumps(document)), knowledge())
+    corner, fault, verdict = THOUGHT_THROUGH[plate]
+    here = {f: p for (where, f), p in out.chances.items() if where == corner and f != "no_fault"}
+    assert max(here, key=here.get) == fault
+    assert out.decision.verdict == verdict
+
+
+def test_the_bays_hold_ten_vehicles_of_all_kinds_in_different_stages(demo):
+    database, _ = demo
+    bays = list_bays(database, by=_who(demo, "Bram"))
+    assert len(bays) == 10
+    assert {job.inspection.vehicle.kind for job in bays} == {"car", "light_truck", "motorcycle"}
+    assert any(not job.findings for job in bays)
+    assert bays == sorted(bays, key=lambda job: job.opened_at)
+
+
+def test_some_have_a_history(demo):
+    database, _ = demo
+    who = _who(demo, "Bram")
+    histories = [earlier_visits(database, job.id, by=who) for job in list_bays(database, by=who)]
+    assert sum(bool(history) for history in histories) == 2
+
+
+def test_the_neighbours_see_only_their_own(demo):
+    database, _ = demo
+    bays = list_bays(database, by=_who(demo, "Petra"))
+    assert [job.label for job in bays] == ["Brown minibus"]
+
+
+def test_loading_twice_changes_nothing(demo):
+    database, now = demo
+    assert not load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=now)
+    assert len(demo_people(database)) == 4
+
+
+def test_plates_are_none_that_an_office_issues():
+    for job in scenario()["job"]:
+        assert re.fullmatch(r"0-[A-Z]{3}-\d\d", job["vehicle"]["registration"])
