@@ -461,8 +461,7 @@ class Posterior:
                 elsewhere = elsewhere * states[self._index[other]]
         size = len(axle.space.left)
         message = np.bincount(index, elsewhere, minlength=size)
-        members = self.space.system_members[self.space.system].T
-        system = [np.bincount(index, elsewhere * member, minlength=size) for member in members]
+        system = [np.bincount(index[held], elsewhere[held], minlength=size) for held in self.space.with_system_fault]
         by_corner = {corner: axle.corner_states(corner) for corner in axle.corners}
 
         def now() -> dict[Suspect, float]:

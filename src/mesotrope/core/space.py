@@ -215,6 +215,11 @@ class Space:
     system: Ints
     prior: Floats
 
+    @cached_property
+    def with_system_fault(self) -> list[Ints]:
+        """For every fault of the system, the hypotheses that hold it."""
+        return [np.flatnonzero(column[self.system]) for column in self.system_members.T]
+
 
 def _all_sets(parts: list[list[Part]], most: int) -> list[tuple[Part, ...]]:
     """Every choice of up to `most` faults, each by each of its mechanisms; smaller sets first."""
