@@ -10,6 +10,7 @@ from mesotrope.core.findings import CornerFindings, SystemFindings, parse_inspec
 from mesotrope.core.vocabulary import check, field_of, read_entry
 from mesotrope.errors import InvalidDocument, InvalidInput, Surprising
 from mesotrope.knowledge import knowledge
+from mesotrope.services.findings import nest
 from tests.documents import document
 
 #: The names as the vocabulary of findings lists them.
@@ -141,3 +142,46 @@ def test_an_emptied_entry_takes_the_finding_back():
 def test_a_part_of_a_finding_is_found_by_its_whole():
     assert field_of("rotor_mm.3", knowledge().corner_fields).label == "rotor thickness"
     assert field_of("nothing.here", knowledge().corner_fields) is None
+
+
+FIGURES = [field for field in knowledge().corner_fields if field.possible]
+WORDS = [field for field in knowledge().corner_fields if field.values]
+
+
+def _at(key: str, value) -> dict:
+    """A document with one value where a vocabulary key stands; whole findings get it at their first place."""
+    first = {"pad_mm": "pad_mm.inner.lead_rim", "window_pad_mm": "window_pad_mm.inner", "rotor_mm": "rotor_mm.1"}
+    path = {**first, "piston_pushback": "piston_pushback.1"}.get(key, key)
+    return document({"front_left": nest({path: value})})
+
+
+@pytest.mark.parametrize("field", FIGURES, ids=lambda field: field.key)
+def test_every_figure_of_a_document_is_held_to_what_is_possible(field):
+    low, high = field.possible
+    for bad in (low - 1, high + 1, 1e30, -1e30):
+        _refused(_at(field.key, bad), r"cannot be used; allowed: .* to ")
+    for bad in ("7", "<b>7</b>", True, [7], {"x": 7}):
+        _refused(_at(field.key, bad), r"cannot be used; (a number is needed|there is no field)")
+    check(parse_inspection(json.dumps(_at(field.key, high))), knowledge())
+
+
+@pytest.mark.parametrize("field", WORDS, ids=lambda field: field.key)
+def test_every_word_of_a_document_is_one_of_those_permitted(field):
+    for bad in ("perhaps", "", 3, "<script>alert(1)</script>", "x" * 5000):
+        _refused(_at(field.key, bad), r"cannot be used; allowed: '")
+    for word in field.values:
+        check(parse_inspection(json.dumps(_at(field.key, word))), knowledge())
+
+
+@pytest.mark.parametrize("field", [*FIGURES, *WORDS], ids=lambda field: field.key)
+@pytest.mark.parametrize("bad", ["-999", "1e5", "nan", "<i>7</i>", "9" * 119])
+def test_every_entry_field_refuses_what_cannot_be(field, bad):
+    with pytest.raises(InvalidInput, match=r"allowed: |a number is needed"):
+        read_entry(CornerFindings, field.key, bad, knowledge(), confirmed=True)
+
+
+@pytest.mark.parametrize("field", [f for f in FIGURES if f.likely], ids=lambda field: field.key)
+def test_every_figure_that_is_possible_but_unlikely_is_asked_about(field):
+    if field.likely[1] < field.possible[1]:
+        with pytest.raises(Surprising, match="is unusual; usual: "):
+            read_entry(CornerFindings, field.key, f"{field.possible[1]:g}", knowledge())
