@@ -91,7 +91,7 @@ def test_a_slip_is_refused_in_place_and_a_surprise_is_asked_about_once(technicia
     expect(message).to_be_empty()
     saved(page)
     page.reload()
-    expect(field).to_have_value("22")
+    expect(field).to_have_value("22.0")
 
 
 def test_one_key_repeats_the_partner_side_and_a_taken_back_word_is_gone(technician, address):

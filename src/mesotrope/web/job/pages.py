@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from mesotrope.core.answer import Answer, SuspectAnswer
-from mesotrope.core.decision import CornerVerdict, stage_cautions
+from mesotrope.core.decision import CornerVerdict, Decision, PlannedAction, stage_cautions
 from mesotrope.core.evidence import in_words
 from mesotrope.core.model import Knowledge, VocabularyField
 from mesotrope.core.pads import PLACES
@@ -208,10 +208,7 @@ def job_page(job: OpenJob, answer: Answer, knowledge: Knowledge, stage: str, axl
         verdict=decision.verdict or "",
         unsafe=decision.unsafe,
         verdicts=tuple(_verdict_row(corner, verdict) for corner, verdict in decision.corners.items()),
-        actions=tuple(
-            ActionRow(knowledge.action[a.action].words, in_words(a.corner) or "whole system", a.because)
-            for a in decision.actions
-        ),
+        actions=_action_rows(decision, knowledge),
         reasoned=tuple(_reasoned(suspect) for suspect in answer.suspects[:8]),
         cleared=tuple(f"{in_words(c.corner) or 'system'}: {c.words}. {c.because}" for c in answer.cleared),
         contradictions=answer.contradictions,
@@ -403,6 +400,21 @@ def _reasoned(suspect: SuspectAnswer) -> ReasonedSuspect:
             WeighedReason(f"{r.decibans:+.0f}".replace("-", "−"), without_place(r.because, suspect.corner))
             for r in reasons
         ),
+    )
+
+
+def _action_rows(decision: Decision, knowledge: Knowledge) -> tuple[ActionRow, ...]:
+    """One row an action, with every corner it is done at and each reason once."""
+    by_action: dict[str, list[PlannedAction]] = {}
+    for planned in decision.actions:
+        by_action.setdefault(planned.action, []).append(planned)
+    return tuple(
+        ActionRow(
+            knowledge.action[action].words,
+            ", ".join(in_words(planned.corner) or "whole system" for planned in done),
+            "; ".join(dict.fromkeys(planned.because for planned in done)),
+        )
+        for action, done in by_action.items()
     )
 
 
