@@ -24,13 +24,19 @@
     if (next) focusOn(next);
   }
 
-  // Sends what stands in a field, unless it is what was kept last.
-  function keep(field, confirmed = false) {
-    const value = field.value.trim();
+  // Entries not yet acknowledged, oldest first. Each has a key of its own, so that it is recorded once however often
+  // it is sent. All go one after the other (hx-sync), so that an older answer never overwrites a newer one.
+  const queue = [];
+
+  const say = (words) => (document.getElementById("saved").textContent = words);
+
+  // Sends what stands in a field, unless it is what was sent last.
+  function keep(field, { confirmed = false, takeBack = false } = {}) {
+    const value = takeBack ? "" : field.value.trim();
     if (field.matches("[data-entry]") && value === (field.dataset.sent ?? field.dataset.kept) && !confirmed) return;
     field.dataset.sent = value;
-    field.dataset.key = newKey();
-    field.dataset.confirmed = confirmed ? "yes" : "";
+    queue.push({ field, value, key: newKey(), confirmed: confirmed ? "yes" : "", underWay: false });
+    say("saving");
     htmx.trigger(field, "keep");
   }
 
@@ -41,31 +47,50 @@
   });
 
   document.addEventListener("htmx:configRequest", (event) => {
-    const field = event.detail.elt;
-    if (!field.dataset.key) return;
-    event.detail.headers["Idempotency-Key"] = field.dataset.key;
-    event.detail.parameters.value = field.dataset.takeBack ? "" : field.value;
-    event.detail.parameters.confirmed = field.dataset.confirmed;
-    document.getElementById("saved").textContent = "saving";
+    const entry = queue.find((waiting) => waiting.field === event.detail.elt && !waiting.underWay);
+    if (!entry) {
+      if (event.detail.elt.matches("[data-entry], [data-choice]")) event.preventDefault();
+      return;
+    }
+    entry.underWay = true;
+    event.detail.headers["Idempotency-Key"] = entry.key;
+    event.detail.parameters.value = entry.value;
+    event.detail.parameters.confirmed = entry.confirmed;
+    say("saving");
   });
 
   document.addEventListener("htmx:afterRequest", (event) => {
     const field = event.detail.elt;
-    if (!field.dataset.key || !event.detail.xhr || event.detail.xhr.status === 0) return;
+    const at = queue.findIndex((entry) => entry.field === field && entry.underWay);
+    if (at < 0 || !event.detail.xhr || event.detail.xhr.status === 0) return;
+    queue.splice(at, 1);
     const refused = event.detail.xhr.status >= 400;
     field.toggleAttribute("aria-invalid", refused);
-    if (refused) {
-      document.getElementById("saved").textContent = "not saved: see the message at the field";
-    }
-    delete field.dataset.takeBack;
+    if (refused) say("not saved: see the message at the field");
+    else if (queue.length) say("saving");
   });
 
-  // The network is away: the entry stays in its field and goes again, with the same key, until it arrives.
+  // The network is away: the entry goes again, with the same key, until it arrives.
   document.addEventListener("htmx:sendError", (event) => {
     const field = event.detail.elt;
-    if (!field.dataset.key) return;
-    document.getElementById("saved").textContent = "not sent yet: will send when the network is back";
+    const entry = queue.find((sent) => sent.field === field && sent.underWay);
+    if (!entry) return;
+    entry.underWay = false;
+    say("not sent yet: will send when the network is back");
     setTimeout(() => field.isConnected && htmx.trigger(field, "keep"), 2000);
+  });
+
+  // The page goes away with entries still waiting: the last one of each place goes along, under its own key.
+  window.addEventListener("pagehide", () => {
+    const last = new Map(queue.map((entry) => [entry.field.getAttribute("hx-vals"), entry]));
+    for (const [place, { field, value, key, confirmed }] of last) {
+      fetch(field.getAttribute("hx-post"), {
+        method: "POST",
+        keepalive: true,
+        headers: { ...JSON.parse(document.body.getAttribute("hx-headers")), "HX-Request": "true", "Idempotency-Key": key },
+        body: new URLSearchParams({ ...JSON.parse(place), value, confirmed }),
+      });
+    }
   });
 
   function partnerOf(field) {
@@ -114,7 +139,7 @@
       } else if (field.hasAttribute("aria-invalid") && field.value.trim() === field.dataset.sent) {
         const message = messageOf(field);
         if (message && message.querySelector("[data-surprising]")) {
-          keep(field, true);
+          keep(field, { confirmed: true });
           go(field, 1);
         }
       } else {
@@ -145,8 +170,7 @@
     if (back) {
       const inputs = [...back.closest("[data-entry-group]").querySelectorAll("input")];
       inputs.forEach((input) => (input.checked = false));
-      inputs[0].dataset.takeBack = "yes";
-      keep(inputs[0]);
+      keep(inputs[0], { takeBack: true });
     }
   });
 
