@@ -12,7 +12,8 @@ from itertools import combinations
 
 import numpy as np
 
-from mesotrope.core.diagnosis import Posterior, wear_grid_mm, wear_model
+from mesotrope.core.densities import wear_grid_mm, wear_model
+from mesotrope.core.diagnosis import Posterior
 from mesotrope.core.evidence import CornerMeasures, emission_of, in_words, shares_wheel
 from mesotrope.core.findings import STAGES, Inspection, leaves
 from mesotrope.core.model import Knowledge, Likelihood, VocabularyField
