@@ -305,6 +305,13 @@ def test_a_difference_beyond_gauge_error_is_drawn_heavier():
     assert "plate-heavy" in heavy[0].style
 
 
+def test_a_taper_is_drawn_as_a_dimension_line_of_its_own_length():
+    plate = _plate({"front_left": {"pad_mm": {"inner": {"lead_rim": 4.0, "trail_rim": 6.0}}}})
+    assert any(s.text == "taper 2.0" for s in plate.shapes)
+    flat = [s.numbers for s in plate.shapes if s.kind == "line" and s.style == "plate-dimension plate-heavy"]
+    assert any(abs(x1 - x0) == pytest.approx(2.0) and y0 == y1 for x0, y0, x1, y1 in flat)
+
+
 def test_the_drawing_says_itself_in_words():
     words = _plate({"front_left": {"pad_mm": pads(4.0, 6.0)}}).description
     assert "front left: inner pad 4.0 mm, outer pad 6.0 mm; front right: inner pad not measured" in words

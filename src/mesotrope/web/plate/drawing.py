@@ -19,7 +19,7 @@ from mesotrope.core.specification import AxleSpecification
 
 BACKING, CLAW, PISTON = 5.0, 5.0, 17.0
 LENGTH_SCALE = 0.42
-MARGIN, TOP, BOTTOM, CENTRE = 4.0, 21.0, 35.5, 40.0
+MARGIN, TOP, BOTTOM, CENTRE = 4.0, 21.0, 39.0, 40.0
 
 
 @dataclass(frozen=True)
@@ -141,17 +141,19 @@ def _corner(
         pen.line("plate-limit", limit, lead - 1.5, limit, trail + 1.5)
         pen.text("plate-figure", (plate + face) / 2, lead - 3.2, f"{pad.mean.value:.1f}")
         if pad.fore_aft and pad.fore_aft.beyond_gauge_error and abs(pad.fore_aft.value) >= 0.5:
-            heavy = abs(pad.fore_aft.value) >= 1.5
-            style = "plate-difference plate-heavy" if heavy else "plate-difference"
-            pen.text(style, (plate + face) / 2, trail + 5.2, f"taper {abs(pad.fore_aft.value):.1f}")
+            heavy = " plate-heavy" if abs(pad.fore_aft.value) >= 1.5 else ""
+            ends = (plate + direction * at_lead, plate + direction * at_trail)
+            _ticked(pen, f"plate-dimension{heavy}", *ends, trail + 2.6, 1.1)
+            words = f"taper {abs(pad.fore_aft.value):.1f}"
+            pen.text(f"plate-difference{heavy}", (plate + face) / 2, trail + 8.6, words)
     split = measures.inner_minus_outer
     if split:
-        _dimension(pen, outer_plate + new / 2, inner_plate - new / 2, trail + 18, split, "inner − outer")
+        _dimension(pen, outer_plate + new / 2, inner_plate - new / 2, trail + 21.5, split, "inner − outer")
     caption = in_words(corner)
     if measures.drag:
         least = "≥ " if measures.drag.held_fast else ""
         caption += f" · drag {least}{measures.drag.torque_nm:.1f} N·m"
-    pen.text("plate-caption", (CLAW + body) / 2 + CLAW, trail + 33, caption)
+    pen.text("plate-caption", (CLAW + body) / 2 + CLAW, trail + 36.5, caption)
 
 
 def _ends(pad: PadMeasure, middle_mm: float, factor: float) -> tuple[float, float]:
@@ -163,12 +165,17 @@ def _ends(pad: PadMeasure, middle_mm: float, factor: float) -> tuple[float, floa
     )
 
 
+def _ticked(pen: _Pen, style: str, x0: float, x1: float, y: float, tick: float) -> None:
+    """A dimension line with a tick at either end."""
+    pen.line(style, x0, y, x1, y)
+    for x in (x0, x1):
+        pen.line(style, x, y - tick, x, y + tick)
+
+
 def _dimension(pen: _Pen, x0: float, x1: float, y: float, difference: Measure, words: str) -> None:
     heavy = difference.beyond_gauge_error
     style = "plate-dimension plate-heavy" if heavy else "plate-dimension"
-    pen.line(style, x0, y, x1, y)
-    for x in (x0, x1):
-        pen.line(style, x, y - 1.6, x, y + 1.6)
+    _ticked(pen, style, x0, x1, y, 1.6)
     figure = f"{words} {_signed(difference.value)}" if heavy else f"{words} alike"
     pen.text("plate-difference plate-heavy" if heavy else "plate-difference", (x0 + x1) / 2, y + 6.4, figure)
 
@@ -204,7 +211,7 @@ def _pins(
     pen: _Pen, corner: str, axle: AxleSpecification, found: CornerFindings, body: float, lead: float, trail: float
 ) -> None:
     if axle.caliper == "floating":
-        for which, y in (("upper", lead - 13.5), ("lower", trail + 8.6)):
+        for which, y in (("upper", lead - 13.5), ("lower", trail + 11.8)):
             state = getattr(found.pin, which) if found.pin else None
             leads_to = entry_id(corner, f"pin.{which}")
             pen.box(f"{_state(state, SLIDES)}", body - 13, y, body + 13, y + 3, leads_to)
@@ -218,7 +225,7 @@ def _caliper(
 ) -> None:
     if axle.caliper == "drum":
         return
-    pen.box("plate-caliper", 0, lead - 9, body + PISTON, trail + 6.6)
+    pen.box("plate-caliper", 0, lead - 9, body + PISTON, trail + 10.4)
     push = found.piston_pushback or []
     per_side = axle.pistons if axle.caliper == "floating" else max(1, axle.pistons // 2)
     diameter = axle.piston_diameter_mm[0] * LENGTH_SCALE
