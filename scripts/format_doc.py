@@ -1,10 +1,12 @@
-"""Writes docs/format.md from the vocabulary itself, so that the two cannot drift."""
+"""Writes docs/format.md and the format's JSON Schema from the vocabulary itself, so that they cannot drift."""
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 from mesotrope.core.findings import CORNERS, STAGES
+from mesotrope.interchange.inspections import SCHEMA_NAME, schema
 from mesotrope.knowledge import knowledge
 
 HEAD = """# The inspection format
@@ -14,7 +16,9 @@ HEAD = """# The inspection format
 Every value is optional, and null is the same as absent: **not looked at is different from looked at and found fine**.
 Figures are numbers in the unit of the name. A name that is not in the format is refused, so that a slip of the pen is
 not silently lost. A specification that is left out is filled from a default for the vehicle's kind, and said to be one.
-[example-inspection.json](example-inspection.json) shows the shape.
+[example-inspection.json](example-inspection.json) shows the shape;
+[mesotrope-inspection-1.schema.json](mesotrope-inspection-1.schema.json) is the JSON Schema, which every installation
+serves at `/formats/mesotrope-inspection-1.schema.json`.
 
 Corners: {corners}. Stages in working order: {stages}.
 A key beside another (`leak_at`, `pull_radius_mm`) is a sibling, not nested. `spin` with 0 turns: the wheel cannot be
@@ -53,4 +57,6 @@ def text() -> str:
 
 
 if __name__ == "__main__":
-    (Path(__file__).resolve().parents[1] / "docs" / "format.md").write_text(text(), encoding="utf-8")
+    docs = Path(__file__).resolve().parents[1] / "docs"
+    (docs / "format.md").write_text(text(), encoding="utf-8")
+    (docs / SCHEMA_NAME).write_text(json.dumps(schema(), indent=2) + "\n", encoding="utf-8")

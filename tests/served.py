@@ -41,7 +41,13 @@ def served_demo() -> Iterator[str]:
         chosen = Settings(demo=True, development=True, port=free_port(), **CHEAP)
         load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=utc_now())
         server = uvicorn.Server(
-            uvicorn.Config(create_app(chosen, database), host=chosen.host, port=chosen.port, log_level="warning")
+            uvicorn.Config(
+                create_app(chosen, database),
+                host=chosen.host,
+                port=chosen.port,
+                log_level="warning",
+                timeout_graceful_shutdown=1,
+            )
         )
         thread = threading.Thread(target=server.run, daemon=True)
         thread.start()

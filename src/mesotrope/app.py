@@ -16,12 +16,17 @@ from mesotrope.services.signing_in import Passwords
 from mesotrope.settings import Settings, settings
 from mesotrope.store.session import Database
 from mesotrope.web.bays.routes import router as bays
+from mesotrope.web.bench.routes import router as bench
 from mesotrope.web.context import Shop, remembered
 from mesotrope.web.errors import answer_errors
+from mesotrope.web.exchange.routes import router as exchange
 from mesotrope.web.job.routes import router as job
+from mesotrope.web.me.routes import router as me
+from mesotrope.web.photographs.routes import router as photographs
 from mesotrope.web.security import Security
 from mesotrope.web.signing_in.routes import router as signing_in
 from mesotrope.web.style.routes import router as style
+from mesotrope.web.vehicle.routes import router as vehicle
 
 
 def utc_now() -> datetime.datetime:
@@ -42,7 +47,7 @@ def create_app(
         now=now,
         answer=remembered(knowledge()),
     )
-    for router in (signing_in, bays, job, style):
+    for router in (signing_in, me, bays, vehicle, exchange, photographs, bench, job, style):
         app.include_router(router)
     static = Path(__file__).parent / "web" / "static"
     app.mount("/static", StaticFiles(directory=static), name="static")

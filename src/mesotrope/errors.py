@@ -4,13 +4,15 @@
 
     MesotropeError
     ├── InvalidInput        a value that cannot be right, with what is allowed
-    │   └── InvalidDocument   several of them, found in one document
+    │   ├── InvalidDocument   several of them, found in one document
+    │   └── NoWearMeasurable  readings that show no wear beyond their gauge error
     ├── Surprising          a value that may be right but is worth one more look
     ├── NotSignedIn         nobody is signed in, or the session has ended
     ├── SignInRefused       name and password do not go together
     ├── TooManyAttempts     sign-in is closed for a while
     ├── NotAllowed          the signed-in person's role does not reach this
     ├── Forged              a change that did not come from our own pages
+    ├── Clash               somebody else entered another value in the meantime
     ├── NotFound            nothing of that kind in this workshop
     └── OutsideWorkshop     a query without a workshop: a fault in the program
 
@@ -62,6 +64,13 @@ class InvalidDocument(InvalidInput):
         return "\n".join(str(fault) for fault in self.faults)
 
 
+class NoWearMeasurable(InvalidInput):
+    """The readings do not show wear beyond their gauge error: nothing to extrapolate from."""
+
+    def __str__(self) -> str:
+        return f"no wear measurable yet: {self.requirement}"
+
+
 class Surprising(InvalidInput):
     """A possible but unusual value: asked about once, kept when confirmed."""
 
@@ -111,6 +120,25 @@ class Forged(MesotropeError):
 
     def __str__(self) -> str:
         return "This change did not come from a page of this session. Load the page again and repeat it."
+
+
+class Clash(MesotropeError):
+    """Somebody else has entered another value for the same finding since this one was looked at.
+
+    Neither is lost: `theirs` stands, `mine` is given back, and `entry_id` is what to build on.
+    """
+
+    def __init__(self, finding: str, mine: object, theirs: object, who: str, entry_id: int) -> None:
+        super().__init__(finding, mine, theirs, who, entry_id)
+        self.finding = finding
+        self.mine = mine
+        self.theirs = theirs
+        self.who = who
+        self.entry_id = entry_id
+
+    def __str__(self) -> str:
+        theirs = "took it back" if self.theirs is None else f"entered {self.theirs}"
+        return f"{self.finding}: {self.who} {theirs} in the meantime; you entered {self.mine}. Choose which stands."
 
 
 class NotFound(MesotropeError):

@@ -56,7 +56,7 @@ def serve(chosen: Settings) -> None:
         pid_file.write_text(str(os.getpid()))
         typer.echo(f"Mesotrope is at http://{chosen.host}:{chosen.port}  (Ctrl-C stops it and its database)")
         try:
-            uvicorn.run(app, host=chosen.host, port=chosen.port, log_level="warning", timeout_graceful_shutdown=5)
+            uvicorn.run(app, host=chosen.host, port=chosen.port, log_level="warning", timeout_graceful_shutdown=2)
         finally:
             pid_file.unlink(missing_ok=True)
             database.close()

@@ -21,6 +21,7 @@ def address():
 @pytest.fixture
 def technician(page, address):
     """A page of the demo's technician, signed in, that fails on any script error."""
+    page.set_default_timeout(8000)
     page.set_viewport_size({"width": 1280, "height": 800})
     page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
     page.goto(f"{address}/sign-in")

@@ -13,8 +13,8 @@ pytestmark = pytest.mark.browser
 
 def new_job(page, address, label):
     """Take a vehicle in by keyboard and return the address of its job."""
-    page.goto(f"{address}/")
-    page.get_by_label("Vehicle, as you call it").fill(label)
+    page.goto(f"{address}/take-in")
+    page.get_by_label("Name, as you call it").fill(label)
     page.get_by_label("Complaint").fill("left front drags")
     page.get_by_role("button", name="Open the job").press("Enter")
     page.wait_for_url(re.compile(r"/jobs/\d+/take-in"))
@@ -29,7 +29,7 @@ def type_on(page, *texts):
 
 
 def saved(page):
-    expect(page.locator("#saved")).to_contain_text("saved")
+    expect(page.locator("#saved")).to_contain_text(re.compile(r"^saved \d"))
 
 
 def test_one_axle_by_keyboard_only_then_reload_and_nothing_is_lost(technician, address):
@@ -118,12 +118,12 @@ def test_one_key_repeats_the_partner_side_and_a_taken_back_word_is_gone(technici
 
 
 def test_a_hurried_change_of_mind_ends_with_the_last_word(technician, address):
-    """Four words of one row and its taking back, faster than any network: the last one stands."""
+    """Three words of one row and its taking back, faster than any network: the last one stands."""
     page = technician
     job = new_job(page, address, "Changed my mind")
     page.goto(f"{job}/strip?axle=front")
     page.locator("#front-left-pin-upper").focus()
-    for key in "fssf":
+    for key in "ssf":
         page.keyboard.press(key)
     page.locator("#front-left-pin-lower").focus()
     page.keyboard.press("s")
@@ -155,7 +155,7 @@ def test_tapping_a_part_of_the_plate_puts_the_cursor_in_its_entry(technician, ad
     page.goto(f"{job}/strip?axle=front")
     page.locator('#plate-box [data-leads-to="front-right-pad-mm-outer-lead-rim"]').first.click()
     expect(page.locator("#front-right-pad-mm-outer-lead-rim")).to_be_focused()
-    page.locator('#plate-box [data-leads-to="front-left-pin-upper"]').click()
+    page.locator('#plate-box [data-leads-to="front-left-pin-upper"]').last.click()
     expect(page.locator("#front-left-pin-upper")).to_be_focused()
 
 
@@ -168,7 +168,7 @@ def test_an_entry_made_while_the_network_is_away_arrives_once_it_is_back(technic
     page.keyboard.press("Enter")
     expect(page.locator("#saved")).to_contain_text("will send when the network is back")
     page.context.set_offline(False)
-    expect(page.locator("#saved")).to_contain_text("UTC", timeout=8000)
+    expect(page.locator("#saved")).to_contain_text(re.compile(r"^saved \d"), timeout=8000)
     page.reload()
     expect(page.locator("#front-left-spin-turns")).to_have_value("2")
 

@@ -81,5 +81,5 @@ def test_a_spin_that_cannot_be_is_refused_by_name(name, bad):
 
 
 def test_a_negative_pull_is_refused():
-    with pytest.raises(InvalidInput, match="a pull of 0 N or more is needed"):
+    with pytest.raises(InvalidInput, match="a number of 0 or more is needed"):
         drag_from_pull(-1, 300, 0.1)

@@ -43,7 +43,7 @@ def _all_offered(corners, **vehicle):
     measures = measure_all(inspection, specification, known)
     evidence = collect(inspection, specification, measures, known)
     posterior = Posterior(known, specification, space_of(known, specification), evidence, {})
-    return next_tests(posterior, inspection, specification, measures, known, most=200)
+    return next_tests(posterior, inspection, specification, measures, known)
 
 
 def _offered(corners, **vehicle):

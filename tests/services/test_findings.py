@@ -3,15 +3,24 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from mesotrope.core.findings import CORNERS, parse_inspection
-from mesotrope.errors import InvalidInput, NotFound, Surprising
+from mesotrope.core.units import Units
+from mesotrope.errors import Clash, InvalidInput, NotFound, Surprising
 from mesotrope.knowledge import knowledge
-from mesotrope.services.findings import build_inspection, history_of, places_of, record_finding
+from mesotrope.services.findings import (
+    build_inspection,
+    history_of,
+    last_entry_of,
+    places_of,
+    record_finding,
+    undo_last_entry,
+)
 from mesotrope.services.jobs import earlier_visits, list_bays, open_job, take_in
 
 
@@ -45,15 +54,15 @@ def test_the_same_key_again_changes_nothing(database, job, clock):
     assert not first.repeated
     assert again.repeated
     assert again.value == "free"
-    assert len(history_of(database, job[1], "front_left", "pin.upper", by=job[0])) == 1
+    assert len(history_of(database, job[1], by=job[0])) == 1
 
 
 def test_every_figure_keeps_its_history(database, job, clock):
     for number, text in enumerate(["7.5", "7.2", ""]):
         clock.forward(1)
         _record(database, job, "pad_mm.outer.trail_hub", text, f"key-0000000{number}", clock)
-    entries = history_of(database, job[1], "front_left", "pad_mm.outer.trail_hub", by=job[0])
-    assert [entry.value for entry in entries] == [7.5, 7.2, None]
+    entries = history_of(database, job[1], by=job[0])
+    assert [(entry.before, entry.value) for entry in entries] == [(None, 7.5), (7.5, 7.2), (7.2, None)]
     assert entries[0].at < entries[1].at < entries[2].at
     assert open_job(database, job[1], by=job[0]).findings == {}
 
@@ -86,7 +95,7 @@ def test_another_workshops_job_is_not_found(database, job, someone, clock):
     stranger = someone(role="lead")
     for use in (
         lambda: open_job(database, job[1], by=stranger),
-        lambda: history_of(database, job[1], "front_left", "pin.upper", by=stranger),
+        lambda: history_of(database, job[1], by=stranger),
         lambda: earlier_visits(database, job[1], by=stranger),
         lambda: _record(database, (stranger, job[1]), "pin.upper", "free", clock=clock),
     ):
@@ -155,3 +164,71 @@ def test_a_document_goes_into_entries_and_back_without_loss(corners, system):
                 assert all(item is None for item in value[len(again or []) :])
             elif isinstance(value, str):
                 assert again == value
+
+
+# -- two people, and taking back -------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def colleague(job, someone):
+    """Somebody else of the same workshop."""
+    return someone(workshop=job[0].workshop)
+
+
+def test_somebody_elses_newer_value_is_a_clash_and_stands(database, job, colleague, clock):
+    who, number = job
+    _record(database, (colleague, number), "pin.upper", "seized", "key-00000001", clock)
+    with pytest.raises(Clash, match=f"{colleague.name} entered seized in the meantime; you entered free") as caught:
+        _record(database, job, "pin.upper", "free", "key-00000002", clock, seen_entry=0)
+    assert open_job(database, number, by=who).findings["front_left", "pin.upper"] == "seized"
+    kept = _record(database, job, "pin.upper", "free", "key-00000003", clock, seen_entry=caught.value.entry_id)
+    assert kept.value == "free"
+    assert open_job(database, number, by=who).findings["front_left", "pin.upper"] == "free"
+
+
+def test_the_same_value_from_two_people_is_no_clash(database, job, colleague, clock):
+    _record(database, (colleague, job[1]), "pin.upper", "seized", "key-00000001", clock)
+    assert _record(database, job, "pin.upper", "seized", "key-00000002", clock, seen_entry=0).value == "seized"
+
+
+def test_ones_own_newer_entry_is_no_clash(database, job, clock):
+    _record(database, job, "pin.upper", "seized", "key-00000001", clock)
+    assert _record(database, job, "pin.upper", "free", "key-00000002", clock, seen_entry=0).value == "free"
+
+
+def _undo(database, job, clock, key):
+    return undo_last_entry(database, job[1], by=job[0], now=clock(), idempotency_key=key)
+
+
+def test_undo_goes_back_entry_by_entry_and_ends(database, job, clock):
+    for number, (path, text) in enumerate([("pin.upper", "free"), ("pin.upper", "stiff"), ("hose", "cracked")]):
+        _record(database, job, path, text, f"key-0000000{number}", clock)
+    undone = [_undo(database, job, clock, f"undo-000000{n}") for n in range(4)]
+    assert [(u.path, u.value) for u in undone[:3]] == [("hose", None), ("pin.upper", "free"), ("pin.upper", None)]
+    assert undone[3] is None
+    assert open_job(database, job[1], by=job[0]).findings == {}
+    assert len(history_of(database, job[1], by=job[0])) == 6
+
+
+def test_undo_leaves_alone_what_somebody_else_changed_since(database, job, colleague, clock):
+    _record(database, job, "pin.upper", "free", "key-00000001", clock)
+    _record(database, (colleague, job[1]), "pin.upper", "seized", "key-00000002", clock)
+    assert _undo(database, job, clock, "undo-0000001") is None
+    assert open_job(database, job[1], by=job[0]).findings["front_left", "pin.upper"] == "seized"
+
+
+def test_the_last_entry_is_told_and_only_to_the_own_workshop(database, job, someone, clock):
+    assert last_entry_of(database, job[1], by=job[0]) == 0
+    entry = _record(database, job, "pin.upper", "free", clock=clock).entry_id
+    assert last_entry_of(database, job[1], by=job[0]) == entry
+    with pytest.raises(NotFound):
+        last_entry_of(database, job[1], by=someone())
+
+
+def test_a_person_types_in_their_own_units(database, job, clock):
+    who = replace(job[0], units=Units(length="32nds", temperature="F"))
+    assert _record(database, (who, job[1]), "pad_mm.inner.lead_rim", "9", "key-00000001", clock).value == pytest.approx(
+        9 / 32 * 25.4
+    )
+    hot = _record(database, (who, job[1]), "hub_temperature_c", "212", "key-00000002", clock)
+    assert hot.value == pytest.approx(100)

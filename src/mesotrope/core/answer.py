@@ -35,6 +35,9 @@ LEAST_DECIBANS, CLEARING_DECIBANS = 0.5, -3.0
 #: A finding this unlikely under what is now believed, though some fault would explain it, is to be measured again.
 FITS_NOTHING = 0.05
 
+#: How many tests are offered at once.
+MOST_OFFERED = 6
+
 
 @dataclass(frozen=True)
 class Reason:
@@ -87,11 +90,16 @@ class Answer:
     cleared: tuple[Cleared, ...]
     chances: Mapping[Suspect, float]
     measures: Mapping[str, CornerMeasures]
-    next_tests: tuple[NextTest, ...]
+    tests: tuple[NextTest, ...]
     decision: Decision
     defaults_used: tuple[str, ...]
     contradictions: tuple[str, ...]
     notes: tuple[str, ...]
+
+    @property
+    def next_tests(self) -> tuple[NextTest, ...]:
+        """The few tests worth making next; none where no answer could change what is to be done."""
+        return tuple(test for test in self.tests if test.decides)[:MOST_OFFERED]
 
 
 def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
@@ -130,7 +138,7 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
         cleared=_cleared(short.chances, steps, knowledge),
         chances=short.chances,
         measures=measures,
-        next_tests=tuple(tests),
+        tests=tuple(tests),
         decision=short.decision,
         defaults_used=_defaults_used(short.evidence, specification),
         contradictions=_contradictions(posterior) if posterior else (),

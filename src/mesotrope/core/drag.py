@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from mesotrope.errors import InvalidInput
+from mesotrope.core.quantity import hold_at_least, hold_positive
 
 
 @dataclass(frozen=True)
@@ -24,12 +24,6 @@ class DragMeasure:
         return self.torque_nm * self.log_sd
 
 
-def _positive(**figures: float) -> None:
-    for name, value in figures.items():
-        if not (math.isfinite(value) and value > 0):
-            raise InvalidInput(name, value, "a number above 0 is needed")
-
-
 def drag_torque_from_spin_nm(turns: float, seconds: float, inertia_kg_m2: float) -> float:
     r"""Drag torque of a hand-spun wheel that turned N times in t seconds until it stopped.
 
@@ -45,7 +39,7 @@ def drag_torque_from_spin_nm(turns: float, seconds: float, inertia_kg_m2: float)
     >>> round(drag_torque_from_spin_nm(3, 4, 1.1), 3)
     2.592
     """
-    _positive(turns=turns, seconds=seconds, inertia_kg_m2=inertia_kg_m2)
+    hold_positive(turns=turns, seconds=seconds, inertia_kg_m2=inertia_kg_m2)
     return inertia_kg_m2 * 4 * math.pi * turns / seconds**2
 
 
@@ -85,9 +79,8 @@ def drag_from_pull(pull_n: float, radius_mm: float, relative_sd: float) -> DragM
     >>> drag_from_pull(40.0, 300.0, 0.1).torque_nm
     12.0
     """
-    _positive(radius_mm=radius_mm)
-    if not (math.isfinite(pull_n) and pull_n >= 0):
-        raise InvalidInput("pull_n", pull_n, "a pull of 0 N or more is needed")
+    hold_positive(radius_mm=radius_mm)
+    hold_at_least(0, pull_n=pull_n)
     return DragMeasure(max(pull_n * radius_mm / 1000, 0.05), relative_sd)
 
 
@@ -118,5 +111,5 @@ def wheel_inertia_kg_m2(
     >>> round(wheel_inertia_kg_m2(18, 310, 0.72, 0.12), 2)
     1.02
     """
-    _positive(wheel_mass_kg=wheel_mass_kg, wheel_radius_mm=wheel_radius_mm)
+    hold_positive(wheel_mass_kg=wheel_mass_kg, wheel_radius_mm=wheel_radius_mm)
     return wheel_mass_kg * (ring_radius_share * wheel_radius_mm / 1000) ** 2 + hub_kg_m2

@@ -152,6 +152,58 @@ class Value(Known):
     note: str = ""
 
 
+class FluidGrade(Known):
+    """A fluid's least boiling points, °C, by its standard."""
+
+    id: str
+    dry_c: float
+    wet_c: float
+    family: Literal["glycol", "silicone"]
+    source: str
+    note: str
+
+
+class HeatFigures(Known):
+    """Figures of rotors and of the air that cools them."""
+
+    iron_cold_c: float
+    iron_cold_j_kg_k: float
+    iron_hot_c: float
+    iron_hot_j_kg_k: float
+    cooling_at_rest_s: float
+    cooling_speed_kmh: float
+    film_at_rest_w_m2_k: float
+    film_per_kmh_w_m2_k: float
+    face_share: float
+    engine_efficiency: float
+    fuel_j_per_l: float
+    basis: dict[str, str]
+
+
+class BeddingStep(Known):
+    from_kmh: float
+    to_kmh: float
+    times: Annotated[int, Field(ge=1)]
+
+
+class BeddingSchool(Known):
+    """One way of bedding pads in. Without steps it is a distance of gentle driving."""
+
+    id: str
+    words: str
+    steps: tuple[BeddingStep, ...] = ()
+    target_c: float = 0.0
+    limit_c: float = 0.0
+    least_pause_s: float = 0.0
+    deceleration_m_s2: float = 3.0
+    cooling_drive_kmh: float = 60.0
+    cooling_drive_minutes: float = 0.0
+    distance_km: float = 0.0
+    average_kmh: float = 50.0
+    warnings: tuple[str, ...] = ()
+    basis: Basis = "common practice"
+
+
 class VocabularyField(Known):
     """How one finding or figure is called, when it is made, and which values can be."""
 
@@ -188,6 +240,7 @@ class Caution(Known):
     id: str
     words: str
     when: tuple[str, ...]
+    needs: tuple[str, ...] = ()
 
 
 class Knowledge(Known):
@@ -210,6 +263,11 @@ class Knowledge(Known):
     axle_fields: tuple[VocabularyField, ...] = ()
     visit_fields: tuple[VocabularyField, ...] = ()
     access_minutes: dict[str, float] = {}
+    headings: dict[str, str] = {}
+    hints: dict[str, str] = {}
+    fluid_grades: tuple[FluidGrade, ...] = ()
+    heat: HeatFigures
+    bedding_schools: tuple[BeddingSchool, ...] = ()
     specification: dict[str, Any] = {}
     actions: tuple[Action, ...] = ()
     cures: tuple[Cure, ...] = ()
@@ -230,6 +288,14 @@ class Knowledge(Known):
     @cached_property
     def gauge(self) -> dict[str, float]:
         return {row.id: row.value for row in self.gauges}
+
+    @cached_property
+    def fluid_grade(self) -> dict[str, FluidGrade]:
+        return {grade.id: grade for grade in self.fluid_grades}
+
+    @cached_property
+    def bedding_school(self) -> dict[str, BeddingSchool]:
+        return {school.id: school for school in self.bedding_schools}
 
     @cached_property
     def cure(self) -> dict[str, Cure]:

@@ -34,6 +34,8 @@ class NextTest:
     bits: float
     minutes: float
     because: str
+    stage: str
+    decides: bool
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,6 +44,7 @@ class _Candidate:
     corner: str
     bits: float
     minutes: float
+    stage: str
     space: CornerSpace
     rows: Floats
     outcomes: Floats
@@ -71,12 +74,13 @@ def next_tests(
     specification: Specification,
     measures: Mapping[str, CornerMeasures],
     knowledge: Knowledge,
-    most: int = 6,
 ) -> list[NextTest]:
-    """The tests not yet made at the corners, best information for their minutes first.
+    """The tests not yet made at the corners: those that could change the decision first, then by bits a minute.
 
-    A test that this axle cannot have is never offered, nor one that tells only while the wheel drags where it
-    does not. Getting at a corner (wheel off, parts out) is counted once, until something was found there.
+    A test could change the decision where an outcome that is not far-fetched changes what is to be done, or where
+    the corner is not settled yet. A test that this axle cannot have is never offered, nor one that tells only while
+    the wheel drags where it does not. Getting at a corner (wheel off, parts out) is counted once, until something
+    was found there.
     """
     found = {corner: dict(leaves(inspection.corner(corner))) for corner in specification.corners}
     reached = {
@@ -100,12 +104,40 @@ def next_tests(
             if bits >= LEAST_BITS:
                 at_hand = _rank(field.stage) <= reached[corner]
                 access = 0.0 if at_hand else knowledge.access_minutes.get(field.stage, 0.0)
-                candidates.append(_Candidate(finding, corner, bits, field.minutes + access, space, rows, outcomes))
-    candidates.sort(key=lambda test: (-test.bits / test.minutes, test.corner, test.finding))
-    return [
-        NextTest(test.finding, test.corner, test.bits, test.minutes, _settles(test, knowledge))
-        for test in candidates[:most]
+                candidates.append(
+                    _Candidate(finding, corner, bits, field.minutes + access, field.stage, space, rows, outcomes)
+                )
+    out = [
+        NextTest(t.finding, t.corner, t.bits, t.minutes, _settles(t, knowledge), t.stage, _decides(t, knowledge))
+        for t in candidates
     ]
+    return sorted(out, key=lambda t: (not t.decides, -t.bits / t.minutes, t.corner, t.finding))
+
+
+#: A corner is settled when this much of its chances is on what is named; an outcome rarer than that is far-fetched.
+SETTLED, FAR_FETCHED = 0.8, 0.03
+
+
+def _decides(test: _Candidate, knowledge: Knowledge) -> bool:
+    """Whether an outcome changes what is to be done at the corner, or the corner is not settled yet."""
+    weights = test.rows[:, None] * test.space.row_faults
+    now = weights.sum(axis=0)
+    if max(now) < SETTLED * _total(test.rows):
+        return True
+    by_outcome = test.rows @ test.outcomes
+    chances = (weights.T @ test.outcomes) / np.where(by_outcome > 0, by_outcome, 1.0)
+    actions = [knowledge.cure[fault.id].actions for fault in test.space.faults] + [()]
+
+    def work(column: Floats) -> frozenset[str]:
+        return frozenset(action for does, p in zip(actions, column, strict=True) if p >= 0.5 for action in does)
+
+    plan = work(now / _total(test.rows))
+    likely = np.flatnonzero(by_outcome >= FAR_FETCHED * by_outcome.sum())
+    return any(work(chances[:, outcome]) != plan for outcome in likely)
+
+
+def _total(rows: Floats) -> float:
+    return float(rows.sum())
 
 
 def _rank(stage: str) -> int:

@@ -22,6 +22,7 @@ UNITS = {
     "bar": "bar", "psi": "psi", "kPa": "kilopascal",
     "mL": "milliliter", "fl_oz": "US_fluid_ounce",
     "km": "kilometer", "mi": "mile", "C": "degC", "F": "degF", "s": "second",
+    "kg": "kilogram", "lb": "pound", "km/h": "kilometer/hour", "mph": "mile/hour",
 }  # fmt: skip
 
 #: Other ways people write them.
@@ -29,7 +30,7 @@ SPELLINGS = {
     '"': "in", "''": "in", "inch": "in", "inches": "in", "/32": "32nds", "nm": "N.m", "n·m": "N.m",
     "lb·ft": "lbf.ft", "lbft": "lbf.ft", "lb-ft": "lbf.ft", "ft-lb": "lbf.ft", "lb·in": "lbf.in",
     "ml": "mL", "fl oz": "fl_oz", "miles": "mi", "°c": "C", "°f": "F", "sec": "s", "n": "N", "kpa": "kPa",
-    "c": "C", "f": "F",
+    "kmh": "km/h", "c": "C", "f": "F",
 }  # fmt: skip
 
 _WRITTEN = re.compile(
@@ -111,6 +112,26 @@ def parse_quantity(text: str, unit: str, *, name: str = "value", written_in: str
     else:
         given = written_in or unit
     return convert(number, given, unit) if given and unit else number
+
+
+def hold_positive(**figures: float) -> None:
+    """Raise `InvalidInput` naming the first figure that is not a finite number above 0.
+
+    >>> hold_positive(radius_mm=0.0)
+    Traceback (most recent call last):
+        ...
+    mesotrope.errors.InvalidInput: radius_mm: 0.0 cannot be used; a number above 0 is needed
+    """
+    for name, value in figures.items():
+        if not (math.isfinite(value) and value > 0):
+            raise InvalidInput(name, value, "a number above 0 is needed")
+
+
+def hold_at_least(least: float, **figures: float) -> None:
+    """Raise `InvalidInput` naming the first figure that is not a finite number of at least `least`."""
+    for name, value in figures.items():
+        if not (math.isfinite(value) and value >= least):
+            raise InvalidInput(name, value, f"a number of {least:g} or more is needed")
 
 
 def percent(chance: float) -> str:

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from mesotrope.core.findings import Axle, CornerFindings, Inspection, SystemFindings, leaves
 from mesotrope.core.model import Knowledge, VocabularyField
 from mesotrope.core.quantity import parse_quantity
+from mesotrope.core.units import KEPT, Units
 from mesotrope.errors import InvalidDocument, InvalidInput, Surprising, shown
 
 
@@ -83,7 +84,7 @@ def read_entry(
     text: str,
     knowledge: Knowledge,
     *,
-    length_unit: str = "mm",
+    units: Units = KEPT,
     confirmed: bool = False,
 ) -> Any:
     """Read what a person typed or picked for one finding; an empty text takes the finding back (None).
@@ -114,8 +115,9 @@ def read_entry(
         return text
     if field.possible is None:
         return text
-    value = parse_quantity(text, field.unit if field.unit in ("mm", "N", "s") else "", name=field.label,
-                           written_in=length_unit if field.unit == "mm" else None)  # fmt: skip
+    unit = {"mm": "mm", "N": "N", "s": "s", "°C": "C"}.get(field.unit, "")
+    plain = text if unit else text.removesuffix(field.unit)  # a meter may send its own unit: "3.2 %"
+    value = parse_quantity(plain, unit, name=field.label, written_in=units.unit_for(unit) if unit else None)
     low, high = field.possible
     if not low <= value <= high:
         raise InvalidInput(field.label, text, _range_in_words(low, high, field.unit))

@@ -22,6 +22,7 @@ def knowledge() -> Knowledge:
     'hose holds pressure'
     """
     faults, likelihoods, vocabulary = _table("faults"), _table("likelihoods"), _table("vocabulary")
+    fluids, heat = _table("fluids"), _table("heat")
     limits, decisions, specification = _table("limits"), _table("decisions"), _table("specification")
     return Knowledge.model_validate(
         {
@@ -41,6 +42,11 @@ def knowledge() -> Knowledge:
             "vehicle_fields": vocabulary["vehicle"],
             "axle_fields": vocabulary["axle"],
             "visit_fields": vocabulary["visit"],
+            "fluid_grades": fluids["grade"],
+            "heat": heat["figures"],
+            "bedding_schools": heat["bedding"],
+            "headings": vocabulary["headings"],
+            "hints": vocabulary["hints"],
             "access_minutes": vocabulary["access_minutes"],
             "specification": {key: value for key, value in specification.items() if key != "basis"},
             "actions": decisions["action"],

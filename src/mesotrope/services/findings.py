@@ -5,23 +5,25 @@ from __future__ import annotations
 import datetime
 import json
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import select
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy import Select, func, select
 
 from mesotrope.core.findings import CORNERS, CornerFindings, Inspection, SystemFindings, leaves, parse_inspection
 from mesotrope.core.model import Knowledge
 from mesotrope.core.vocabulary import read_entry
-from mesotrope.errors import InvalidInput, NotFound
+from mesotrope.errors import Clash, InvalidInput, NotFound
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, Person
 
 #: Where a finding of the whole vehicle is kept.
 SYSTEM = "system"
+
+#: How the keys of entries begin that came with a document, not from a hand.
+FROM_A_DOCUMENT = "document-"
 
 #: (corner, path) of one finding.
 Place = tuple[str, str]
@@ -75,9 +77,10 @@ def places_of(inspection: Inspection) -> dict[Place, Any]:
 
 @dataclass(frozen=True)
 class Recorded:
-    """What stands after an entry: its value (None: taken back), and whether this key had been recorded before."""
+    """What stands after an entry: its value (None: taken back), its number, and whether its key was known before."""
 
     value: Any
+    entry_id: int
     repeated: bool
 
 
@@ -93,44 +96,110 @@ def record_finding(
     now: datetime.datetime,
     idempotency_key: str,
     confirmed: bool = False,
+    seen_entry: int | None = None,
 ) -> Recorded:
     """Write one entry of one finding. The same key again changes nothing and says so.
 
-    Raises `InvalidInput`, `Surprising` (see `read_entry`), or `NotFound`; then nothing is written.
+    seen_entry : the latest entry of this place that the person has seen (0: none). Somebody else's newer entry of
+    another value is then a `Clash`. Raises `InvalidInput`, `Surprising` (see `read_entry`), `Clash` or `NotFound`;
+    then nothing is written.
     """
     if not 8 <= len(idempotency_key) <= 64:
         raise InvalidInput("Idempotency-Key", idempotency_key, "8 to 64 characters, new for each entry, are needed")
     if corner != SYSTEM and corner not in CORNERS:
         raise InvalidInput("corner", corner, f"allowed: {', '.join((*CORNERS, SYSTEM))}")
     model = SystemFindings if corner == SYSTEM else CornerFindings
-    value = read_entry(model, path, text, knowledge, confirmed=confirmed)
+    value = read_entry(model, path, text, knowledge, units=by.units, confirmed=confirmed)
     _hold_place(model, path, value)
-    with database.of_workshop(by.workshop_id) as session:
-        job_of(session, job_id)
-        session.add(
-            FindingEntry(
-                job_id=job_id,
-                corner=corner,
-                path=path,
-                value=value,
-                entered_by=by.person_id,
-                entered_at=now,
-                idempotency_key=idempotency_key,
-            )
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        job_of(session, job_id, for_writing=True)
+        known = session.scalar(
+            select(FindingEntry).where(FindingEntry.job_id == job_id, FindingEntry.idempotency_key == idempotency_key)
         )
-        try:
-            session.commit()
-        except IntegrityError:
-            session.rollback()
-            known = session.scalar(
-                select(FindingEntry).where(
-                    FindingEntry.job_id == job_id, FindingEntry.idempotency_key == idempotency_key
+        if known is not None:
+            return Recorded(known.value, known.id, repeated=True)
+        if seen_entry is not None:
+            _hold_unseen(session, job_id, corner, path, value, seen_entry, by)
+        entry = FindingEntry(
+            job_id=job_id,
+            corner=corner,
+            path=path,
+            value=value,
+            entered_by=by.person_id,
+            entered_at=now,
+            idempotency_key=idempotency_key,
+        )
+        session.add(entry)
+        session.flush()
+        return Recorded(value, entry.id, repeated=False)
+
+
+def _entries_of(job_id: int, corner: str, path: str) -> Select[FindingEntry, str]:
+    """Every entry of one place with who made it, the latest first."""
+    return (
+        select(FindingEntry, Person.name)
+        .join(Person, Person.id == FindingEntry.entered_by)
+        .where(FindingEntry.job_id == job_id, FindingEntry.corner == corner, FindingEntry.path == path)
+        .order_by(FindingEntry.id.desc())
+    )
+
+
+def _hold_unseen(
+    session: WorkshopSession, job_id: int, corner: str, path: str, value: Any, seen_entry: int, by: Who
+) -> None:
+    """Raise `Clash` where somebody else's entry, made since `seen_entry`, says something else."""
+    for entry, who in session.execute(_entries_of(job_id, corner, path).limit(1)):
+        if entry.id > seen_entry and entry.entered_by != by.person_id and entry.value != value:
+            raise Clash(path, value, entry.value, who, entry.id)
+
+
+@dataclass(frozen=True)
+class Undone:
+    """What stands again at a place after its last entry was undone."""
+
+    corner: str
+    path: str
+    value: Any
+    entry_id: int
+
+
+def undo_last_entry(
+    database: Database, job_id: int, *, by: Who, now: datetime.datetime, idempotency_key: str
+) -> Undone | None:
+    """Take back this person's latest entry of a job that still stands; called again, the one before it.
+
+    The undoing is an entry of its own. None where nothing is left to undo. Raises `NotFound`.
+    """
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        job_of(session, job_id, for_writing=True)
+        rows = session.scalars(
+            select(FindingEntry).where(FindingEntry.job_id == job_id).order_by(FindingEntry.id.desc())
+        ).all()
+        undone = {row.undoes for row in rows if row.undoes is not None}
+        standing: set[Place] = set()
+        for row in rows:
+            place = (row.corner, row.path)
+            if row.undoes is not None or row.id in undone:
+                continue
+            typed = not row.idempotency_key.startswith(FROM_A_DOCUMENT)
+            if row.entered_by == by.person_id and place not in standing and typed:
+                earlier = (e for e in rows if e.id < row.id and (e.corner, e.path) == place and e.undoes is None)
+                before = next((e.value for e in earlier if e.id not in undone), None)
+                entry = FindingEntry(
+                    job_id=job_id,
+                    corner=row.corner,
+                    path=row.path,
+                    value=before,
+                    entered_by=by.person_id,
+                    entered_at=now,
+                    idempotency_key=idempotency_key,
+                    undoes=row.id,
                 )
-            )
-            if known is None:
-                raise
-            return Recorded(known.value, repeated=True)
-    return Recorded(value, repeated=False)
+                session.add(entry)
+                session.flush()
+                return Undone(row.corner, row.path, before, entry.id)
+            standing.add(place)
+    return None
 
 
 def _hold_place(model: type[CornerFindings] | type[SystemFindings], path: str, value: Any) -> None:
@@ -144,28 +213,44 @@ def _hold_place(model: type[CornerFindings] | type[SystemFindings], path: str, v
         raise InvalidInput("finding", path, "there is no such finding; see docs/format.md for the names") from None
 
 
-def job_of(session: WorkshopSession, job_id: int) -> Job:
-    """Return a job of this workshop. Raises `NotFound`, also for another workshop's."""
-    job = session.scalar(select(Job).where(Job.id == job_id))
+def job_of(session: WorkshopSession, job_id: int, *, for_writing: bool = False) -> Job:
+    """Return a job of this workshop, locked against other writers if it is to be written. Raises `NotFound`."""
+    query = select(Job).where(Job.id == job_id)
+    job = session.scalar(query.with_for_update() if for_writing else query)
     if job is None:
         raise NotFound("job")
     return job
 
 
-def standing_findings(session: WorkshopSession, job_ids: Iterable[int]) -> dict[int, dict[Place, Any]]:
-    """The findings that stand for each job: the latest entry of each place, those taken back left out."""
+@dataclass(frozen=True)
+class Standing:
+    """The findings that stand for a job (the latest entry of each place, those taken back left out), and the number of
+    the latest entry of every place that ever had one."""
+
+    findings: dict[Place, Any] = field(default_factory=dict)
+    entry_ids: dict[Place, int] = field(default_factory=dict)
+
+    @property
+    def last_entry(self) -> int:
+        return max(self.entry_ids.values(), default=0)
+
+
+def standing_findings(session: WorkshopSession, job_ids: Iterable[int]) -> dict[int, Standing]:
+    """What stands for each job."""
     ids = list(job_ids)
-    out: dict[int, dict[Place, Any]] = {job_id: {} for job_id in ids}
+    out = {job_id: Standing() for job_id in ids}
     rows = session.execute(
-        select(FindingEntry.job_id, FindingEntry.corner, FindingEntry.path, FindingEntry.value)
+        select(FindingEntry.id, FindingEntry.job_id, FindingEntry.corner, FindingEntry.path, FindingEntry.value)
         .where(FindingEntry.job_id.in_(ids))
         .order_by(FindingEntry.id)
     )
-    for job_id, corner, path, value in rows:
+    for entry_id, job_id, corner, path, value in rows:
+        standing = out[job_id]
+        standing.entry_ids[corner, path] = entry_id
         if value is None:
-            out[job_id].pop((corner, path), None)
+            standing.findings.pop((corner, path), None)
         else:
-            out[job_id][corner, path] = value
+            standing.findings[corner, path] = value
     return out
 
 
@@ -180,28 +265,55 @@ def record_all(session: WorkshopSession, job: Job, inspection: Inspection, *, by
                 value=value,
                 entered_by=by,
                 entered_at=now,
-                idempotency_key=f"document-{number}",
+                idempotency_key=f"{FROM_A_DOCUMENT}{number}",
             )
         )
 
 
 @dataclass(frozen=True)
 class Entry:
-    """One line of a finding's history."""
+    """One line of a job's history: what was entered where, by whom and when, and what stood there before."""
 
+    id: int
+    corner: str
+    path: str
     value: Any
+    before: Any
     by: str
+    by_id: int
     at: datetime.datetime
+    undo: bool
 
 
-def history_of(database: Database, job_id: int, corner: str, path: str, *, by: Who) -> list[Entry]:
-    """Every entry of one finding, the first first: what, by whom, when. Raises `NotFound`."""
+def history_of(database: Database, job_id: int, *, by: Who, after: int = 0) -> list[Entry]:
+    """Every entry of a job made after entry `after`, the first first. Raises `NotFound`."""
     with database.of_workshop(by.workshop_id) as session:
         job_of(session, job_id)
         rows = session.execute(
-            select(FindingEntry.value, Person.name, FindingEntry.entered_at)
+            select(FindingEntry, Person.name)
             .join(Person, Person.id == FindingEntry.entered_by)
-            .where(FindingEntry.job_id == job_id, FindingEntry.corner == corner, FindingEntry.path == path)
+            .where(FindingEntry.job_id == job_id)
             .order_by(FindingEntry.id)
         )
-        return [Entry(*row) for row in rows]
+        stood: dict[Place, Any] = {}
+        out: list[Entry] = []
+        for e, who in rows:
+            before = stood.get((e.corner, e.path))
+            stood[e.corner, e.path] = e.value
+            undo = e.undoes is not None
+            out.append(Entry(e.id, e.corner, e.path, e.value, before, who, e.entered_by, e.entered_at, undo))
+        return [entry for entry in out if entry.id > after]
+
+
+def last_entry_of(database: Database, job_id: int, *, by: Who) -> int:
+    """The number of a job's latest entry; 0 where there is none. Raises `NotFound`. One look at an index."""
+    with database.of_workshop(by.workshop_id) as session:
+        row = session.execute(
+            select(Job.id, func.max(FindingEntry.id))
+            .outerjoin(FindingEntry, FindingEntry.job_id == Job.id)
+            .where(Job.id == job_id)
+            .group_by(Job.id)
+        ).one_or_none()
+        if row is None:
+            raise NotFound("job")
+        return row[1] or 0

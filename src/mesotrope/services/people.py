@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from sqlalchemy import select
 
+from mesotrope.core.units import Units
 from mesotrope.errors import InvalidInput
+from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Person, Workshop
 
@@ -41,6 +43,14 @@ def add_person(
         session.add(person)
         session.flush()
         return person.id
+
+
+def choose_units(database: Database, units: Units, *, by: Who) -> None:
+    """Keep in which units a person reads and writes."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        person = session.get(Person, by.person_id)
+        assert person is not None
+        person.units = units.kept()
 
 
 def hold_password(password: str) -> str:

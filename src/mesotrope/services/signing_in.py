@@ -5,13 +5,14 @@ from __future__ import annotations
 import datetime
 import hashlib
 import secrets
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
 from sqlalchemy import case, delete, func, or_, select
 from sqlalchemy.orm import joinedload
 
+from mesotrope.core.units import Units
 from mesotrope.errors import NotSignedIn, SignInRefused, TooManyAttempts
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Person, RefusedSignIn, SignedIn, Workshop
@@ -31,6 +32,7 @@ class Who:
     role: str
     workshop: str
     change_token: str
+    units: Units = field(default_factory=Units)
 
 
 @dataclass(frozen=True)
@@ -131,7 +133,15 @@ def who_is(database: Database, token: str | None, *, now: datetime.datetime) -> 
         if row is None:
             raise NotSignedIn
         signed_in, person, workshop = row
-        return Who(person.id, person.workshop_id, person.name, person.role, workshop.name, signed_in.change_token)
+        return Who(
+            person.id,
+            person.workshop_id,
+            person.name,
+            person.role,
+            workshop.name,
+            signed_in.change_token,
+            Units.of(person.units),
+        )
 
 
 def sign_out(database: Database, token: str) -> None:

@@ -13,6 +13,7 @@ from sqlalchemy import (
     ForeignKey,
     ForeignKeyConstraint,
     Index,
+    LargeBinary,
     String,
     Text,
     UniqueConstraint,
@@ -60,6 +61,7 @@ class Person(WorkshopOwned, Base):
     name: Mapped[str] = mapped_column(String(120))
     role: Mapped[str] = mapped_column(String(20))
     password_hash: Mapped[str] = mapped_column(String(200))
+    units: Mapped[dict[str, Any]] = mapped_column(default=dict)
     workshop: Mapped[Workshop] = relationship()
 
 
@@ -91,11 +93,17 @@ class Vehicle(WorkshopOwned, Base):
     """A vehicle with its brake specification, as the open format writes it."""
 
     __tablename__ = "vehicles"
-    __table_args__ = (UniqueConstraint("workshop_id", "id"), UniqueConstraint("workshop_id", "registration"))
+    __table_args__ = (
+        UniqueConstraint("workshop_id", "id"),
+        UniqueConstraint("workshop_id", "registration"),
+        Index("vehicles_by_vin", "workshop_id", "vin"),
+        Index("vehicles_by_label", "workshop_id", "label"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     label: Mapped[str] = mapped_column(String(120))
     registration: Mapped[str | None] = mapped_column(String(20))
+    vin: Mapped[str | None] = mapped_column(String(17))
     specification: Mapped[dict[str, Any]]
 
 
@@ -124,7 +132,8 @@ class Job(WorkshopOwned, Base):
 class FindingEntry(WorkshopOwned, Base):
     """One figure or word as it was entered, by whom and when. Never changed: what stands is the latest entry.
 
-    `corner` is a corner's name, or ``system``. An entry without a value takes the finding back.
+    `corner` is a corner's name, or ``system``. An entry without a value takes the finding back. `undoes` names the
+    entry that this one undid.
     """
 
     __tablename__ = "finding_entries"
@@ -143,6 +152,31 @@ class FindingEntry(WorkshopOwned, Base):
     entered_by: Mapped[int]
     entered_at: Mapped[datetime.datetime]
     idempotency_key: Mapped[str] = mapped_column(String(64))
+    undoes: Mapped[int | None] = mapped_column(BigInteger)
+
+
+class Photograph(WorkshopOwned, Base):
+    """A picture of a part: re-encoded, so that nothing but the picture is kept. Never changed, only taken away."""
+
+    __tablename__ = "photographs"
+    __table_args__ = (
+        _same_workshop("job_id", "jobs"),
+        _same_workshop("taken_by", "people"),
+        UniqueConstraint("job_id", "digest"),
+        Index("photographs_of_job", "workshop_id", "job_id", "id"),
+    )
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    job_id: Mapped[int]
+    corner: Mapped[str] = mapped_column(String(20))
+    stage: Mapped[str] = mapped_column(String(20))
+    taken_by: Mapped[int]
+    taken_at: Mapped[datetime.datetime]
+    width: Mapped[int]
+    height: Mapped[int]
+    digest: Mapped[str] = mapped_column(String(64))
+    picture: Mapped[bytes] = mapped_column(LargeBinary(4_000_000), deferred=True)
+    small: Mapped[bytes] = mapped_column(LargeBinary(200_000), deferred=True)
 
 
 class Outcome(WorkshopOwned, Base):

@@ -8,6 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 from starlette.exceptions import HTTPException
 
 from mesotrope.errors import (
+    Clash,
     Forged,
     InvalidInput,
     MesotropeError,
@@ -31,6 +32,7 @@ STATUS: dict[type[MesotropeError], int] = {
     TooManyAttempts: 429,
     NotAllowed: 403,
     Forged: 403,
+    Clash: 409,
     NotFound: 404,
     OutsideWorkshop: 500,
     DatabaseFailed: 503,

@@ -8,6 +8,9 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 LARGEST_REQUEST_BYTES = 200_000
 
+#: Addresses that take files, by how they end, and how much they take.
+LARGER = {"/photographs": 13_000_000, "/import": 61_000_000, "/measurements": 2_000_000}
+
 HEADERS = {
     "content-security-policy": (
         "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; "
@@ -42,8 +45,9 @@ class Security:
 
         headers = dict(scope["headers"])
         length = headers.get(b"content-length", b"0")
-        if b"transfer-encoding" in headers or not length.isdigit() or int(length) > LARGEST_REQUEST_BYTES:
-            words = f"A request may carry at most {LARGEST_REQUEST_BYTES} bytes and must say how many it carries."
+        most = next((n for end, n in LARGER.items() if scope["path"].endswith(end)), LARGEST_REQUEST_BYTES)
+        if b"transfer-encoding" in headers or not length.isdigit() or int(length) > most:
+            words = f"A request may carry at most {most} bytes here and must say how many it carries."
             await PlainTextResponse(words, status_code=413)(scope, receive, send_with_headers)
             return
         await self.app(scope, receive, send_with_headers)

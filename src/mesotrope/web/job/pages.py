@@ -2,73 +2,46 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from mesotrope.core.answer import Answer, SuspectAnswer
 from mesotrope.core.decision import CornerVerdict, Decision, PlannedAction, stage_cautions
 from mesotrope.core.evidence import in_words
 from mesotrope.core.model import Knowledge, VocabularyField
-from mesotrope.core.pads import PLACES
+from mesotrope.core.next_test import NextTest
 from mesotrope.core.quantity import percent
-from mesotrope.core.specification import AxleSpecification
-from mesotrope.services.findings import Place
+from mesotrope.core.specification import Specification
+from mesotrope.core.units import KEPT, Units
+from mesotrope.services.findings import SYSTEM, Place
 from mesotrope.services.jobs import OpenJob
+from mesotrope.services.photographs import Shot
+from mesotrope.web.job.entries import Block, corner_blocks, system_blocks
 from mesotrope.web.plate.drawing import Plate, axle_plate, entry_id
 
 #: The order of work as the rail shows it: address, words, and the stages of the vocabulary entered there.
 RAIL: tuple[tuple[str, str, tuple[str, ...]], ...] = (
-    ("take-in", "Take in", ()),
-    ("lift", "Lift & spin", ("road", "lift")),
+    ("take-in", "Take in", ("intake", "road")),
+    ("pedal", "Pedal & fluid", ("pedal", "bonnet")),
+    ("lift", "Lift & spin", ("lift",)),
     ("look", "Look", ("wheel_off",)),
     ("isolate", "Isolate", ("isolate",)),
     ("strip", "Strip & measure", ("strip", "measure")),
     ("verdict", "Verdict", ()),
 )
 
-#: Up to this many words are offered as buttons; more go into a list.
-MOST_BUTTONS = 3
-
-#: How many places round a rotor have a field.
-ROTOR_PLACES = 4
+#: Stages at which the whole vehicle is asked about, not one axle.
+WHOLE_VEHICLE = ("take-in", "pedal")
 
 
 @dataclass(frozen=True)
-class EntryField:
-    """One field: where its finding belongs, how it is entered, and what stands in it."""
-
-    id: str
-    corner: str
-    path: str
-    label: str
-    unit: str
-    value: str
-    options: tuple[tuple[str, str], ...] = ()
-
-    @property
-    def as_buttons(self) -> bool:
-        return 0 < len(self.options) <= MOST_BUTTONS
-
-
-@dataclass(frozen=True)
-class PadFields:
-    """The four places of one lining, laid out as they lie on the pad: rim above hub, lead before trail."""
-
-    label: str
-    rows: tuple[tuple[EntryField, ...], ...]
-
-
-@dataclass(frozen=True)
-class CornerFields:
-    """A corner's fields in the order a hand goes."""
+class CornerEntries:
+    """A corner's blocks in the order a hand goes, and its photographs."""
 
     corner: str
     words: str
-    pads: tuple[PadFields, ...]
-    spin: tuple[EntryField, ...]
-    rotor: tuple[EntryField, ...]
-    gaps: tuple[EntryField, ...]
-    choices: tuple[EntryField, ...]
+    blocks: tuple[Block, ...]
+    photographs: tuple[Shot, ...]
     drum: bool
 
 
@@ -78,6 +51,8 @@ class RailStep:
     words: str
     current: bool
     state: str
+    said: str
+    findings: str
 
 
 @dataclass(frozen=True)
@@ -144,7 +119,9 @@ class JobPage:
     axles: tuple[tuple[str, str, bool], ...]
     plate: Plate | None
     plate_toggle: str
-    corners: tuple[CornerFields, ...]
+    whole: tuple[Block, ...]
+    corners: tuple[CornerEntries, ...]
+    last_entry: int
     next_href: str
     next_words: str
     cautions: tuple[str, ...]
@@ -168,54 +145,83 @@ def _href(job_id: int, stage: str, axle: str, exaggerated: bool = False) -> str:
     return f"/jobs/{job_id}/{stage}?axle={axle}" + ("&wear=3" if exaggerated else "")
 
 
-def job_page(job: OpenJob, answer: Answer, knowledge: Knowledge, stage: str, axle: str, exaggerated: bool) -> JobPage:
-    """Put the job screen together for one stage of the work and one axle."""
+def job_page(
+    job: OpenJob,
+    answer: Answer,
+    knowledge: Knowledge,
+    stage: str,
+    axle: str,
+    exaggerated: bool,
+    units: Units = KEPT,
+    photographs: Sequence[Shot] = (),
+) -> JobPage:
+    """Put the job screen together for one stage of the work and one axle, in one person's units."""
     decision = answer.decision
     specification = answer.specification
     disc = specification.axles[axle].has("disc")
-    corners = [corner for corner in specification.corners if corner.split("_")[0] == axle]
     stages = next(stages for address, _, stages in RAIL if address == stage)
     next_href, next_words = _next(job.id, stage, axle)
+    said = units.said
     return JobPage(
         job=job,
         stage=stage,
         stage_words=next(words for address, words, _ in RAIL if address == stage),
         axle=axle,
         exaggerated=exaggerated,
-        rail=_rail(job, knowledge, stage, axle, exaggerated),
+        rail=_rail(job, answer, knowledge, stage, axle, exaggerated),
         axles=tuple((name, _href(job.id, stage, name, exaggerated), name == axle) for name in ("front", "rear")),
-        plate=axle_plate(job.inspection, answer, axle, exaggerated) if disc else None,
+        plate=axle_plate(job.inspection, answer, axle, exaggerated, units) if disc else None,
         plate_toggle=_href(job.id, stage, axle, not exaggerated),
+        whole=system_blocks(stages, job.standing, knowledge, units, specification.corners),
         corners=tuple(
-            _corner_fields(corner, stages, specification.axle_of(corner), job, knowledge)
-            for corner in (corners if stages else ())
+            CornerEntries(
+                corner,
+                in_words(corner),
+                corner_blocks(
+                    corner, in_words(corner), stages, specification.axle_of(corner), job.standing, knowledge, units
+                ),
+                tuple(shot for shot in photographs if shot.corner == corner),
+                not specification.axle_of(corner).has("disc"),
+            )
+            for corner in _corners_shown(specification, stage, axle)
         ),
+        last_entry=job.standing.last_entry,
         next_href=next_href,
         next_words=next_words,
         cautions=tuple(dict.fromkeys(words for s in stages for words in stage_cautions(s, knowledge))),
-        suspects=tuple(_suspect_row(s) for s in answer.suspects if s.fault != knowledge.none.id)[:5],
+        suspects=tuple(_suspect_row(s, units) for s in answer.suspects if s.fault != knowledge.none.id)[:5],
         cleared_count=len(answer.cleared),
-        next_tests=tuple(
-            NextRow(
-                href=_href(job.id, _address_of(test.finding, knowledge), test.corner.split("_")[0])
-                + f"#{_first_entry(test.corner, test.finding)}",
-                words=f"{in_words(test.corner).capitalize()}: {_test_words(test.finding, knowledge)}",
-                minutes=f"{test.minutes:g} min",
-                because=test.because,
-            )
-            for test in answer.next_tests[:3]
-        ),
+        next_tests=tuple(_next_row(test, job.id, knowledge, units) for test in answer.next_tests[:3]),
         verdict=decision.verdict or "",
-        unsafe=decision.unsafe,
-        verdicts=tuple(_verdict_row(corner, verdict) for corner, verdict in decision.corners.items()),
-        actions=_action_rows(decision, knowledge),
-        reasoned=tuple(_reasoned(suspect) for suspect in answer.suspects[:8]),
-        cleared=tuple(f"{in_words(c.corner) or 'system'}: {c.words}. {c.because}" for c in answer.cleared),
-        contradictions=answer.contradictions,
+        unsafe=tuple(map(said, decision.unsafe)),
+        verdicts=tuple(_verdict_row(corner, verdict, units) for corner, verdict in decision.corners.items()),
+        actions=_action_rows(decision, knowledge, units),
+        reasoned=tuple(_reasoned(suspect, units) for suspect in answer.suspects[:8]),
+        cleared=tuple(said(f"{in_words(c.corner) or 'system'}: {c.words}. {c.because}") for c in answer.cleared),
+        contradictions=tuple(map(said, answer.contradictions)),
         defaults=tuple(_default_words(name) for name in answer.defaults_used),
         notes=answer.notes,
         all_cautions=decision.cautions,
-        facts=_facts(job, answer),
+        facts=_facts(job, answer, units),
+    )
+
+
+def _corners_shown(specification: Specification, stage: str, axle: str) -> tuple[str, ...]:
+    """The corners whose entries stand on a page: all four where the whole vehicle is asked about, else the axle's."""
+    if stage in WHOLE_VEHICLE:
+        return specification.corners if stage == "take-in" else ()
+    if stage == "verdict":
+        return ()
+    return tuple(corner for corner in specification.corners if corner.split("_")[0] == axle)
+
+
+def _next_row(test: NextTest, job_id: int, knowledge: Knowledge, units: Units) -> NextRow:
+    href = _href(job_id, _address_of(test.finding, knowledge), test.corner.split("_")[0] or "front")
+    return NextRow(
+        href=f"{href}#{_first_entry(test.corner, test.finding)}",
+        words=f"{in_words(test.corner).capitalize()}: {_test_words(test.finding, knowledge)}",
+        minutes=f"{test.minutes:g} min",
+        because=units.said(test.because),
     )
 
 
@@ -223,26 +229,66 @@ def _default_words(name: str) -> str:
     return name.replace(".", " ").replace("_", " ")
 
 
-def _rail(job: OpenJob, knowledge: Knowledge, current: str, axle: str, exaggerated: bool) -> tuple[RailStep, ...]:
-    done = {field.stage for place in job.findings if (field := _field_at(place, knowledge))}
+#: What the marks of the rail mean, for those who hear them.
+RAIL_STATES = {
+    "done": "done",
+    "begun": "begun",
+    "idle": "not needed: it could not change what is to be done",
+    "": "open",
+}
+
+
+def _rail(
+    job: OpenJob, answer: Answer, knowledge: Knowledge, current: str, axle: str, exaggerated: bool
+) -> tuple[RailStep, ...]:
+    """The order of work with what is done, what is open, and what could not change the decision any more."""
+    found = {field.stage for place in job.findings if (field := field_at(place, knowledge))}
+    worth = {test.stage for test in answer.tests if test.decides}
+
+    def state(stages: tuple[str, ...]) -> str:
+        if not stages:
+            return ""
+        wanted, begun = worth & set(stages), found & set(stages)
+        if begun:
+            return "begun" if wanted else "done"
+        asked_anyway = "intake" in stages
+        return "idle" if job.findings and not wanted and not asked_anyway else ""
+
+    fields = (*knowledge.corner_fields, *knowledge.system_fields)
     return tuple(
         RailStep(
             href=_href(job.id, address, axle, exaggerated),
             words=words,
             current=address == current,
-            state="begun" if done & set(stages) else "",
+            state=(now := state(stages)),
+            said=RAIL_STATES[now] if stages else "",
+            findings=" ".join(
+                dict.fromkeys(f.key.split(".")[0].replace("_", "-") for f in fields if f.stage in stages)
+            ),
         )
         for address, words, stages in RAIL
     )
 
 
-def _field_at(place: Place, knowledge: Knowledge) -> VocabularyField | None:
+def _dashed(key: str) -> str:
+    return key.split(".")[0].replace("_", "-")
+
+
+def field_at(place: Place, knowledge: Knowledge) -> VocabularyField | None:
+    """The vocabulary's field of a place."""
     name = place[1].split(".")[0]
-    return next((field for field in knowledge.corner_fields if field.key.split(".")[0] == name), None)
+    fields = knowledge.system_fields if place[0] == SYSTEM else knowledge.corner_fields
+    return next((field for field in fields if field.key.split(".")[0] == name), None)
+
+
+def field_named(finding: str, knowledge: Knowledge) -> VocabularyField:
+    """The vocabulary's first field of a finding."""
+    fields = (*knowledge.corner_fields, *knowledge.system_fields)
+    return next(field for field in fields if field.key.split(".")[0] == finding)
 
 
 def _address_of(finding: str, knowledge: Knowledge) -> str:
-    stage = next(field.stage for field in knowledge.corner_fields if field.key.split(".")[0] == finding)
+    stage = field_named(finding, knowledge).stage
     return next((address for address, _, stages in RAIL if stage in stages), "look")
 
 
@@ -268,7 +314,7 @@ def _test_words(finding: str, knowledge: Knowledge) -> str:
         "pin_boot": "look at both pin boots",
         "noise": "ask what was heard on the drive",
     }
-    label = next(field.label for field in knowledge.corner_fields if field.key.split(".")[0] == finding)
+    label = field_named(finding, knowledge).label
     return words.get(finding, f"look at the {label}" if not label.startswith(("inner ", "outer ")) else label)
 
 
@@ -281,15 +327,17 @@ def _first_entry(corner: str, finding: str) -> str:
         "pin_boot": "pin_boot.upper",
         "piston_pushback": "piston_pushback.1",
         "rotor_mm": "rotor_mm.1",
+        "brake_force_n": "brake_force_n.front_left",
     }
-    sided = ("pad_fit", "pad_condition", "pad_gap_mm", "pedal_response", "rotor_face")
-    return entry_id(corner, f"{finding}.inner" if finding in sided else first.get(finding, finding))
+    sided = ("pad_fit", "pad_condition", "pad_gap_mm", "window_pad_mm", "pedal_response", "rotor_face")
+    path = f"{finding}.inner" if finding in sided else first.get(finding, finding)
+    return entry_id(corner or SYSTEM, path)
 
 
 def _next(job_id: int, stage: str, axle: str) -> tuple[str, str]:
     """Where the work goes on: the other axle, then the next stage."""
     addresses = [address for address, _, _ in RAIL]
-    if axle == "front" and stage not in ("take-in", "verdict"):
+    if axle == "front" and stage not in (*WHOLE_VEHICLE, "verdict"):
         return _href(job_id, stage, "rear"), "Rear axle"
     place = addresses.index(stage) + 1
     if place == len(addresses):
@@ -297,84 +345,14 @@ def _next(job_id: int, stage: str, axle: str) -> tuple[str, str]:
     return _href(job_id, addresses[place], "front"), RAIL[place][1]
 
 
-def _corner_fields(
-    corner: str, stages: tuple[str, ...], axle: AxleSpecification, job: OpenJob, knowledge: Knowledge
-) -> CornerFields:
-    here = {path: value for (at, path), value in job.findings.items() if at == corner}
-
-    def entry(path: str, label: str, field: VocabularyField) -> EntryField:
-        value: Any = here.get(path, "")
-        shown = _figure(value, field.unit) if isinstance(value, int | float) else value
-        options = tuple(field.values.items())
-        return EntryField(entry_id(corner, path), corner, path, label, field.unit, shown, options)
-
-    fields = [f for f in knowledge.corner_fields if f.stage in stages and all(axle.has(need) for need in f.needs)]
-    by_key = {field.key: field for field in fields}
-    pads: tuple[PadFields, ...] = ()
-    if field := by_key.pop("pad_mm", None):
-        pads = tuple(
-            PadFields(
-                f"{side} lining",
-                tuple(
-                    tuple(
-                        entry(f"pad_mm.{side}.{end}_{edge}", f"{side} lining, {_place_words(f'{end}_{edge}')}", field)
-                        for end in ("lead", "trail")
-                    )
-                    for edge in ("rim", "hub")
-                ),
-            )
-            for side in ("inner", "outer")
-        )
-    spin = tuple(
-        entry(key, label, by_key.pop(key))
-        for key, label in (("spin.turns", "turns"), ("spin.seconds", "seconds"))
-        if key in by_key
-    )
-    rotor: tuple[EntryField, ...] = ()
-    if field := by_key.pop("rotor_mm", None):
-        rotor = tuple(entry(f"rotor_mm.{n}", f"place {n}", field) for n in range(1, ROTOR_PLACES + 1))
-    gaps = tuple(
-        entry(key, key.split(".")[1], by_key.pop(key)) for key in ("pad_gap_mm.inner", "pad_gap_mm.outer")
-        if key in by_key
-    )  # fmt: skip
-    choices: list[EntryField] = []
-    for key, field in by_key.items():
-        if not field.values or key == "leak_at":
-            continue
-        if key == "piston_pushback":
-            count = axle.pistons if axle.caliper == "floating" else max(1, axle.pistons // 2)
-            choices += [
-                entry(f"{key}.{n}", field.label if count == 1 else f"piston {n} back into its bore", field)
-                for n in range(1, count + 1)
-            ]
-        else:
-            choices.append(entry(key, field.label, field))
-    return CornerFields(corner, in_words(corner), pads, spin, rotor, gaps, tuple(choices), not axle.has("disc"))
-
-
-def _figure(value: float, unit: str) -> str:
-    """A figure as it stands in its field: thicknesses with at least one decimal.
-
-    >>> _figure(3.0, "mm"), _figure(23.895, "mm"), _figure(2.0, "")
-    ('3.0', '23.895', '2')
-    """
-    return f"{value:.1f}" if unit == "mm" and round(value, 1) == value else f"{value:g}"
-
-
-def _place_words(place: str) -> str:
-    assert place in PLACES
-    end, edge = place.split("_")
-    return f"{'leading' if end == 'lead' else 'trailing'} end, {edge} edge"
-
-
-def _suspect_row(suspect: SuspectAnswer) -> SuspectRow:
+def _suspect_row(suspect: SuspectAnswer, units: Units) -> SuspectRow:
     reasons = suspect.reasons_for
     return SuspectRow(
         where=in_words(suspect.corner) or "system",
         words=suspect.words,
         percent=percent(suspect.probability),
         width=max(1, round(100 * suspect.probability)),
-        reason=without_place(reasons[0].because, suspect.corner) if reasons else "",
+        reason=units.said(without_place(reasons[0].because, suspect.corner)) if reasons else "",
         mechanism=suspect.mechanism,
     )
 
@@ -385,11 +363,12 @@ def without_place(sentence: str, corner: str) -> str:
     return sentence[len(words) + 1 :] if corner and sentence.startswith(words + " ") else sentence
 
 
-def _verdict_row(corner: str, verdict: CornerVerdict) -> VerdictRow:
-    return VerdictRow(corner, in_words(corner), verdict.verdict or "", verdict.reasons, verdict.settled)
+def _verdict_row(corner: str, verdict: CornerVerdict, units: Units) -> VerdictRow:
+    reasons = tuple(map(units.said, verdict.reasons))
+    return VerdictRow(corner, in_words(corner), verdict.verdict or "", reasons, verdict.settled)
 
 
-def _reasoned(suspect: SuspectAnswer) -> ReasonedSuspect:
+def _reasoned(suspect: SuspectAnswer, units: Units) -> ReasonedSuspect:
     reasons = sorted((*suspect.reasons_for, *suspect.reasons_against), key=lambda r: -abs(r.decibans))[:6]
     return ReasonedSuspect(
         in_words(suspect.corner) or "system",
@@ -397,13 +376,13 @@ def _reasoned(suspect: SuspectAnswer) -> ReasonedSuspect:
         percent(suspect.probability),
         suspect.mechanism,
         tuple(
-            WeighedReason(f"{r.decibans:+.0f}".replace("-", "−"), without_place(r.because, suspect.corner))
+            WeighedReason(f"{r.decibans:+.0f}".replace("-", "−"), units.said(without_place(r.because, suspect.corner)))
             for r in reasons
         ),
     )
 
 
-def _action_rows(decision: Decision, knowledge: Knowledge) -> tuple[ActionRow, ...]:
+def _action_rows(decision: Decision, knowledge: Knowledge, units: Units) -> tuple[ActionRow, ...]:
     """One row an action, with every corner it is done at and each reason once."""
     by_action: dict[str, list[PlannedAction]] = {}
     for planned in decision.actions:
@@ -412,20 +391,21 @@ def _action_rows(decision: Decision, knowledge: Knowledge) -> tuple[ActionRow, .
         ActionRow(
             knowledge.action[action].words,
             ", ".join(in_words(planned.corner) or "whole system" for planned in done),
-            "; ".join(dict.fromkeys(planned.because for planned in done)),
+            units.said("; ".join(dict.fromkeys(planned.because for planned in done))),
         )
         for action, done in by_action.items()
     )
 
 
-def _facts(job: OpenJob, answer: Answer) -> tuple[tuple[str, str], ...]:
+def _facts(job: OpenJob, answer: Answer, units: Units) -> tuple[tuple[str, str], ...]:
     """What was taken in, in words; what is a default is called one."""
     vehicle, visit, specification = job.inspection.vehicle, job.inspection.visit, answer.specification
     facts = [
         ("Complaint", visit.complaint or "none written down"),
-        ("Distance", f"{visit.odometer_km:,.0f} km".replace(",", " ") if visit.odometer_km else "not noted"),
+        ("Distance", units.with_unit(visit.odometer_km, "km") if visit.odometer_km is not None else "not noted"),
         ("Use", visit.usage or "not noted"),
         ("Work before", ", ".join(w.replace("_", " ") for w in visit.recent_work or []) or "none noted"),
+        ("VIN", vehicle.vin or "not noted"),
         ("Kind", f"{specification.kind.replace('_', ' ')}, {vehicle.model_year or 'year not noted'}"),
     ]
     for name, axle in specification.axles.items():
@@ -439,9 +419,9 @@ def _facts(job: OpenJob, answer: Answer) -> tuple[tuple[str, str], ...]:
                 ", ".join(
                     [
                         said("caliper", f"{axle.caliper} caliper"),
-                        said("pad_new_mm", f"new lining {axle.pad_new_mm:g} mm"),
-                        said("pad_limit_mm", f"limit {axle.pad_limit_mm:g} mm"),
-                        said("rotor_discard_mm", f"rotor discard {axle.rotor_discard_mm:g} mm"),
+                        said("pad_new_mm", f"new lining {units.with_unit(axle.pad_new_mm, 'mm')}"),
+                        said("pad_limit_mm", f"limit {units.with_unit(axle.pad_limit_mm, 'mm')}"),
+                        said("rotor_discard_mm", f"rotor discard {units.with_unit(axle.rotor_discard_mm, 'mm')}"),
                         said("parking_brake", f"parking brake {axle.parking_brake.replace('_', ' ')}"),
                     ]
                 ),
@@ -452,6 +432,6 @@ def _facts(job: OpenJob, answer: Answer) -> tuple[tuple[str, str], ...]:
 
 def stage_reached(job: OpenJob, knowledge: Knowledge) -> str:
     """How far the work has come: the last stage of the rail in which anything was found."""
-    done = {field.stage for place in job.findings if (field := _field_at(place, knowledge))}
+    done = {field.stage for place in job.findings if (field := field_at(place, knowledge))}
     reached = [words for _, words, stages in RAIL if done & set(stages)]
     return reached[-1] if reached else RAIL[0][1]

@@ -1,32 +1,52 @@
-"""The job screen: one page a stage, one exchange for an entry."""
+"""The job screen: one page a stage, one exchange for an entry, and a stream of what others enter."""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Form, Header, Query, Request
-from fastapi.responses import RedirectResponse, Response
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import RedirectResponse, Response, StreamingResponse
 
-from mesotrope.core.answer import answer_document
-from mesotrope.errors import NotFound
-from mesotrope.services.findings import history_of, record_finding
+from mesotrope.core.evidence import in_words
+from mesotrope.errors import Clash, NotFound
+from mesotrope.services.findings import SYSTEM, Entry, history_of, last_entry_of, record_finding, undo_last_entry
 from mesotrope.services.jobs import earlier_visits, open_job
+from mesotrope.services.photographs import list_photographs
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
-from mesotrope.web.job.pages import RAIL, JobPage, job_page
+from mesotrope.web.job.entries import shown, unit_in_words
+from mesotrope.web.job.pages import RAIL, JobPage, field_at, job_page
+from mesotrope.web.plate.drawing import entry_id
+from mesotrope.web.plate.reservoir import pedal_plate
 from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
 AxleQuery = Annotated[Literal["front", "rear"], Query()]
 WearQuery = Annotated[Literal["1", "3"], Query()]
+KeyHeader = Annotated[str, Header(max_length=200)]
+
+#: How often a stream looks for new entries, and after how long it lets the browser ask anew.
+LOOK_S, STREAM_S = 0.7, 120.0
 
 
 def _page(shop: Shop, who: Who, job_id: int, stage: str, axle: str, wear: str) -> JobPage:
     if stage not in {address for address, _, _ in RAIL}:
         raise NotFound("page")
     job = open_job(shop.database, job_id, by=who)
-    return job_page(job, shop.answer(job.inspection), shop.knowledge, stage, axle, wear == "3")
+    shots = list_photographs(shop.database, job_id, by=who)
+    return job_page(job, shop.answer(job.inspection), shop.knowledge, stage, axle, wear == "3", who.units, shots)
+
+
+def _refresh(request: Request, shop: Shop, who: Who, page: JobPage, **headers: str) -> Response:
+    drawn = pedal_plate(page.job.inspection.system) if page.stage == "pedal" else page.plate
+    answer = render("job/_refresh.html", request, page=page, who=who, plate=drawn, refreshed=True)
+    answer.headers.update(headers)
+    return answer
 
 
 @router.get("")
@@ -34,24 +54,148 @@ def start(job_id: int, who: SignedIn) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/lift", status_code=303)
 
 
-@router.get("/inspection.json")
-def inspection_document(job_id: int, shop: InShop, who: SignedIn) -> Response:
-    job = open_job(shop.database, job_id, by=who)
-    text = job.inspection.model_dump_json(exclude_none=True, indent=2)
-    name = f"inspection-{job_id}.json"
-    headers = {"content-disposition": f'attachment; filename="{name}"'}
-    return Response(text, media_type="application/json", headers=headers)
-
-
-@router.get("/answer.json")
-def answer_json(job_id: int, shop: InShop, who: SignedIn) -> dict[str, object]:
-    return answer_document(shop.answer(open_job(shop.database, job_id, by=who).inspection))
-
-
 @router.get("/history")
-def history(request: Request, job_id: int, corner: str, path: str, shop: InShop, who: SignedIn) -> Response:
-    entries = history_of(shop.database, job_id, corner, path, by=who)
-    return render("job/history.html", request, who=who, entries=entries, corner=corner, path=path, job_id=job_id)
+def history(request: Request, job_id: int, shop: InShop, who: SignedIn, corner: str = "", path: str = "") -> Response:
+    entries = [
+        _line(entry, shop, who)
+        for entry in reversed(history_of(shop.database, job_id, by=who))
+        if (not corner or entry.corner == corner) and (not path or entry.path == path)
+    ]
+    return render("job/history.html", request, who=who, job_id=job_id, entries=entries)
+
+
+def _line(entry: Entry, shop: Shop, who: Who) -> dict[str, Any]:
+    """One line of the history in words and in the reader's units."""
+    field = field_at((entry.corner, entry.path), shop.knowledge)
+
+    def said(value: Any) -> str:
+        if value is None or field is None:
+            return "" if value is None else str(value)
+        words = field.values.get(value, value) if isinstance(value, str) else shown(value, field, who.units)
+        return f"{words} {unit_in_words(field.unit, who.units)}".strip() if not field.values else words
+
+    return {
+        "where": in_words(entry.corner) if entry.corner != SYSTEM else "whole vehicle",
+        "what": entry.path.replace(".", " ").replace("_", " "),
+        "value": said(entry.value) or "taken back",
+        "before": said(entry.before) or "nothing",
+        "by": entry.by,
+        "at": entry.at.strftime("%Y-%m-%d %H:%M:%S"),
+        "undo": entry.undo,
+    }
+
+
+@router.get("/events")
+async def events(
+    request: Request, job_id: int, shop: InShop, who: SignedIn, after: Annotated[int, Query(ge=0)] = 0
+) -> Response:
+    """What is entered in this job from now on, by anybody and from any device, as server-sent events."""
+    await run_in_threadpool(last_entry_of, shop.database, job_id, by=who)  # another workshop's job: not found
+
+    async def stream() -> AsyncIterator[str]:
+        seen, waited = after, 0.0
+        yield "retry: 1000\n\n"
+        while waited < STREAM_S and not await request.is_disconnected():
+            last = await run_in_threadpool(last_entry_of, shop.database, job_id, by=who)
+            if last > seen:
+                entries = await run_in_threadpool(history_of, shop.database, job_id, by=who, after=seen)
+                seen = last
+                told = [_told(entry, shop, who) for entry in entries]
+                yield f"id: {seen}\ndata: {json.dumps(told, ensure_ascii=False)}\n\n"
+            await asyncio.sleep(LOOK_S)
+            waited += LOOK_S
+
+    return StreamingResponse(stream(), media_type="text/event-stream", headers={"x-accel-buffering": "no"})
+
+
+def _told(entry: Entry, shop: Shop, who: Who) -> dict[str, Any]:
+    field = field_at((entry.corner, entry.path), shop.knowledge)
+    return {
+        "entry": entry.id,
+        "corner": entry.corner,
+        "path": entry.path,
+        "field": entry_id(entry.corner, entry.path),
+        "shown": shown(entry.value, field, who.units) if field else "",
+        "by": entry.by,
+        "mine": entry.by_id == who.person_id,
+    }
+
+
+@router.post("/findings")
+def enter_finding(
+    request: Request,
+    job_id: int,
+    shop: InShop,
+    who: Changing,
+    corner: Annotated[str, Form(max_length=40)],
+    path: Annotated[str, Form(max_length=120)],
+    idempotency_key: KeyHeader,
+    value: Annotated[str, Form(max_length=500)] = "",
+    confirmed: Annotated[Literal["", "yes"], Form()] = "",
+    seen_entry: Annotated[int | None, Form(ge=0)] = None,
+    stage: Annotated[str, Form(max_length=40)] = "lift",
+    axle: Annotated[Literal["front", "rear"], Form()] = "front",
+    wear: Annotated[Literal["1", "3"], Form()] = "1",
+) -> Response:
+    try:
+        done = record_finding(
+            shop.database, shop.knowledge, job_id, corner, path, value, by=who, now=shop.now(),
+            idempotency_key=idempotency_key, confirmed=confirmed == "yes", seen_entry=seen_entry,
+        )  # fmt: skip
+    except Clash as clash:
+        return _clashed(request, shop, who, clash, corner, path, value)
+    if not from_htmx(request):
+        return RedirectResponse(f"/jobs/{job_id}/{stage}?axle={axle}", status_code=303)
+    field = field_at((corner, path), shop.knowledge)
+    written = shown(done.value, field, who.units) if field else ""
+    page = _page(shop, who, job_id, stage, axle, wear)
+    return _refresh(request, shop, who, page, **_entry_headers(done.entry_id, written))
+
+
+def _entry_headers(entry_id_: int, written: str) -> dict[str, str]:
+    return {"x-entry": str(entry_id_), "x-shown": written if written.isascii() and len(written) < 100 else ""}
+
+
+def _clashed(request: Request, shop: Shop, who: Who, clash: Clash, corner: str, path: str, mine: str) -> Response:
+    field = field_at((corner, path), shop.knowledge)
+    theirs = shown(clash.theirs, field, who.units) if field else ""
+
+    def words(value: str) -> str:
+        return (field.values.get(value, value) if field else value) or "nothing"
+
+    return render(
+        "job/_clash.html", request, status=409, who_else=clash.who, theirs=theirs, theirs_words=words(theirs),
+        mine=mine, mine_words=words(mine), entry=clash.entry_id,
+    )  # fmt: skip
+
+
+@router.post("/undo")
+def undo(
+    request: Request,
+    job_id: int,
+    shop: InShop,
+    who: Changing,
+    idempotency_key: KeyHeader,
+    stage: Annotated[str, Form(max_length=40)] = "lift",
+    axle: Annotated[Literal["front", "rear"], Form()] = "front",
+    wear: Annotated[Literal["1", "3"], Form()] = "1",
+) -> Response:
+    done = undo_last_entry(shop.database, job_id, by=who, now=shop.now(), idempotency_key=idempotency_key)
+    if done is None:
+        return Response(status_code=204)
+    field = field_at((done.corner, done.path), shop.knowledge)
+    written = shown(done.value, field, who.units) if field else ""
+    page = _page(shop, who, job_id, stage, axle, wear)
+    where = entry_id(done.corner, done.path)
+    return _refresh(request, shop, who, page, **_entry_headers(done.entry_id, written), **{"x-field": where})
+
+
+@router.get("/{stage}/refresh")
+def refresh(
+    request: Request, job_id: int, stage: str, shop: InShop, who: SignedIn,
+    axle: AxleQuery = "front", wear: WearQuery = "1",
+) -> Response:  # fmt: skip
+    return _refresh(request, shop, who, _page(shop, who, job_id, stage, axle, wear))
 
 
 @router.get("/{stage}")
@@ -66,29 +210,5 @@ def stage_page(
 ) -> Response:
     page = _page(shop, who, job_id, stage, axle, wear)
     earlier = earlier_visits(shop.database, job_id, by=who) if stage == "take-in" else []
-    return render("job/page.html", request, who=who, page=page, earlier=earlier)
-
-
-@router.post("/findings")
-def enter_finding(
-    request: Request,
-    job_id: int,
-    shop: InShop,
-    who: Changing,
-    corner: Annotated[str, Form(max_length=40)],
-    path: Annotated[str, Form(max_length=120)],
-    idempotency_key: Annotated[str, Header(max_length=200)],
-    value: Annotated[str, Form(max_length=500)] = "",
-    confirmed: Annotated[Literal["", "yes"], Form()] = "",
-    stage: Annotated[str, Form(max_length=40)] = "lift",
-    axle: Annotated[Literal["front", "rear"], Form()] = "front",
-    wear: Annotated[Literal["1", "3"], Form()] = "1",
-) -> Response:
-    record_finding(
-        shop.database, shop.knowledge, job_id, corner, path, value,
-        by=who, now=shop.now(), idempotency_key=idempotency_key, confirmed=confirmed == "yes",
-    )  # fmt: skip
-    if not from_htmx(request):
-        return RedirectResponse(f"/jobs/{job_id}/{stage}?axle={axle}", status_code=303)
-    page = _page(shop, who, job_id, stage, axle, wear)
-    return render("job/_refresh.html", request, page=page, saved_at=shop.now())
+    drawn = pedal_plate(page.job.inspection.system) if stage == "pedal" else page.plate
+    return render("job/page.html", request, who=who, page=page, plate=drawn, earlier=earlier)

@@ -1,0 +1,352 @@
+"""The truth about one simulated vehicle: its faults, and the state of every part that they lead to.
+
+Forces in N, torques in N·m, lengths in mm. A fault has a severity (0 to 1) and an onset (km before the visit). Pads
+wear by the energy that they take (Archard): braking, shared as the caliper lets it, and drag since the onset.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from mesotrope.core.simulator.build import AxleBuild, Build, Random, healthy_wear_mm_km, make_build
+from mesotrope.core.simulator.mechanisms import ACTS, Scene, wear
+from mesotrope.core.simulator.parts import Corner, Fault, Pad, about, pick
+
+#: How often each corner fault is drawn, against the others, and how likely it then is on the other side too.
+CORNER_FAULTS: dict[str, tuple[float, float]] = {
+    "piston_not_releasing": (10, 0.22), "piston_seized_applied": (5, 0.14), "piston_seized_released": (5, 0.16),
+    "piston_hung_one_of_several": (5, 0.15), "slide_pins_seized": (10, 0.28), "slide_pin_seized_one": (8, 0.18),
+    "pad_bound_inner": (6, 0.2), "pad_bound_outer": (6, 0.2), "hose_restricted": (5, 0.12),
+    "parking_brake_holding": (9, 0.22), "pad_or_hardware_misfitted": (4, 0.15), "lining_contaminated": (3, 0.05),
+    "rotor_worn_or_damaged": (7, 0.45), "shield_contact": (2.5, 0.04), "bearing_or_driveline_drag": (4, 0.06),
+}  # fmt: skip
+
+SYSTEM_FAULTS: dict[str, float] = {
+    "external_leak": 4, "air_in_hydraulics": 6, "master_cylinder_bypass": 4, "master_cylinder_not_releasing": 5,
+    "excess_running_clearance": 4, "fluid_degraded": 9, "fluid_contaminated_mineral_oil": 1.5,
+    "reservoir_overfilled": 6, "booster_weak": 3,
+}  # fmt: skip
+
+#: Of all vehicles: none of these faults, one, two, three. Of single faults, this share is of the whole system.
+COUNTS, OF_THE_SYSTEM = (0.2, 0.63, 0.13, 0.04), 0.24
+
+
+@dataclass(frozen=True)
+class SimulatedVehicle:
+    """One made-up vehicle with its truth."""
+
+    build: Build
+    faults: tuple[Fault, ...]
+    corners: dict[str, Corner]
+    pedal_travel: float
+    pedal: dict[str, str]
+    fluid: dict[str, float | str]
+    ambient_c: float
+    hub_c: dict[str, float]
+    base_nm: dict[str, float]
+    worn_out: tuple[str, ...]
+
+    @property
+    def truth(self) -> frozenset[tuple[str, str]]:
+        """Every fault as (corner or "", name)."""
+        return frozenset((fault.corner, fault.name) for fault in self.faults)
+
+
+# -- which faults ------------------------------------------------------------------------------------------------
+
+
+def possible(build: Build, corner: str, name: str) -> bool:
+    """Whether a corner can have a fault at all."""
+    axle = build.axle_of(corner)
+    if name.startswith("slide_pin"):
+        return axle.caliper == "floating"
+    if name == "piston_hung_one_of_several":
+        return axle.per_side > 1
+    if name == "parking_brake_holding":
+        return axle.parking_brake != "none"
+    return True
+
+
+def _draw_faults(random: Random, build: Build) -> list[Fault]:
+    count = int(random.choice(4, p=COUNTS))
+    out: list[Fault] = []
+
+    def add(corner: str, name: str) -> None:
+        if (corner, name) not in {(fault.corner, fault.name) for fault in out} and len(out) < 3:
+            reach = build.odometer_km if not corner else build.axle_of(corner).distance_km
+            onset = min(reach, about(random, 7500, 0.8))
+            out.append(Fault(corner, name, float(random.beta(3, 2)), onset, _way(random, build, corner, name)))
+
+    while len(out) < count:
+        if random.random() < OF_THE_SYSTEM:
+            add("", pick(random, **SYSTEM_FAULTS))
+            continue
+        name = pick(random, **{fault: weight for fault, (weight, _) in CORNER_FAULTS.items()})
+        places = [corner for corner in build.corners if possible(build, corner, name)]
+        if not places:
+            continue
+        corner = str(random.choice(places))
+        before = len(out)
+        add(corner, name)
+        if corner.endswith(("left", "right")) and len(out) > before and random.random() < CORNER_FAULTS[name][1]:
+            other = corner.replace("left", "x").replace("right", "left").replace("x", "right")
+            add(other, name)
+    return out
+
+
+def _way(random: Random, build: Build, corner: str, name: str) -> str:
+    if name == "slide_pins_seized":
+        return pick(random, never_across=0.68, not_back=0.32)
+    if name == "slide_pin_seized_one":
+        return pick(random, upper=0.5, lower=0.5)
+    if name == "master_cylinder_not_releasing":
+        return pick(random, all=0.55, circuit_1=0.225, circuit_2=0.225)
+    if name == "parking_brake_holding":
+        return "in_drum" if build.axle_of(corner).parking_brake == "drum_in_hat" else "in_caliper"
+    if name == "pad_or_hardware_misfitted":
+        return pick(
+            random,
+            backwards=0.14,
+            clip_reversed=0.2,
+            spring_missing=0.18,
+            clip_missing=0.18,
+            wrong_pad=0.2,
+            wrong_side=0.1,
+        )
+    if name == "rotor_worn_or_damaged":
+        return pick(random, thin=0.4, grooved=0.2, cracked=0.06, uneven=0.22, lip=0.12)
+    if name == "lining_contaminated":
+        return pick(random, leak=0.5, grease=0.5)
+    return ""
+
+
+# -- what they do ------------------------------------------------------------------------------------------------
+
+
+def simulate_vehicle(
+    random: Random, kind: str | None = None, faults: tuple[Fault, ...] | None = None
+) -> SimulatedVehicle:
+    """Make a vehicle, give it faults (or those given), and work out the state of all its parts."""
+    build = make_build(random, kind)
+    drawn = list(faults) if faults is not None else _draw_faults(random, build)
+    corners = {name: _corner(random, build, name, drawn) for name in build.corners}
+    _share_rotor_age(random, build, corners)
+    ambient = float(np.clip(random.normal(14, 9), -12, 36))
+    base = {
+        axle: (about(random, 2.3, 0.5) if build.axles[axle].driven else about(random, 0.35, 0.45))
+        for axle in build.axles
+    }
+    worn = tuple(
+        name
+        for name in build.corners
+        if min(corners[name].inner.mean_mm, corners[name].outer.mean_mm) <= build.axle_of(name).pad_limit_mm
+        and not any(fault.corner == name for fault in drawn)
+    )
+    fluid = _fluid(random, build, drawn, corners)
+    travel, pedal = _pedal(random, build, drawn, corners)
+    hub = {name: _hub_c(random, build, corners[name], name, ambient) for name in build.corners}
+    return SimulatedVehicle(build, tuple(drawn), corners, travel, pedal, fluid, ambient, hub, base, worn)
+
+
+def _reaches(fault: Fault, build: Build, corner: str) -> bool:
+    """Whether a fault acts at a corner: its own, or one that its circuit feeds."""
+    if fault.corner:
+        return fault.corner == corner
+    if fault.name == "fluid_contaminated_mineral_oil":
+        return True
+    if fault.name != "master_cylinder_not_releasing":
+        return False
+    rear, right = corner.startswith("rear"), corner.endswith("right")
+    first = rear == right if build.circuit_split == "diagonal" else not rear
+    return fault.way == "all" or fault.way == ("circuit_1" if first else "circuit_2")
+
+
+def _corner(random: Random, build: Build, name: str, faults: list[Fault]) -> Corner:
+    axle = build.axle_of(name)
+    here = [fault for fault in faults if _reaches(fault, build, name)]
+    shared = build.kind == "motorcycle" and name.endswith(("left", "right"))
+    wheels = 2 if build.kind != "motorcycle" or shared else 1
+    rate = healthy_wear_mm_km(axle, build.energy_j_km, wheels) * about(random, 1.0, 0.06)
+    corner = Corner(Pad(axle.pad_new_mm), Pad(axle.pad_new_mm))
+    corner.pins_n = (
+        {which: about(random, 14, 0.6) for which in ("upper", "lower")} if axle.caliper == "floating" else {}
+    )
+    corner.pin_boot = {which: "torn" if random.random() < 0.05 else "sound" for which in corner.pins_n}
+    corner.pin_surface = {which: pick(random, greased=0.66, dry=0.27, corroded=0.07) for which in corner.pins_n}
+    corner.pistons_n = [about(random, 115, 0.35) for _ in range(axle.per_side)]
+    corner.inner.ear_n, corner.outer.ear_n = about(random, 10, 0.6), about(random, 10, 0.6)
+    corner.retaining_n = about(random, 12, 0.6)
+    corner.lands = pick(random, clean=0.7, rusted=0.25, grooved=0.05)
+    corner.bleeder = pick(random, sound=0.72, rusted=0.22, seized=0.06)
+    corner.hose = pick(random, sound=0.93, cracked=0.05, twisted=0.02)
+    corner.piston_boot = "torn" if random.random() < 0.05 else "sound"
+    corner.hardware = pick(random, complete=0.9, shim_missing=0.06, spring_missing=0.02, clip_missing=0.02)
+    corner.face = {
+        side: pick(random, smooth=0.72, glazed=0.1, scored=0.13, rust_scaled=0.05) for side in ("inner", "outer")
+    }
+    for pad in (corner.inner, corner.outer):
+        pad.gap_mm = max(0.0, random.normal(0.16, 0.06))
+        pad.condition = pick(random, sound=0.86, glazed=0.11, cracked=0.03)
+    inner_share = 0.5 + random.normal(0.018, 0.012) * (1 if axle.caliper == "floating" else 0.2)
+    wear(corner, rate * axle.distance_km, inner_share)
+    for fault in here:
+        ACTS[fault.name](Scene(random, build, axle, corner, fault, rate, inner_share))
+    _other_side_works_alone(build, name, faults, corner, rate)
+    for pad in (corner.inner, corner.outer):
+        pad.fore_aft_mm += random.normal(-0.18, 0.2)
+        pad.radial_mm += random.normal(0.0, 0.16)
+        pad.mean_mm = min(pad.mean_mm, axle.pad_new_mm)
+        if pad.mean_mm <= 0.2:
+            pad.mean_mm, pad.condition = 0.0, "metal_to_metal"
+    _marks(random, axle, corner, here)
+    return corner
+
+
+def _other_side_works_alone(build: Build, name: str, faults: list[Fault], corner: Corner, rate: float) -> None:
+    """A corner whose partner does not brake takes more of the axle's work."""
+    for fault in faults:
+        partner = fault.corner and fault.corner.split("_")[0] == name.split("_")[0] and fault.corner != name
+        if partner and fault.name == "piston_seized_released":
+            wear(corner, rate * fault.onset_km * 0.35, 0.5)
+
+
+def _marks(random: Random, axle: AxleBuild, corner: Corner, here: list[Fault]) -> None:
+    """What heat and bare metal leave on the faces and linings."""
+    brake = sum(torque for cause, torque in corner.torque.items() if cause not in _NOT_THE_PADS)
+    if brake > 14 and random.random() < min(0.6, (brake - 14) / 40 + 0.12):
+        for side in corner.face:
+            if random.random() < 0.75:
+                corner.face[side] = "blued"
+    if brake > 6:
+        for pad in (corner.inner, corner.outer):
+            if pad.condition == "sound" and random.random() < min(0.55, brake / 45):
+                pad.condition = pick(random, glazed=0.7, cracked=0.22, delaminated=0.08)
+    for side, pad in (("inner", corner.inner), ("outer", corner.outer)):
+        if pad.condition == "metal_to_metal":
+            corner.face[side] = pick(random, grooved=0.8, scored=0.2)
+    for fault in here:
+        if fault.name == "slide_pins_seized" and random.random() < 0.4:
+            corner.face["outer" if fault.way == "never_across" else "inner"] = "rust_scaled"
+        if fault.name == "rotor_worn_or_damaged" and fault.way in ("grooved", "cracked"):
+            corner.face[pick(random, inner=0.5, outer=0.5)] = fault.way
+    if corner.noise == "none" and brake > 3 and random.random() < 0.35:
+        corner.noise = pick(random, squeal=0.7, scrape=0.3)
+
+
+_NOT_THE_PADS = ("shield_contact", "bearing_or_driveline_drag")
+
+
+def _share_rotor_age(random: Random, build: Build, corners: dict[str, Corner]) -> None:
+    """Rotors of an axle are of one age; a worn one is thinner, uneven or lipped."""
+    for axle_name, axle in build.axles.items():
+        room = axle.rotor_new_mm - axle.rotor_discard_mm
+        age = float(random.beta(1.6, 2.6)) * 0.85
+        for name, corner in corners.items():
+            if name.split("_")[0] != axle_name:
+                continue
+            way = corner.rotor_way
+            thick = axle.rotor_new_mm - room * float(np.clip(age + random.normal(0, 0.05), 0, 0.97))
+            variation = about(random, 0.006, 0.4)
+            corner.lip_mm = room * age / 2 + abs(random.normal(0.15, 0.1))
+            if way == "thin":
+                thick = axle.rotor_discard_mm - abs(random.normal(0.2, 0.18))
+            elif way == "uneven":
+                variation, corner.runout_mm = about(random, 0.035, 0.35), about(random, 0.11, 0.3)
+            elif way == "lip":
+                corner.lip_mm = about(random, 1.3, 0.25)
+            corner.rotor_mm = [
+                float(thick + variation * 0.5 * np.sin(2 * np.pi * (n / 8 + random.random() * 0.05))) for n in range(8)
+            ]
+            corner.runout_mm = max(corner.runout_mm, abs(random.normal(0.035, 0.015)))
+
+
+# -- the whole vehicle -------------------------------------------------------------------------------------------
+
+
+def _has(faults: list[Fault], name: str) -> Fault | None:
+    return next((fault for fault in faults if fault.name == name), None)
+
+
+def _hub_c(random: Random, build: Build, corner: Corner, name: str, ambient: float) -> float:
+    """Hub temperature after a drive: what braking left, and what drag puts in against the air."""
+    axle = build.axle_of(name)
+    work = abs(random.normal(34, 8)) * (axle.share / 0.5) * min(1.5, corner.brakes)
+    power_w = corner.drag_nm * (70 / 3.6) / (build.wheel_radius_mm / 1000)
+    film_w_k = (14 + 1.05 * 70) * 2 * np.pi / 4 * (axle.rotor_diameter_mm / 1000) ** 2 * 0.8
+    rise = 0.75 * power_w / film_w_k
+    return float(ambient + work + rise * random.uniform(0.7, 1.1))
+
+
+def _taken_up_ml(build: Build, corners: dict[str, Corner]) -> float:
+    total = 0.0
+    for name, corner in corners.items():
+        axle = build.axle_of(name)
+        area = sum(np.pi / 4 * d**2 for d in axle.piston_diameter_mm)
+        worn = 2 * axle.pad_new_mm - max(0, corner.inner.mean_mm) - max(0, corner.outer.mean_mm)
+        total += area * max(0.0, worn) / 1000
+    return float(total)
+
+
+def _fluid(random: Random, build: Build, faults: list[Fault], corners: dict[str, Corner]) -> dict[str, float | str]:
+    degraded = _has(faults, "fluid_degraded")
+    age = build.fluid_age_months
+    age = max(age, random.uniform(38, 110)) if degraded else min(age, random.uniform(20, 42))
+    water = (
+        0.07 * age**0.82 * about(random, 1.0, 0.25)
+        if not degraded
+        else max(2.7, 0.085 * age**0.85 * about(random, 1.0, 0.2))
+    )
+    oil = _has(faults, "fluid_contaminated_mineral_oil")
+    colour = "clear" if age < 10 else "amber" if age < 30 else "brown" if age < 60 else "black"
+    if oil and random.random() < 0.65:
+        colour = "cloudy"
+    taken = _taken_up_ml(build, corners) / build.min_to_max_ml
+    topped = random.random() < 0.12
+    level = 1 - taken + random.normal(0, 0.06)
+    if topped:
+        level += taken * random.uniform(0.4, 1.0)
+    if _has(faults, "reservoir_overfilled"):
+        level, topped = random.uniform(1.08, 1.4), random.random() < 0.7
+    leak = _has(faults, "external_leak")
+    seen = pick(random, at_wheel=0.4, underbody=0.3, under_bonnet=0.2, none=0.1)
+    if leak:
+        level = min(level, 1 - taken) - random.uniform(0.25, 0.9) * (0.4 + leak.severity)
+    return {
+        "age": age, "water": float(water), "colour": colour, "copper": float(about(random, 3.2 * age, 0.4)),
+        "level": float(level), "topped": "yes" if topped else "no", "boils": float(228 * (152 / 228) ** (water / 3.7)),
+        "seal": "swollen" if oil and random.random() < 0.9 else "sound",
+        "leak": seen if leak else "none",
+    }  # fmt: skip
+
+
+def _pedal(
+    random: Random, build: Build, faults: list[Fault], corners: dict[str, Corner]
+) -> tuple[float, dict[str, str]]:
+    """Pedal travel from the fluid that gaps, air and worn-back pistons swallow, and how it feels."""
+    swallowed = 0.0
+    for name, corner in corners.items():
+        area = sum(np.pi / 4 * d**2 for d in build.axle_of(name).piston_diameter_mm)
+        swallowed += area * (max(0.0, corner.inner.gap_mm - 0.2) + max(0.0, corner.outer.gap_mm - 0.2)) / 1000
+    master = np.pi / 4 * build.bore_mm**2 * build.stroke_mm / 1000
+    travel = random.normal(0.3, 0.035) + 0.9 * swallowed / master
+    air, bypass, wide = (
+        _has(faults, n) for n in ("air_in_hydraulics", "master_cylinder_bypass", "excess_running_clearance")
+    )
+    leak, booster, stuck = (_has(faults, n) for n in ("external_leak", "booster_weak", "master_cylinder_not_releasing"))
+    if air:
+        travel += random.uniform(0.15, 0.4)
+    if wide:
+        travel += random.uniform(0.18, 0.38)
+    if bypass or leak:
+        travel += random.uniform(0.0, 0.2)
+    swallows = swallowed / master > 0.12
+    feel = "hard" if booster and random.random() < 0.85 else "spongy" if air and random.random() < 0.82 else "firm"
+    return float(np.clip(travel, 0.08, 1.0)), {
+        "feel": feel,
+        "hold": "sinks" if (bypass or leak) and random.random() < 0.9 else "holds",
+        "pump": "rises" if (air or wide or swallows) and random.random() < 0.88 else "no_change",
+        "start": "no_change" if booster and random.random() < 0.9 else "drops",
+        "release": pick(random, slow=0.45, no_free_play=0.4, full=0.15) if stuck else "full",
+    }

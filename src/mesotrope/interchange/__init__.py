@@ -1,0 +1,1 @@
+"""Open formats in and out: inspection documents, tables of measurements, whole jobs."""

@@ -1,0 +1,158 @@
+"""A whole job as one file: its document, its history, its table and its pictures, in a ZIP of open formats."""
+
+from __future__ import annotations
+
+import datetime
+import io
+import json
+import zipfile
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from mesotrope.core.findings import CORNERS, CornerFindings, Inspection, SystemFindings
+from mesotrope.core.model import Knowledge
+from mesotrope.core.vocabulary import read_entry
+from mesotrope.errors import InvalidInput
+from mesotrope.interchange.inspections import read_inspections, write_inspection
+from mesotrope.interchange.measurements import Row, write_measurements
+from mesotrope.services.exchange import KeptEntry, KeptPhotograph
+from mesotrope.services.findings import SYSTEM
+
+FORMAT, VERSION = "mesotrope-job", 1
+LARGEST_BYTES, MOST_FILES = 60_000_000, 200
+
+
+class _Entry(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    corner: str
+    finding: str
+    value: float | str | None
+    entered_by: str = Field(max_length=120)
+    entered_at: datetime.datetime
+
+
+class _Picture(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    file: str
+    corner: str
+    stage: str = Field(max_length=20)
+    taken_at: datetime.datetime
+
+
+class _Manifest(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    format: str
+    version: int
+    opened_at: datetime.datetime
+    state: str
+    history: list[_Entry] = Field(max_length=20_000)
+    photographs: list[_Picture] = Field(max_length=100)
+
+
+@dataclass(frozen=True)
+class JobArchive:
+    """What an archive holds."""
+
+    inspection: Inspection
+    opened_at: datetime.datetime
+    state: str
+    history: tuple[KeptEntry, ...]
+    photographs: tuple[KeptPhotograph, ...]
+
+
+def write_archive(archive: JobArchive, answer: dict[str, Any], knowledge: Knowledge) -> bytes:
+    """The archive as a ZIP: manifest.json, inspection.json, answer.json, measurements.csv, photographs/."""
+    files = [f"photographs/{n:02d}-{p.corner}-{p.stage}.jpg" for n, p in enumerate(archive.photographs, start=1)]
+    manifest = _Manifest(
+        format=FORMAT,
+        version=VERSION,
+        opened_at=archive.opened_at,
+        state=archive.state,
+        history=[
+            _Entry(corner=e.corner, finding=e.path, value=e.value, entered_by=e.entered_by, entered_at=e.entered_at)
+            for e in archive.history
+        ],
+        photographs=[
+            _Picture(file=file, corner=p.corner, stage=p.stage, taken_at=p.taken_at)
+            for file, p in zip(files, archive.photographs, strict=True)
+        ],
+    )
+    latest = {(e.corner, e.path): e for e in archive.history}
+    rows = [Row(e.corner, e.path, e.value, e.entered_by, e.entered_at) for e in latest.values() if e.value is not None]
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
+        packed.writestr("manifest.json", manifest.model_dump_json(indent=2))
+        packed.writestr("inspection.json", write_inspection(archive.inspection))
+        packed.writestr("answer.json", json.dumps(answer, ensure_ascii=False, indent=2))
+        packed.writestr("measurements.csv", write_measurements(rows, knowledge))
+        for file, photograph in zip(files, archive.photographs, strict=True):
+            packed.writestr(file, photograph.picture)
+    return out.getvalue()
+
+
+def is_archive(data: bytes) -> bool:
+    return data[:4] == b"PK\x03\x04"
+
+
+def read_archive(data: bytes, knowledge: Knowledge) -> JobArchive:
+    """Read an archive back. Raises `InvalidInput` saying what is wrong with which part; nothing is taken then."""
+    files = _unpack(data)
+    for needed in ("manifest.json", "inspection.json"):
+        if needed not in files:
+            raise InvalidInput("archive", needed, "it is missing: this is not a job archive")
+    try:
+        manifest = _Manifest.model_validate_json(files["manifest.json"])
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(step) for step in first["loc"])
+        raise InvalidInput(f"manifest.json, {where}", first.get("input"), first["msg"].lower()) from None
+    if (manifest.format, manifest.version) != (FORMAT, VERSION):
+        raise InvalidInput("archive", f"{manifest.format} {manifest.version}", f"{FORMAT} {VERSION} is needed")
+    inspection = read_inspections(files["inspection.json"], knowledge)[0]
+    photographs = []
+    for picture in manifest.photographs:
+        if picture.file not in files:
+            raise InvalidInput("archive", picture.file, "the manifest names it, but it is missing")
+        _hold_corner(picture.corner)
+        taken = _naive(picture.taken_at)
+        photographs.append(KeptPhotograph(picture.corner, picture.stage, taken, files[picture.file]))
+    history = tuple(_entry(entry, knowledge) for entry in manifest.history)
+    return JobArchive(inspection, _naive(manifest.opened_at), manifest.state, history, tuple(photographs))
+
+
+def _unpack(data: bytes) -> dict[str, bytes]:
+    """The files of a ZIP, never more than it may hold unpacked."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+            names = packed.infolist()
+            if len(names) > MOST_FILES or sum(info.file_size for info in names) > LARGEST_BYTES:
+                words = f"up to {MOST_FILES} files and {LARGEST_BYTES // 1_000_000} MB unpacked are allowed"
+                raise InvalidInput("archive", f"{len(names)} files", words)
+            return {info.filename: packed.read(info) for info in names}
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as error:
+        raise InvalidInput("archive", "the file", "it is not a whole ZIP") from error
+
+
+def _hold_corner(corner: str) -> None:
+    if corner not in (*CORNERS, SYSTEM):
+        raise InvalidInput("corner", corner, f"allowed: {', '.join((*CORNERS, SYSTEM))}")
+
+
+def _entry(entry: _Entry, knowledge: Knowledge) -> KeptEntry:
+    _hold_corner(entry.corner)
+    model = SystemFindings if entry.corner == SYSTEM else CornerFindings
+    value = entry.value
+    if value is not None:
+        text = value if isinstance(value, str) else f"{value:.12g}"
+        value = read_entry(model, entry.finding, text, knowledge, confirmed=True)
+    return KeptEntry(entry.corner, entry.finding, value, entry.entered_by, _naive(entry.entered_at))
+
+
+def _naive(moment: datetime.datetime) -> datetime.datetime:
+    """UTC without a zone, as the database keeps it."""
+    return moment.astimezone(datetime.UTC).replace(tzinfo=None) if moment.tzinfo else moment

@@ -1,0 +1,71 @@
+"""Inspection documents as files: one document, a list of them, or one a line; and the format's schema."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from mesotrope.core.findings import FORMAT, VERSION, Inspection, parse_inspection
+from mesotrope.core.model import Knowledge
+from mesotrope.core.vocabulary import check
+from mesotrope.errors import InvalidInput
+
+#: Where the schema stands, for ever, whatever the address of the application.
+SCHEMA_NAME = f"{FORMAT}-{VERSION}.schema.json"
+
+MOST_DOCUMENTS, LARGEST_BYTES = 5_000, 12_000_000
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of the inspection format, made from the models that read it."""
+    made = Inspection.model_json_schema()
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": f"{FORMAT}, version {VERSION}",
+        **{key: value for key, value in made.items() if key != "title"},
+    }
+
+
+def write_inspection(inspection: Inspection) -> str:
+    """A document as a file: indented, without what was not looked at."""
+    return inspection.model_dump_json(exclude_none=True, indent=2) + "\n"
+
+
+def read_inspections(data: bytes, knowledge: Knowledge) -> list[Inspection]:
+    """Read a file of documents: one JSON object, a list of them, or one a line.
+
+    All of them are checked before any is returned. Raises `InvalidInput` naming the document, the field, the value
+    and what is allowed.
+    """
+    if len(data) > LARGEST_BYTES:
+        raise InvalidInput("file", f"{len(data)} bytes", f"up to {LARGEST_BYTES // 1_000_000} MB are allowed")
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise InvalidInput("file", "its text", "it must be text in UTF-8") from None
+    documents = _documents(text)
+    if not documents:
+        raise InvalidInput("file", "nothing", "at least one inspection document is needed")
+    if len(documents) > MOST_DOCUMENTS:
+        raise InvalidInput("file", f"{len(documents)} documents", f"up to {MOST_DOCUMENTS} at once are allowed")
+    out = []
+    for name, document in documents:
+        try:
+            inspection = parse_inspection(document)
+            check(inspection, knowledge)
+        except InvalidInput as error:
+            raise InvalidInput(name, "the document", str(error)) from None
+        out.append(inspection)
+    return out
+
+
+def _documents(text: str) -> list[tuple[str, str]]:
+    """Each document with the name it is known by in messages."""
+    try:
+        whole = json.loads(text)
+    except (ValueError, RecursionError):
+        lines = [(f"line {n}", line) for n, line in enumerate(text.splitlines(), start=1) if line.strip()]
+        return lines if len(lines) > 1 else [("document", text)]
+    if isinstance(whole, list):
+        return [(f"document {n}", json.dumps(item)) for n, item in enumerate(whole, start=1)]
+    return [("document", text)]

@@ -1,0 +1,123 @@
+"""Measurements as a table (CSV): one row a figure, in the unit it is kept in.
+
+Columns: corner, finding, value, unit, entered_by, entered_at (UTC). Reading needs the first three.
+"""
+
+from __future__ import annotations
+
+import csv
+import datetime
+import io
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from mesotrope.core.findings import CORNERS, CornerFindings, SystemFindings
+from mesotrope.core.model import Knowledge, VocabularyField
+from mesotrope.core.vocabulary import field_of, read_entry
+from mesotrope.errors import InvalidDocument, InvalidInput
+from mesotrope.services.findings import SYSTEM, Place
+
+COLUMNS = ("corner", "finding", "value", "unit", "entered_by", "entered_at")
+NEEDED = COLUMNS[:3]
+MOST_ROWS = 5_000
+
+#: A cell that begins so would be run as a formula by a spreadsheet.
+_RUNS = ("=", "+", "-", "@", "\t", "\r")
+
+
+@dataclass(frozen=True)
+class Row:
+    """One figure or word with who entered it and when."""
+
+    corner: str
+    finding: str
+    value: Any
+    entered_by: str = ""
+    entered_at: datetime.datetime | None = None
+
+
+def defused(value: object) -> str:
+    """A cell that no spreadsheet runs: text that begins like a formula gets an apostrophe before it.
+
+    >>> defused("=1+1"), defused(-0.2), defused("seized")
+    ("'=1+1", '-0.2', 'seized')
+    """
+    text = f"{value:.12g}" if isinstance(value, float) else str(value)
+    return "'" + text if isinstance(value, str) and text.startswith((*_RUNS, "'")) else text
+
+
+def undefused(text: str) -> str:
+    """Take the apostrophe of `defused` away again."""
+    return text[1:] if text.startswith("'") and text[1:].startswith((*_RUNS, "'")) else text
+
+
+def _field(place: Place, knowledge: Knowledge) -> VocabularyField | None:
+    fields = knowledge.system_fields if place[0] == SYSTEM else knowledge.corner_fields
+    return field_of(place[1], fields)
+
+
+def write_measurements(rows: Iterable[Row], knowledge: Knowledge) -> str:
+    """The table as text."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow(COLUMNS)
+    for row in rows:
+        field = _field((row.corner, row.finding), knowledge)
+        unit = field.unit if field and isinstance(row.value, int | float) else ""
+        at = row.entered_at.isoformat(timespec="seconds") if row.entered_at else ""
+        writer.writerow([row.corner, row.finding, defused(row.value), unit, defused(row.entered_by), at])
+    return out.getvalue()
+
+
+def read_measurements(data: bytes, knowledge: Knowledge) -> dict[Place, Any]:
+    """Read a table back: the last row of each place stands. All rows are checked before any is returned.
+
+    Raises `InvalidDocument` naming row, column, value and what is allowed.
+    """
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise InvalidInput("file", "its text", "it must be text in UTF-8") from None
+    lines = list(csv.reader(io.StringIO(text, newline=""), delimiter=_delimiter(text)))
+    header = [cell.strip().lower() for cell in lines[0]] if lines else []
+    missing = [name for name in NEEDED if name not in header]
+    if missing:
+        raise InvalidInput("header", ", ".join(header) or "nothing", f"these columns are needed: {', '.join(NEEDED)}")
+    if len(lines) > MOST_ROWS + 1:
+        raise InvalidInput("file", f"{len(lines) - 1} rows", f"up to {MOST_ROWS} are allowed")
+    out: dict[Place, Any] = {}
+    faults: list[InvalidInput] = []
+    for number, cells in enumerate(lines[1:], start=2):
+        if not any(cell.strip() for cell in cells):
+            continue
+        row = dict(zip(header, (undefused(cell.strip()) for cell in cells), strict=False))
+        try:
+            place, value = _read_row(row, knowledge)
+            out[place] = value
+        except InvalidInput as error:
+            faults.append(InvalidInput(f"row {number}, {error.name}", error.value, error.requirement))
+    if faults:
+        raise InvalidDocument(faults[:20])
+    if not out:
+        raise InvalidInput("file", "no rows", "at least one figure is needed")
+    return out
+
+
+def _delimiter(text: str) -> str:
+    """Spreadsheets of countries with a decimal comma write semicolons."""
+    first = text.splitlines()[0] if text.strip() else ""
+    return ";" if first.count(";") > first.count(",") else ","
+
+
+def _read_row(row: dict[str, str], knowledge: Knowledge) -> tuple[Place, Any]:
+    corner, finding = row.get("corner", ""), row.get("finding", "")
+    if corner != SYSTEM and corner not in CORNERS:
+        raise InvalidInput("corner", corner, f"allowed: {', '.join((*CORNERS, SYSTEM))}")
+    model = SystemFindings if corner == SYSTEM else CornerFindings
+    text, unit = row.get("value", ""), row.get("unit", "")
+    if not text:
+        raise InvalidInput("value", text, "a value is needed in every row; leave the row out instead")
+    field = _field((corner, finding), knowledge)
+    joined = f"{text} {unit}" if unit and field and field.possible else text
+    return (corner, finding), read_entry(model, finding, joined, knowledge, confirmed=True)

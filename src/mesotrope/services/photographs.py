@@ -1,0 +1,140 @@
+"""Photographs of pads, rotors and boots: verified, resized, stripped of everything but the picture."""
+
+from __future__ import annotations
+
+import datetime
+import hashlib
+import io
+import warnings
+from dataclasses import dataclass
+
+from PIL import Image, ImageOps, UnidentifiedImageError
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import undefer
+
+from mesotrope.core.findings import CORNERS
+from mesotrope.errors import InvalidInput, NotFound
+from mesotrope.services.findings import SYSTEM, job_of
+from mesotrope.services.signing_in import Who
+from mesotrope.store.session import Database
+from mesotrope.store.tables import Photograph
+
+#: What may be sent, and what is kept of it.
+LARGEST_BYTES, LARGEST_PIXELS, MOST_A_JOB = 12_000_000, 60_000_000, 60
+LONG_EDGE, SMALL_EDGE, QUALITY = 1600, 320, 82
+FORMATS = ("JPEG", "PNG", "WEBP")
+
+
+@dataclass(frozen=True)
+class Shot:
+    """A photograph as it is listed: where it was taken, by whom, when. The picture itself is fetched by its number."""
+
+    id: int
+    corner: str
+    stage: str
+    taken_at: datetime.datetime
+    width: int
+    height: int
+
+
+@dataclass(frozen=True)
+class Developed:
+    """A picture as it is kept: JPEG, upright, without any of the file's own notes (place, camera, time)."""
+
+    picture: bytes
+    small: bytes
+    width: int
+    height: int
+
+
+def develop(data: bytes) -> Developed:
+    """Verify that data is a picture, turn it upright, resize it and encode it anew. Raises `InvalidInput`."""
+    if not 0 < len(data) <= LARGEST_BYTES:
+        raise InvalidInput("photograph", f"{len(data)} bytes", f"up to {LARGEST_BYTES // 1_000_000} MB are allowed")
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            opened = Image.open(io.BytesIO(data), formats=FORMATS)
+            if opened.width * opened.height > LARGEST_PIXELS:
+                allowed = f"up to {LARGEST_PIXELS // 1_000_000} megapixels are allowed"
+                raise InvalidInput("photograph", f"{opened.width} × {opened.height}", allowed)
+            upright = ImageOps.exif_transpose(opened).convert("RGB")
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+        raise InvalidInput("photograph", "the file", "it is not a whole JPEG, PNG or WebP picture") from error
+    clean = Image.frombytes("RGB", upright.size, upright.tobytes())
+    clean.thumbnail((LONG_EDGE, LONG_EDGE))
+    small = clean.copy()
+    small.thumbnail((SMALL_EDGE, SMALL_EDGE))
+    return Developed(_jpeg(clean), _jpeg(small), clean.width, clean.height)
+
+
+def _jpeg(image: Image.Image) -> bytes:
+    out = io.BytesIO()
+    image.save(out, "JPEG", quality=QUALITY, optimize=True)
+    return out.getvalue()
+
+
+def add_photograph(
+    database: Database, job_id: int, corner: str, stage: str, data: bytes, *, by: Who, now: datetime.datetime
+) -> int:
+    """Keep a photograph with its corner and stage. The same picture again changes nothing. Returns its number.
+
+    Raises `InvalidInput` for what is not a picture or too much of it, `NotFound`.
+    """
+    if corner not in (*CORNERS, SYSTEM):
+        raise InvalidInput("corner", corner, f"allowed: {', '.join((*CORNERS, SYSTEM))}")
+    developed = develop(data)
+    digest = hashlib.sha256(developed.picture).hexdigest()
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        job_of(session, job_id, for_writing=True)
+        known = session.scalar(select(Photograph.id).where(Photograph.job_id == job_id, Photograph.digest == digest))
+        if known is not None:
+            return known
+        count = session.scalar(select(func.count(Photograph.id)).where(Photograph.job_id == job_id)) or 0
+        if count >= MOST_A_JOB:
+            raise InvalidInput("photograph", "one more", f"a job keeps at most {MOST_A_JOB}")
+        row = Photograph(
+            job_id=job_id,
+            corner=corner,
+            stage=stage[:20],
+            taken_by=by.person_id,
+            taken_at=now,
+            width=developed.width,
+            height=developed.height,
+            digest=digest,
+            picture=developed.picture,
+            small=developed.small,
+        )
+        session.add(row)
+        session.flush()
+        return row.id
+
+
+def list_photographs(database: Database, job_id: int, *, by: Who) -> list[Shot]:
+    """The photographs of a job, the first first. Raises `NotFound`."""
+    with database.of_workshop(by.workshop_id) as session:
+        job_of(session, job_id)
+        rows = session.scalars(select(Photograph).where(Photograph.job_id == job_id).order_by(Photograph.id))
+        return [Shot(row.id, row.corner, row.stage, row.taken_at, row.width, row.height) for row in rows]
+
+
+def read_photograph(database: Database, job_id: int, photograph_id: int, *, small: bool, by: Who) -> bytes:
+    """One picture as JPEG. Raises `NotFound`, also for another workshop's."""
+    with database.of_workshop(by.workshop_id) as session:
+        row = session.scalar(
+            select(Photograph)
+            .options(undefer(Photograph.small if small else Photograph.picture))
+            .where(Photograph.id == photograph_id, Photograph.job_id == job_id)
+        )
+        if row is None:
+            raise NotFound("photograph")
+        return row.small if small else row.picture
+
+
+def remove_photograph(database: Database, job_id: int, photograph_id: int, *, by: Who) -> None:
+    """Take a photograph away. Raises `NotFound`."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        job_of(session, job_id, for_writing=True)
+        gone = session.execute(delete(Photograph).where(Photograph.id == photograph_id, Photograph.job_id == job_id))
+        if gone.rowcount == 0:  # type: ignore[attr-defined]
+            raise NotFound("photograph")

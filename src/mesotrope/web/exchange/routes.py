@@ -1,0 +1,109 @@
+"""Import and export: documents, tables, whole jobs, and the format's schema."""
+
+from __future__ import annotations
+
+import hashlib
+from typing import Annotated
+
+from fastapi import APIRouter, File, Request, UploadFile
+from fastapi.responses import JSONResponse, RedirectResponse, Response
+
+from mesotrope.core.answer import answer_document
+from mesotrope.errors import InvalidInput
+from mesotrope.interchange.archive import JobArchive, is_archive, read_archive, write_archive
+from mesotrope.interchange.inspections import SCHEMA_NAME, read_inspections, schema, write_inspection
+from mesotrope.interchange.measurements import Row, read_measurements, write_measurements
+from mesotrope.services.exchange import KeptEntry, all_photographs, import_documents, import_figures, restore_job
+from mesotrope.services.findings import history_of
+from mesotrope.services.jobs import open_job
+from mesotrope.web.context import Changing, InShop, SignedIn
+from mesotrope.web.rendering import render
+
+router = APIRouter()
+
+LARGEST_IMPORT_BYTES = 60_000_000
+
+
+def _file(text: str | bytes, media_type: str, name: str) -> Response:
+    headers = {"content-disposition": f'attachment; filename="{name}"'}
+    return Response(text, media_type=media_type, headers=headers)
+
+
+@router.get(f"/formats/{SCHEMA_NAME}")
+def inspection_schema() -> JSONResponse:
+    """Open to everybody: a format's schema is nobody's secret."""
+    return JSONResponse(schema(), media_type="application/schema+json")
+
+
+@router.get("/jobs/{job_id}/inspection.json")
+def inspection_document(job_id: int, shop: InShop, who: SignedIn) -> Response:
+    job = open_job(shop.database, job_id, by=who)
+    return _file(write_inspection(job.inspection), "application/json", f"inspection-{job_id}.json")
+
+
+@router.get("/jobs/{job_id}/answer.json")
+def answer_json(job_id: int, shop: InShop, who: SignedIn) -> dict[str, object]:
+    return answer_document(shop.answer(open_job(shop.database, job_id, by=who).inspection))
+
+
+@router.get("/jobs/{job_id}/measurements.csv")
+def measurements(job_id: int, shop: InShop, who: SignedIn) -> Response:
+    latest = {(e.corner, e.path): e for e in history_of(shop.database, job_id, by=who)}
+    rows = [Row(e.corner, e.path, e.value, e.by, e.at) for e in latest.values() if e.value is not None]
+    return _file(write_measurements(rows, shop.knowledge), "text/csv; charset=utf-8", f"measurements-{job_id}.csv")
+
+
+@router.get("/jobs/{job_id}/archive.zip")
+def archive(job_id: int, shop: InShop, who: SignedIn) -> Response:
+    job = open_job(shop.database, job_id, by=who)
+    history = tuple(KeptEntry(e.corner, e.path, e.value, e.by, e.at) for e in history_of(shop.database, job_id, by=who))
+    photographs = tuple(all_photographs(shop.database, job_id, by=who))
+    kept = JobArchive(job.inspection, job.opened_at, job.state, history, photographs)
+    packed = write_archive(kept, answer_document(shop.answer(job.inspection)), shop.knowledge)
+    return _file(packed, "application/zip", f"job-{job_id}.zip")
+
+
+@router.get("/import")
+def import_page(request: Request, who: SignedIn) -> Response:
+    return render("exchange/import.html", request, who=who, message="", job_id=None)
+
+
+@router.post("/import")
+def import_file(request: Request, shop: InShop, who: Changing, file: Annotated[UploadFile, File()]) -> Response:
+    """Take in inspection documents or a job archive; all of it or nothing."""
+    data = file.file.read(LARGEST_IMPORT_BYTES + 1)
+    try:
+        if is_archive(data):
+            kept = read_archive(data, shop.knowledge)
+            jobs = [
+                restore_job(
+                    shop.database, kept.inspection, kept.history, kept.photographs, opened_at=kept.opened_at,
+                    state=kept.state, by=who, now=shop.now(),
+                )
+            ]  # fmt: skip
+        else:
+            jobs = import_documents(shop.database, read_inspections(data, shop.knowledge), by=who, now=shop.now())
+    except InvalidInput as error:
+        return render("exchange/import.html", request, status=422, who=who, message=str(error), job_id=None)
+    return RedirectResponse(f"/jobs/{jobs[0]}/take-in" if len(jobs) == 1 else "/", status_code=303)
+
+
+@router.get("/jobs/{job_id}/measurements")
+def import_table_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
+    open_job(shop.database, job_id, by=who)
+    return render("exchange/import.html", request, who=who, message="", job_id=job_id)
+
+
+@router.post("/jobs/{job_id}/measurements")
+def import_table(
+    request: Request, job_id: int, shop: InShop, who: Changing, file: Annotated[UploadFile, File()]
+) -> Response:
+    """Enter a table of measurements into a job; all of it or nothing, and the same file twice only once."""
+    data = file.file.read(LARGEST_IMPORT_BYTES + 1)
+    try:
+        figures = read_measurements(data, shop.knowledge)
+    except InvalidInput as error:
+        return render("exchange/import.html", request, status=422, who=who, message=str(error), job_id=job_id)
+    batch = "table-" + hashlib.sha256(data).hexdigest()[:40]
+    import_figures(shop.database, job_id, figures, by=who, now=shop.now(), batch=batch)
+    return RedirectResponse(f"/jobs/{job_id}/verdict", status_code=303)

@@ -1,0 +1,226 @@
+"""The entries of a stage: which fields stand at a corner or at the whole vehicle, in the order a hand goes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from mesotrope.core.model import Knowledge, VocabularyField
+from mesotrope.core.pads import PLACES
+from mesotrope.core.specification import AxleSpecification
+from mesotrope.core.units import Units
+from mesotrope.services.findings import SYSTEM, Place, Standing
+from mesotrope.web.plate.drawing import entry_id
+
+#: How many places round a rotor have a field; more can be imported.
+ROTOR_PLACES = 4
+
+#: Findings entered in one row with another, and what stands between their fields.
+WITH = {"pull_radius_mm": "pull_n"}
+
+#: What is written beside the fields of a finding with several.
+BESIDE = {
+    "spin.turns": "turns in", "spin.seconds": "s", "pull_n": "N at a radius of", "pull_radius_mm": "",
+}  # fmt: skip
+
+#: How the unit of a field is kept, for those that a person may read otherwise.
+KEPT_AS = {"mm": "mm", "°C": "C"}
+
+
+@dataclass(frozen=True)
+class EntryField:
+    """One field: where its finding belongs, how it is entered, and what stands in it.
+
+    `name` says it whole, for those who hear it; `label` is what is written beside it. `seen_entry` numbers the entry
+    that it shows.
+    """
+
+    id: str
+    corner: str
+    path: str
+    name: str
+    label: str
+    unit: str
+    value: str
+    seen_entry: int
+    options: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True)
+class Block:
+    """What is entered together: `kind` is figures, pad, choice or text; `rows` are the fields as they lie."""
+
+    kind: str
+    finding: str
+    heading: str
+    hint: str
+    rows: tuple[tuple[EntryField, ...], ...]
+    cautions: tuple[str, ...]
+
+    @property
+    def stacked(self) -> bool:
+        """Whether every field has a row of its own, with its label before it."""
+        return len(self.rows) > 1
+
+    @property
+    def joined(self) -> bool:
+        """Whether the words between the fields make one sentence of them."""
+        return self.finding in ("spin", "pull_n")
+
+    @property
+    def fields(self) -> tuple[EntryField, ...]:
+        return tuple(field for row in self.rows for field in row)
+
+
+@dataclass(frozen=True)
+class _Maker:
+    """Makes the fields of one corner (or of the whole vehicle) from what stands."""
+
+    corner: str
+    words: str
+    standing: Standing
+    units: Units
+
+    def field(self, path: str, label: str, known: VocabularyField, name: str = "") -> EntryField:
+        value = self.standing.findings.get((self.corner, path), "")
+        return EntryField(
+            id=entry_id(self.corner, path),
+            corner=self.corner,
+            path=path,
+            name=f"{self.words}, {name or known.label}" if self.words else (name or known.label),
+            label=label,
+            unit=unit_in_words(known.unit, self.units),
+            value=shown(value, known, self.units),
+            seen_entry=self.standing.entry_ids.get((self.corner, path), 0),
+            options=tuple(known.values.items()),
+        )
+
+
+def unit_in_words(unit: str, units: Units) -> str:
+    return units.written(KEPT_AS[unit]) if unit in KEPT_AS else unit
+
+
+def shown(value: Any, known: VocabularyField, units: Units) -> str:
+    """A finding as it stands in its field: thicknesses with at least one decimal.
+
+    >>> from mesotrope.knowledge import knowledge
+    >>> field = knowledge().corner_field["rotor_mm"]
+    >>> shown(3.0, field, Units()), shown(23.895, field, Units()), shown(3.0, field, Units(length="in"))
+    ('3.0', '23.895', '0.118')
+    """
+    if isinstance(value, str) or value is None:
+        return value or ""
+    kept = KEPT_AS.get(known.unit)
+    if kept and units.unit_for(kept) != kept:
+        return units.shown(value, kept, fine=known.key.startswith("rotor"))
+    return f"{value:.1f}" if known.unit == "mm" and round(value, 1) == value else f"{value:g}"
+
+
+def corner_blocks(
+    corner: str, words: str, stages: Iterable[str], axle: AxleSpecification, standing: Standing, knowledge: Knowledge,
+    units: Units,
+) -> tuple[Block, ...]:  # fmt: skip
+    """Every block of a corner for some stages of the work; nothing where the axle has drums."""
+    if not axle.has("disc"):
+        return ()
+    maker = _Maker(corner, words, standing, units)
+    fields = [f for f in knowledge.corner_fields if f.stage in tuple(stages) and all(map(axle.has, f.needs))]
+    per_side = axle.pistons if axle.caliper == "floating" else max(1, axle.pistons // 2)
+    lists = {"piston_pushback": per_side, "rotor_mm": _rotor_places(corner, standing)}
+
+    def can_be(caution_needs: tuple[str, ...]) -> bool:
+        return all(map(axle.has, caution_needs))
+
+    return _blocks(fields, maker, knowledge, lists, can_be)
+
+
+def system_blocks(
+    stages: Iterable[str], standing: Standing, knowledge: Knowledge, units: Units, corners: Iterable[str]
+) -> tuple[Block, ...]:
+    """Every block of the whole vehicle for some stages of the work."""
+    maker = _Maker(SYSTEM, "", standing, units)
+    fields = [f for f in knowledge.system_fields if f.stage in tuple(stages)]
+    blocks = _blocks(fields, maker, knowledge, {}, lambda needs: not needs)
+    return tuple(_by_corner(block, maker, knowledge, corners) if block.finding == "brake_force_n" else block
+                 for block in blocks)  # fmt: skip
+
+
+def _by_corner(block: Block, maker: _Maker, knowledge: Knowledge, corners: Iterable[str]) -> Block:
+    known = knowledge.system_field[block.finding]
+    row = tuple(
+        maker.field(f"{block.finding}.{corner}", corner.replace("_", " "), known,
+                    f"{known.label}, {corner.replace('_', ' ')}")
+        for corner in corners
+    )  # fmt: skip
+    return Block("figures", block.finding, block.heading, block.hint, tuple((field,) for field in row), block.cautions)
+
+
+def _rotor_places(corner: str, standing: Standing) -> int:
+    given = [int(path.split(".")[1]) for at, path in standing.findings if at == corner and path.startswith("rotor_mm.")]
+    return max(ROTOR_PLACES, *given) if given else ROTOR_PLACES
+
+
+def _blocks(
+    fields: list[VocabularyField], maker: _Maker, knowledge: Knowledge, lists: Mapping[str, int], can_be: Any
+) -> tuple[Block, ...]:
+    grouped: dict[str, list[VocabularyField]] = {}
+    for field in fields:
+        name = field.key.split(".")[0]
+        grouped.setdefault(WITH.get(name, name), []).append(field)
+    return tuple(_block(name, together, maker, knowledge, lists, can_be) for name, together in grouped.items())
+
+
+def _block(
+    name: str, together: list[VocabularyField], maker: _Maker, knowledge: Knowledge, lists: Mapping[str, int],
+    can_be: Any,
+) -> Block:  # fmt: skip
+    first = together[0]
+    if name == "pad_mm":
+        kind, rows = "pad", tuple(row for side in ("inner", "outer") for row in _pad_rows(side, maker, first))
+    elif name == "window_pad_mm":
+        kind, rows = "figures", (tuple(maker.field(f"{name}.{s}", s, first, f"{s} lining seen") for s in PAD_SIDES),)
+    elif name in lists:
+        count = lists[name]
+        made = tuple(
+            maker.field(f"{name}.{n}", f"piston {n}" if first.values and count > 1 else "", first,
+                        f"{first.label}, {n}" if count > 1 else "")
+            for n in range(1, count + 1)
+        )  # fmt: skip
+        kind, rows = ("choice", tuple((f,) for f in made)) if first.values else ("figures", (made,))
+    elif first.values:
+        kind = "choice"
+        rows = tuple((maker.field(f.key, f.key.partition(".")[2], f),) for f in together)
+    elif first.possible:
+        kind = "figures"
+        rows = (tuple(maker.field(f.key, BESIDE.get(f.key, f.key.partition(".")[2]), f) for f in together),)
+    else:
+        kind, rows = "text", ((maker.field(first.key, "", first),),)
+    said = tuple(c.words for c in knowledge.cautions if name in c.when and can_be(c.needs))
+    heading = knowledge.headings.get(name, first.label)
+    return Block(kind, name, heading, knowledge.hints.get(name, ""), rows, said)
+
+
+PAD_SIDES = ("inner", "outer")
+
+
+def _pad_rows(side: str, maker: _Maker, known: VocabularyField) -> tuple[tuple[EntryField, ...], ...]:
+    """The four places of a lining as they lie on the pad: rim above hub, leading end before trailing end."""
+    return tuple(
+        tuple(
+            maker.field(f"pad_mm.{side}.{end}_{edge}", "", known, f"{side} lining, {_place_words(f'{end}_{edge}')}")
+            for end in ("lead", "trail")
+        )
+        for edge in ("rim", "hub")
+    )
+
+
+def _place_words(place: str) -> str:
+    assert place in PLACES
+    end, edge = place.split("_")
+    return f"{'leading' if end == 'lead' else 'trailing'} end, {edge} edge"
+
+
+def paths_of(blocks: Iterable[Block]) -> set[Place]:
+    """Every place that these blocks have a field for."""
+    return {(field.corner, field.path) for block in blocks for field in block.fields}

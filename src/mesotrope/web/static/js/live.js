@@ -1,0 +1,57 @@
+// What others enter in this job appears here, without moving the cursor.
+
+import { nothingWaits } from "./keep.js";
+import { job, main, placeById, refresh, say, show, stands, valueOf, view } from "./page.js";
+
+let later;
+
+// The suspects, the plate and the rail, as they are now; several entries at once ask only once.
+function bringUpToDate() {
+  clearTimeout(later);
+  later = setTimeout(async () => {
+    if (!nothingWaits()) return; // the answers to one's own entries bring it along
+    const { stage, axle, wear } = view();
+    try {
+      const answer = await fetch(`/jobs/${job}/${stage}/refresh?axle=${axle}&wear=${wear}`, { headers: { "HX-Request": "true" } });
+      if (answer.ok) refresh(await answer.text());
+    } catch {
+      // the stream asks again when the network is back
+    }
+  }, 60);
+}
+
+function take(entry) {
+  const place = placeById(entry.field);
+  if (place && Number(place.dataset.seen ?? 0) >= entry.entry) return null;
+  if (!place) return entry;
+  const touched = place.dataset.sent !== undefined || valueOf(place) !== (place.dataset.kept ?? "");
+  if (touched) return entry; // what is being typed here is left alone; keeping it will ask which stands
+  show(place, entry.shown);
+  stands(place, entry.shown, String(entry.entry));
+  place.classList.add("from-another");
+  setTimeout(() => place.classList.remove("from-another"), 4000);
+  return entry;
+}
+
+export function listen() {
+  if (!main || !main.dataset.last) return;
+  let seen = Number(main.dataset.last);
+  let stream;
+  const open = () => {
+    stream = new EventSource(`/jobs/${job}/events?after=${seen}`);
+    stream.onmessage = (event) => {
+      seen = Number(event.lastEventId) || seen;
+      const fresh = JSON.parse(event.data).map(take).filter(Boolean);
+      if (!fresh.length) return;
+      bringUpToDate();
+      const last = fresh[fresh.length - 1];
+      if (!last.mine) setTimeout(() => say(`${last.by}: ${last.field.replaceAll("-", " ")} ${last.shown || "taken back"}`), 400);
+    };
+    stream.onerror = () => {
+      stream.close();
+      setTimeout(open, 1000);
+    };
+  };
+  open();
+  window.addEventListener("pagehide", () => stream.close());
+}

@@ -1,0 +1,45 @@
+// The job page: where it is, its fields, and what it says quietly.
+
+export const main = document.querySelector("main[data-job]");
+export const job = main?.dataset.job;
+export const who = main?.dataset.who;
+
+export const view = () => ({ stage: main.dataset.stage, axle: main.dataset.axle, wear: main.dataset.wear });
+
+export const token = () => JSON.parse(document.body.getAttribute("hx-headers") ?? "{}");
+
+export const say = (words) => {
+  const place = document.getElementById("saved");
+  if (place) place.textContent = words;
+};
+
+// A finding's place on the page: a field, or the group of words it is chosen from.
+export const placeOf = (element) => element.closest("[data-entry-group]") ?? element;
+export const placeById = (id) => {
+  const element = document.getElementById(id);
+  return element && placeOf(element);
+};
+
+export const isGroup = (place) => place.matches("[data-entry-group]");
+
+export const valueOf = (place) =>
+  isGroup(place) ? (place.querySelector("input:checked")?.value ?? "") : place.value.trim();
+
+export function show(place, value) {
+  if (isGroup(place)) {
+    for (const input of place.querySelectorAll("input")) input.checked = input.value === value;
+  } else {
+    place.value = value;
+  }
+}
+
+// What stands at a place, as the server last said it, and the number of the entry it showed.
+export function stands(place, value, entry) {
+  place.dataset.kept = value;
+  if (entry) place.dataset.seen = entry;
+}
+
+export const messageOf = (place) => document.getElementById(`message-${place.dataset.id}`);
+
+// Parts of the page that an answer brings along replace their older selves.
+export const refresh = (html) => window.htmx.swap("#saved", html, { swapStyle: "none" });

@@ -1,0 +1,22 @@
+// Readings of the simulated instruments arrive from their own window, and are typed into the field under the cursor
+// as a real instrument with a keyboard wedge would type them: the reading, then Enter.
+
+import { CHANNEL } from "./channel.js";
+import { go } from "./entry.js";
+import { keep } from "./keep.js";
+import { say } from "./page.js";
+
+export function wedge() {
+  if (!("BroadcastChannel" in window)) return;
+  let last = null;
+  document.addEventListener("focusin", (event) => {
+    if (event.target.matches("input[data-entry]")) last = event.target;
+  });
+  new BroadcastChannel(CHANNEL).addEventListener("message", (event) => {
+    if (!last?.isConnected) return say("a reading came in: put the cursor in a field first");
+    last.value = String(event.data.line);
+    keep(last);
+    go(last, 1); // a page in the background hears of no focus: what comes next is remembered here
+    if (document.activeElement.matches("input[data-entry]")) last = document.activeElement;
+  });
+}

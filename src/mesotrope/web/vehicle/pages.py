@@ -1,0 +1,198 @@
+"""The form of a vehicle's specification: every field with what is known, or the default that stands in for it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, get_args
+
+from mesotrope.core.findings import Inspection, RecentWork
+from mesotrope.core.model import Knowledge
+from mesotrope.core.quantity import parse_quantity
+from mesotrope.core.units import Units
+from mesotrope.errors import InvalidInput
+
+USES = ("motorway", "mixed", "town", "mountains", "towing")
+
+#: Words of the specification that are not the words of the format.
+SAID = {
+    "light_truck": "light truck", "front_rear": "front and rear", "drum_in_hat": "drum in the rotor's hat",
+    "integral_cable": "in the caliper, by cable", "electric_on_caliper": "in the caliper, electric",
+    "lever_on_drum": "on the drum", "none": "none",
+}  # fmt: skip
+
+#: Whole-vehicle fields in the order they are asked: key, label, unit, choices.
+VEHICLE_FIELDS: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (
+    ("label", "Name, as you call it", "", ()),
+    ("registration", "Plate", "", ()),
+    ("vin", "VIN", "", ()),
+    ("model_year", "Model year", "", ()),
+    ("kind", "Kind", "", ("car", "light_truck", "motorcycle")),
+    ("driven", "Driven axle", "", ("front", "rear", "all")),
+    ("circuit_split", "Circuits split", "", ("front_rear", "diagonal", "single")),
+    ("steering_side", "Master cylinder on the", "", ("left", "right")),
+    ("mass_kg", "Mass", "kg", ()),
+    ("front_brake_share", "Share of braking at the front", "", ()),
+    ("wheel_radius_mm", "Wheel radius", "mm", ()),
+    ("wheel_inertia_kg_m2", "Inertia of one wheel", "kg·m²", ()),
+    ("front_discs", "Front discs (motorcycle)", "", ("1", "2")),
+    ("fluid_grade", "Fluid grade", "", ("DOT 3", "DOT 4", "DOT 5", "DOT 5.1", "ISO class 6")),
+    ("master_cylinder.bore_mm", "Master cylinder bore", "mm", ()),
+    ("master_cylinder.stroke_mm", "Master cylinder stroke", "mm", ()),
+    ("master_cylinder.pedal_ratio", "Pedal ratio", "", ()),
+    ("reservoir.min_to_max_ml", "Reservoir from MIN to MAX", "mL", ()),
+    ("reservoir.max_to_brim_ml", "Reservoir from MAX to the brim", "mL", ()),
+)
+
+AXLE_FIELDS: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (
+    ("caliper", "Caliper", "", ("floating", "fixed", "drum")),
+    ("pistons", "Pistons (floating: one side; fixed: all)", "", ()),
+    ("piston_diameter_mm", "Piston diameters of one side", "mm", ()),
+    ("pad_new_mm", "Lining when new", "mm", ()),
+    ("pad_limit_mm", "Lining limit", "mm", ()),
+    ("pad_length_mm", "Pad length", "mm", ()),
+    ("pad_height_mm", "Pad height", "mm", ()),
+    ("rotor_new_mm", "Rotor when new", "mm", ()),
+    ("rotor_discard_mm", "Rotor discard thickness", "mm", ()),
+    ("rotor_mass_kg", "Rotor mass", "kg", ()),
+    ("rotor_diameter_mm", "Rotor diameter", "mm", ()),
+    ("effective_radius_mm", "Effective radius", "mm", ()),
+    ("parking_brake", "Parking brake", "",
+     ("none", "drum_in_hat", "integral_cable", "electric_on_caliper", "lever_on_drum")),
+    ("pads_fitted_odometer_km", "Pads fitted at", "km", ()),
+)  # fmt: skip
+
+WHOLE = ("model_year", "pistons", "front_discs")
+KEPT_AS = {"mm": "mm", "km": "km", "mL": "mL"}
+
+
+@dataclass(frozen=True)
+class FormField:
+    """One field: what is known of it (`value`), else the default that stands in (`default`)."""
+
+    name: str
+    label: str
+    unit: str
+    value: str
+    default: str
+    options: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class SpecificationForm:
+    vehicle: tuple[FormField, ...]
+    axles: tuple[tuple[str, tuple[FormField, ...]], ...]
+    visit: tuple[FormField, ...]
+    work: tuple[tuple[str, str, bool], ...]
+
+
+def _dig(table: Mapping[str, Any], path: str) -> Any:
+    value: Any = table
+    for step in path.split("."):
+        value = value.get(step) if isinstance(value, Mapping) else None
+    return value
+
+
+def specification_form(
+    inspection: Inspection, knowledge: Knowledge, units: Units, typed: Mapping[str, str] | None = None
+) -> SpecificationForm:
+    """Put the form together, with what was typed where it is shown again."""
+    known = inspection.vehicle.model_dump()
+    visit = inspection.visit.model_dump()
+    defaults = knowledge.specification[inspection.vehicle.kind or "car"]
+
+    def field(
+        prefix: str, key: str, label: str, unit: str, options: tuple[str, ...], value: Any, default: Any
+    ) -> FormField:
+        name = f"{prefix}{key}"
+        written = units.written(KEPT_AS[unit]) if unit in KEPT_AS else unit
+        shown = (typed or {}).get(name, _shown(value, unit, units))
+        choices = tuple((option, SAID.get(option, option)) for option in options)
+        return FormField(name, label, written, shown, SAID.get(str(default), _shown(default, unit, units)), choices)
+
+    work = visit.get("recent_work") or []
+    return SpecificationForm(
+        vehicle=tuple(field("", *f, _dig(known, f[0]), _dig(defaults, f[0])) for f in VEHICLE_FIELDS),
+        axles=tuple(
+            (
+                name,
+                tuple(
+                    field(f"{name}.", *f, _dig(known, f"axles.{name}.{f[0]}"), _dig(defaults, f"{name}.{f[0]}"))
+                    for f in AXLE_FIELDS
+                ),
+            )
+            for name in ("front", "rear")
+        ),
+        visit=(
+            field("visit.", "odometer_km", "Distance", "km", (), visit.get("odometer_km"), ""),
+            field("visit.", "ambient_c", "Outside", "°C", (), visit.get("ambient_c"), ""),
+            field("visit.", "usage", "Use", "", USES, visit.get("usage"), ""),
+            field("visit.", "complaint", "Complaint, in the driver’s words", "", (), visit.get("complaint"), ""),
+        ),
+        work=tuple((w, w.replace("_", " "), w in work) for w in get_args(RecentWork)),
+    )
+
+
+def _shown(value: Any, unit: str, units: Units) -> str:
+    if value is None or value == "":
+        return ""
+    if isinstance(value, list | tuple):
+        return ", ".join(_shown(item, unit, units) for item in value)
+    if isinstance(value, str):
+        return value
+    kept = KEPT_AS.get(unit)
+    return units.shown(value, kept).replace(" ", "") if kept and units.unit_for(kept) != kept else f"{value:g}"
+
+
+def read_form(
+    typed: Mapping[str, str], inspection: Inspection, knowledge: Knowledge, units: Units
+) -> tuple[dict[str, Any], dict[str, Any]]:
+    """Turn the form back into vehicle and visit as the open format writes them. Raises `InvalidInput`."""
+    specification: dict[str, Any] = {}
+    for key, label, unit, options in VEHICLE_FIELDS:
+        _put(specification, key, _read(typed.get(key, ""), key, label, unit, options, units))
+    axles: dict[str, Any] = {}
+    for name in ("front", "rear"):
+        axle: dict[str, Any] = {}
+        for key, label, unit, options in AXLE_FIELDS:
+            said = f"{name} axle, {label.lower()}"
+            _put(axle, key, _read(typed.get(f"{name}.{key}", ""), key, said, unit, options, units))
+        if axle:
+            axles[name] = axle
+    if axles:
+        specification["axles"] = axles
+    visit: dict[str, Any] = {"recent_work": [w for w in get_args(RecentWork) if typed.get(f"visit.work.{w}")]}
+    for key, label, unit, options in (
+        ("odometer_km", "distance", "km", ()), ("ambient_c", "outside", "°C", ()), ("usage", "use", "", USES),
+        ("complaint", "complaint", "", ()),
+    ):  # fmt: skip
+        visit[key] = _read(typed.get(f"visit.{key}", ""), key, label, unit, options, units)
+    return specification, visit
+
+
+def _put(table: dict[str, Any], path: str, value: Any) -> None:
+    if value is not None:
+        *steps, last = path.split(".")
+        for step in steps:
+            table = table.setdefault(step, {})
+        table[last] = value
+
+
+def _read(text: str, key: str, label: str, unit: str, options: tuple[str, ...], units: Units) -> Any:
+    text = text.strip()
+    if not text:
+        return None
+    if options and text not in options:
+        raise InvalidInput(label, text, f"allowed: {', '.join(options)}")
+    if key in WHOLE:
+        if not (text.isascii() and text.isdigit() and len(text) < 6):
+            raise InvalidInput(label, text, "a whole number is needed")
+        return int(text)
+    if options or key in ("label", "registration", "vin", "complaint"):
+        return text
+    kept = {"°C": "C"}.get(unit, KEPT_AS.get(unit, ""))
+    written_in = units.unit_for(kept) if kept else None
+    if key == "piston_diameter_mm":
+        parts = [part for part in text.replace(";", " ").replace(", ", " ").split() if part]
+        return [parse_quantity(part.strip(","), "mm", name=label, written_in=written_in) for part in parts]
+    return parse_quantity(text.replace(" ", "") if kept == "km" else text, kept, name=label, written_in=written_in)

@@ -1,0 +1,135 @@
+"""Taking a vehicle in (found again, or new), and what is known of its brakes."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, get_args
+
+from fastapi import APIRouter, Form, Query, Request
+from fastapi.responses import RedirectResponse, Response
+
+from mesotrope.core.findings import RecentWork
+from mesotrope.core.quantity import parse_quantity
+from mesotrope.core.vin import read_vin
+from mesotrope.errors import InvalidInput
+from mesotrope.services.jobs import (
+    describe_visit,
+    find_vehicles,
+    open_job,
+    similar_vehicles,
+    specify_vehicle,
+    take_in,
+)
+from mesotrope.services.signing_in import Who
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn
+from mesotrope.web.rendering import render
+from mesotrope.web.vehicle.pages import USES, read_form, specification_form
+
+router = APIRouter()
+
+Line = Annotated[str, Form(max_length=500)]
+Kind = Literal["car", "light_truck", "motorcycle"]
+
+
+def _figure(text: str, unit: str, name: str, who: Who) -> float | None:
+    return parse_quantity(text, unit, name=name, written_in=who.units.unit_for(unit)) if text.strip() else None
+
+
+def _intake(
+    request: Request, shop: Shop, who: Who, *, message: str = "", status: int = 200, **form: object
+) -> Response:
+    kind = str(form.get("kind", "car"))
+    similar = similar_vehicles(shop.database, kind, by=who)
+    return render(
+        "vehicle/take_in.html", request, status=status, who=who, message=message, form=form, similar=similar,
+        work=[(value, value.replace("_", " ")) for value in get_args(RecentWork)], uses=USES,
+    )  # fmt: skip
+
+
+@router.get("/take-in")
+def intake_page(
+    request: Request, shop: InShop, who: SignedIn, kind: Kind = "car", vehicle: int | None = None
+) -> Response:
+    return _intake(request, shop, who, kind=kind)
+
+
+@router.get("/vehicles")
+def found(
+    request: Request, shop: InShop, who: SignedIn, search: Annotated[str, Query(max_length=120)] = ""
+) -> Response:
+    """The vehicles that fit what is being typed: a part of the page, asked for by it."""
+    vehicles = find_vehicles(shop.database, search, by=who)
+    return render("vehicle/_found.html", request, vehicles=vehicles, searched=len(search.strip()) > 1)
+
+
+@router.get("/vin")
+def vin_check(
+    request: Request, shop: InShop, who: SignedIn, vin: Annotated[str, Query(max_length=60)] = ""
+) -> Response:
+    """What a VIN says of itself, while it is typed."""
+    reading, message = None, ""
+    try:
+        reading = read_vin(vin) if vin.strip() else None
+    except InvalidInput as error:
+        message = error.requirement
+    known = find_vehicles(shop.database, reading.number, by=who) if reading else []
+    return render("vehicle/_vin.html", request, reading=reading, message=message, known=known)
+
+
+@router.post("/jobs")
+def take_vehicle_in(
+    request: Request,
+    shop: InShop,
+    who: Changing,
+    label: Line = "",
+    kind: Annotated[Kind, Form()] = "car",
+    registration: Line = "",
+    vin: Line = "",
+    odometer: Line = "",
+    ambient: Line = "",
+    usage: Annotated[Literal["", "motorway", "mixed", "town", "mountains", "towing"], Form()] = "",
+    complaint: Annotated[str, Form(max_length=4000)] = "",
+    recent_work: Annotated[list[RecentWork] | None, Form()] = None,
+    vehicle_id: Annotated[int | None, Form()] = None,
+    copy_from: Annotated[int | Literal[""] | None, Form()] = None,
+) -> Response:
+    try:
+        job_id = take_in(
+            shop.database, shop.knowledge, label=label, kind=kind, registration=registration, vin=vin,
+            odometer_km=_figure(odometer, "km", "distance", who), ambient_c=_figure(ambient, "C", "ambient", who),
+            usage=usage, complaint=complaint, recent_work=tuple(recent_work or ()), vehicle_id=vehicle_id,
+            copy_from=copy_from or None, by=who, now=shop.now(),
+        )  # fmt: skip
+    except InvalidInput as error:
+        return _intake(
+            request, shop, who, message=str(error), status=422, label=label, kind=kind, registration=registration,
+            vin=vin, odometer=odometer, ambient=ambient, usage=usage, complaint=complaint,
+            recent_work=recent_work or [], vehicle_id=vehicle_id,
+        )  # fmt: skip
+    return RedirectResponse(f"/jobs/{job_id}/take-in", status_code=303)
+
+
+@router.get("/jobs/{job_id}/vehicle")
+def vehicle_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
+    job = open_job(shop.database, job_id, by=who)
+    form = specification_form(job.inspection, shop.knowledge, who.units)
+    return render("vehicle/specification.html", request, who=who, job=job, form=form, message="")
+
+
+@router.post("/jobs/{job_id}/vehicle")
+async def keep_vehicle(request: Request, job_id: int, shop: InShop, who: Changing) -> Response:
+    typed = {name: str(value) for name, value in (await request.form()).items() if name != "change_token"}
+    return _keep_vehicle(request, job_id, shop, who, typed)
+
+
+def _keep_vehicle(request: Request, job_id: int, shop: Shop, who: Who, typed: dict[str, str]) -> Response:
+    job = open_job(shop.database, job_id, by=who)
+    try:
+        specification, visit = read_form(typed, job.inspection, shop.knowledge, who.units)
+        specify_vehicle(shop.database, shop.knowledge, job_id, specification, by=who)
+        describe_visit(shop.database, shop.knowledge, job_id, visit, by=who)
+    except InvalidInput as error:
+        form = specification_form(job.inspection, shop.knowledge, who.units, typed)
+        return render(
+            "vehicle/specification.html", request, status=422, who=who, job=job, form=form, message=str(error)
+        )
+    return RedirectResponse(f"/jobs/{job_id}/take-in", status_code=303)

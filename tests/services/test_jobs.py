@@ -1,0 +1,103 @@
+"""Taking vehicles in: found again, new, specified, and what a visit was about."""
+
+from __future__ import annotations
+
+import pytest
+
+from mesotrope.errors import InvalidInput, NotFound
+from mesotrope.knowledge import knowledge
+from mesotrope.services.jobs import (
+    describe_visit,
+    find_vehicles,
+    open_job,
+    similar_vehicles,
+    specify_vehicle,
+    take_in,
+)
+
+VIN = "1M8GDM9AXKP042788"
+
+
+def _take_in(database, who, clock, **more):
+    given = {"label": "Red van", "kind": "car", "registration": "", "odometer_km": None, "usage": "", "complaint": ""}
+    return take_in(database, knowledge(), by=who, now=clock(), **{**given, **more})
+
+
+def test_a_vehicle_is_found_again_by_plate_vin_or_name(database, someone, clock):
+    who = someone()
+    _take_in(database, who, clock, registration="0-abc-1", vin=VIN)
+    for words in ("0-ABC", "042788", "red v"):
+        assert [v.label for v in find_vehicles(database, words, by=who)] == ["Red van"]
+    assert find_vehicles(database, "blue", by=who) == []
+    assert find_vehicles(database, "%", by=who) == []
+    assert find_vehicles(database, "%%", by=who) == []
+    assert find_vehicles(database, "red", by=someone()) == []
+
+
+def test_the_same_plate_or_vin_opens_a_job_for_the_same_vehicle(database, someone, clock):
+    who = someone()
+    first = open_job(database, _take_in(database, who, clock, registration="0-ABC-1", vin=VIN), by=who)
+    by_plate = open_job(database, _take_in(database, who, clock, label="van", registration="0-abc-1"), by=who)
+    by_vin = open_job(database, _take_in(database, who, clock, label="van", vin=VIN.lower()), by=who)
+    by_choice = open_job(database, _take_in(database, who, clock, label="x", vehicle_id=first.vehicle_id), by=who)
+    assert {by_plate.vehicle_id, by_vin.vehicle_id, by_choice.vehicle_id} == {first.vehicle_id}
+
+
+def test_another_workshops_vehicle_cannot_be_chosen_or_copied(database, someone, clock):
+    theirs = someone()
+    number = open_job(database, _take_in(database, theirs, clock), by=theirs).vehicle_id
+    for choice in ({"vehicle_id": number}, {"copy_from": number}):
+        with pytest.raises(NotFound, match="no such vehicle"):
+            _take_in(database, someone(), clock, **choice)
+
+
+def test_brakes_are_copied_from_a_similar_vehicle_but_not_its_names(database, someone, clock):
+    who = someone()
+    job = _take_in(database, who, clock, registration="0-ABC-1")
+    axles = {"front": {"pad_new_mm": 12.5}}
+    specify_vehicle(database, knowledge(), job, {"label": "Red van", "kind": "car", "axles": axles}, by=who)
+    like = similar_vehicles(database, "car", by=who)
+    copied = open_job(database, _take_in(database, who, clock, label="Blue van", copy_from=like[0].id), by=who)
+    assert copied.inspection.vehicle.axles.front.pad_new_mm == 12.5
+    assert copied.inspection.vehicle.label == "Blue van"
+    assert copied.inspection.vehicle.registration is None
+
+
+@pytest.mark.parametrize(
+    ("more", "message"),
+    [
+        ({"vin": "1234"}, "17 characters are needed"),
+        ({"vin": "IM8GDM9AXKP042788"}, "never stands in it"),
+        ({"odometer_km": -4.0}, "allowed: 0 to"),
+        ({"kind": "boat"}, "allowed: 'car'"),
+    ],
+)
+def test_what_cannot_be_is_refused_and_nothing_is_opened(database, someone, clock, more, message):
+    who = someone()
+    with pytest.raises(InvalidInput, match=message):
+        _take_in(database, who, clock, **more)
+    assert find_vehicles(database, "Red van", by=who) == []
+
+
+def test_a_plate_belongs_to_one_vehicle(database, someone, clock):
+    who = someone()
+    _take_in(database, who, clock, label="First", registration="0-ABC-1")
+    second = _take_in(database, who, clock, label="Second")
+    with pytest.raises(InvalidInput, match="it belongs to First"):
+        specify_vehicle(database, knowledge(), second, {"label": "Second", "registration": "0-abc-1"}, by=who)
+
+
+def test_a_visit_can_be_described_later(database, someone, clock):
+    who = someone()
+    job = _take_in(database, who, clock)
+    visit = {
+        "odometer_km": 1200.0,
+        "usage": "towing",
+        "recent_work": ["hoses"],
+        "complaint": "pulls",
+        "ambient_c": None,
+    }
+    describe_visit(database, knowledge(), job, visit, by=who)
+    kept = open_job(database, job, by=who).inspection.visit
+    assert (kept.odometer_km, kept.usage, kept.recent_work, kept.complaint) == (1200.0, "towing", ["hoses"], "pulls")
+    assert kept.date == clock().date().isoformat()
