@@ -27,6 +27,7 @@ from mesotrope.web.security import Security
 from mesotrope.web.signing_in.routes import router as signing_in
 from mesotrope.web.style.routes import router as style
 from mesotrope.web.vehicle.routes import router as vehicle
+from mesotrope.web.workings.routes import router as workings
 
 
 def utc_now() -> datetime.datetime:
@@ -47,7 +48,7 @@ def create_app(
         now=now,
         answer=remembered(knowledge()),
     )
-    for router in (signing_in, me, bays, vehicle, exchange, photographs, bench, job, style):
+    for router in (signing_in, me, bays, vehicle, exchange, photographs, bench, workings, job, style):
         app.include_router(router)
     static = Path(__file__).parent / "web" / "static"
     app.mount("/static", StaticFiles(directory=static), name="static")

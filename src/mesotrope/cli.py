@@ -12,6 +12,8 @@ import typer
 from mesotrope.core.answer import Answer, answer_document, diagnose
 from mesotrope.core.evidence import in_words
 from mesotrope.core.findings import parse_inspection
+from mesotrope.core.units import WRITTEN
+from mesotrope.core.workings import Result
 from mesotrope.errors import InvalidInput, MesotropeError
 from mesotrope.knowledge import knowledge
 from mesotrope.settings import settings
@@ -108,6 +110,51 @@ def diagnose_command(
         typer.echo(json.dumps(answer_document(_answer(text)), ensure_ascii=False, indent=2, allow_nan=False))
     else:
         typer.echo(answer_text(_answer(text)))
+
+
+@app.command("workings")
+def workings_command(
+    name: Annotated[str, typer.Argument(help="Which working; leave it out for the list.")] = "",
+    figures: Annotated[list[str] | None, typer.Argument(help="What is given, as key=value.")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Answer as JSON.")] = False,
+) -> None:
+    """Compute one of the trade's formulas, or list them."""
+    from mesotrope.core.workings import WORKINGS, compute, working_named
+
+    if not name:
+        for working in WORKINGS:
+            typer.echo(f"{working.name:18} {working.title}: {' '.join(given.name for given in working.given)}")
+        return
+    working = working_named(name)
+    typed: dict[str, str] = {}
+    for figure in figures or []:
+        key, equals, value = figure.partition("=")
+        if not equals:
+            raise InvalidInput(name, figure, "figures are written key=value, for example turns=3")
+        if key in typed:
+            raise InvalidInput(key, value, "it is given twice")
+        typed[key] = value
+    result = compute(working, typed, knowledge())
+    if as_json:
+        typer.echo(json.dumps(result.document(), ensure_ascii=False, allow_nan=False))
+    else:
+        typer.echo(working_text(result))
+
+
+def working_text(result: Result) -> str:
+    """A working's answer as a person reads it."""
+    working = result.working
+    lines = [f"{working.title}{' (an estimate)' if working.estimate else ''}"]
+    for found in working.found:
+        value = result.values.get(found.name)
+        if value is not None:
+            said = f"{value:.{found.digits}f}" if isinstance(value, float) else str(value)
+            spread = result.uncertainty.get(found.name)
+            said += f" ± {spread:.{found.digits}f}" if spread else ""
+            lines.append(f"  {found.label}: {said} {WRITTEN.get(found.unit, found.unit)}".rstrip())
+    lines += [f"  {words}" for words in result.warnings if words]
+    lines += [f"  default used: {words}" for words in result.defaults]
+    return "\n".join([*lines, f"  {working.formula}", f"  Source: {working.source}"])
 
 
 @app.command("serve")

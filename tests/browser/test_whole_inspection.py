@@ -164,8 +164,9 @@ def test_the_work_by_touch_on_a_tablet(browser, address, job, technician, size):
     assert small == []
 
 
-#: Everything that can be tapped and is seen, smaller than 44 px either way; links within a sentence are let be.
-SMALL_TARGETS = """() => [...document.querySelectorAll("button, .choice span, input.figure, a.rail-step, a.quiet-button")]
+#: Everything that can be tapped and is seen, smaller than 44 px either way; links in a sentence are let be.
+SMALL_TARGETS = """() => [...document.querySelectorAll(
+    "button, .choice span, input.figure, a.rail-step, a.quiet-button")]
   .filter((e) => e.offsetParent && getComputedStyle(e).visibility !== "hidden")
   .map((e) => [e.textContent.trim() || e.id, e.getBoundingClientRect()])
   .filter(([, box]) => box.width > 0 && (box.width < 43.5 || box.height < 43.5))

@@ -158,7 +158,10 @@ export async function resume() {
 
 window.addEventListener("online", drain);
 
-// The page goes away with entries still waiting: they go along under their own keys, and stay on the device too.
+// The page goes away with an entry still waiting: it goes along under its own key. Several would overtake each other;
+// they stay on the device, and the next page of any job sends them in order.
 window.addEventListener("pagehide", () => {
-  for (const entry of waiting) post(`/jobs/${entry.job}/findings`, entry.key, body(entry), { keepalive: true }).catch(() => {});
+  if (waiting.length !== 1) return;
+  const [entry] = waiting;
+  post(`/jobs/${entry.job}/findings`, entry.key, body(entry), { keepalive: true }).catch(() => {});
 });

@@ -8,7 +8,7 @@ import { say } from "./page.js";
 
 export function wedge() {
   if (!("BroadcastChannel" in window)) return;
-  let last = null;
+  let last = document.activeElement.matches("input[data-entry]") ? document.activeElement : null;
   document.addEventListener("focusin", (event) => {
     if (event.target.matches("input[data-entry]")) last = event.target;
   });

@@ -1,0 +1,421 @@
+"""The catalogue of workings. Each is one entry: what is given, what is found, formula, source, example."""
+
+from __future__ import annotations
+
+from mesotrope.core import drag, fluid, heat, hydraulics, pads, rotors, wear
+from mesotrope.core.model import Knowledge
+from mesotrope.core.quantity import UNITS, Measure, convert, parse_quantity
+from mesotrope.core.vin import read_vin
+from mesotrope.core.workings.model import Found, Given, Values, Working
+from mesotrope.errors import InvalidInput
+
+GEOMETRY = "geometry"
+LIMPERT = "Limpert, Brake Design and Safety (from memory)"
+
+
+def _drag_from_spin(v: Values, k: Knowledge) -> Values:
+    return {"drag_torque_nm": drag.drag_torque_from_spin_nm(v["turns"], v["seconds"], v["inertia_kg_m2"])}
+
+
+def _drag_from_pull(v: Values, k: Knowledge) -> Values:
+    return {"drag_torque_nm": v["pull_n"] * v["radius_mm"] / 1000}
+
+
+def _drag_heat(v: Values, k: Knowledge) -> Values:
+    torque, radius = v["drag_torque_nm"], v["wheel_radius_mm"]
+    return {
+        "power_w": heat.drag_heat_w(torque, v["speed_kmh"], radius),
+        "force_n": heat.drag_force_n(torque, radius),
+        "fuel_l_per_100_km": heat.drag_fuel_l_per_100_km(torque, radius, k.heat),
+    }
+
+
+def _drag_temperature(v: Values, k: Knowledge) -> Values:
+    power = heat.drag_heat_w(v["drag_torque_nm"], v["speed_kmh"], v["wheel_radius_mm"])
+    steady = heat.steady_temperature_c(power, v["speed_kmh"], v["rotor_diameter_mm"], v["ambient_c"], k.heat)
+    return {"rotor_c": steady}
+
+
+def _diameters(v: Values) -> list[float]:
+    """The pistons of one side: one diameter for each, or one for all of them."""
+    diameters, count = v["piston_diameter_mm"], v["pistons"]
+    side = count
+    if v["caliper"] == "fixed" and count is not None:
+        side = max(1, count // 2)
+    if side is None or len(diameters) == side:
+        return list(diameters)
+    if len(diameters) == 1:
+        return list(diameters) * int(side)
+    raise InvalidInput(
+        "piston_diameter_mm", diameters, f"one diameter, or one for each of the {side:g} pistons of a side"
+    )
+
+
+def _fluid_returned(v: Values, k: Knowledge) -> Values:
+    returned = (
+        hydraulics.fluid_returned_fixed_ml if v["caliper"] == "fixed" else hydraulics.fluid_returned_floating_ml
+    )(_diameters(v), v["inner_wear_mm"], v["outer_wear_mm"], v["rotor_wear_mm"])
+    return {"volume_ml": returned, "volume_us_fl_oz": convert(returned, "mL", "fl_oz")}
+
+
+def _fluid_balance(v: Values, k: Knowledge) -> Values:
+    level = Measure(v["level"], k.gauge["fluid_level"])
+    balance = hydraulics.fluid_balance(
+        level, Measure(v["taken_up_ml"], 0.08 * v["taken_up_ml"] + 0.5), v["min_to_max_ml"]
+    )
+    home = hydraulics.homecoming(
+        v["level"], v["returning_ml"], v["min_to_max_ml"], v["max_to_brim_ml"], k.limit["reservoir_margin_level"]
+    )
+    return {
+        "expected_level": balance.expected_level.value, "excess_ml": balance.excess_ml.value,
+        "excess_sd_ml": balance.excess_ml.sd, "level_after": home.level_after, "overflow_ml": home.overflow_ml,
+        "take_out_ml": home.take_out_ml, "details": {"reading": balance.reading},
+        "warnings": [READINGS[balance.reading]],
+    }  # fmt: skip
+
+
+READINGS = {
+    "as_expected": "the level is what the wear explains, within its uncertainty",
+    "topped_up": "it stands higher than the wear explains: somebody topped it up",
+    "losing": "it stands lower than the wear explains: look for a leak",
+}
+
+
+def _pedal_travel_lost(v: Values, k: Knowledge) -> Values:
+    travel = hydraulics.pedal_travel_mm(v["volume_ml"], v["master_bore_mm"], v["pedal_ratio"])
+    out: Values = {"pedal_travel_mm": travel}
+    if v["stroke_mm"]:
+        out["share_of_travel"] = travel / (v["stroke_mm"] * v["pedal_ratio"])
+    return out
+
+
+def _pedal_strokes(v: Values, k: Knowledge) -> Values:
+    return {"strokes": hydraulics.pedal_strokes(v["volume_ml"], v["master_bore_mm"], v["useful_stroke_mm"])}
+
+
+def _refill_strokes(v: Values, k: Knowledge) -> Values:
+    return {"strokes": hydraulics.refill_strokes(v["usable_ml"], v["master_bore_mm"], v["useful_stroke_mm"])}
+
+
+def _bleed_volume(v: Values, k: Knowledge) -> Values:
+    out = hydraulics.bleed_volume(
+        v["line_length_mm"], v["line_bore_mm"], v["caliper_ml"], v["bleed_times"], v["change_times"]
+    )
+    return {"content_ml": out.content_ml, "bleed_ml": out.bleed_ml, "full_change_ml": out.full_change_ml}
+
+
+def _clamp_force(v: Values, k: Knowledge) -> Values:
+    out = hydraulics.clamp(
+        v["pedal_force_n"], v["pedal_ratio"], v["boost"], v["master_bore_mm"], v["piston_diameter_mm"], v["friction"],
+        v["effective_radius_mm"],
+    )  # fmt: skip
+    return {
+        "pressure_bar": out.pressure_bar, "pressure_kpa": convert(out.pressure_bar, "bar", "kPa"),
+        "pressure_psi": convert(out.pressure_bar, "bar", "psi"), "clamp_force_n": out.clamp_force_n,
+        "brake_torque_nm": out.brake_torque_nm,
+    }  # fmt: skip
+
+
+def _brake_imbalance(v: Values, k: Knowledge) -> Values:
+    percent = hydraulics.brake_imbalance_percent(v["left_n"], v["right_n"])
+    warnings = []
+    if percent > k.limit["imbalance_dangerous_steered_percent"]:
+        warnings.append("dangerous on a steered axle: one side brakes less than half of the other")
+    elif percent > k.limit["imbalance_major_percent"]:
+        warnings.append("a major defect: one side brakes less than 70 % of the other")
+    return {"imbalance_percent": percent, "warnings": warnings}
+
+
+def _pad_taper(v: Values, k: Knowledge) -> Values:
+    points = {place: v[place] for place in pads.PLACES}
+    pad = pads.pad_measure(points, k.gauge["depth_gauge_mm"])
+    assert pad.fore_aft
+    assert pad.radial
+    return {
+        "mean_mm": pad.mean.value, "fore_aft_mm": pad.fore_aft.value, "radial_mm": pad.radial.value,
+        "thinnest_mm": pad.thinnest_mm,
+        "warnings": ["a taper over 1.5 mm is a fault, over 3 mm the pad is scrap"]
+        if abs(pad.fore_aft.value) > k.limit["taper_fault_mm"] else [],
+    }  # fmt: skip
+
+
+def _rotor_life(v: Values, k: Knowledge) -> Values:
+    life = rotors.rotor_life(v["thinnest_mm"], v["discard_mm"], v["wear_mm_per_1000_km"], v["next_pads_km"])
+    words = (
+        "it outlasts the next pads" if life.outlasts_next_pads else "it does not outlast the next pads: offer it now"
+    )
+    return {
+        "left_km": life.left_km, "thickness_after_next_pads_mm": life.thickness_after_next_pads_mm,
+        "details": {"outlasts_next_pads": life.outlasts_next_pads}, "warnings": [words],
+    }  # fmt: skip
+
+
+def _wear_life(v: Values, k: Knowledge) -> Values:
+    fit = wear.fit_wear(v["odometer_km"], v["thickness_mm"], [v["gauge_mm"]] * len(v["thickness_mm"]), v["limit_mm"])
+    return {
+        "rate_mm_per_1000_km": fit.rate_mm_per_1000_km.value, "left_km": fit.left_km, "left_km_low": fit.left_km_low,
+        "left_km_high": fit.left_km_high, "details": {"rate_sd_mm_per_1000_km": fit.rate_mm_per_1000_km.sd},
+    }  # fmt: skip
+
+
+def _boiling_point(v: Values, k: Knowledge) -> Values:
+    grade = k.fluid_grade[v["grade"]]
+    boils = fluid.boiling_point_c(grade.dry_c, grade.wet_c, v["water_percent"])
+    change = v["water_percent"] >= k.limit["water_change_percent"]
+    words = f"change it: {k.limit['water_change_percent']:g} % water or more" if change else ""
+    return {"boiling_c": boils, "dry_c": grade.dry_c, "wet_c": grade.wet_c, "warnings": [words] if change else []}
+
+
+def _stop_heat(v: Values, k: Knowledge) -> Values:
+    return {
+        "rise_k": heat.stop_heat_k(
+            v["mass_kg"], v["from_kmh"], v["to_kmh"], v["axle_share"], v["rotor_mass_kg"], v["specific_heat_j_kg_k"]
+        )
+    }
+
+
+def _bedding_plan(v: Values, k: Knowledge) -> Values:
+    plan = heat.bedding_plan(
+        k.bedding_school[v["school"]], k.heat, v["mass_kg"], v["axle_share"], v["rotor_mass_kg"], v["ambient_c"]
+    )
+    slowings = [
+        {"from_kmh": s.from_kmh, "to_kmh": s.to_kmh, "before_c": round(s.before_c, 1), "after_c": round(s.after_c, 1),
+         "pause_s": s.pause_s}
+        for s in plan.slowings
+    ]  # fmt: skip
+    return {
+        "slowings": float(len(plan.slowings)), "peak_c": plan.peak_c, "distance_km": plan.distance_km,
+        "minutes": plan.minutes, "details": {"plan": slowings, "curve": [list(p) for p in plan.curve]},
+        "warnings": list(plan.warnings),
+    }  # fmt: skip
+
+
+def _convert(v: Values, k: Knowledge) -> Values:
+    return {"value": convert(parse_quantity(v["value"], "", name="value"), v["from"], v["to"])}
+
+
+def _vin(v: Values, k: Knowledge) -> Values:
+    reading = read_vin(v["number"])
+    years = " or ".join(map(str, reading.model_years))
+    return {
+        "valid": reading.valid, "expected_check_digit": reading.expected_check_digit,
+        "details": {"model_years": list(reading.model_years)}, "warnings": [f"model year {years}"] if years else [],
+    }  # fmt: skip
+
+
+def _wheel(name: str = "wheel_radius_mm") -> Given:
+    return Given(name, "wheel radius", "r", "mm", low=100, high=800, default="310")
+
+
+CALIPER = Given("caliper", "caliper", kind="word", words=("floating", "fixed"), default="floating")
+PISTONS = Given("pistons", "pistons (floating: of the one side; fixed: all)", "n", default="", low=1, high=8)
+DIAMETERS = Given("piston_diameter_mm", "piston diameters of one side", "d", "mm", kind="numbers", low=5, high=150)
+BORE = Given("master_bore_mm", "master cylinder bore", "D", "mm", low=3, high=80, relative_sd=0.005)
+STROKE = Given("useful_stroke_mm", "useful stroke of the master cylinder", "s", "mm", low=1, high=100)
+RATIO = Given("pedal_ratio", "pedal ratio", "i", low=1, high=15)
+MASS = Given("mass_kg", "mass of the vehicle", "m", "kg", low=30, high=20000)
+SHARE = Given("axle_share", "the axle's share of the braking", "a", low=0, high=1)
+ROTOR_MASS = Given("rotor_mass_kg", "mass of one rotor", "M", "kg", low=0.1, high=100)
+TORQUE = Given("drag_torque_nm", "drag torque", "T", "N.m", high=5000)
+SPEED = Given("speed_kmh", "road speed", "v", "km/h", high=400)
+
+
+def _worn(side: str, symbol: str) -> Given:
+    return Given(
+        f"{side}_wear_mm", f"{side} {'wear' if side == 'rotor' else 'lining worn'}", symbol, "mm", high=60, sd=0.15
+    )
+
+
+WORKINGS: tuple[Working, ...] = (
+    Working(
+        "drag-from-spin", "Drag from a spin", "Drag", "T = I · 4π · N / t²",
+        (Given("turns", "turns until it stops", "N", low=0.05, high=200, sd=0.25),
+         Given("seconds", "seconds until it stops", "t", "s", low=0.05, high=600, sd=0.2),
+         Given("inertia_kg_m2", "inertia of wheel, tire, hub and rotor, kg·m²", "I", low=0.01, high=50, default="1.0",
+               relative_sd=0.15)),
+        (Found("drag_torque_nm", "drag torque", "N.m", 2, "T"),), _drag_from_spin,
+        "uniform deceleration; common practice: under 3 N·m free, over 8 N·m a fault, over 20 N·m unsafe heat",
+        {"turns": "3", "seconds": "4", "inertia_kg_m2": "1.1"},
+        "Turns and seconds together give the torque, whatever the vigor of the spin.",
+    ),
+    Working(
+        "drag-from-pull", "Drag from a pull", "Drag", "T = F · r",
+        (Given("pull_n", "steady pull on the scale", "F", "N", high=5000, relative_sd=0.1),
+         Given("radius_mm", "radius of that pull", "r", "mm", low=5, high=1000)),
+        (Found("drag_torque_nm", "drag torque", "N.m", 2, "T"),), _drag_from_pull, "statics",
+        {"pull_n": "40", "radius_mm": "300"}, "What keeps the wheel turning counts, not what starts it.",
+    ),
+    Working(
+        "drag-heat", "Heat of a dragging brake", "Drag", "P = T · v / r",
+        (TORQUE, SPEED, _wheel()),
+        (Found("power_w", "heat", "W", 0, "P"), Found("force_n", "force at the road", "N", 1),
+         Found("fuel_l_per_100_km", "fuel for 100 km, an estimate", "l", 2)), _drag_heat,
+        "power of a torque; the fuel figure is an estimate, common practice",
+        {"drag_torque_nm": "8", "speed_kmh": "90", "wheel_radius_mm": "310"},
+    ),
+    Working(
+        "drag-temperature", "Temperature of a dragging rotor", "Drag", "P = h · A · (T − T₀)",
+        (TORQUE, SPEED, _wheel(), Given("rotor_diameter_mm", "rotor diameter", "D", "mm", low=80, high=700),
+         Given("ambient_c", "outside", "T₀", "C", low=-50, high=60, default="20")),
+        (Found("rotor_c", "rotor in the long run", "C", 0, "T"),), _drag_temperature,
+        "Newton cooling; film coefficients by common practice",
+        {"drag_torque_nm": "8", "speed_kmh": "90", "wheel_radius_mm": "310", "rotor_diameter_mm": "260"}, estimate=True,
+    ),
+    Working(
+        "fluid-returned", "Fluid that comes back", "Hydraulics", "floating V = n · πd²/4 · (wi + wo + wr)    fixed V = Σ πd²/4 · (w + wr/2) on each side",
+        (CALIPER, PISTONS, DIAMETERS, _worn("inner", "wi"), _worn("outer", "wo"), _worn("rotor", "wr")),
+        (Found("volume_ml", "fluid", "mL", 1, "V"), Found("volume_us_fl_oz", "the same in US fluid ounces", "", 2)),
+        _fluid_returned, f"{GEOMETRY}; common practice: one or two US fluid ounces come back from a worn front axle",
+        {"caliper": "floating", "pistons": "1", "piston_diameter_mm": "54", "inner_wear_mm": "5.0",
+         "outer_wear_mm": "4.8", "rotor_wear_mm": "0.4"},
+        "It rises in the reservoir as the pistons go home: take it out first.",
+    ),
+    Working(
+        "fluid-balance", "Is the level what the wear explains?", "Hydraulics", "L = 1 − V / Vm    Δ = (l − L) · Vm",
+        (Given("level", "level seen, 0 at MIN, 1 at MAX", "l", low=-2, high=3),
+         Given("taken_up_ml", "fluid that all pistons hold for wear", "V", "mL", high=5000),
+         Given("min_to_max_ml", "reservoir from MIN to MAX", "Vm", "mL", low=1, high=5000),
+         Given("returning_ml", "fluid that comes back now", "Vr", "mL", high=5000, default="0"),
+         Given("max_to_brim_ml", "reservoir from MAX to the brim", "Vb", "mL", high=5000, default="60")),
+        (Found("expected_level", "level the wear explains", "", 2, "L"), Found("excess_ml", "more than explained", "mL", 0, "Δ"),
+         Found("excess_sd_ml", "its standard uncertainty", "mL", 0), Found("level_after", "level with pistons home", "", 2),
+         Found("overflow_ml", "runs over", "mL", 0), Found("take_out_ml", "take out first", "mL", 0)),
+        _fluid_balance, "volume balance; the reservoir is taken as filled to MAX when the pads were new",
+        {"level": "0.9", "taken_up_ml": "75", "min_to_max_ml": "150", "returning_ml": "60", "max_to_brim_ml": "60"},
+    ),
+    Working(
+        "pedal-travel-lost", "Pedal travel lost to gaps", "Hydraulics", "s = V / (πD²/4) · i",
+        (Given("volume_ml", "fluid to close the gaps", "V", "mL", high=1000), BORE, RATIO,
+         Given("stroke_mm", "stroke of the master cylinder", "S", "mm", default="", low=1, high=200)),
+        (Found("pedal_travel_mm", "pedal travel", "mm", 1, "s"), Found("share_of_travel", "share of the travel there is", "", 2)),
+        _pedal_travel_lost, GEOMETRY, {"volume_ml": "5.1", "master_bore_mm": "22.2", "pedal_ratio": "4.0", "stroke_mm": "34"},
+        "A low pedal that the gaps explain needs no air to explain it.",
+    ),
+    Working(
+        "pedal-strokes", "Strokes to bring the pedal back", "Hydraulics", "n = V / (πD²/4 · s)",
+        (Given("volume_ml", "fluid the calipers take up again", "V", "mL", high=5000), BORE, STROKE),
+        (Found("strokes", "full strokes", "", 1, "n"),), _pedal_strokes,
+        f"{GEOMETRY}; common practice: 5 to 7 on a typical front axle",
+        {"volume_ml": "61", "master_bore_mm": "22.2", "useful_stroke_mm": "28"}, "Pump before the vehicle moves.",
+    ),
+    Working(
+        "refill-strokes", "Strokes between refills", "Hydraulics", "n = ½ · V / (πD²/4 · s)",
+        (Given("usable_ml", "reservoir down to the port", "V", "mL", high=5000), BORE, STROKE),
+        (Found("strokes", "strokes, with the safety half", "", 1, "n"),), _refill_strokes,
+        f"{GEOMETRY}; common practice: refill every 10 to 15 strokes",
+        {"usable_ml": "220", "master_bore_mm": "22.2", "useful_stroke_mm": "10"}, "Never let the reservoir run dry.",
+    ),
+    Working(
+        "bleed-volume", "Fluid to let out at a corner", "Hydraulics", "V₀ = πd²/4 · L + Vc    V = k · V₀",
+        (Given("line_length_mm", "length of the line", "L", "mm", high=20000),
+         Given("line_bore_mm", "bore of the line", "d", "mm", low=0.5, high=15, default="3.4"),
+         Given("caliper_ml", "content of the caliper", "Vc", "mL", high=1000),
+         Given("bleed_times", "times the content, bubble-free", "k", low=0.5, high=10, default="1.5"),
+         Given("change_times", "times the content, all new", "k", low=1, high=20, default="3")),
+        (Found("content_ml", "content of line and caliper", "mL", 0, "V₀"), Found("bleed_ml", "until no bubble comes", "mL", 0),
+         Found("full_change_ml", "for a full change", "mL", 0)), _bleed_volume,
+        f"{GEOMETRY}; the multiples are common practice", {"line_length_mm": "4000", "caliper_ml": "40"},
+    ),
+    Working(
+        "clamp-force", "Pressure, clamp force and torque", "Hydraulics", "p = F·i·b / (πD²/4)    N = p · Σ πd²/4    M = 2µ · N · r",
+        (Given("pedal_force_n", "pedal force", "F", "N", high=5000), RATIO,
+         Given("boost", "multiplication of the booster, 1 for none", "b", low=1, high=15, default="1"), BORE, DIAMETERS,
+         Given("friction", "friction of the lining", "µ", low=0.05, high=1, default="0.38"),
+         Given("effective_radius_mm", "effective radius", "r", "mm", low=20, high=400)),
+        (Found("pressure_bar", "line pressure", "bar", 1, "p"), Found("pressure_kpa", "the same", "kPa", 0),
+         Found("pressure_psi", "the same", "psi", 0), Found("clamp_force_n", "clamp force", "N", 0, "N"),
+         Found("brake_torque_nm", "brake torque of the corner", "N.m", 0, "M")), _clamp_force, LIMPERT,
+        {"pedal_force_n": "300", "pedal_ratio": "4", "boost": "4", "master_bore_mm": "22.2", "piston_diameter_mm": "57",
+         "effective_radius_mm": "118"},
+    ),
+    Working(
+        "brake-imbalance", "Imbalance of an axle", "Hydraulics", "(larger − smaller) / larger · 100 %",
+        (Given("left_n", "brake force left", "Fl", "N", high=200000, relative_sd=0.05),
+         Given("right_n", "brake force right", "Fr", "N", high=200000, relative_sd=0.05)),
+        (Found("imbalance_percent", "imbalance", "%", 1),), _brake_imbalance,
+        "Directive 2014/45/EU, Annex I, 1.2.1 (from memory)", {"left_n": "2400", "right_n": "1800"},
+    ),
+    Working(
+        "pad-taper", "Taper of a lining", "Pads & rotors", "t = m + a·x + b·y, the best plane through four places",
+        tuple(Given(place, f"{'leading' if place.startswith('lead') else 'trailing'} end, {place.split('_')[1]} edge", "", "mm",
+                    high=60, sd=0.15) for place in pads.PLACES),
+        (Found("mean_mm", "mean", "mm", 2, "m"), Found("fore_aft_mm", "leading less trailing end", "mm", 2, "a"),
+         Found("radial_mm", "rim less hub edge", "mm", 2, "b"), Found("thinnest_mm", "thinnest place", "mm", 1)),
+        _pad_taper, "least squares; common practice: over 1.5 mm a fault",
+        {"lead_rim": "5.0", "lead_hub": "5.4", "trail_rim": "7.0", "trail_hub": "7.4"},
+    ),
+    Working(
+        "wear-life", "Distance left of a lining", "Pads & rotors", "t = a + b·x by least squares    left = (limit − a)/b − x",
+        (Given("odometer_km", "distances at the visits", "x", "km", kind="numbers", high=5e6),
+         Given("thickness_mm", "thicknesses then", "t", "mm", kind="numbers", high=60),
+         Given("limit_mm", "limit", "", "mm", high=60, default="3"),
+         Given("gauge_mm", "standard uncertainty of a reading", "u", "mm", low=0.0001, high=5, default="0.15")),
+        (Found("rate_mm_per_1000_km", "wear for 1 000 km", "mm", 3, "−1000 b"), Found("left_km", "distance left", "km", 0),
+         Found("left_km_low", "90 % interval, from", "km", 0), Found("left_km_high", "to", "km", 0)), _wear_life,
+        "weighted least squares; interval by JCGM 100:2008 (from memory)",
+        {"odometer_km": "0, 20000, 40000", "thickness_mm": "11.0, 9.0, 7.0", "limit_mm": "3", "gauge_mm": "0.15"},
+        "Noise is not extrapolated: where no wear is measurable yet, that is the answer.",
+    ),
+    Working(
+        "rotor-life", "Will the rotor outlast the next pads?", "Pads & rotors", "x = 1000 · (t − td) / r",
+        (Given("thinnest_mm", "thinnest place", "t", "mm", low=1, high=100, sd=0.005),
+         Given("discard_mm", "discard thickness", "td", "mm", low=1, high=100),
+         Given("wear_mm_per_1000_km", "wear of the rotor for 1 000 km", "r", "mm", low=1e-5, high=10),
+         Given("next_pads_km", "the next pads are expected to go", "", "km", high=1e6)),
+        (Found("left_km", "distance to the discard thickness", "km", 0, "x"),
+         Found("thickness_after_next_pads_mm", "thickness after the next pads", "mm", 2)), _rotor_life,
+        "linear wear; the maker's discard thickness",
+        {"thinnest_mm": "23.9", "discard_mm": "23.0", "wear_mm_per_1000_km": "0.015", "next_pads_km": "50000"},
+    ),
+    Working(
+        "boiling-point", "Boiling point from water", "Fluid", "T = dry · (wet/dry)^(w / 3.7)",
+        (Given("grade", "grade", kind="word", words=("DOT 3", "DOT 4", "DOT 5", "DOT 5.1", "ISO class 6"), default="DOT 4"),
+         Given("water_percent", "water, %", "w", low=0, high=100, sd=0.4)),
+        (Found("boiling_c", "boils at about", "C", 0, "T"), Found("dry_c", "the grade, dry", "C", 0),
+         Found("wet_c", "the grade, wet", "C", 0)), _boiling_point,
+        "FMVSS No. 116, S5.1.1 and S5.1.2; ISO 4925 (from memory); the curve between is common practice",
+        {"grade": "DOT 4", "water_percent": "2.0"}, estimate=True,
+    ),
+    Working(
+        "stop-heat", "Heat of one stop", "Heat", "ΔT = ½·m·(v₁² − v₂²)·a/2 / (M·c)",
+        (MASS, Given("from_kmh", "from", "v₁", "km/h", high=400), Given("to_kmh", "to", "v₂", "km/h", high=400, default="0"),
+         SHARE, ROTOR_MASS,
+         Given("specific_heat_j_kg_k", "specific heat of iron, J/(kg·K)", "c", low=100, high=2000, default="480")),
+        (Found("rise_k", "rise of one of the axle's two rotors", "K", 1, "ΔT"),), _stop_heat, LIMPERT,
+        {"mass_kg": "1450", "from_kmh": "100", "to_kmh": "0", "axle_share": "0.7", "rotor_mass_kg": "7.5",
+         "specific_heat_j_kg_k": "480"},
+        "All of the energy is taken as going into the rotors; the rubbing face and the pads get hotter than this mean.",
+    ),
+    Working(
+        "bedding-plan", "Bedding pads in", "Heat", "each slowing ½·m·(v₁² − v₂²)·a/2 / (M·c(T)), cooling e^(−t/τ(v))",
+        (Given("school", "school", kind="word", words=("gentle_driving", "medium_slowings", "steps_and_hard_stops"),
+               default="medium_slowings"),
+         MASS, SHARE, ROTOR_MASS, Given("ambient_c", "outside", "", "C", low=-50, high=60, default="20")),
+        (Found("slowings", "slowings", "", 0), Found("peak_c", "hottest, mean of the rotor", "C", 0),
+         Found("distance_km", "distance", "km", 1), Found("minutes", "minutes", "", 0)), _bedding_plan,
+        f"{LIMPERT} for the heat; the schools are common practice",
+        {"school": "medium_slowings", "mass_kg": "1450", "axle_share": "0.7", "rotor_mass_kg": "7.5"}, estimate=True,
+    ),
+    Working(
+        "convert", "Convert", "Units & numbers", "value · factor",
+        (Given("value", "value", kind="text"), Given("from", "from", kind="word", words=tuple(UNITS)),
+         Given("to", "to", kind="word", words=tuple(UNITS))),
+        (Found("value", "value", "", 4),), _convert, "the units library's factors, which follow NIST SP 811 (from memory)",
+        {"value": "9/32", "from": "in", "to": "mm"},
+    ),
+    Working(
+        "vin", "Check a VIN", "Units & numbers", "Σ weight · value mod 11",
+        (Given("number", "VIN", kind="text"),),
+        (Found("valid", "check digit is right"), Found("expected_check_digit", "check digit should be")), _vin,
+        "49 CFR 565.15; ISO 3779 (from memory)", {"number": "1M8GDM9AXKP042788"},
+    ),
+)  # fmt: skip
+
+_BY_NAME = {working.name: working for working in WORKINGS}
+
+
+def working_named(name: str) -> Working:
+    """The working of a name. Raises `InvalidInput` naming all there are."""
+    if name not in _BY_NAME:
+        raise InvalidInput("working", name, f"there are {', '.join(_BY_NAME)}")
+    return _BY_NAME[name]

@@ -1,0 +1,93 @@
+"""The bedding planner: the schools side by side, with the rotor's temperature as a curve."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from mesotrope.core.heat import BeddingPlan, bedding_plan
+from mesotrope.core.model import Knowledge
+from mesotrope.core.quantity import parse_quantity
+from mesotrope.core.units import Units
+from mesotrope.errors import InvalidInput
+from mesotrope.web.plate.graph import Frame
+from mesotrope.web.plate.pen import Pen, Plate
+from mesotrope.web.workings.drawings import temperature_curve
+
+#: What a plan stands on: name, label, unit, what stands in where nothing is given.
+INPUTS = (
+    ("mass_kg", "Mass of the vehicle", "kg", 1450.0), ("axle_share", "The axle's share of the braking", "", 0.7),
+    ("rotor_mass_kg", "Mass of one rotor", "kg", 7.5), ("ambient_c", "Outside", "C", 20.0),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SchoolPlan:
+    words: str
+    curve: Plate | None
+    facts: tuple[tuple[str, str], ...]
+    slowings: tuple[tuple[str, str, str, str], ...]
+    warnings: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class BeddingPage:
+    fields: tuple[tuple[str, str, str, str], ...]
+    plans: tuple[SchoolPlan, ...]
+    message: str
+
+
+def bedding_page(typed: Mapping[str, str], knowledge: Knowledge, units: Units) -> BeddingPage:
+    """Work every school out for one axle. What is typed wrong is said, and no plan is shown."""
+    fields, values, message = [], {}, ""
+    for name, label, unit, default in INPUTS:
+        text = typed.get(name, "")
+        fields.append(
+            (name, label, units.written(unit) if unit else "", text or units.shown(default, unit).replace(" ", ""))
+        )
+        try:
+            values[name] = (
+                parse_quantity(text, unit, name=label, written_in=units.unit_for(unit) or None) if text else default
+            )
+        except InvalidInput as error:
+            message = message or str(error)
+    plans: list[SchoolPlan] = []
+    if not message:
+        try:
+            made = [
+                bedding_plan(school, knowledge.heat, values["mass_kg"], values["axle_share"], values["rotor_mass_kg"],
+                             values["ambient_c"])
+                for school in knowledge.bedding_schools
+            ]  # fmt: skip
+            high = max(plan.peak_c for plan in made) * 1.15
+            plans = [_school(plan, high, units) for plan in made]
+        except InvalidInput as error:
+            message = str(error)
+    return BeddingPage(tuple(fields), tuple(plans), message)
+
+
+def _school(plan: BeddingPlan, high_c: float, units: Units) -> SchoolPlan:
+    curve = None
+    if plan.slowings:
+        pen = Pen()
+        points = [(seconds / 60, celsius) for seconds, celsius in plan.curve]
+        temperature_curve(pen, Frame(22, 12, 150, 62, 0, max(1.0, points[-1][0]), 0, high_c), points, units)
+        curve = Plate(
+            182, 90, tuple(pen.shapes), f"rotor temperature over {plan.minutes:.0f} minutes, peak {plan.peak_c:.0f} °C"
+        )
+    facts = [("Distance", units.with_unit(round(plan.distance_km), "km")), ("Minutes", f"{plan.minutes:.0f}")]
+    if plan.slowings:
+        facts += [
+            ("Slowings", str(len(plan.slowings))), ("Pause between", f"{plan.slowings[0].pause_s:.0f} s"),
+            ("Hottest, rotor's mean", units.with_unit(plan.peak_c, "C", 0)),
+        ]  # fmt: skip
+
+    def speed(kmh: float) -> str:
+        return f"{kmh / 1.609344:.0f}" if units.distance == "mi" else f"{kmh:.0f}"
+
+    steps = tuple(
+        (f"{speed(s.from_kmh)} → {speed(s.to_kmh)}".replace("→", "to"), units.shown(s.before_c, "C", 0),
+         units.shown(s.after_c, "C", 0), f"{s.pause_s:.0f} s")
+        for s in plan.slowings
+    )  # fmt: skip
+    return SchoolPlan(plan.words, curve, tuple(facts), steps, plan.warnings)

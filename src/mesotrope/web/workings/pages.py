@@ -1,0 +1,145 @@
+"""What the workings' screens show."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from urllib.parse import quote, urlencode
+
+from mesotrope.core.model import Knowledge
+from mesotrope.core.quantity import parse_quantity
+from mesotrope.core.units import WRITTEN, Units
+from mesotrope.core.workings import WORKINGS, Result, compute
+from mesotrope.core.workings.model import Found, Given, Working
+from mesotrope.errors import InvalidInput
+from mesotrope.web.plate.pen import Plate
+from mesotrope.web.workings.drawings import draw
+
+
+@dataclass(frozen=True)
+class Field:
+    name: str
+    label: str
+    symbol: str
+    unit: str
+    value: str
+    placeholder: str
+    options: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Line:
+    """One figure that was found, in words."""
+
+    label: str
+    symbol: str
+    value: str
+    unit: str
+    spread: str
+
+
+@dataclass(frozen=True)
+class WorkingPage:
+    working: Working
+    fields: tuple[Field, ...]
+    lines: tuple[Line, ...]
+    warnings: tuple[str, ...]
+    defaults: tuple[str, ...]
+    drawing: Plate | None
+    message: str
+    link: str
+    example: str
+    examples_answer: str
+
+
+def groups() -> list[tuple[str, list[Working]]]:
+    """All workings, by group, in the order of the catalogue."""
+    out: dict[str, list[Working]] = {}
+    for working in WORKINGS:
+        out.setdefault(working.group, []).append(working)
+    return list(out.items())
+
+
+def _example(given: Given, working: Working, units: Units) -> str:
+    """The example's figure as this person would type it."""
+    text = working.example.get(given.name, given.default or "")
+    mine = units.unit_for(given.unit)
+    if not text or given.kind not in ("number", "numbers") or mine == given.unit:
+        return text
+    parts = [units.shown(parse_quantity(part.strip(), given.unit), given.unit) for part in text.split(",")]
+    return ", ".join(part.replace(" ", "") for part in parts)
+
+
+def working_page(working: Working, typed: Mapping[str, str], knowledge: Knowledge, units: Units) -> WorkingPage:
+    """Put a working's page together: what was typed (or the example), what is found, and the drawing."""
+    shown = dict(typed) if typed else {given.name: _example(given, working, units) for given in working.given}
+    result, message = None, ""
+    try:
+        result = compute(working, shown, knowledge, units)
+    except InvalidInput as error:
+        message = str(error)
+    example = compute(working, working.example, knowledge)
+    first = working.found[0]
+    return WorkingPage(
+        working=working,
+        fields=tuple(_field(given, shown.get(given.name, ""), units) for given in working.given),
+        lines=tuple(_lines(result, units)) if result else (),
+        warnings=tuple(units.said(words) for words in result.warnings if words) if result else (),
+        defaults=result.defaults if result else (),
+        drawing=draw(result, units) if result else None,
+        message=message,
+        link=_link(result) if result else "",
+        example=", ".join(f"{name} = {value}" for name, value in working.example.items()),
+        examples_answer=_said(first, example.values[first.name], Units())[0] + " " + _written(first, Units()),
+    )
+
+
+def _field(given: Given, value: str, units: Units) -> Field:
+    unit = "" if given.kind in ("word", "text") else WRITTEN.get(units.unit_for(given.unit), units.unit_for(given.unit))
+    placeholder = f"default: {given.default}" if given.default else "" if given.default is None else "may be left out"
+    return Field(given.name, given.label, given.symbol, unit, value, placeholder, given.words)
+
+
+def _written(found: Found, units: Units) -> str:
+    return units.written(found.unit) if found.unit else ""
+
+
+def _said(found: Found, value: object, units: Units) -> tuple[str, str]:
+    """A figure in this person's units, and as a plain word where it is none."""
+    if isinstance(value, bool):
+        return ("yes" if value else "no"), ""
+    if isinstance(value, float):
+        return units.shown(value, found.unit, found.digits) if found.unit else f"{value:.{found.digits}f}", ""
+    return str(value), ""
+
+
+def _lines(result: Result, units: Units) -> list[Line]:
+    out = []
+    for found in result.working.found:
+        value = result.values.get(found.name)
+        if value is None:
+            continue
+        spread = result.uncertainty.get(found.name, 0.0)
+        shown_spread = ""
+        if spread:
+            scaled = spread * 1.8 if found.unit == "C" and units.temperature == "F" else spread
+            same = units.unit_for(found.unit) == found.unit or found.unit == "C"
+            shown_spread = f"{scaled:.{found.digits}f}" if same else units.shown(spread, found.unit, found.digits)
+        out.append(Line(found.label, found.symbol, _said(found, value, units)[0], _written(found, units), shown_spread))
+    return out
+
+
+def _link(result: Result) -> str:
+    """An address that carries the inputs with their units, so that anybody reads the same working."""
+    carried = {}
+    for given in result.working.given:
+        value = result.given[given.name]
+        if value is None:
+            continue
+        if given.kind == "numbers":
+            carried[given.name] = ";".join(f"{item:.12g}{given.unit}" for item in value)
+        elif given.kind == "number":
+            carried[given.name] = f"{value:.12g} {given.unit}".strip()
+        else:
+            carried[given.name] = str(value)
+    return f"/workings/{result.working.name}?{urlencode(carried, quote_via=quote)}"
