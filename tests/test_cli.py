@@ -86,3 +86,34 @@ def test_bytes_that_are_no_text_are_refused(tmp_path):
     file = tmp_path / "bad.json"
     file.write_bytes(b"\xff\xfe\x00")
     assert "it must be text in UTF-8" in run("diagnose", str(file)).stderr
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        ([], "drag-from-spin     Drag from a spin: turns seconds inertia_kg_m2"),
+        (["drag-from-spin", "turns=3", "seconds=4", "inertia_kg_m2=1.1"], "drag torque: 2.59 ± 0.51 N·m"),
+        (["vin", "number=1M8GDM9AXKP042788"], "model year 2019 or 1989"),
+        (["convert", "value=9/32", "from=in", "to=mm", "--json"], '"value": 7.14375'),
+    ],
+)
+def test_workings_are_listed_and_computed(arguments, said):
+    done = run("workings", *arguments)
+    assert done.returncode == 0
+    assert said in done.stdout
+
+
+@pytest.mark.parametrize(
+    ("arguments", "message"),
+    [
+        (["nothing"], "there are drag-from-spin"),
+        (["drag-from-spin", "turns"], "figures are written key=value"),
+        (["drag-from-spin", "turns=1", "turns=2"], "it is given twice"),
+        (["drag-from-spin", "turns=-1", "seconds=2"], "allowed: 0.05 to 200"),
+    ],
+)
+def test_a_working_that_cannot_be_computed_exits_2_with_the_reason(arguments, message):
+    done = run("workings", *arguments)
+    assert done.returncode == 2
+    assert message in done.stderr
+    assert done.stdout == ""

@@ -25,8 +25,10 @@ from mesotrope.web.me.routes import router as me
 from mesotrope.web.photographs.routes import router as photographs
 from mesotrope.web.security import Security
 from mesotrope.web.signing_in.routes import router as signing_in
+from mesotrope.web.sources.routes import router as sources
 from mesotrope.web.style.routes import router as style
 from mesotrope.web.vehicle.routes import router as vehicle
+from mesotrope.web.wear.routes import router as wear
 from mesotrope.web.workings.routes import router as workings
 
 
@@ -48,7 +50,7 @@ def create_app(
         now=now,
         answer=remembered(knowledge()),
     )
-    for router in (signing_in, me, bays, vehicle, exchange, photographs, bench, workings, job, style):
+    for router in (signing_in, me, bays, vehicle, exchange, photographs, bench, workings, sources, wear, job, style):
         app.include_router(router)
     static = Path(__file__).parent / "web" / "static"
     app.mount("/static", StaticFiles(directory=static), name="static")

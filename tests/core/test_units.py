@@ -23,7 +23,7 @@ from mesotrope.knowledge import knowledge
         (Units(torque="lbf.ft"), 135.5818, "N.m", "100"),
         (Units(distance="mi"), 1.609344, "km", "1"),
         (Units(volume="fl_oz"), 29.57353, "mL", "1"),
-        (Units(), 84210, "km", "84 210"),
+        (Units(), 84210, "km", "84\u00a0210"),
     ],
 )
 def test_figures_are_shown_in_the_persons_units(units, value, unit, shown):

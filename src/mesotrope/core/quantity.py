@@ -36,7 +36,7 @@ SPELLINGS = {
 _WRITTEN = re.compile(
     r"""^\s*(?P<sign>[-+−]?)\s*
     (?: (?:(?P<whole>\d{1,6})\s+)?(?P<over>\d{1,6})\s*/\s*(?P<under>\d{1,6})
-      | (?P<decimal>\d{0,12}(?:[.,]\d{0,12})?) )
+      | (?P<decimal>\d{0,12}(?:[.,]\d{0,20})?) )
     \s*(?P<unit>[^\d\s.,+−-][^\d]{0,9}|32nds)?\s*$""",
     re.VERBOSE,
 )
@@ -91,7 +91,7 @@ def parse_quantity(text: str, unit: str, *, name: str = "value", written_in: str
     7.144
     """
     example = "write for example 7.5, 7,5 or 9/32" + (", with or without its unit" if unit else "")
-    match = _WRITTEN.match(text)
+    match = _WRITTEN.match(text.replace("\u00a0", ""))
     if match is None or match["decimal"] in ("", ".", ","):
         raise InvalidInput(name, text, f"a number is needed: {example}")
     if match["over"]:

@@ -25,6 +25,9 @@ WRITTEN: Mapping[str, str] = {
     "mi": "miles", "mL": "mL", "fl_oz": "fl oz",
 }  # fmt: skip
 
+#: Between thousands: a space that does not break.
+THOUSANDS = "\u00a0"
+
 _KEPT_IN = {options[0]: quantity for quantity, options in CHOICES.items()}
 
 
@@ -69,7 +72,7 @@ class Units:
         >>> Units(length="32nds").shown(23.9, "mm", fine=True)
         '0.941'
         >>> Units(temperature="F").shown(100.0, "C"), Units(distance="mi").shown(84210, "km")
-        ('212', '52 326')
+        ('212', '52\xa0326')
         """
         mine = "in" if fine and self.unit_for(unit) == "32nds" else self.unit_for(unit)
         if value < 0 and unit != "C":
@@ -79,7 +82,7 @@ class Units:
             halves = round(turned * 2)
             return f"{halves // 2}/32" if halves % 2 == 0 else f"{Fraction(halves, 2).numerator}/64"
         if mine in ("km", "mi"):
-            return f"{turned:,.0f}".replace(",", " ")
+            return f"{turned:,.0f}".replace(",", THOUSANDS)
         if digits is not None:
             return f"{turned:.{digits + (2 if mine == 'in' else 0)}f}"
         return f"{turned:.3f}" if mine == "in" else f"{turned:.4g}" if mine != unit else f"{turned:g}"

@@ -19,7 +19,7 @@ from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.findings import Place, Standing, build_inspection, job_of, record_all, standing_findings
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import Job, Vehicle
+from mesotrope.store.tables import Job, Outcome, Vehicle
 
 #: More jobs than this are not shown at once, nor more vehicles found.
 MOST_BAYS, MOST_FOUND = 40, 8
@@ -108,6 +108,46 @@ def earlier_visits(database: Database, job_id: int, *, by: Who) -> list[Earlier]
             .limit(20)
         )
         return [Earlier(r.id, r.opened_at, r.visit.get("odometer_km"), r.visit.get("complaint")) for r in rows]
+
+
+@dataclass(frozen=True)
+class VehicleVisit:
+    """One visit of a vehicle with what was found, and what came of it."""
+
+    job_id: int
+    opened_at: datetime.datetime
+    inspection: Inspection
+    outcomes: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class VehicleHistory:
+    id: int
+    label: str
+    registration: str | None
+    visits: tuple[VehicleVisit, ...]
+
+
+def visits_of(database: Database, vehicle_id: int, *, by: Who) -> VehicleHistory:
+    """Every visit of a vehicle, the first first. Raises `NotFound`, also for another workshop's."""
+    with database.of_workshop(by.workshop_id) as session:
+        vehicle = vehicle_of(session, vehicle_id)
+        jobs = session.scalars(select(Job).where(Job.vehicle_id == vehicle_id).order_by(Job.opened_at, Job.id)).all()
+        standing = standing_findings(session, [job.id for job in jobs])
+        outcomes: dict[int, list[str]] = {}
+        for row in session.scalars(select(Outcome).where(Outcome.job_id.in_([job.id for job in jobs]))):
+            said = f"{row.corner} {row.fault}".replace("_", " ") + (", came back" if row.came_back else "")
+            outcomes.setdefault(row.job_id, []).append(f"{said} ({row.note})" if row.note else said)
+        visits = tuple(
+            VehicleVisit(
+                job.id,
+                job.opened_at,
+                build_inspection(vehicle.specification, job.visit, standing[job.id].findings),
+                tuple(outcomes.get(job.id, ())),
+            )
+            for job in jobs
+        )
+        return VehicleHistory(vehicle.id, vehicle.label, vehicle.registration, visits)
 
 
 @dataclass(frozen=True)

@@ -8,15 +8,19 @@ from dataclasses import dataclass
 from mesotrope.core.answer import Answer, SuspectAnswer
 from mesotrope.core.decision import CornerVerdict, Decision, PlannedAction, stage_cautions
 from mesotrope.core.evidence import in_words
+from mesotrope.core.job_numbers import job_numbers
 from mesotrope.core.model import Knowledge, VocabularyField
 from mesotrope.core.next_test import NextTest
 from mesotrope.core.quantity import percent
 from mesotrope.core.specification import Specification
 from mesotrope.core.units import KEPT, Units
+from mesotrope.core.wear_log import WearLog
 from mesotrope.services.findings import SYSTEM, Place
 from mesotrope.services.jobs import OpenJob
 from mesotrope.services.photographs import Shot
 from mesotrope.web.job.entries import Block, corner_blocks, system_blocks
+from mesotrope.web.job.numbers import NumbersPanel, numbers_panel
+from mesotrope.web.job.numbers import Scene as NumbersScene
 from mesotrope.web.plate.drawing import Plate, axle_plate, entry_id
 
 #: The order of work as the rail shows it: address, words, and the stages of the vocabulary entered there.
@@ -122,6 +126,7 @@ class JobPage:
     whole: tuple[Block, ...]
     corners: tuple[CornerEntries, ...]
     last_entry: int
+    numbers: NumbersPanel
     next_href: str
     next_words: str
     cautions: tuple[str, ...]
@@ -154,6 +159,7 @@ def job_page(
     exaggerated: bool,
     units: Units = KEPT,
     photographs: Sequence[Shot] = (),
+    log: WearLog | None = None,
 ) -> JobPage:
     """Put the job screen together for one stage of the work and one axle, in one person's units."""
     decision = answer.decision
@@ -186,6 +192,19 @@ def job_page(
             for corner in _corners_shown(specification, stage, axle)
         ),
         last_entry=job.standing.last_entry,
+        numbers=numbers_panel(
+            NumbersScene(
+                stage,
+                axle,
+                specification.axles[axle],
+                _axle_corners(specification, axle),
+                dict(answer.measures),
+                job_numbers(job.inspection, specification, answer.measures, knowledge),
+                log,
+                units,
+                knowledge,
+            )
+        ),
         next_href=next_href,
         next_words=next_words,
         cautions=tuple(dict.fromkeys(words for s in stages for words in stage_cautions(s, knowledge))),
@@ -212,6 +231,10 @@ def _corners_shown(specification: Specification, stage: str, axle: str) -> tuple
         return specification.corners if stage == "take-in" else ()
     if stage == "verdict":
         return ()
+    return _axle_corners(specification, axle)
+
+
+def _axle_corners(specification: Specification, axle: str) -> tuple[str, ...]:
     return tuple(corner for corner in specification.corners if corner.split("_")[0] == axle)
 
 

@@ -12,9 +12,10 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response, StreamingResponse
 
 from mesotrope.core.evidence import in_words
+from mesotrope.core.wear_log import wear_log
 from mesotrope.errors import Clash, NotFound
 from mesotrope.services.findings import SYSTEM, Entry, history_of, last_entry_of, record_finding, undo_last_entry
-from mesotrope.services.jobs import earlier_visits, open_job
+from mesotrope.services.jobs import earlier_visits, open_job, visits_of
 from mesotrope.services.photographs import list_photographs
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
@@ -39,7 +40,11 @@ def _page(shop: Shop, who: Who, job_id: int, stage: str, axle: str, wear: str) -
         raise NotFound("page")
     job = open_job(shop.database, job_id, by=who)
     shots = list_photographs(shop.database, job_id, by=who)
-    return job_page(job, shop.answer(job.inspection), shop.knowledge, stage, axle, wear == "3", who.units, shots)
+    log = None
+    if stage == "strip":
+        visits = visits_of(shop.database, job.vehicle_id, by=who).visits
+        log = wear_log([(visit.job_id, visit.inspection) for visit in visits], shop.knowledge)
+    return job_page(job, shop.answer(job.inspection), shop.knowledge, stage, axle, wear == "3", who.units, shots, log)
 
 
 def _refresh(request: Request, shop: Shop, who: Who, page: JobPage, **headers: str) -> Response:

@@ -38,7 +38,7 @@ def steps(low: float, high: float, about: int = 5) -> list[float]:
     """Round figures from low to high, about so many.
 
     >>> steps(0, 100, 5), steps(0.0, 1.3, 4)
-    ([0.0, 20.0, 40.0, 60.0, 80.0, 100.0], [0.0, 0.5, 1.0])
+    ([0, 20, 40, 60, 80, 100], [0.0, 0.5, 1.0])
     """
     span = (high - low) or 1.0
     raw = span / about

@@ -141,7 +141,7 @@ def _shown(value: Any, unit: str, units: Units) -> str:
     if isinstance(value, str):
         return value
     kept = KEPT_AS.get(unit)
-    return units.shown(value, kept).replace(" ", "") if kept and units.unit_for(kept) != kept else f"{value:g}"
+    return units.shown(value, kept).replace("\u00a0", "") if kept and units.unit_for(kept) != kept else f"{value:g}"
 
 
 def read_form(

@@ -43,7 +43,7 @@ def bedding_page(typed: Mapping[str, str], knowledge: Knowledge, units: Units) -
     for name, label, unit, default in INPUTS:
         text = typed.get(name, "")
         fields.append(
-            (name, label, units.written(unit) if unit else "", text or units.shown(default, unit).replace(" ", ""))
+            (name, label, units.written(unit) if unit else "", text or units.shown(default, unit).replace("\u00a0", ""))
         )
         try:
             values[name] = (
@@ -71,7 +71,7 @@ def _school(plan: BeddingPlan, high_c: float, units: Units) -> SchoolPlan:
     if plan.slowings:
         pen = Pen()
         points = [(seconds / 60, celsius) for seconds, celsius in plan.curve]
-        temperature_curve(pen, Frame(22, 12, 150, 62, 0, max(1.0, points[-1][0]), 0, high_c), points, units)
+        temperature_curve(pen, Frame(16, 10, 104, 44, 0, max(1.0, points[-1][0]), 0, high_c), points, units)
         curve = Plate(
             182, 90, tuple(pen.shapes), f"rotor temperature over {plan.minutes:.0f} minutes, peak {plan.peak_c:.0f} °C"
         )

@@ -67,7 +67,7 @@ def _example(given: Given, working: Working, units: Units) -> str:
     if not text or given.kind not in ("number", "numbers") or mine == given.unit:
         return text
     parts = [units.shown(parse_quantity(part.strip(), given.unit), given.unit) for part in text.split(",")]
-    return ", ".join(part.replace(" ", "") for part in parts)
+    return ", ".join(part.replace("\u00a0", "") for part in parts)
 
 
 def working_page(working: Working, typed: Mapping[str, str], knowledge: Knowledge, units: Units) -> WorkingPage:

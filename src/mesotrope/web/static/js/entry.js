@@ -6,9 +6,9 @@ import { isGroup, messageOf, placeById, placeOf, show, stands } from "./page.js"
 
 const places = () => [...document.querySelectorAll("#entries [data-entry], #entries [data-entry-group], #go-on")];
 
-export function focusOn(place) {
+export function focusOn(place, options) {
   const target = isGroup(place) ? (place.querySelector("input:checked") ?? place.querySelector("input")) : place;
-  target.focus();
+  target.focus(options);
   if (target.matches("input.figure")) target.select();
 }
 
@@ -177,6 +177,7 @@ function chooseWhichStands(button) {
 
 // A link to an entry puts the cursor in it.
 export function start() {
-  const first = (location.hash && placeById(location.hash.slice(1))) || places()[0];
-  if (first && first.id !== "go-on") focusOn(first);
+  const wanted = location.hash && placeById(location.hash.slice(1));
+  const first = wanted || places()[0];
+  if (first && first.id !== "go-on") focusOn(first, { preventScroll: !wanted }); // the plate stays in sight
 }

@@ -1,0 +1,84 @@
+"""Every value the product relies on, with where it comes from and where it is used: read off the knowledge itself."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mesotrope.core.model import Knowledge
+from mesotrope.core.workings import WORKINGS
+
+COMMON = "common practice"
+
+
+@dataclass(frozen=True)
+class SourcedValue:
+    """One value: what it is called, how much, where from, and what uses it."""
+
+    group: str
+    name: str
+    value: str
+    source: str
+    note: str
+    used_in: str
+
+
+def _source(basis: str, source: str, note: str) -> tuple[str, str]:
+    """Where a value comes from, and its note without what the source already says."""
+    if basis != "published":
+        return COMMON, note
+    return f"{source} (from memory)", note.removeprefix("from memory").lstrip("; ")
+
+
+def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
+    """All of them, group by group."""
+    out: list[SourcedValue] = []
+    for group, values, used in (
+        ("Limits", knowledge.limits, "verdict, numbers of the job, workings"),
+        ("Gauge errors", knowledge.gauges, "every measure and every likelihood"),
+    ):
+        for known in values:
+            source, note = _source(known.basis, known.source, known.note)
+            out.append(SourcedValue(group, known.id.replace("_", " "), f"{known.value:g}", source, note, used))
+    for grade in knowledge.fluid_grades:
+        source, note = _source("published", grade.source, grade.note)
+        value = f"{grade.dry_c:g} dry, {grade.wet_c:g} wet, °C"
+        out.append(SourcedValue("Fluid grades", grade.id, value, source, note, "fluid verdict, boiling-point"))
+    for name, basis in knowledge.heat.basis.items():
+        value = f"{getattr(knowledge.heat, name):g}"
+        out.append(
+            SourcedValue("Heat", name.replace("_", " "), value, basis, "", "drag-heat, drag-temperature, bedding")
+        )
+    out += [
+        SourcedValue("Bedding schools", s.words, s.id, COMMON, "", "bedding planner") for s in knowledge.bedding_schools
+    ]
+    for kind, table in knowledge.specification.items():
+        if kind != "inertia":
+            names = ", ".join(f"{key} {value:g}" for key, value in table.items() if isinstance(value, int | float))
+            words = "typical middle sizes; the maker's figure wins"
+            out.append(
+                SourcedValue("Defaults by kind", kind.replace("_", " "), names, COMMON, words, "where not known")
+            )
+    for fault in knowledge.faults:
+        lift = f", {fault.both_sides_lift:g} times on the other side" if fault.both_sides_lift > 1 else ""
+        out.append(
+            SourcedValue("How often faults come", fault.words, f"odds {fault.odds:g}{lift}", COMMON, "", "diagnosis")
+        )
+    for row in knowledge.likelihoods:
+        heading = knowledge.headings.get(row.name, row.key)
+        part = row.key.partition(".")[2]
+        name = f"{heading}{f' ({part})' if part else ''}".replace("_", " ")
+        value = f"{len(row.rows) + 1} rows over {', '.join(row.order)}".replace("_", " ")
+        source = COMMON if row.basis == COMMON else row.source
+        out.append(SourcedValue("What faults do to findings", name, value, source, "", "diagnosis"))
+    for field in (*knowledge.corner_fields, *knowledge.system_fields):
+        value = f"{field.minutes:g} min"
+        out.append(
+            SourcedValue(
+                "Minutes of the tests", field.label, value, COMMON, "the workshop can change them", "check next"
+            )
+        )
+    for working in WORKINGS:
+        out.append(
+            SourcedValue("Formulas", working.title, working.formula, working.source, "", f"workings {working.name}")
+        )
+    return out

@@ -1,0 +1,278 @@
+"""The numbers that stand beside the entries of a stage, without being asked for."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from urllib.parse import quote, urlencode
+
+from mesotrope.core.evidence import PADS, CornerMeasures, difference_in_words
+from mesotrope.core.job_numbers import TOLD_AT_KMH, AxleNumbers, CornerNumbers, JobNumbers
+from mesotrope.core.model import Knowledge
+from mesotrope.core.quantity import Measure
+from mesotrope.core.specification import AxleSpecification
+from mesotrope.core.units import Units
+from mesotrope.core.wear_log import Series, WearLog, next_pads_km
+
+
+@dataclass(frozen=True)
+class Row:
+    """One quantity, a cell for each corner of the axle."""
+
+    label: str
+    cells: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Note:
+    """One quantity of the axle or the vehicle. `weighty` is beyond what is usual; `href` leads to its working."""
+
+    label: str
+    value: str
+    note: str
+    weighty: bool
+    href: str
+
+
+@dataclass(frozen=True)
+class NumbersPanel:
+    columns: tuple[str, ...]
+    rows: tuple[Row, ...]
+    notes: tuple[Note, ...]
+
+    @property
+    def anything(self) -> bool:
+        return bool(self.rows or self.notes)
+
+
+@dataclass(frozen=True)
+class Scene:
+    """What a panel is made from."""
+
+    stage: str
+    axle_name: str
+    axle: AxleSpecification
+    corners: tuple[str, ...]
+    measures: dict[str, CornerMeasures]
+    numbers: JobNumbers
+    log: WearLog | None
+    units: Units
+    knowledge: Knowledge
+
+
+def numbers_panel(scene: Scene) -> NumbersPanel:
+    """The panel of a stage; empty where nothing was found that it could compute with."""
+    rows = _ROWS.get(scene.stage, lambda scene: [])(scene)
+    notes = _NOTES.get(scene.stage, lambda scene: [])(scene)
+    said = tuple(row for row in rows if any(cell != "" for cell in row.cells))
+    return NumbersPanel(tuple(c.replace("_", " ") for c in scene.corners), said, tuple(notes))
+
+
+def working(name: str, **given: object) -> str:
+    """The address of a working that carries these figures."""
+    carried = {key: f"{value:.6g}" if isinstance(value, float) else str(value) for key, value in given.items()}
+    return f"/workings/{name}?{urlencode(carried, quote_via=quote)}"
+
+
+def _spread(measure: Measure | None, unit: str, units: Units, digits: int) -> str:
+    if measure is None:
+        return ""
+    digits += measure.sd < 0.5 * 10**-digits  # never "± 0"
+    low = units.shown(measure.sd, unit, digits) if unit else f"{measure.sd:.{digits}f}"
+    value = units.shown(measure.value, unit, digits) if unit else f"{measure.value:.{digits}f}"
+    return f"{value} ± {low} {units.written(unit) if unit else ''}".rstrip()
+
+
+# -- lift ------------------------------------------------------------------------------------------------------
+
+
+def _lift_rows(scene: Scene) -> list[Row]:
+    units, here = scene.units, [scene.numbers.corners.get(corner) for corner in scene.corners]
+    drags = [scene.measures[corner].drag for corner in scene.corners]
+    torque = tuple(
+        ("at least " if d.held_fast else "") + _spread(Measure(d.torque_nm, d.sd_nm), "N.m", units, 1) if d else ""
+        for d in drags
+    )
+    heat = tuple(f"{c.heat_w:.0f} W" if c and c.heat_w is not None else "" for c in here)
+    fuel = tuple(f"{c.fuel_l_per_100_km:.2f} l" if c and c.fuel_l_per_100_km is not None else "" for c in here)
+    at = f"{TOLD_AT_KMH / 1.609344:.0f} mph" if units.distance == "mi" else f"{TOLD_AT_KMH:.0f} km/h"
+    return [Row("Drag torque", torque), Row(f"Its heat at {at}", heat), Row("Fuel for 100 km, about", fuel)]
+
+
+def _lift_notes(scene: Scene) -> list[Note]:
+    axle = scene.numbers.axles.get(scene.axle_name)
+    if not axle or not axle.drag_ratio:
+        return []
+    ratio = axle.drag_ratio
+    apart = abs(ratio.value - 1) > 2 * ratio.sd
+    words = "the wheels differ" if apart else "alike within what a spin can tell"
+    return [Note("Left against right", f"{ratio.value:.1f} ± {ratio.sd:.1f} times", words, apart, "")]
+
+
+# -- strip and measure -----------------------------------------------------------------------------------------
+
+
+def _strip_rows(scene: Scene) -> list[Row]:
+    units, measured = scene.units, [scene.measures[corner] for corner in scene.corners]
+    here = [scene.numbers.corners.get(corner) for corner in scene.corners]
+    rows = []
+    for side in PADS:
+        means = tuple(_spread(p.mean if (p := getattr(m, side)) else None, "mm", units, 2) for m in measured)
+        used = tuple(_used(c, side, units) for c in here)
+        rows += [
+            Row(f"{side.capitalize()} lining, mean", means),
+            Row(f"{side.capitalize()} used, left to the limit", used),
+        ]
+    split = tuple(
+        f"{_spread(s, 'mm', units, 2)}, {units.said(difference_in_words(s))}" if (s := m.inner_minus_outer) else ""
+        for m in measured
+    )
+    rows.append(Row("Inner less outer", split))
+    rows.append(Row("Rotor, thinnest and left", tuple(_rotor(c, units) for c in here)))
+    life = tuple(_life(scene, corner) for corner in scene.corners)
+    return [*rows, Row("Distance left", life)]
+
+
+def _used(corner: CornerNumbers | None, side: str, units: Units) -> str:
+    use = corner.pads.get(side) if corner else None
+    if not use:
+        return ""
+    angle = f", wedge {abs(use.angle_deg):.1f}°" if use.angle_deg is not None and abs(use.angle_deg) >= 0.2 else ""
+    left = units.with_unit(use.left_mm.value, "mm", 1) if use.left_mm.value > 0 else "none"
+    return f"{min(999, max(0, use.used_percent)):.0f} %, {left}{angle}"
+
+
+def _rotor(corner: CornerNumbers | None, units: Units) -> str:
+    rotor = corner.rotor if corner else None
+    if not rotor:
+        return ""
+    varies = f", varies {units.with_unit(rotor.variation.value, 'mm', 3)}" if rotor.variation else ""
+    return (
+        f"{units.shown(rotor.thinnest.value, 'mm', 2, fine=True)}, {units.with_unit(rotor.left.value, 'mm', 2)}{varies}"
+    )
+
+
+def _life(scene: Scene, corner: str) -> str:
+    """Distance left of the lining that ends first, with its 90 % interval."""
+    if scene.log is None:
+        return ""
+    fitted = [s for s in scene.log.series if s.corner == corner and s.part != "rotor" and s.fit]
+    if not fitted:
+        measured = any(s.corner == corner for s in scene.log.series)
+        return "no wear measurable yet" if measured else ""
+    first = min(fitted, key=lambda s: s.fit.left_km if s.fit else 0.0)
+    assert first.fit is not None
+    low, high = (scene.units.shown(max(0.0, km), "km") for km in (first.fit.left_km_low, first.fit.left_km_high))
+    if first.fit.left_km_high <= 0:
+        return f"at its limit ({first.part})"
+    return f"{low} to {high} {scene.units.written('km')} ({first.part})"
+
+
+def _strip_notes(scene: Scene) -> list[Note]:
+    axle = scene.numbers.axles.get(scene.axle_name)
+    notes = _homecoming(scene, axle) if axle and axle.returning_ml else []
+    for corner in scene.corners:
+        rotor: Series | None = scene.log.of(corner, "rotor") if scene.log else None
+        next_pads = next_pads_km(scene.log, corner) if scene.log else None
+        if rotor and rotor.fit and next_pads:
+            outlasts = rotor.fit.left_km > next_pads
+            too_soon = "falls under discard before the next pads are worn: offer it now"
+            words = "outlasts the next pads" if outlasts else too_soon
+            km = scene.units.with_unit(max(0.0, rotor.fit.left_km), "km")
+            notes.append(Note(f"Rotor {corner.replace('_', ' ')}", km, words, not outlasts, ""))
+    return notes
+
+
+def _homecoming(scene: Scene, axle: AxleNumbers) -> list[Note]:
+    units, numbers = scene.units, scene.numbers
+    assert axle.returning_ml
+    assert axle.home
+    assert axle.strokes
+    home, hydraulics = axle.home, numbers.hydraulics
+    both = Units(volume="fl_oz") if units.volume == "mL" else Units()
+    back = f"{_spread(axle.returning_ml, 'mL', units, 0)} ({both.with_unit(axle.returning_ml.value, 'mL', 1)})"
+    level = numbers.balance is not None
+    words = "the level was not looked at: MAX is assumed" if not level else f"it would stand at {home.level_after:.2f}"
+    over = home.overflow_ml > 0
+    take = units.with_unit(home.take_out_ml, "mL", 0) if home.take_out_ml >= 1 else "nothing"
+    note = (
+        f"else {units.with_unit(home.overflow_ml, 'mL', 0)} run over"
+        if over
+        else "to bring it to MAX with pistons home"
+    )
+    stroke = hydraulics.stroke_mm * scene.knowledge.limit["useful_stroke_share"]
+    low, high = max(1.0, axle.strokes.value - axle.strokes.sd), axle.strokes.value + axle.strokes.sd
+    return [
+        Note("Fluid that comes back from this axle", back, words, over, working(
+            "fluid-balance", level=1.0, taken_up_ml=0.0, min_to_max_ml=hydraulics.min_to_max_ml,
+            returning_ml=axle.returning_ml.value, max_to_brim_ml=hydraulics.max_to_brim_ml)),
+        Note("Take out first", take, note, over, ""),
+        Note("Strokes to bring the pedal back", f"{low:.0f} to {high + 0.5:.0f}", "pump before the vehicle moves", False,
+             working("pedal-strokes", volume_ml=axle.returning_ml.value, master_bore_mm=hydraulics.bore_mm,
+                     useful_stroke_mm=stroke)),
+    ]  # fmt: skip
+
+
+# -- pedal, look, take in --------------------------------------------------------------------------------------
+
+READINGS = {
+    "as_expected": "what the wear explains",
+    "topped_up": "higher than the wear explains: somebody topped it up, and a fault may hide",
+    "losing": "lower than the wear explains: look for a leak",
+}
+
+
+def _pedal_notes(scene: Scene) -> list[Note]:
+    numbers, units = scene.numbers, scene.units
+    notes = []
+    if numbers.balance:
+        balance = numbers.balance
+        spread = _spread(balance.excess_ml, "mL", units, 0)
+        notes.append(Note("Fluid level against wear", f"{spread} more than explained", READINGS[balance.reading],
+                          balance.reading != "as_expected", ""))  # fmt: skip
+    elif numbers.taken_up_ml is None:
+        missing = ", ".join(numbers.unmeasured) or "the linings"
+        notes.append(Note("Fluid level against wear", "not known yet", f"linings to measure: {missing}", False, ""))
+    fluid = numbers.fluid
+    if fluid.verdict:
+        said = units.said("; ".join(fluid.reasons))
+        notes.append(Note(f"Fluid, {numbers.hydraulics.grade}", fluid.verdict, said, fluid.verdict != "fine", ""))
+    notes += _travel(scene)
+    words = "never let the reservoir run dry"
+    notes.append(Note("Strokes between refills while bleeding", f"{numbers.refill_strokes:.0f}", words, False, ""))
+    return notes
+
+
+def _travel(scene: Scene) -> list[Note]:
+    numbers = scene.numbers
+    if numbers.lost_travel_mm is None or numbers.lost_travel_share is None:
+        return []
+    words = {
+        True: "explains the low pedal that was felt", None: "of the travel there is",
+        False: "does not explain the low pedal that was felt: look for air, or a clearance not seen",
+    }[numbers.travel_explained]  # fmt: skip
+    value = f"{scene.units.with_unit(numbers.lost_travel_mm, 'mm', 0)}, {100 * numbers.lost_travel_share:.0f} %"
+    return [Note("Pedal travel lost to the gaps seen", value, words, numbers.travel_explained is False, "")]
+
+
+def _take_in_notes(scene: Scene) -> list[Note]:
+    notes, limit = [], scene.knowledge.limit
+    for name, axle in scene.numbers.axles.items():
+        if (apart := axle.temperature_difference_k) is not None:
+            weighty = abs(apart) > limit["temperature_look_k"]
+            hotter = "left" if apart > 0 else "right"
+            words = "a fault" if abs(apart) > limit["temperature_fault_k"] else "worth a look" if weighty else "usual"
+            kelvin = abs(apart) * (1.8 if scene.units.temperature == "F" else 1)
+            value = f"{kelvin:.0f} {scene.units.written('C')}, {hotter} hotter"
+            notes.append(Note(f"Temperatures of the {name} axle", value, words, weighty, ""))
+        if (percent := axle.imbalance_percent) is not None:
+            dangerous = name == "front" and percent > limit["imbalance_dangerous_steered_percent"]
+            major = percent > limit["imbalance_major_percent"]
+            words = "dangerous on a steered axle" if dangerous else "a major defect" if major else "allowed"
+            notes.append(Note(f"Brake force imbalance of the {name} axle", f"{percent:.0f} %", words, major, ""))
+    return notes
+
+
+_ROWS = {"lift": _lift_rows, "strip": _strip_rows}
+_NOTES = {
+    "take-in": _take_in_notes, "pedal": _pedal_notes, "lift": _lift_notes, "look": _travel, "strip": _strip_notes,
+}  # fmt: skip

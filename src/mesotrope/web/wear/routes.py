@@ -1,0 +1,121 @@
+"""The wear log of a vehicle: pictures and tables, also on paper."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from mesotrope.core.evidence import in_words
+from mesotrope.core.units import Units
+from mesotrope.core.wear import NINETY_PERCENT
+from mesotrope.core.wear_log import Series, WearLog, wear_log
+from mesotrope.services.jobs import visits_of
+from mesotrope.web.context import InShop, SignedIn
+from mesotrope.web.plate.graph import Frame, axes, band, curve, dot
+from mesotrope.web.plate.pen import Pen, Plate
+from mesotrope.web.rendering import render
+
+router = APIRouter()
+
+
+@dataclass(frozen=True)
+class LogRow:
+    part: str
+    readings: tuple[tuple[str, str, str], ...]
+    rate: str
+    left: str
+    note: str
+
+
+@dataclass(frozen=True)
+class LogCorner:
+    words: str
+    picture: Plate
+    rows: tuple[LogRow, ...]
+
+
+@router.get("/vehicles/{vehicle_id}/wear")
+def wear_page(request: Request, vehicle_id: int, shop: InShop, who: SignedIn) -> Response:
+    vehicle = visits_of(shop.database, vehicle_id, by=who)
+    log = wear_log([(visit.job_id, visit.inspection) for visit in vehicle.visits], shop.knowledge)
+    corners = [_corner(log, name, who.units) for name in log.specification.corners] if log else []
+    shown = [corner for corner in corners if corner.rows]
+    return render("wear/page.html", request, who=who, vehicle=vehicle, corners=shown)
+
+
+def _corner(log: WearLog, name: str, units: Units) -> LogCorner:
+    series = [s for s in log.series if s.corner == name]
+    pads = [s for s in series if s.part != "rotor"]
+    return LogCorner(in_words(name), _picture(name, pads, units), tuple(_row(s, units) for s in series))
+
+
+def _row(series: Series, units: Units) -> LogRow:
+    digits = 2 if series.part == "rotor" else 1
+    readings = tuple(
+        (units.with_unit(r.odometer_km, "km"), units.with_unit(r.thickness.value, "mm", digits),
+         "new then" if r.fitted else f"job {r.visit}")
+        for r in series.readings
+    )  # fmt: skip
+    fit = series.fit
+    if fit is None:
+        return LogRow(series.part, readings, "", "", f"no wear measurable yet: {units.said(series.why_not)}")
+    rate = fit.rate_mm_per_1000_km
+    said = f"{rate.value:.3f} ± {rate.sd:.3f} mm for 1\u00a0000\u00a0km"
+    low, high = (units.shown(max(0.0, km), "km") for km in (fit.left_km_low, fit.left_km_high))
+    if fit.left_km_high <= 0:
+        return LogRow(series.part, readings, said, "none", "at its limit")
+    at = units.with_unit(fit.last_km + max(0.0, fit.left_km), "km")
+    return LogRow(
+        series.part, readings, said, f"{low} to {high} {units.written('km')}", f"meets its limit at about {at}"
+    )
+
+
+def _picture(name: str, pads: list[Series], units: Units) -> Plate:
+    """Thickness over distance: readings, fitted line with its 90 % band, limit, and where the line meets it."""
+    pen = Pen()
+    readings = [r for s in pads for r in s.readings]
+    if readings:
+        ends = [s.fit.last_km + max(0.0, s.fit.left_km) for s in pads if s.fit]
+        first, last = min(r.odometer_km for r in readings), max([r.odometer_km for r in readings] + ends)
+        high = max([s.new_mm for s in pads] + [r.thickness.value for r in readings])
+        frame = Frame(20, 10, 150, 56, first, last + 0.06 * (last - first) + 1, 0, high * 1.05)
+        axes(pen, frame, units.written("km"), f"lining, {units.written('mm')}", lambda v: units.shown(v, "km"),
+             lambda v: units.shown(v, "mm", 1))  # fmt: skip
+        limit = pads[0].limit_mm
+        curve(pen, frame, "plate-limit", [(frame.x_low, limit), (frame.x_high, limit)])
+        for visit in sorted({r.odometer_km for r in readings if not r.fitted}):
+            curve(pen, frame, "graph-visit", [(visit, 0), (visit, high)])
+        for s in pads:
+            _fitted(pen, frame, s)
+            for r in s.readings:
+                style = "graph-dot" if s.part.startswith("inner") else "graph-dot graph-dot-outer"
+                dot(pen, frame, style, r.odometer_km, r.thickness.value)
+    return Plate(
+        182,
+        84,
+        tuple(pen.shapes),
+        f"{in_words(name)}: lining over distance, limit {pads[0].limit_mm:g} mm" if pads else "",
+    )
+
+
+def _fitted(pen: Pen, frame: Frame, series: Series) -> None:
+    fit = series.fit
+    if fit is None:
+        return
+    start, end = series.current[0].odometer_km, fit.last_km + max(0.0, fit.left_km)
+    along = [start + (end - start) * n / 24 for n in range(25)]
+    line = [(x, fit.thickness_mm(x)) for x in along]
+    half = NINETY_PERCENT
+    band(
+        pen,
+        frame,
+        "graph-band",
+        [(x, m.value - half * m.sd) for x, m in line],
+        [(x, m.value + half * m.sd) for x, m in line],
+    )
+    style = "graph-line" if series.part.startswith("inner") else "graph-line graph-line-outer"
+    curve(pen, frame, style, [(x, m.value) for x, m in line])
+    if fit.left_km > 0:
+        dot(pen, frame, "graph-meets", end, series.limit_mm, 2)

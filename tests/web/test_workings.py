@@ -1,0 +1,92 @@
+"""Workings, bedding, wear log and sources over HTTP."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+
+from mesotrope.core.units import Units
+from mesotrope.core.workings import WORKINGS
+from mesotrope.knowledge import knowledge
+from mesotrope.knowledge.provenance import sourced_values
+from mesotrope.services.jobs import open_job
+from mesotrope.services.people import choose_units
+from tests.web.test_pages import enter, signed_in  # noqa: F401  (a fixture)
+
+
+@pytest.mark.parametrize("working", WORKINGS, ids=lambda w: w.name)
+def test_every_working_has_a_page_with_drawing_example_and_source(signed_in, working):  # noqa: F811
+    page = signed_in[0].get(f"/workings/{working.name}")
+    assert page.status_code == 200
+    assert working.formula.split("    ")[0].replace("'", "&#39;") in page.text
+    assert '<svg viewBox="0 0 220.0 110.0"' in page.text
+    assert "Worked example" in page.text
+
+
+def test_a_link_carries_its_figures_with_their_units(signed_in, database):  # noqa: F811
+    client, who, _ = signed_in
+    page = client.get("/workings/drag-from-pull", params={"pull_n": "40", "radius_mm": "300"}).text
+    link = re.search(r'href="(/workings/drag-from-pull\?[^"]+)"', page)[1].replace("&amp;", "&")
+    assert "radius_mm=300%20mm" in link
+    choose_units(database, Units(length="in", torque="lbf.ft"), by=who)
+    other = client.get(link).text
+    assert "8.85" in other  # 12 N·m in lb·ft
+    assert "lb·ft" in other
+
+
+def test_a_figure_that_cannot_be_is_said_on_the_page(signed_in):  # noqa: F811
+    page = signed_in[0].get("/workings/drag-from-pull", params={"pull_n": "<b>", "radius_mm": "300"})
+    assert page.status_code == 422
+    assert "a number is needed" in page.text
+    assert (
+        "<b>"
+        not in page.text.split('id="result"')[1]
+        .split("</section>")[0]
+        .replace("<b>", "", 0)
+        .split("entry-problem")[1][:80]
+    )
+
+
+def test_a_working_that_is_none_is_not_found(signed_in):  # noqa: F811
+    assert signed_in[0].get("/workings/horoscope").status_code == 404
+
+
+def test_the_bedding_schools_stand_side_by_side(signed_in):  # noqa: F811
+    client = signed_in[0]
+    page = client.get("/bedding").text
+    assert page.count('class="plan"') == 3
+    assert "only on a closed straight with nobody behind" in page
+    assert client.get("/bedding", params={"mass_kg": "heavy"}).status_code == 422
+
+
+def test_the_wear_log_is_the_own_workshops_only(signed_in, database, someone, clock):  # noqa: F811
+    client, who, job = signed_in
+    enter(client, job, "pad_mm.inner.lead_rim", "7.0")
+    vehicle = open_job(database, job, by=who).vehicle_id
+    page = client.get(f"/vehicles/{vehicle}/wear")
+    assert "No visit with a distance and a measured part yet" in page.text
+    assert client.get(f"/vehicles/{vehicle + 9999}/wear").status_code == 404
+
+
+def test_sources_lists_every_value_of_the_knowledge(signed_in):  # noqa: F811
+    page = signed_in[0].get("/sources").text
+    values = sourced_values(knowledge())
+    assert page.count("<tr>") >= len(values)
+    for limit in knowledge().limits:
+        assert limit.id.replace("_", " ") in page
+    for value in values:
+        assert value.source
+        published = value.source not in ("common practice",) and value.group in ("Limits", "Fluid grades")
+        assert not published or "from memory" in value.source
+
+
+def test_the_figures_of_a_stage_stand_on_its_page(signed_in):  # noqa: F811
+    client, _, job = signed_in
+    enter(client, job, "pad_mm.inner.lead_rim", "6.0")
+    part = enter(client, job, "pad_mm.outer.lead_rim", "8.0", "key-00000002", stage="strip").text
+    assert "Worked out from these" in part
+    assert "−2.00 ± " in part
+    assert "Take out first" in part
+    spun = enter(client, job, "spin.turns", "0", "key-00000003", stage="lift").text
+    assert "at least" in spun
