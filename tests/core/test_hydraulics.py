@@ -89,7 +89,7 @@ def test_imbalance_is_of_the_larger_side(left, right, percent):
 
 
 def test_a_level_that_was_topped_up_worked_on_paper():
-    """75 mL taken up of 150: half is expected; 0.9 stands: 0.4 · 150 = 60 mL too much, ± 150 · √(0.05² + 0.04²) = 9.6."""
+    """75 mL of 150 taken up: half is expected; 0.9 stands: 0.4 · 150 = 60 mL more, ± 150 · √(0.05² + 0.04²) = 9.6."""
     balance = fluid_balance(Measure(0.9, 0.05), Measure(75.0, 6.0), 150.0)
     assert balance.excess_ml.value == pytest.approx(60)
     assert balance.excess_ml.sd == pytest.approx(9.60, abs=0.01)

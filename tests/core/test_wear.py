@@ -113,7 +113,8 @@ def visit(km, inner, outer=None, rotor=None, **axle):
     pad = {"inner": {"lead_rim": inner, "trail_rim": inner}, "outer": {"lead_rim": outer or inner}}
     corner = {"pad_mm": pad, **({"rotor_mm": [rotor]} if rotor else {})}
     document = {
-        "vehicle": {"axles": {"front": {"pad_new_mm": 11.0, "pad_limit_mm": 3.0, **axle}}}, "visit": {"odometer_km": km},
+        "vehicle": {"axles": {"front": {"pad_new_mm": 11.0, "pad_limit_mm": 3.0, **axle}}},
+        "visit": {"odometer_km": km},
         "findings": {"corners": {"front_left": corner}},
     }  # fmt: skip
     return parse_inspection(json.dumps(document))

@@ -204,16 +204,23 @@ def _reasons(suspect: Suspect, steps: list[Step], knowledge: Knowledge, direct: 
         weight = step.weight(suspect)
         if abs(weight) < LEAST_DECIBANS:
             continue
-        item = step.said_at(corner)
-        if item is None:
+        items = step.said_at(corner)
+        if known and (direct or not corner):
+            items = tuple(item for item in items if speaks_to(item, known))
+        if not items:
             continue
-        if known and (direct or not corner) and not speaks_to(item, known):
-            continue
-        said = item.sentence
-        if weight > 0 and isinstance(item, Graded) and (why := item.likelihood.why_of(fault)):
-            said = f"{said} ({why})"
-        out.append(Reason(item.finding, item.corner, weight, said))
+        said = _together(items)
+        whys = [why for item in items if isinstance(item, Graded) and (why := item.likelihood.why_of(fault))]
+        if weight > 0 and whys:
+            said = f"{said} ({whys[0]})"
+        out.append(Reason(items[0].finding, items[0].corner, weight, said))
     return sorted(out, key=lambda reason: -abs(reason.decibans))
+
+
+def _together(items: Sequence[Evidence]) -> str:
+    """The sentences of one finding's parts as one, with the corner's name said once."""
+    place = in_words(items[0].corner)
+    return "; ".join([items[0].sentence, *(item.sentence.removeprefix(f"{place} ") for item in items[1:])])
 
 
 def _suspects(

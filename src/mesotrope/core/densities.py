@@ -13,7 +13,7 @@ from statistics import NormalDist
 
 import numpy as np
 
-from mesotrope.core.evidence import Dragging, Tapered, Worn
+from mesotrope.core.evidence import Dragging, Tapered, Warm, Worn
 from mesotrope.core.model import Knowledge
 from mesotrope.core.space import (
     ANY_FAULT,
@@ -85,6 +85,14 @@ def drag_density(
     if measure.held_fast:
         return 0.5 * np.vectorize(math.erfc)(z / math.sqrt(2)) + 1e-6
     return np.exp(-0.5 * z**2) / (sd * math.sqrt(2 * math.pi)) + 1e-4
+
+
+def warmth_density(knowledge: Knowledge, evidence: Warm) -> Floats:
+    """Density of a hub's temperature rise for each drag level, shape (levels,)."""
+    known = knowledge.warmth
+    sd = np.hypot(np.array(known.rise_sd_k), evidence.sd_k)
+    z = (evidence.rise_k - evidence.usual_k - np.array(known.rise_k)) / sd
+    return np.exp(-0.5 * z**2) / (sd * math.sqrt(2 * math.pi)) + 2e-5
 
 
 @dataclass(frozen=True, eq=False)

@@ -15,11 +15,12 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
-from mesotrope.core.densities import AxleGrid, axle_grid, drag_density, taper_density, worn_by_row
-from mesotrope.core.evidence import Dragging, Evidence, Graded, Tapered, Worn, shares_wheel
+from mesotrope.core.densities import AxleGrid, axle_grid, drag_density, taper_density, warmth_density, worn_by_row
+from mesotrope.core.evidence import Dragging, Evidence, Graded, Tapered, Warm, Worn, shares_wheel
 from mesotrope.core.findings import STAGES
 from mesotrope.core.model import Fault, Knowledge
 from mesotrope.core.space import CornerSpace, Floats, Space
@@ -43,6 +44,7 @@ class CornerTable:
         self.product = np.ones(space.rows)
         self.worn: Floats | None = None
         self._drag: Floats = np.ones((len(knowledge.drag.levels), 1))
+        self._warmth: Floats = np.ones((len(knowledge.drag.levels), 1))
         self._joined: Floats | None = None
 
     @property
@@ -62,6 +64,10 @@ class CornerTable:
             self._joined = None
         elif isinstance(item, Graded):
             self._multiply(self.space.chances(item.likelihood) @ item.emission)
+        elif isinstance(item, Warm):
+            density = warmth_density(self.knowledge, item)
+            self._warmth = self._warmth * (density / density.max())[:, None]
+            self._joined = None
         elif isinstance(item, Tapered):
             self._multiply(taper_density(self.knowledge, patterns, item)[row_pattern])
 
@@ -72,10 +78,11 @@ class CornerTable:
     def rows(self, wear_points: int) -> Floats:
         """Likelihood by row and grid point times the mechanisms' shares, (rows, wear points × drag points), scaled."""
         if self._joined is None:
+            drag = self.drag * self._warmth
             if self.worn is None:
-                joined = np.repeat((self.space.drag_chances @ self.drag)[:, None, :], wear_points, axis=1)
+                joined = np.repeat((self.space.drag_chances @ drag)[:, None, :], wear_points, axis=1)
             else:
-                joined = self.worn.reshape(-1, len(self.drag)) @ self.drag
+                joined = self.worn.reshape(-1, len(drag)) @ drag
             self._joined = self.space.share[:, None] * joined.reshape(self.space.rows, -1)
         return self.product[:, None] * self._joined
 
@@ -106,7 +113,7 @@ class AxleTable:
         self.tables = {
             corner: CornerTable(knowledge, space.corners[corner], self.grid, axle.pad_new_mm) for corner in self.corners
         }
-        self.evidence = [item for item in evidence if item.corner in self.corners]
+        self.evidence = [item for item in evidence if item.corner and item.corner in self.corners]
         self.shared_wheel = len(self.corners) > 1 and shares_wheel(specification, self.corners[0])
         any_worn = any(isinstance(item, Worn) for item in self.evidence)
         any_drag = any(isinstance(item, Dragging) for item in self.evidence)
@@ -183,7 +190,11 @@ class Posterior:
                 axle.take(item)
             self._states[name] = axle.states({corner: axle.corner_states(corner) for corner in axle.corners})
         self._index = {"front": space.front, "rear": space.rear}
-        weight = space.prior
+        self._of_system = [item for item in self.evidence if isinstance(item, Graded) and not item.corner]
+        self._told = np.ones(len(space.prior))
+        for item in self._of_system:
+            self._told = self._told * (space.chances(item.likelihood) @ item.emission)
+        weight = space.prior * self._told
         for name, states in self._states.items():
             weight = weight * states[self._index[name]]
         self.chance = weight / weight.sum()
@@ -195,10 +206,14 @@ class Posterior:
 
         No fault at a corner means that nothing is wrong there and no fault of the system reaches it.
         """
+        return self._suspects(self.chance)
+
+    def _suspects(self, chance: Floats) -> dict[Suspect, float]:
         out: dict[Suspect, float] = {}
         for name, axle in self._axles.items():
-            out |= self._axle_suspects(axle, self._axle_states(name))
-        by_set = np.bincount(self.space.system, self.chance, minlength=len(self.space.system_sets))
+            by_state = np.asarray(np.bincount(self._index[name], chance, len(self._states[name])), dtype=float)
+            out |= self._axle_suspects(axle, by_state)
+        by_set = np.bincount(self.space.system, chance, minlength=len(self.space.system_sets))
         return out | self._system_suspects(by_set @ self.space.system_members)
 
     def _axle_states(self, name: str) -> Floats:
@@ -251,12 +266,19 @@ class Posterior:
 
         A finding that no fault would explain well (a small thing that just happens) fits by definition.
         """
+        if not item.corner:
+            assert isinstance(item, Graded)
+            by_hypothesis = self.space.chances(item.likelihood) @ item.emission
+            best = by_hypothesis.max()
+            return float(self.chance @ by_hypothesis / best) if best >= 0.4 * item.emission.max() else 1.0
         space = self.space.corners[item.corner]
         if isinstance(item, Graded):
             by_row = space.chances(item.likelihood) @ item.emission
         elif isinstance(item, Dragging) and not item.shared_wheel:
             axle = next(axle for axle in self._axles.values() if item.corner in axle.corners)
             by_row = space.drag_chances @ axle.tables[item.corner].drag.mean(axis=1)
+        elif isinstance(item, Warm):
+            by_row = space.drag_chances @ warmth_density(self.knowledge, item)
         else:
             return 1.0
         best = by_row.max() / item.emission.max() if isinstance(item, Graded) else 1.0
@@ -270,11 +292,25 @@ class Posterior:
         A suspect's weights add up exactly: from its log-odds with everything found elsewhere on the vehicle to
         its posterior log-odds. The weight of one finding is then the step it made.
         """
-        return [step for name in self._axles for step in self._axle_story(name)]
+        return self._system_story() + [step for name in self._axles for step in self._axle_story(name)]
+
+    def _system_story(self) -> list[Step]:
+        """What the findings of the whole vehicle did, with everything found at its corners known."""
+        chance = self.space.prior
+        for name, states in self._states.items():
+            chance = chance * states[self._index[name]]
+        before = self._suspects(chance / chance.sum())
+        steps = []
+        for item in self._of_system:
+            chance = chance * (self.space.chances(item.likelihood) @ item.emission)
+            after = self._suspects(chance / chance.sum())
+            steps.append(Step((item,), before, after))
+            before = after
+        return steps
 
     def _axle_story(self, name: str) -> list[Step]:
         axle, index = self._fresh(name), self._index[name]
-        elsewhere = self.space.prior
+        elsewhere = self.space.prior * self._told
         for other, states in self._states.items():
             if other != name:
                 elsewhere = elsewhere * states[self._index[other]]
@@ -305,19 +341,20 @@ class Posterior:
 
 
 def _side_by_side(evidence: Sequence[Evidence], knowledge: Knowledge) -> list[tuple[Evidence, ...]]:
-    """The same finding of both sides together, in the order of the work: sides are compared, not queued."""
+    """The same finding of both sides together, with all its parts, in the order of the work: compared, not queued."""
     groups: dict[tuple[object, ...], list[Evidence]] = {}
     for item in evidence:
-        key = item.likelihood.key if isinstance(item, Graded) else getattr(item, "direction", "")
+        key = item.finding if isinstance(item, Graded) else getattr(item, "direction", "")
         groups.setdefault((type(item), key), []).append(item)
 
     rows = {likelihood.key: number for number, likelihood in enumerate(knowledge.likelihoods)}
 
     def order(items: list[Evidence]) -> tuple[int, int, str]:
         first = items[0]
-        field = next(f for f in knowledge.corner_fields if f.key.split(".")[0] == first.finding)
+        fields = (*knowledge.corner_fields, *knowledge.system_fields)
+        stage = next((f.stage for f in fields if f.key.split(".")[0] == first.finding), STAGES[0])
         row = rows[first.likelihood.key] if isinstance(first, Graded) else -1
-        return STAGES.index(field.stage), row, type(first).__name__
+        return STAGES.index(stage), row, type(first).__name__
 
     return [tuple(items) for items in sorted(groups.values(), key=order)]
 
@@ -332,17 +369,24 @@ class Step:
 
     def weight(self, suspect: Suspect) -> float:
         """Decibans for (or, below zero, against) a suspect."""
-        return decibans(self.after[suspect], self.before[suspect]) if suspect in self.after else 0.0
+        return self._weights.get(suspect, 0.0)
 
-    def said_at(self, corner: str) -> Evidence | None:
+    @cached_property
+    def _weights(self) -> dict[Suspect, float]:
+        """`decibans` of every suspect at once."""
+        chances = np.array([list(self.after.values()), [self.before[suspect] for suspect in self.after]])
+        odds = np.clip(chances, LEAST_CHANCE, 1 - LEAST_CHANCE)
+        after, before = 10 * np.log10(odds / (1 - odds))
+        return dict(zip(self.after, (after - before).tolist(), strict=True))
+
+    def said_at(self, corner: str) -> tuple[Evidence, ...]:
         """The evidence to quote for a suspect at `corner`: its own, or its partner's where they are compared.
 
-        For the whole system, any. None where this step does not bear on that corner.
+        For the whole system, any. Nothing where this step does not bear on that corner.
         """
-        own = [item for item in self.evidence if item.corner == corner]
-        compared = [item for item in self.evidence if isinstance(item, Worn | Dragging)]
-        found = own or compared or ([] if corner else list(self.evidence))
-        return found[0] if found else None
+        own = tuple(item for item in self.evidence if item.corner in (corner, ""))
+        compared = tuple(item for item in self.evidence if isinstance(item, Worn | Dragging | Warm))
+        return own or compared[:1] or (() if corner else self.evidence[:1])
 
 
 def speaks_to(item: Evidence, fault: Fault) -> bool:
@@ -355,6 +399,10 @@ def speaks_to(item: Evidence, fault: Fault) -> bool:
     return any(mechanism.drag for mechanism in fault.mechanism)
 
 
+#: Chances are never nearer to none or all than this when their odds are taken.
+LEAST_CHANCE = 1e-12
+
+
 def decibans(chance: float, chance_without: float) -> float:
     """Weight of evidence: how far a finding moved a suspect's odds, in decibans (tenths of a power of ten).
 
@@ -365,7 +413,7 @@ def decibans(chance: float, chance_without: float) -> float:
     """
 
     def log_odds(p: float) -> float:
-        p = min(max(p, 1e-12), 1 - 1e-12)
+        p = min(max(p, LEAST_CHANCE), 1 - LEAST_CHANCE)
         return 10 * math.log10(p / (1 - p))
 
     return log_odds(chance) - log_odds(chance_without)

@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from statistics import NormalDist
 from typing import Any
 
 import numpy as np
@@ -74,7 +75,20 @@ class Tapered:
     uses: Uses = ()
 
 
-Evidence = Graded | Dragging | Worn | Tapered
+@dataclass(frozen=True, eq=False)
+class Warm:
+    """How warm a hub was over ambient after a drive, K, beyond what braking warms its axle (`usual_k`)."""
+
+    corner: str
+    finding: str
+    sentence: str
+    rise_k: float
+    usual_k: float
+    sd_k: float
+    uses: Uses = ()
+
+
+Evidence = Graded | Dragging | Worn | Tapered | Warm
 
 
 @dataclass(frozen=True)
@@ -183,8 +197,9 @@ def collect(
             out += _dragging(corner, measures, found, specification)
             out += _wear(corner, measures, found, axle)
             out += _tapers(corner, measures[corner])
-            out += _graded(corner, found, axle, knowledge)
-    return out
+            out += _warm(corner, inspection, specification, knowledge)
+            out += _graded(corner, found, axle, knowledge, _compared(corner, inspection, specification))
+    return out + _system(inspection, specification, measures, knowledge)
 
 
 def _dragging(
@@ -276,8 +291,157 @@ def _tapers(corner: str, here: CornerMeasures) -> list[Evidence]:
     return out
 
 
-def _graded(corner: str, found: CornerFindings, axle: AxleSpecification, knowledge: Knowledge) -> list[Evidence]:
-    given: dict[str, Any] = dict(leaves(found))
+def _rise_k(corner: str, inspection: Inspection) -> float | None:
+    """Hub temperature over ambient; 15 °C is taken where the ambient is not known."""
+    hub, ambient = inspection.corner(corner).hub_temperature_c, inspection.visit.ambient_c
+    return None if hub is None else hub - (ambient if ambient is not None else 15.0)
+
+
+def _warm(corner: str, inspection: Inspection, specification: Specification, knowledge: Knowledge) -> list[Evidence]:
+    """A warm hub against its partner: what the cooler of the two shows is what braking itself did, within reason."""
+    rise = _rise_k(corner, inspection)
+    if rise is None:
+        return []
+    known, partner = knowledge.warmth, partner_of(corner)
+    other = _rise_k(partner, inspection) if partner and partner in specification.corners else None
+    usual, sd = known.usual_k, known.usual_sd_k
+    sentence = f"{in_words(corner)} hub {rise:.0f} K over ambient after the drive"
+    if other is not None:
+        cooler = min(rise, other)
+        usual = min(max(cooler, known.usual_k - known.usual_sd_k), known.usual_k + known.usual_sd_k)
+        sd = 0.6 * known.usual_sd_k
+        sentence += f"; its partner {other:.0f} K"
+    gauge = knowledge.gauge["infrared_c"]
+    return [Warm(corner, "hub_temperature_c", sentence, rise, usual, math.hypot(sd, gauge), ())]
+
+
+def _compared(corner: str, inspection: Inspection, specification: Specification) -> dict[str, Any]:
+    """Findings of a corner that only a comparison makes: against its partner, and with what was done lately."""
+    out: dict[str, Any] = {}
+    partner = partner_of(corner)
+    forces = inspection.system.brake_force_n
+    if partner and forces:
+        mine, theirs = getattr(forces, corner), getattr(forces, partner)
+        if mine is not None and theirs:
+            out["brake_force_share"] = min(1.0, mine / theirs)
+    if partner and partner in specification.corners:
+        codes = [inspection.corner(name).pad_material for name in (corner, partner)]
+        if all(codes):
+            same = codes[0].strip().upper() == codes[1].strip().upper()  # type: ignore[union-attr]
+            out["pad_material_differs"] = "alike" if same else "differs"
+    lately = inspection.visit.recent_work
+    if lately is not None:
+        axle = corner.split("_")[0]
+        out["recent_pads"] = "yes" if {"pads", f"pads_{axle}"} & set(lately) else "no"
+        if axle == "rear":
+            out["recent_parking_brake"] = "yes" if "parking_brake" in lately else "no"
+    return out
+
+
+#: Work that opens the hydraulics.
+OPENS_HYDRAULICS = frozenset({"calipers", "hoses", "hydraulics", "fluid"})
+
+
+def _system(
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[str, CornerMeasures],
+    knowledge: Knowledge,
+) -> list[Evidence]:
+    """Evidence of the whole vehicle. Its corner is empty."""
+    system = inspection.system
+    given: dict[str, Any] = {path: value for path, value in leaves(system) if value != "unknown"}
+    if system.pedal_feel is not None:
+        given["pedal_hard"] = "hard" if system.pedal_feel == "hard" else "not_hard"
+        if system.pedal_feel == "hard":
+            del given["pedal_feel"]
+    if inspection.visit.recent_work is not None:
+        opened = OPENS_HYDRAULICS & set(inspection.visit.recent_work)
+        given["recent_hydraulic_work"] = "yes" if opened else "no"
+    leaks = [leak for corner in specification.corners if (leak := inspection.corner(corner).leak)]
+    if leaks:
+        given["corner_leak"] = max(leaks, key=["none", "seep", "drip"].index)
+    out: list[Evidence] = []
+    for likelihood in knowledge.system_likelihoods:
+        if likelihood.key == "fluid_balance":
+            if system.fluid_level is not None:
+                out.append(_level(inspection, specification, measures, likelihood, knowledge))
+        elif (value := given.get(likelihood.key)) is not None:
+            words = finding_in_words(likelihood, value, knowledge)
+            out.append(Graded("", likelihood.name, words, likelihood, emission_of(likelihood, value)))
+    return out
+
+
+#: How densely levels over MAX lie, for one marks' distance; common practice: up to a fifth or a half over.
+OVER_MAX_DENSITY = 3.0
+
+
+def _level(
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[str, CornerMeasures],
+    likelihood: Likelihood,
+    knowledge: Knowledge,
+) -> Evidence:
+    """The fluid level against what the measured wear explains; a wide guess stands in for wear not measured."""
+    level = inspection.system.fluid_level
+    assert level is not None
+    taken = fluid_taken_up(inspection, specification, measures, knowledge)
+    marks = inspection.vehicle.reservoir and inspection.vehicle.reservoir.min_to_max_ml
+    marks = marks or knowledge.specification[specification.kind]["reservoir"]["min_to_max_ml"]
+    expected = Measure(1 - taken.value / marks, taken.sd / marks)
+    sd = math.hypot(expected.sd, knowledge.gauge["fluid_level"])
+    excess = level - expected.value
+
+    def bell(value: float, mean: float, spread: float) -> float:
+        return math.exp(-0.5 * ((value - mean) / spread) ** 2) / spread
+
+    over = NormalDist(0.0, 0.6 * knowledge.gauge["fluid_level"]).cdf(level - 1.0 - 0.6 * knowledge.gauge["fluid_level"])
+    under = 1 - over
+    emission = 1e-3 + np.array([
+        under * bell(excess, 0.0, math.hypot(sd, 0.08)), under * bell(excess, 0.30, math.hypot(sd, 0.20)),
+        over * OVER_MAX_DENSITY, under * bell(excess, -0.50, math.hypot(sd, 0.28)),
+    ])  # fmt: skip
+    words = "alike within what is known of the wear"
+    if abs(excess) > 2 * sd:
+        words = f"{abs(excess) * marks:.0f} mL {'more' if excess > 0 else 'less'} than the wear explains"
+    sentence = f"fluid level {level:g} (0 MIN, 1 MAX): {words}"
+    uses = () if inspection.vehicle.reservoir else ("reservoir.min_to_max_ml",)
+    return Graded("", likelihood.name, sentence, likelihood, emission, uses)
+
+
+def fluid_taken_up(
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[str, CornerMeasures],
+    knowledge: Knowledge,
+) -> Measure:
+    """Fluid that all pistons hold for wear, mL; for a pad that was not measured a wide guess of half its wear."""
+    total, variance = 0.0, 0.0
+    for corner in specification.corners:
+        axle = specification.axle_of(corner)
+        if not axle.has("disc"):
+            continue
+        area = sum(math.pi * d**2 / 4 for d in axle.piston_diameter_mm) / 1000
+        here = measures[corner]
+        for pad, other in ((here.inner, here.outer), (here.outer, here.inner)):
+            if pad:
+                worn = Measure(axle.pad_new_mm - pad.mean.value, math.hypot(pad.mean.sd, 0.3))
+            elif other:
+                worn = Measure(axle.pad_new_mm - other.mean.value, 0.8)
+            else:
+                worn = Measure(
+                    0.42 * (axle.pad_new_mm - axle.pad_limit_mm), 0.25 * (axle.pad_new_mm - axle.pad_limit_mm)
+                )
+            total += area * max(0.0, worn.value)
+            variance += (area * worn.sd) ** 2
+    return Measure(total, math.sqrt(variance) + 0.02 * total + 1e-6)
+
+
+def _graded(
+    corner: str, found: CornerFindings, axle: AxleSpecification, knowledge: Knowledge, compared: Mapping[str, Any]
+) -> list[Evidence]:
+    given: dict[str, Any] = {**dict(leaves(found)), **compared}
     uses: dict[str, Uses] = {}
     pistons = [knowledge.likelihood["piston_pushback.worst"].order.index(v) for v in found.piston_pushback or [] if v]
     if pistons:
@@ -308,11 +472,32 @@ def _out_of_place(likelihood: Likelihood, axle: AxleSpecification) -> bool:
 
 def emission_of(likelihood: Likelihood, value: Any) -> Floats:
     """How likely each grade makes the value: 1 and 0 for a word, a density per mm for a figure."""
+    if likelihood.threshold is not None:
+        above = NormalDist(0.0, likelihood.gauge_sd).cdf(value - likelihood.threshold)
+        return np.array([above, 1 - above])
     if likelihood.mean is None or likelihood.sd is None:
         return (np.array(likelihood.order) == value).astype(float)
     sd = np.hypot(np.array(likelihood.sd), likelihood.gauge_sd)
     z = (value - np.array(likelihood.mean)) / sd
     return np.exp(-0.5 * z**2) / (sd * np.sqrt(2 * np.pi)) + 1e-4
+
+
+#: How findings are said that only a comparison or the work before makes.
+_SAID = {
+    ("pad_material_differs", "alike"): "same lining code as its partner",
+    ("pad_material_differs", "differs"): "another lining code than its partner",
+    ("recent_pads", "yes"): "pads were changed lately",
+    ("recent_pads", "no"): "pads were not changed lately",
+    ("recent_parking_brake", "yes"): "the parking brake was worked on lately",
+    ("recent_parking_brake", "no"): "the parking brake was not worked on lately",
+    ("recent_hydraulic_work", "yes"): "the hydraulics were opened lately",
+    ("recent_hydraulic_work", "no"): "the hydraulics were not opened lately",
+    ("pedal_hard", "hard"): "pedal feel: hard",
+    ("pedal_hard", "not_hard"): "pedal feel: not hard",
+    ("corner_leak", "none"): "no leak at any wheel looked at",
+    ("corner_leak", "seep"): "fluid seeps at a wheel",
+    ("corner_leak", "drip"): "fluid drips at a wheel",
+}
 
 
 def finding_in_words(likelihood: Likelihood, value: Any, knowledge: Knowledge) -> str:
@@ -322,7 +507,12 @@ def finding_in_words(likelihood: Likelihood, value: Any, knowledge: Knowledge) -
         return f"rotor at its thinnest place {abs(value):.2f} mm {side} its discard thickness"
     if likelihood.key == "rotor_variation_mm":
         return f"rotor thickness varies by {value:.3f} mm"
-    field = knowledge.corner_field.get(likelihood.key) or knowledge.corner_field[likelihood.name]
+    if likelihood.key == "brake_force_share":
+        return f"brakes with {value:.0%} of its partner's force".replace("%", " %")
+    if said := _SAID.get((likelihood.key, str(value))):
+        return said
+    fields = knowledge.corner_field if likelihood.name in knowledge.corner_names else knowledge.system_field
+    field = fields.get(likelihood.key) or next(f for key, f in fields.items() if key.split(".")[0] == likelihood.name)
     label = field.label
     if likelihood.key == "piston_pushback.best":
         label = "the best of its pistons back into the bore"

@@ -58,7 +58,10 @@ class Fault(Known):
 class Likelihood(Known):
     """What each fault does to one finding: chances over the values, from normal to worst.
 
-    For a measured quantity `order` are grades and `mean`, `sd` what each grade measures.
+    For a measured quantity `order` are grades and `mean`, `sd` what each grade measures; or, where the trade draws a
+    line (a discard thickness), the grades are above and under `threshold`, as surely as the gauge can tell. A `sided`
+    finding of the whole vehicle is a pull to one side; its rows are the chances to pull away from the faulty side and
+    toward it.
     """
 
     key: str
@@ -71,12 +74,15 @@ class Likelihood(Known):
     mean: tuple[float, ...] | None = None
     sd: tuple[float, ...] | None = None
     gauge_sd: float = 0.0
+    threshold: float | None = None
     basis: Basis = "common practice"
     source: str = ""
+    sided: bool = False
 
     @model_validator(mode="after")
     def _rows_fit(self) -> Likelihood:
-        for name, row in {"healthy": self.healthy, "leak": self.leak or self.healthy, **self.rows}.items():
+        rows = {} if self.sided else self.rows
+        for name, row in {"healthy": self.healthy, "leak": self.leak or self.healthy, **rows}.items():
             if len(row) != len(self.order) or abs(sum(row) - 1) > 1e-9:
                 raise ValueError(f"{self.key}, row {name}: {len(self.order)} chances that add to 1 are needed")
         return self
@@ -108,6 +114,16 @@ class Drag(Known):
     wear_log_sd: tuple[float, ...]
     healthy: Chances
     held_fast_nm: float
+    note: str = ""
+
+
+class Warmth(Known):
+    """What each drag level does to a hub's temperature over ambient after a drive, K, with its spread."""
+
+    rise_k: tuple[float, ...]
+    rise_sd_k: tuple[float, ...]
+    usual_k: float
+    usual_sd_k: float
     note: str = ""
 
 
@@ -249,6 +265,9 @@ class Knowledge(Known):
     count: Count
     faults: tuple[Fault, ...]
     likelihoods: tuple[Likelihood, ...]
+    system_likelihoods: tuple[Likelihood, ...] = ()
+    silent: dict[str, str] = {}
+    warmth: Warmth
     drag: Drag
     driveline: Driveline
     wear: Wear
@@ -275,7 +294,7 @@ class Knowledge(Known):
 
     @cached_property
     def likelihood(self) -> dict[str, Likelihood]:
-        return {row.key: row for row in self.likelihoods}
+        return {row.key: row for row in (*self.likelihoods, *self.system_likelihoods)}
 
     @cached_property
     def fault(self) -> dict[str, Fault]:
@@ -312,6 +331,11 @@ class Knowledge(Known):
     @cached_property
     def corner_field(self) -> dict[str, VocabularyField]:
         return {field.key: field for field in self.corner_fields}
+
+    @cached_property
+    def corner_names(self) -> frozenset[str]:
+        """Names of the findings made at corners."""
+        return frozenset(field.key.split(".")[0] for field in self.corner_fields)
 
     def words(self, fault: str) -> str:
         """Return a fault's id in the trade's words."""

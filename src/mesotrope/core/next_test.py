@@ -17,7 +17,7 @@ from mesotrope.core.diagnosis import Posterior
 from mesotrope.core.evidence import CornerMeasures, emission_of, in_words, shares_wheel
 from mesotrope.core.findings import STAGES, Inspection, leaves
 from mesotrope.core.model import Knowledge, Likelihood, VocabularyField
-from mesotrope.core.space import CornerSpace, Floats
+from mesotrope.core.space import CornerSpace, Floats, Space
 from mesotrope.core.specification import AxleSpecification, Specification
 from mesotrope.core.vocabulary import field_of
 
@@ -94,6 +94,8 @@ def next_tests(
         rows = posterior.row_chances(corner)
         drags = _drags(space, rows, measures[corner], knowledge)
         for finding, outcomes in _tests(space, axle).items():
+            if finding not in knowledge.corner_names:
+                continue  # made by comparing, or before the vehicle came
             field = _field(finding, knowledge)
             impossible = (field.while_dragging and not drags) or (off_the_road and field.stage == "road")
             if finding in done or impossible or not all(map(axle.has, field.needs)):
@@ -107,11 +109,74 @@ def next_tests(
                 candidates.append(
                     _Candidate(finding, corner, bits, field.minutes + access, field.stage, space, rows, outcomes)
                 )
-    out = [
+    out = _system_tests(posterior, inspection, specification, knowledge, off_the_road)
+    out += [
         NextTest(t.finding, t.corner, t.bits, t.minutes, _settles(t, knowledge), t.stage, _decides(t, knowledge))
         for t in candidates
     ]
     return sorted(out, key=lambda t: (not t.decides, -t.bits / t.minutes, t.corner, t.finding))
+
+
+def _system_tests(
+    posterior: Posterior,
+    inspection: Inspection,
+    specification: Specification,
+    knowledge: Knowledge,
+    off_the_road: bool,
+) -> list[NextTest]:
+    """The tests of the whole vehicle not yet made, by what they tell of all hypotheses together."""
+    done = {path.split(".")[0] for path, _ in leaves(inspection.system)}
+    out = []
+    for finding, field in _system_fields(knowledge).items():
+        no_booster = finding == "pedal_on_engine_start" and specification.kind == "motorcycle"
+        one_track = finding.startswith("pull_") and specification.kind == "motorcycle"
+        if finding in done or no_booster or one_track or (off_the_road and field.stage == "road"):
+            continue
+        tables = [_system_outcomes(posterior.space, row) for row in knowledge.system_likelihoods if row.name == finding]
+        if not tables:
+            continue
+        outcomes = _joint(tables)
+        bits = _bits_of_outcomes(posterior.chance, outcomes)
+        if bits >= LEAST_BITS:
+            decides, because = _system_decides(posterior, outcomes, knowledge)
+            out.append(NextTest(finding, "", bits, field.minutes, because, field.stage, decides))
+    return out
+
+
+def _system_fields(knowledge: Knowledge) -> dict[str, VocabularyField]:
+    return {field.key.split(".")[0]: field for field in reversed(knowledge.system_fields)}
+
+
+def _system_outcomes(space: Space, likelihood: Likelihood) -> Floats:
+    """Chances of a finding's outcomes by hypothesis; a measured one in nine steps over its range."""
+    if likelihood.key not in space.outcomes:
+        space.outcomes[likelihood.key] = _stepped(space.chances(likelihood), likelihood)
+    return space.outcomes[likelihood.key]
+
+
+def _bits_of_outcomes(chance: Floats, outcomes: Floats) -> float:
+    """Bits that an outcome tells of the hypothesis: H(outcome) less what stays when the hypothesis is known."""
+    whole = chance @ outcomes
+    logs = outcomes * np.log2(np.where(outcomes > 0, outcomes, 1.0))
+    return max(0.0, float(chance @ logs.sum(axis=1)) - float((whole * np.log2(np.where(whole > 0, whole, 1.0))).sum()))
+
+
+def _system_decides(posterior: Posterior, outcomes: Floats, knowledge: Knowledge) -> tuple[bool, str]:
+    """Whether an outcome that is not far-fetched names or clears a fault of the system; and of which it speaks."""
+    space = posterior.space
+    whole = posterior.chance @ outcomes
+    by_set = np.array([
+        np.bincount(space.system, posterior.chance * outcomes[:, o], minlength=len(space.system_sets))
+        for o in range(outcomes.shape[1])
+    ])  # fmt: skip
+    after = (by_set @ space.system_members) / np.where(whole > 0, whole, 1.0)[:, None]
+    now = whole @ after
+    likely = whole >= FAR_FETCHED
+    decides = bool(((after[likely] >= 0.5) != (now >= 0.5)).any())
+    moved = np.abs(after[likely] - now).max(axis=0) if likely.any() else np.zeros(len(now))
+    most = int(moved.argmax())
+    words = knowledge.words(space.system_faults[most].id)
+    return decides, f"speaks for or against “{words}”"
 
 
 #: A corner is settled when this much of its chances is on what is named; an outcome rarer than that is far-fetched.
@@ -173,7 +238,11 @@ def _tests(space: CornerSpace, axle: AxleSpecification) -> dict[str, Floats]:
 
 
 def _outcomes(space: CornerSpace, likelihood: Likelihood) -> Floats:
-    chances = space.chances(likelihood)
+    return _stepped(space.chances(likelihood), likelihood)
+
+
+def _stepped(chances: Floats, likelihood: Likelihood) -> Floats:
+    """Chances of outcomes from chances of grades: a measured quantity is seen in nine steps over its range."""
     if likelihood.mean is None or likelihood.sd is None:
         return chances
     spread = np.hypot(np.array(likelihood.sd), likelihood.gauge_sd)
@@ -234,4 +303,5 @@ def _settles(test: _Candidate, knowledge: Knowledge) -> str:
 
 def in_order_words(test: NextTest, knowledge: Knowledge) -> str:
     """Say a test as an instruction: where and what."""
-    return f"{in_words(test.corner)}: {_field(test.finding, knowledge).label}"
+    field = _field(test.finding, knowledge) if test.corner else _system_fields(knowledge)[test.finding]
+    return f"{in_words(test.corner) or 'vehicle'}: {field.label}"

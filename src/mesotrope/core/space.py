@@ -14,6 +14,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from itertools import combinations, product
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -200,6 +201,67 @@ class AxleSpace:
         return np.concatenate([(left[lefts] @ right[rights].T).reshape(-1) for lefts, rights in self.blocks])
 
 
+class _Combining(Protocol):
+    """How causes of a finding of the whole vehicle combine: each adds a row of logarithms."""
+
+    def nothing(self) -> Floats: ...
+    def part(self, fault: Fault, corner: str) -> Floats: ...
+    def chances(self, total: Floats) -> Floats: ...
+
+
+@dataclass(frozen=True)
+class _Worst:
+    """The worst that any cause gives (noisy-MAX): logarithms of "at most this bad"; the last counts causes."""
+
+    likelihood: Likelihood
+
+    def nothing(self) -> Floats:
+        return np.zeros(len(self.likelihood.order) + 1)
+
+    def part(self, fault: Fault, corner: str) -> Floats:
+        row = self.likelihood.rows.get(fault.id)
+        return np.append(np.log(np.cumsum(row)), 1.0) if row else self.nothing()
+
+    def chances(self, total: Floats) -> Floats:
+        healthy = np.array(self.likelihood.healthy)
+        leak = np.array(self.likelihood.leak or healthy)
+        at_most = np.exp(total[:, :-1] + np.log(np.cumsum(leak)))
+        at_most[:, -1] = 1.0
+        out = np.diff(at_most, prepend=0.0, axis=1)
+        out[total[:, -1] == 0] = healthy
+        return out
+
+
+@dataclass(frozen=True)
+class _Sided:
+    """A pull to one side: logarithms of "not to the left" and "not to the right". Both at once: either, evenly."""
+
+    likelihood: Likelihood
+
+    def nothing(self) -> Floats:
+        return np.zeros(2)
+
+    def part(self, fault: Fault, corner: str) -> Floats:
+        row = self.likelihood.rows.get(fault.id)
+        side = corner.rpartition("_")[2]
+        if row is None or side not in ("left", "right"):
+            return self.nothing()
+        share = 1.0 if corner.startswith("front") else REAR_PULLS
+        away, toward = np.log(1 - share * np.array(row))
+        return np.array([toward, away]) if side == "left" else np.array([away, toward])
+
+    def chances(self, total: Floats) -> Floats:
+        _, leak_left, leak_right = self.likelihood.healthy
+        left = 1 - np.exp(total[:, 0]) * (1 - leak_left)
+        right = 1 - np.exp(total[:, 1]) * (1 - leak_right)
+        both = left * right / 2
+        return np.column_stack([(1 - left) * (1 - right), left * (1 - right) + both, right * (1 - left) + both])
+
+
+#: A fault at a rear corner pulls the vehicle less than one at the front; common practice.
+REAR_PULLS = 0.25
+
+
 @dataclass(eq=False)
 class Space:
     """Every hypothesis about one kind of vehicle: axle states and a set of system faults, with its prior."""
@@ -214,6 +276,37 @@ class Space:
     rear: Ints
     system: Ints
     prior: Floats
+    knowledge: Knowledge
+    outcomes: dict[str, Floats] = field(default_factory=dict)
+    _tables: dict[str, Floats] = field(default_factory=dict)
+
+    def chances(self, likelihood: Likelihood) -> Floats:
+        """Chances of each value of a finding of the whole vehicle for every hypothesis, shape (hypotheses, values).
+
+        The logarithms of what each cause leaves undone add up, over the faults of all corners and of the system, so
+        that they are worked out axle by axle and set by set. Computed once.
+        """
+        if likelihood.key not in self._tables:
+            kind = _Sided(likelihood) if likelihood.sided else _Worst(likelihood)
+            total = self._by_set(kind)[self.system]
+            for axle, index in (("front", self.front), ("rear", self.rear)):
+                if axle in self.axle_spaces:
+                    total = total + self._by_axle_state(axle, kind)[index]
+            self._tables[likelihood.key] = kind.chances(total)
+        return self._tables[likelihood.key]
+
+    def _by_set(self, kind: _Combining) -> Floats:
+        return np.array([sum((kind.part(f, "") for f, _ in chosen), kind.nothing()) for chosen in self.system_sets])
+
+    def _by_axle_state(self, axle: str, kind: _Combining) -> Floats:
+        pairs, space = self.axles[axle], self.axle_spaces[axle]
+        total = np.zeros((len(space.left), len(kind.nothing())))
+        for corner, index in zip(pairs, (space.left, space.right), strict=True):
+            if corner:
+                faults = self.corners[corner].faults
+                table = np.array([kind.part(f, corner) for f in faults]).reshape(len(faults), -1)
+                total = total + (self.corners[corner].state_faults @ table)[index]
+        return total
 
     @cached_property
     def with_system_fault(self) -> list[Ints]:
@@ -402,7 +495,9 @@ def _space(key: _Key, corners: tuple[tuple[str, str, tuple[tuple[str, ...], ...]
     prior = weight * (chances / np.where(by_count > 0, by_count, 1.0) / chances.sum())[size]
     members = np.array([[any(f is fault for f, _ in s) for fault in system_faults] for s in system_sets], dtype=float)
     members = members.reshape(len(system_sets), len(system_faults))
-    return Space(spaces, axles, axle_spaces, tuple(system_sets), system_faults, members, front, rear, system, prior)
+    return Space(
+        spaces, axles, axle_spaces, tuple(system_sets), system_faults, members, front, rear, system, prior, knowledge
+    )
 
 
 def _hypotheses(

@@ -22,6 +22,7 @@ def knowledge() -> Knowledge:
     'hose holds pressure'
     """
     faults, likelihoods, vocabulary = _table("faults"), _table("likelihoods"), _table("vocabulary")
+    system = _table("system_likelihoods")
     fluids, heat = _table("fluids"), _table("heat")
     limits, decisions, specification = _table("limits"), _table("decisions"), _table("specification")
     return Knowledge.model_validate(
@@ -35,6 +36,9 @@ def knowledge() -> Knowledge:
             "wear": faults["wear"],
             "wear_rate_mm_per_1000_km": faults["wear_rate_mm_per_1000_km"],
             "likelihoods": [{"basis": likelihoods["basis"], **row} for row in likelihoods["finding"]],
+            "system_likelihoods": [{"basis": system["basis"], **row} for row in system["finding"]],
+            "silent": system["silent"],
+            "warmth": faults["warmth"],
             "limits": limits["limit"],
             "gauges": limits["gauge"],
             "corner_fields": vocabulary["finding"],

@@ -201,12 +201,13 @@ def _homecoming(scene: Scene, axle: AxleNumbers) -> list[Note]:
     )
     stroke = hydraulics.stroke_mm * scene.knowledge.limit["useful_stroke_share"]
     low, high = max(1.0, axle.strokes.value - axle.strokes.sd), axle.strokes.value + axle.strokes.sd
+    strokes, pump = f"{low:.0f} to {high + 0.5:.0f}", "pump before the vehicle moves"
     return [
         Note("Fluid that comes back from this axle", back, words, over, working(
             "fluid-balance", level=1.0, taken_up_ml=0.0, min_to_max_ml=hydraulics.min_to_max_ml,
             returning_ml=axle.returning_ml.value, max_to_brim_ml=hydraulics.max_to_brim_ml)),
         Note("Take out first", take, note, over, ""),
-        Note("Strokes to bring the pedal back", f"{low:.0f} to {high + 0.5:.0f}", "pump before the vehicle moves", False,
+        Note("Strokes to bring the pedal back", strokes, pump, False,
              working("pedal-strokes", volume_ml=axle.returning_ml.value, master_bore_mm=hydraulics.bore_mm,
                      useful_stroke_mm=stroke)),
     ]  # fmt: skip
