@@ -16,14 +16,22 @@ FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 VIEWS = {
     "sign-in": ("/sign-in", "light", 1280, 800),
     "bays": ("/", "light", 1280, 800),
+    "take-a-vehicle-in": ("/take-in", "light", 1280, 800),
     "take-in": ("/jobs/1/take-in?axle=rear", "light", 1280, 800),
+    "pedal-and-fluid": ("/jobs/1/pedal", "light", 1280, 800),
     "lift-and-spin": ("/jobs/1/lift?axle=rear", "light", 1280, 800),
+    "look": ("/jobs/9/look?axle=rear", "light", 1280, 800),
     "strip-and-measure": ("/jobs/2/strip?axle=front", "light", 1280, 800),
     "differences-tripled": ("/jobs/1/strip?axle=rear&wear=3", "light", 1280, 800),
     "verdict": ("/jobs/2/verdict", "light", 1280, 800),
     "verdict-unsafe": ("/jobs/9/verdict?axle=rear", "light", 1280, 800),
     "pit-dark": ("/jobs/3/strip?axle=front", "dark", 1280, 800),
     "tablet": ("/jobs/7/strip?axle=front", "light", 820, 1180),
+    "wear-log": ("/vehicles/8/wear", "light", 1280, 800),
+    "workings": ("/workings", "light", 1280, 800),
+    "working": ("/workings/fluid-returned", "light", 1280, 800),
+    "bedding": ("/bedding", "light", 1280, 800),
+    "bench": ("/bench", "light", 1280, 800),
     "style": ("/style", "light", 1280, 800),
 }
 

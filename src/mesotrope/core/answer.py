@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from statistics import NormalDist
 from typing import Any
@@ -197,13 +197,15 @@ def _with_worn_linings(
 
 def _reasons(suspect: Suspect, steps: list[Step], knowledge: Knowledge, direct: bool = False) -> list[Reason]:
     """Every finding's weight for a suspect, the heaviest first; `direct`: only those that bear on it themselves."""
+    return list(_weighed(suspect, steps, knowledge, direct))
+
+
+def _weighed(suspect: Suspect, steps: list[Step], knowledge: Knowledge, direct: bool) -> Iterator[Reason]:
+    """The reasons of `_reasons`, one by one, the heaviest first."""
     corner, fault = suspect
     known = knowledge.fault.get(fault)
-    out = []
-    for step in steps:
-        weight = step.weight(suspect)
-        if abs(weight) < LEAST_DECIBANS:
-            continue
+    weights = [(weight, step) for step in steps if abs(weight := step.weight(suspect)) >= LEAST_DECIBANS]
+    for weight, step in sorted(weights, key=lambda one: -abs(one[0])):
         items = step.said_at(corner)
         if known and (direct or not corner):
             items = tuple(item for item in items if speaks_to(item, known))
@@ -213,8 +215,7 @@ def _reasons(suspect: Suspect, steps: list[Step], knowledge: Knowledge, direct: 
         whys = [why for item in items if isinstance(item, Graded) and (why := item.likelihood.why_of(fault))]
         if weight > 0 and whys:
             said = f"{said} ({whys[0]})"
-        out.append(Reason(items[0].finding, items[0].corner, weight, said))
-    return sorted(out, key=lambda reason: -abs(reason.decibans))
+        yield Reason(items[0].finding, items[0].corner, weight, said)
 
 
 def _together(items: Sequence[Evidence]) -> str:
@@ -269,10 +270,10 @@ def _cleared(chances: Mapping[Suspect, float], steps: list[Step], knowledge: Kno
     out = []
     for (corner, fault), chance in chances.items():
         if chance < CLEARED and fault in knowledge.fault:
-            reasons = _reasons((corner, fault), steps, knowledge, direct=True)
-            against = [reason for reason in reasons if reason.decibans <= CLEARING_DECIBANS]
+            weighed = _weighed((corner, fault), steps, knowledge, direct=True)
+            against = next((reason for reason in weighed if reason.decibans <= CLEARING_DECIBANS), None)
             if against:
-                out.append(Cleared(corner, fault, knowledge.words(fault), chance, against[0].because))
+                out.append(Cleared(corner, fault, knowledge.words(fault), chance, against.because))
     return tuple(sorted(out, key=lambda cleared: (cleared.corner, cleared.probability)))
 
 

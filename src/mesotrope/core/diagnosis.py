@@ -23,7 +23,7 @@ from mesotrope.core.densities import AxleGrid, axle_grid, drag_density, taper_de
 from mesotrope.core.evidence import Dragging, Evidence, Graded, Tapered, Warm, Worn, shares_wheel
 from mesotrope.core.findings import STAGES
 from mesotrope.core.model import Fault, Knowledge
-from mesotrope.core.space import CornerSpace, Floats, Space
+from mesotrope.core.space import CornerSpace, Floats, Ints, Space
 from mesotrope.core.specification import Specification
 
 #: A suspect: (corner, or "" for the whole system; fault id).
@@ -46,6 +46,7 @@ class CornerTable:
         self._drag: Floats = np.ones((len(knowledge.drag.levels), 1))
         self._warmth: Floats = np.ones((len(knowledge.drag.levels), 1))
         self._joined: Floats | None = None
+        self.points: Ints | None = None
 
     @property
     def drag(self) -> Floats:
@@ -83,7 +84,9 @@ class CornerTable:
                 joined = np.repeat((self.space.drag_chances @ drag)[:, None, :], wear_points, axis=1)
             else:
                 joined = self.worn.reshape(-1, len(drag)) @ drag
-            self._joined = self.space.share[:, None] * joined.reshape(self.space.rows, -1)
+            joined = joined.reshape(self.space.rows, -1)
+            joined = joined if self.points is None else joined[:, self.points]
+            self._joined = self.space.share[:, None] * joined
         return self.product[:, None] * self._joined
 
     def states(self, wear_points: int) -> Floats:
@@ -146,6 +149,19 @@ class AxleTable:
         else:
             none = np.zeros_like(base)
             self.tables[item.corner].drag = drag_density(self.knowledge, item, base, none, none)
+
+    def keep_points(self, points: Ints) -> None:
+        """Go on with these points of the grid only."""
+        self.grid_chance = self.grid_chance[points]
+        for table in self.tables.values():
+            table.points = points
+
+    def points_that_matter(self, message: Floats) -> Ints:
+        """The points of the grid that carry all but a millionth of a message over axle states, given what was found."""
+        left = self.corner_states(self.corners[0]) * self.grid_chance
+        right = self.corner_states(self.corners[1]) if len(self.corners) > 1 else np.ones((1, left.shape[1]))
+        mass = self.space.mass(message, left, right)
+        return np.flatnonzero(mass > 1e-6 * mass.sum() / len(mass))
 
     def corner_states(self, corner: str) -> Floats:
         return self.tables[corner].states(self.wear_points)
@@ -213,8 +229,10 @@ class Posterior:
         for name, axle in self._axles.items():
             by_state = np.asarray(np.bincount(self._index[name], chance, len(self._states[name])), dtype=float)
             out |= self._axle_suspects(axle, by_state)
-        by_set = np.bincount(self.space.system, chance, minlength=len(self.space.system_sets))
-        return out | self._system_suspects(by_set @ self.space.system_members)
+        return out | self._system_only(chance)
+
+    def _system_only(self, chance: Floats) -> dict[Suspect, float]:
+        return self._system_suspects(self.space.by_system_set(chance) @ self.space.system_members)
 
     def _axle_states(self, name: str) -> Floats:
         out: Floats = np.asarray(np.bincount(self._index[name], self.chance, len(self._states[name])), dtype=float)
@@ -290,7 +308,8 @@ class Posterior:
         """What each finding did, taken in the order of the work.
 
         A suspect's weights add up exactly: from its log-odds with everything found elsewhere on the vehicle to
-        its posterior log-odds. The weight of one finding is then the step it made.
+        its posterior log-odds. The weight of one finding is then the step it made. What the axle's sides share (normal
+        wear, driveline) is taken as what it turned out to be: grid points that carry no chance in the end are left out.
         """
         return self._system_story() + [step for name in self._axles for step in self._axle_story(name)]
 
@@ -299,14 +318,21 @@ class Posterior:
         chance = self.space.prior
         for name, states in self._states.items():
             chance = chance * states[self._index[name]]
-        before = self._suspects(chance / chance.sum())
-        steps = []
+        steps: list[Step] = []
         for item in self._of_system:
-            chance = chance * (self.space.chances(item.likelihood) @ item.emission)
-            after = self._suspects(chance / chance.sum())
-            steps.append(Step((item,), before, after))
-            before = after
+            told = chance * (self.space.chances(item.likelihood) @ item.emission)
+            told = told / told.sum()
+            of_corners = any(fault in self._corner_faults for fault in item.likelihood.rows)
+            chances = self._suspects if of_corners else self._system_only
+            after = chances(told)
+            known = steps and steps[-1].after.keys() >= after.keys()
+            steps.append(Step((item,), steps[-1].after if known else chances(chance / chance.sum()), after))
+            chance = told
         return steps
+
+    @cached_property
+    def _corner_faults(self) -> frozenset[str]:
+        return frozenset(fault.id for fault in self.knowledge.faults if fault.scope == "corner")
 
     def _axle_story(self, name: str) -> list[Step]:
         axle, index = self._fresh(name), self._index[name]
@@ -315,7 +341,8 @@ class Posterior:
             if other != name:
                 elsewhere = elsewhere * states[self._index[other]]
         size = len(axle.space.left)
-        message = np.bincount(index, elsewhere, minlength=size)
+        message = np.asarray(np.bincount(index, elsewhere, minlength=size), dtype=float)
+        axle.keep_points(self._axles[name].points_that_matter(message))
         system = [np.bincount(index[held], elsewhere[held], minlength=size) for held in self.space.with_system_fault]
         by_corner = {corner: axle.corner_states(corner) for corner in axle.corners}
 

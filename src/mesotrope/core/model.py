@@ -333,6 +333,11 @@ class Knowledge(Known):
         return {field.key: field for field in self.corner_fields}
 
     @cached_property
+    def corner_finding(self) -> dict[str, VocabularyField]:
+        """The first field of every finding made at corners, by the finding's name."""
+        return {field.key.split(".")[0]: field for field in reversed(self.corner_fields)}
+
+    @cached_property
     def corner_names(self) -> frozenset[str]:
         """Names of the findings made at corners."""
         return frozenset(field.key.split(".")[0] for field in self.corner_fields)

@@ -6,7 +6,7 @@ Source: expected information, Shannon 1948; value of information, Howard 1966 (b
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import combinations
 
@@ -19,10 +19,12 @@ from mesotrope.core.findings import STAGES, Inspection, leaves
 from mesotrope.core.model import Knowledge, Likelihood, VocabularyField
 from mesotrope.core.space import CornerSpace, Floats, Space
 from mesotrope.core.specification import AxleSpecification, Specification
-from mesotrope.core.vocabulary import field_of
 
 #: Less than this is not worth anybody's minutes.
 LEAST_BITS = 0.02
+
+#: As many of the best tests say what they tell apart; the others only count for the order of work.
+MOST_EXPLAINED = 12
 
 
 @dataclass(frozen=True)
@@ -45,27 +47,52 @@ class _Candidate:
     bits: float
     minutes: float
     stage: str
-    space: CornerSpace
-    rows: Floats
+    here: _Believed
     outcomes: Floats
 
+    @property
+    def space(self) -> CornerSpace:
+        return self.here.space
 
-def information_bits(joint: Floats) -> float:
-    """Bits that a test's outcome tells of the state: H(state) + H(outcome) − H(state, outcome).
+    @property
+    def rows(self) -> Floats:
+        return self.here.rows
 
-    joint : chances of state and outcome together, shape (states, outcomes); scaled here to add to 1.
 
-    >>> information_bits(np.array([[0.5, 0.0], [0.0, 0.5]]))
+@dataclass(frozen=True, eq=False)
+class _Believed:
+    """What is now believed of one corner: chances of its rows, of the faults in each row, and of each fault."""
+
+    space: CornerSpace
+    rows: Floats
+    weights: Floats
+    now: Floats
+
+
+def told_bits(chance: Floats, outcomes: Floats, entropy: Floats | None = None) -> float:
+    """Bits that a test's outcome tells of what is the case: H(outcome) less what stays unknown when the case is known.
+
+    chance : of every case; outcomes : chances of the outcomes in every case, shape (cases, outcomes); entropy : of
+    every row of `outcomes`, where it was worked out before. Source: Shannon 1948 (from memory).
+
+    >>> told_bits(np.array([0.5, 0.5]), np.array([[1.0, 0.0], [0.0, 1.0]]))
     1.0
-    >>> information_bits(np.array([[0.25, 0.25], [0.25, 0.25]]))
+    >>> told_bits(np.array([0.5, 0.5]), np.array([[0.5, 0.5], [0.5, 0.5]]))
     0.0
     """
-    joint = joint / joint.sum()
+    known = entropy_bits(outcomes) if entropy is None else entropy
+    whole = chance @ outcomes / chance.sum()
+    return max(0.0, float(entropy_bits(whole[None, :])[0] - chance @ known / chance.sum()))
 
-    def plogp(p: Floats) -> float:
-        return float((p[p > 0] * np.log2(p[p > 0])).sum())
 
-    return max(0.0, plogp(joint) - plogp(joint.sum(axis=0)) - plogp(joint.sum(axis=1)))
+def entropy_bits(chances: Floats) -> Floats:
+    """Entropy of every row of chances, bits.
+
+    >>> entropy_bits(np.array([[0.5, 0.5], [1.0, 0.0]])).tolist()
+    [1.0, 0.0]
+    """
+    out: Floats = -(chances * np.log2(np.where(chances > 0, chances, 1.0))).sum(axis=1)
+    return np.abs(out)
 
 
 def next_tests(
@@ -84,7 +111,8 @@ def next_tests(
     """
     found = {corner: dict(leaves(inspection.corner(corner))) for corner in specification.corners}
     reached = {
-        corner: max((_stage_rank(path, knowledge) for path in paths), default=0) for corner, paths in found.items()
+        corner: max((_stage_rank(name, knowledge) for name in {p.split(".")[0] for p in paths}), default=0)
+        for corner, paths in found.items()
     }
     off_the_road = max(reached.values()) >= _rank("wheel_off")
     candidates: list[_Candidate] = []
@@ -92,8 +120,10 @@ def next_tests(
         axle = specification.axle_of(corner)
         done = {path.split(".")[0] for path in found[corner]}
         rows = posterior.row_chances(corner)
+        weights = rows[:, None] * space.row_faults
+        here = _Believed(space, rows, weights, weights.sum(axis=0))
         drags = _drags(space, rows, measures[corner], knowledge)
-        for finding, outcomes in _tests(space, axle).items():
+        for finding, (outcomes, entropy) in _tests(space, axle).items():
             if finding not in knowledge.corner_names:
                 continue  # made by comparing, or before the vehicle came
             field = _field(finding, knowledge)
@@ -102,19 +132,21 @@ def next_tests(
                 continue
             if finding == "spin" and shares_wheel(specification, corner) and corner.endswith("right"):
                 continue  # the same wheel, offered at its left corner
-            bits = information_bits(space.add_up(rows[:, None] * outcomes))
+            bits = told_bits(rows, outcomes, entropy)
             if bits >= LEAST_BITS:
                 at_hand = _rank(field.stage) <= reached[corner]
                 access = 0.0 if at_hand else knowledge.access_minutes.get(field.stage, 0.0)
                 candidates.append(
-                    _Candidate(finding, corner, bits, field.minutes + access, field.stage, space, rows, outcomes)
+                    _Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes)
                 )
     out = _system_tests(posterior, inspection, specification, knowledge, off_the_road)
-    out += [
-        NextTest(t.finding, t.corner, t.bits, t.minutes, _settles(t, knowledge), t.stage, _decides(t, knowledge))
-        for t in candidates
-    ]
-    return sorted(out, key=lambda t: (not t.decides, -t.bits / t.minutes, t.corner, t.finding))
+    out += [NextTest(t.finding, t.corner, t.bits, t.minutes, "", t.stage, _decides(t, knowledge)) for t in candidates]
+    out.sort(key=lambda t: (not t.decides, -t.bits / t.minutes, t.corner, t.finding))
+    by_place = {(t.corner, t.finding): t for t in candidates}
+    return [
+        replace(t, because=_settles(by_place[t.corner, t.finding], knowledge)) if t.corner else t
+        for t in out[:MOST_EXPLAINED]
+    ] + out[MOST_EXPLAINED:]
 
 
 def _system_tests(
@@ -132,11 +164,10 @@ def _system_tests(
         one_track = finding.startswith("pull_") and specification.kind == "motorcycle"
         if finding in done or no_booster or one_track or (off_the_road and field.stage == "road"):
             continue
-        tables = [_system_outcomes(posterior.space, row) for row in knowledge.system_likelihoods if row.name == finding]
-        if not tables:
+        outcomes, entropy = _system_outcomes(posterior.space, finding, knowledge)
+        if not outcomes.size:
             continue
-        outcomes = _joint(tables)
-        bits = _bits_of_outcomes(posterior.chance, outcomes)
+        bits = told_bits(posterior.chance, outcomes, entropy)
         if bits >= LEAST_BITS:
             decides, because = _system_decides(posterior, outcomes, knowledge)
             out.append(NextTest(finding, "", bits, field.minutes, because, field.stage, decides))
@@ -147,29 +178,24 @@ def _system_fields(knowledge: Knowledge) -> dict[str, VocabularyField]:
     return {field.key.split(".")[0]: field for field in reversed(knowledge.system_fields)}
 
 
-def _system_outcomes(space: Space, likelihood: Likelihood) -> Floats:
-    """Chances of a finding's outcomes by hypothesis; a measured one in nine steps over its range."""
-    if likelihood.key not in space.outcomes:
-        space.outcomes[likelihood.key] = _stepped(space.chances(likelihood), likelihood)
-    return space.outcomes[likelihood.key]
+def _system_outcomes(space: Space, finding: str, knowledge: Knowledge) -> tuple[Floats, Floats]:
+    """Chances of a finding's outcomes by hypothesis, and the bits that stay unknown when the hypothesis is known.
 
-
-def _bits_of_outcomes(chance: Floats, outcomes: Floats) -> float:
-    """Bits that an outcome tells of the hypothesis: H(outcome) less what stays when the hypothesis is known."""
-    whole = chance @ outcomes
-    logs = outcomes * np.log2(np.where(outcomes > 0, outcomes, 1.0))
-    return max(0.0, float(chance @ logs.sum(axis=1)) - float((whole * np.log2(np.where(whole > 0, whole, 1.0))).sum()))
+    Worked out once; a measured finding is seen in a few steps over its range.
+    """
+    if finding not in space.outcomes:
+        rows = [row for row in knowledge.system_likelihoods if row.name == finding]
+        outcomes = _joint([_stepped(space.chances(row), row, 5) for row in rows]) if rows else np.empty((0, 0))
+        space.outcomes[finding] = outcomes, entropy_bits(outcomes)
+    return space.outcomes[finding]
 
 
 def _system_decides(posterior: Posterior, outcomes: Floats, knowledge: Knowledge) -> tuple[bool, str]:
     """Whether an outcome that is not far-fetched names or clears a fault of the system; and of which it speaks."""
     space = posterior.space
     whole = posterior.chance @ outcomes
-    by_set = np.array([
-        np.bincount(space.system, posterior.chance * outcomes[:, o], minlength=len(space.system_sets))
-        for o in range(outcomes.shape[1])
-    ])  # fmt: skip
-    after = (by_set @ space.system_members) / np.where(whole > 0, whole, 1.0)[:, None]
+    by_set = space.by_system_set(posterior.chance[:, None] * outcomes)
+    after = (by_set.T @ space.system_members) / np.where(whole > 0, whole, 1.0)[:, None]
     now = whole @ after
     likely = whole >= FAR_FETCHED
     decides = bool(((after[likely] >= 0.5) != (now >= 0.5)).any())
@@ -185,8 +211,7 @@ SETTLED, FAR_FETCHED = 0.8, 0.03
 
 def _decides(test: _Candidate, knowledge: Knowledge) -> bool:
     """Whether an outcome changes what is to be done at the corner, or the corner is not settled yet."""
-    weights = test.rows[:, None] * test.space.row_faults
-    now = weights.sum(axis=0)
+    weights, now = test.here.weights, test.here.now
     if max(now) < SETTLED * _total(test.rows):
         return True
     by_outcome = test.rows @ test.outcomes
@@ -209,13 +234,12 @@ def _rank(stage: str) -> int:
     return STAGES.index(stage)
 
 
-def _stage_rank(path: str, knowledge: Knowledge) -> int:
-    field = field_of(path, knowledge.corner_fields)
-    return _rank(field.stage) if field else 0
+def _stage_rank(finding: str, knowledge: Knowledge) -> int:
+    return _rank(_field(finding, knowledge).stage)
 
 
 def _field(finding: str, knowledge: Knowledge) -> VocabularyField:
-    return next(field for field in knowledge.corner_fields if field.key.split(".")[0] == finding)
+    return knowledge.corner_finding[finding]
 
 
 def _drags(space: CornerSpace, rows: Floats, measured: CornerMeasures, knowledge: Knowledge) -> bool:
@@ -225,8 +249,8 @@ def _drags(space: CornerSpace, rows: Floats, measured: CornerMeasures, knowledge
 
 
 @lru_cache(maxsize=64)
-def _tests(space: CornerSpace, axle: AxleSpecification) -> dict[str, Floats]:
-    """For every test: chances of its outcomes by row, shape (rows, outcomes)."""
+def _tests(space: CornerSpace, axle: AxleSpecification) -> dict[str, tuple[Floats, Floats]]:
+    """For every test: chances of its outcomes by row, shape (rows, outcomes), and their entropy."""
     knowledge = space.knowledge
     parts: dict[str, list[Floats]] = {}
     for likelihood in knowledge.likelihoods:
@@ -234,21 +258,22 @@ def _tests(space: CornerSpace, axle: AxleSpecification) -> dict[str, Floats]:
             parts.setdefault(likelihood.name, []).append(_outcomes(space, likelihood))
     parts["spin"] = [_spin_outcomes(space, knowledge)]
     parts["pad_mm"] = [_pad_outcomes(space, axle, knowledge)]
-    return {finding: _joint(tables) for finding, tables in parts.items()}
+    joint = {finding: _joint(tables) for finding, tables in parts.items()}
+    return {finding: (outcomes, entropy_bits(outcomes)) for finding, outcomes in joint.items()}
 
 
 def _outcomes(space: CornerSpace, likelihood: Likelihood) -> Floats:
     return _stepped(space.chances(likelihood), likelihood)
 
 
-def _stepped(chances: Floats, likelihood: Likelihood) -> Floats:
-    """Chances of outcomes from chances of grades: a measured quantity is seen in nine steps over its range."""
+def _stepped(chances: Floats, likelihood: Likelihood, steps: int = 9) -> Floats:
+    """Chances of outcomes from chances of grades: a measured quantity is seen in some steps over its range."""
     if likelihood.mean is None or likelihood.sd is None:
         return chances
     spread = np.hypot(np.array(likelihood.sd), likelihood.gauge_sd)
     low = (np.array(likelihood.mean) - 2 * spread).min()
     high = (np.array(likelihood.mean) + 2 * spread).max()
-    seen = np.array([emission_of(likelihood, value) for value in np.linspace(low, high, 9)])
+    seen = np.array([emission_of(likelihood, value) for value in np.linspace(low, high, steps)])
     return chances @ (seen / seen.sum(axis=0)).T
 
 
@@ -283,8 +308,7 @@ def _joint(tables: list[Floats]) -> Floats:
 def _settles(test: _Candidate, knowledge: Knowledge) -> str:
     """Name the two explanations that this test tells apart best, weighed by their chances."""
     names = [*(fault.id for fault in test.space.faults), knowledge.none.id]
-    weights = test.rows[:, None] * test.space.row_faults
-    totals = weights.sum(axis=0)
+    weights, totals = test.here.weights, test.here.now
     expected = weights.T @ test.outcomes
     views = [
         (knowledge.words(name), total, seen / total)

@@ -200,6 +200,16 @@ class AxleSpace:
         """
         return np.concatenate([(left[lefts] @ right[rights].T).reshape(-1) for lefts, rights in self.blocks])
 
+    def mass(self, message: Floats, left: Floats, right: Floats) -> Floats:
+        """How much of a message over axle states each point of the corners' grid carries, shape (points,)."""
+        total, start = np.zeros(left.shape[1]), 0
+        for lefts, rights in self.blocks:
+            here, there = left[lefts], right[rights]
+            part = message[start : start + len(here) * len(there)].reshape(len(here), len(there))
+            total += ((part @ there) * here).sum(axis=0)
+            start += len(here) * len(there)
+        return total
+
 
 class _Combining(Protocol):
     """How causes of a finding of the whole vehicle combine: each adds a row of logarithms."""
@@ -277,7 +287,7 @@ class Space:
     system: Ints
     prior: Floats
     knowledge: Knowledge
-    outcomes: dict[str, Floats] = field(default_factory=dict)
+    outcomes: dict[str, tuple[Floats, Floats]] = field(default_factory=dict)
     _tables: dict[str, Floats] = field(default_factory=dict)
 
     def chances(self, likelihood: Likelihood) -> Floats:
@@ -307,6 +317,15 @@ class Space:
                 table = np.array([kind.part(f, corner) for f in faults]).reshape(len(faults), -1)
                 total = total + (self.corners[corner].state_faults @ table)[index]
         return total
+
+    @cached_property
+    def _set_starts(self) -> Ints:
+        """Where each set of system faults begins: hypotheses stand set by set."""
+        return np.searchsorted(self.system, np.arange(len(self.system_sets)))
+
+    def by_system_set(self, chance: Floats) -> Floats:
+        """Add hypotheses up into their sets of system faults; keeps further axes."""
+        return np.add.reduceat(chance, self._set_starts, axis=0)
 
     @cached_property
     def with_system_fault(self) -> list[Ints]:

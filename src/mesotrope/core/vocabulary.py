@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from pydantic import BaseModel
@@ -20,7 +21,10 @@ def field_of(path: str, fields: tuple[VocabularyField, ...]) -> VocabularyField 
     >>> field_of("pad_mm.inner.lead_rim", knowledge().corner_fields).key
     'pad_mm'
     """
-    by_key = {field.key: field for field in fields}
+    return _nearest(path, {field.key: field for field in fields})
+
+
+def _nearest(path: str, by_key: Mapping[str, VocabularyField]) -> VocabularyField | None:
     steps = path.split(".")
     for length in range(len(steps), 0, -1):
         if found := by_key.get(".".join(steps[:length])):
@@ -45,8 +49,9 @@ def check(inspection: Inspection, knowledge: Knowledge) -> None:
     faults: list[InvalidInput] = []
 
     def hold(model: BaseModel | None, where: str, fields: tuple[VocabularyField, ...]) -> None:
+        by_key = {field.key: field for field in fields}
         for path, value in leaves(model):
-            field = field_of(path, fields)
+            field = _nearest(path, by_key)
             if field and field.possible and isinstance(value, (int, float)):
                 low, high = field.possible
                 if not low <= value <= high:

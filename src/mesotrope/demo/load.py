@@ -59,7 +59,7 @@ def _add_job(
         "version": 1,
         "vehicle": vehicle,
         "visit": {"date": opened.date().isoformat(), **job["visit"]},
-        "findings": {"corners": job.get("corners", {})},
+        "findings": {"system": job.get("system", {}), "corners": job.get("corners", {})},
     }
     inspection = parse_inspection(json.dumps(document))
     check(inspection, knowledge)
