@@ -69,7 +69,7 @@ def main() -> None:
     memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     with served_demo() as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(**CHROMIUM)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
         page.goto(f"{address}/sign-in")
         page.get_by_role("button", name="Bram Oddie").click()
         cookies = {cookie["name"]: cookie["value"] for cookie in page.context.cookies()}
@@ -99,7 +99,7 @@ def _seen_by_another(browser: Browser, address: str, times: int = 12) -> list[fl
     """From Enter on one screen to the figure standing on another's, each looking every 5 ms."""
     pages = []
     for person in ("Bram Oddie", "Wen Hallam"):
-        page = browser.new_context().new_page()
+        page = browser.new_context(bypass_csp=True).new_page()
         page.goto(f"{address}/sign-in")
         page.get_by_role("button", name=person).click()
         page.goto(f"{address}/jobs/10/strip?axle=front")
@@ -111,7 +111,7 @@ def _seen_by_another(browser: Browser, address: str, times: int = 12) -> list[fl
         start = time.perf_counter()
         pages[0].keyboard.press("Enter")
         pages[1].wait_for_function(
-            f"document.getElementById('front-left-pad-mm-inner-lead-rim').value === '{figure}'", polling=5
+            f"parseFloat(document.getElementById('front-left-pad-mm-inner-lead-rim').value) === {figure}", polling=5
         )
         out.append(1000 * (time.perf_counter() - start))
     return sorted(out[1:])

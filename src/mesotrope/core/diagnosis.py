@@ -207,9 +207,10 @@ class Posterior:
             self._states[name] = axle.states({corner: axle.corner_states(corner) for corner in axle.corners})
         self._index = {"front": space.front, "rear": space.rear}
         self._of_system = [item for item in self.evidence if isinstance(item, Graded) and not item.corner]
+        self._tellings = [space.chances(item.likelihood) @ item.emission for item in self._of_system]
         self._told = np.ones(len(space.prior))
-        for item in self._of_system:
-            self._told = self._told * (space.chances(item.likelihood) @ item.emission)
+        for telling in self._tellings:
+            self._told = self._told * telling
         weight = space.prior * self._told
         for name, states in self._states.items():
             weight = weight * states[self._index[name]]
@@ -290,6 +291,11 @@ class Posterior:
             best = by_hypothesis.max()
             return float(self.chance @ by_hypothesis / best) if best >= 0.4 * item.emission.max() else 1.0
         space = self.space.corners[item.corner]
+        if isinstance(item, Graded) and item.likelihood.mean is None and item.likelihood.threshold is None:
+            value = int(item.emission.argmax())  # a word: what each row gives it stands in one column
+            best = space.best_chances(item.likelihood)[value]
+            expected = self.row_chances(item.corner) @ space.chances(item.likelihood)[:, value]
+            return float(expected / best) if best >= 0.4 else 1.0
         if isinstance(item, Graded):
             by_row = space.chances(item.likelihood) @ item.emission
         elif isinstance(item, Dragging) and not item.shared_wheel:
@@ -319,8 +325,8 @@ class Posterior:
         for name, states in self._states.items():
             chance = chance * states[self._index[name]]
         steps: list[Step] = []
-        for item in self._of_system:
-            told = chance * (self.space.chances(item.likelihood) @ item.emission)
+        for item, telling in zip(self._of_system, self._tellings, strict=True):
+            told = chance * telling
             told = told / told.sum()
             of_corners = any(fault in self._corner_faults for fault in item.likelihood.rows)
             chances = self._suspects if of_corners else self._system_only

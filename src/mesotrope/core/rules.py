@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 from mesotrope.core.evidence import CornerMeasures
 from mesotrope.core.findings import CornerFindings, Inspection, leaves
@@ -35,9 +36,13 @@ class Corner:
     kind: str
     knowledge: Knowledge
 
+    @cached_property
+    def _given(self) -> tuple[tuple[str, object], ...]:
+        return tuple(leaves(self.found))
+
     def any_is(self, finding: str, *values: str) -> str:
         """The first part of a finding that has one of the values: its path, or nothing."""
-        for path, value in leaves(self.found):
+        for path, value in self._given:
             if path.split(".")[0] == finding and value in values:
                 return path
         return ""

@@ -85,6 +85,12 @@ class CornerSpace:
             self._tables[likelihood.key] = self._worst(rows, leak, likelihood.healthy)
         return self._tables[likelihood.key]
 
+    def best_chances(self, likelihood: Likelihood) -> Floats:
+        """The greatest chance that any row gives each value of a finding, shape (values,); computed once."""
+        if (key := f"best {likelihood.key}") not in self._tables:
+            self._tables[key] = self.chances(likelihood).max(axis=0)
+        return self._tables[key]
+
     @property
     def drag_chances(self) -> Floats:
         """Chances of each drag level for every row, shape (rows, levels)."""

@@ -35,11 +35,12 @@ KeyHeader = Annotated[str, Header(max_length=200)]
 LOOK_S, STREAM_S = 0.7, 120.0
 
 
-def _page(shop: Shop, who: Who, job_id: int, stage: str, axle: str, wear: str) -> JobPage:
+def _page(shop: Shop, who: Who, job_id: int, stage: str, axle: str, wear: str, *, whole: bool = False) -> JobPage:
+    """One stage of a job; `whole` also brings what only a whole page shows, its photographs."""
     if stage not in {address for address, _, _ in RAIL}:
         raise NotFound("page")
     job = open_job(shop.database, job_id, by=who)
-    shots = list_photographs(shop.database, job_id, by=who)
+    shots = list_photographs(shop.database, job_id, by=who) if whole else ()
     log = None
     if stage == "strip":
         visits = visits_of(shop.database, job.vehicle_id, by=who).visits
@@ -213,7 +214,7 @@ def stage_page(
     axle: AxleQuery = "front",
     wear: WearQuery = "1",
 ) -> Response:
-    page = _page(shop, who, job_id, stage, axle, wear)
+    page = _page(shop, who, job_id, stage, axle, wear, whole=True)
     earlier = earlier_visits(shop.database, job_id, by=who) if stage == "take-in" else []
     drawn = pedal_plate(page.job.inspection.system) if stage == "pedal" else page.plate
     return render("job/page.html", request, who=who, page=page, plate=drawn, earlier=earlier)
