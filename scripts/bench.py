@@ -11,18 +11,24 @@ import statistics
 import sys
 import time
 from collections.abc import Callable
+from functools import lru_cache
 from pathlib import Path
 
 import httpx2
+import numpy as np
 from playwright.sync_api import Browser, Page, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
-from mesotrope.core.answer import diagnose
+from mesotrope.core.answer import diagnose, overview
 from mesotrope.core.diagnosis import Posterior
 from mesotrope.core.evidence import collect, measure_all
-from mesotrope.core.findings import parse_inspection
+from mesotrope.core.findings import Inspection, parse_inspection
+from mesotrope.core.job_numbers import job_numbers
+from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.core.space import space_of
 from mesotrope.core.specification import complete_specification
+from mesotrope.core.wear import WearFit, fit_wear
+from mesotrope.core.wear_log import Series, wear_log
 from mesotrope.knowledge import knowledge
 from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
 from tests.served import CHROMIUM, served_demo
@@ -30,6 +36,31 @@ from tests.served import CHROMIUM, served_demo
 HEALTHY = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE, "pad_gap_mm": {"inner": 0.2, "outer": 0.2}}
 DRAGGING = {**HEALTHY, "spin": DRAGS, "pad_mm": pads(3.5, 4.2), "bleeder_opened": "no_change"}
 VEHICLE = document({"front_left": HEALTHY, "front_right": HEALTHY, "rear_left": DRAGGING, "rear_right": HEALTHY})
+
+
+FULL = simulate_vehicle(np.random.default_rng(3), "car")
+
+
+@lru_cache
+def _visits(count: int) -> list[tuple[int, Inspection]]:
+    """A vehicle's visits: every pad and rotor of four corners, a little thinner each time."""
+    out = []
+    for number in range(count):
+        thick = 11 - 7 * number / count
+        corner = {"pad_mm": pads(thick, thick + 0.1), "rotor_mm": [25 - number / count, 25 - number / count]}
+        written = document(dict.fromkeys(("front_left", "front_right", "rear_left", "rear_right"), corner))
+        out.append((number, parse_inspection(json.dumps({**written, "visit": {"odometer_km": 1000 + 400 * number}}))))
+    return out
+
+
+def _fits(parts: tuple[Series, ...]) -> list[WearFit]:
+    return [
+        fit_wear(
+            [r.odometer_km for r in part.current], [r.thickness.value for r in part.current],
+            [r.thickness.sd for r in part.current], part.limit_mm,
+        )
+        for part in parts
+    ]  # fmt: skip
 
 
 def timed_ms(what: Callable[[], object], times: int, warm: int = 3) -> list[float]:
@@ -66,6 +97,16 @@ def main() -> None:
 
     row("posterior, four corners and system", timed_ms(posterior, 60), "median under 20")
     row("whole answer: reasons, next tests, decision", timed_ms(lambda: diagnose(inspection, known), 40), "")
+    row(
+        "wear fit of a vehicle with 200 visits, all parts",
+        timed_ms(lambda: wear_log(_visits(200), known), 10),
+        "under 20",
+    )
+    short = overview(inspection, known)
+    numbers = lambda: job_numbers(inspection, short.specification, short.measures, known)  # noqa: E731
+    row("all numbers of the job, full vehicle", timed_ms(numbers, 40), "under 20")
+    full = parse_inspection(json.dumps(inspect_vehicle(np.random.default_rng(3), FULL, thorough=5)))
+    row("whole answer, every finding of a full vehicle made", timed_ms(lambda: diagnose(full, known), 20), "under 50")
     memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     with served_demo() as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(**CHROMIUM)

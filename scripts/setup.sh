@@ -54,7 +54,9 @@ case "$1" in
     .venv/bin/uv pip install --quiet --no-deps --require-hashes -r requirements/reference.txt
     touch .venv/run.stamp
     ;;
-  packages-run) why="the database, as a private instance in this folder" packages mariadb-server-core mariadb-client ;;
+  packages-run)
+    why="the database, as a private instance in this folder" packages mariadb-server-core mariadb-client
+    ;;
   packages-develop)
     why="the database, as a private instance in this folder" packages mariadb-server-core mariadb-client
     why="the browser that the tests drive" packages chromium

@@ -64,22 +64,31 @@ def pad_measure(points_mm: Mapping[str, float], gauge_sd_mm: float, unseen_taper
             raise InvalidInput("pad_mm", place, f"places are {', '.join(PLACES)}")
         if not (math.isfinite(thickness) and thickness >= 0):
             raise InvalidInput(f"pad_mm.{place}", thickness, "a lining thickness of 0 mm or more is needed")
-    design, told = _design(tuple(points_mm))
-    readings = np.array(list(points_mm.values()), dtype=float)
+    weights, sds, told = _solution(tuple(points_mm), gauge_sd_mm, unseen_taper_sd_mm)
+    readings = list(points_mm.values())
+    mean, fore_aft, radial = (sum(w * t for w, t in zip(row, readings, strict=True)) for row in weights)
+    return PadMeasure(
+        mean=Measure(mean, sds[0]),
+        thinnest_mm=min(readings),
+        fore_aft=Measure(fore_aft, sds[1]) if told[0] else None,
+        radial=Measure(radial, sds[2]) if told[1] else None,
+    )
+
+
+@lru_cache(maxsize=512)
+def _solution(
+    places: tuple[str, ...], gauge_sd_mm: float, unseen_taper_sd_mm: float
+) -> tuple[list[list[float]], list[float], tuple[bool, bool]]:
+    """What each reading counts for in mean and tapers, their uncertainties, and which tapers the places can tell."""
+    design, told = _design(places)
     # The unknown tapers have a weak prior of zero: it matters only where the places cannot tell them.
     prior_precision = np.diag([0.0, unseen_taper_sd_mm**-2, unseen_taper_sd_mm**-2])
     for column, known in zip((1, 2), told, strict=True):
         if known:
             prior_precision[column, column] = 0.0
     covariance = np.linalg.inv(design.T @ design / gauge_sd_mm**2 + prior_precision)
-    mean, fore_aft, radial = covariance @ (design.T @ readings) / gauge_sd_mm**2
-    sds = np.sqrt(np.diag(covariance))
-    return PadMeasure(
-        mean=Measure(float(mean), float(sds[0])),
-        thinnest_mm=float(readings.min()),
-        fore_aft=Measure(float(fore_aft), float(sds[1])) if told[0] else None,
-        radial=Measure(float(radial), float(sds[2])) if told[1] else None,
-    )
+    weights = covariance @ design.T / gauge_sd_mm**2
+    return weights.tolist(), np.sqrt(np.diag(covariance)).tolist(), told
 
 
 @lru_cache(maxsize=128)

@@ -127,6 +127,7 @@ class JobPage:
     corners: tuple[CornerEntries, ...]
     last_entry: int
     numbers: NumbersPanel
+    expected_level: float | None
     next_href: str
     next_words: str
     cautions: tuple[str, ...]
@@ -168,6 +169,7 @@ def job_page(
     stages = next(stages for address, _, stages in RAIL if address == stage)
     next_href, next_words = _next(job.id, stage, axle)
     said = units.said
+    numbers = job_numbers(job.inspection, specification, answer.measures, knowledge)
     return JobPage(
         job=job,
         stage=stage,
@@ -199,12 +201,13 @@ def job_page(
                 specification.axles[axle],
                 _axle_corners(specification, axle),
                 dict(answer.measures),
-                job_numbers(job.inspection, specification, answer.measures, knowledge),
+                numbers,
                 log,
                 units,
                 knowledge,
             )
         ),
+        expected_level=numbers.balance.expected_level.value if numbers.balance else None,
         next_href=next_href,
         next_words=next_words,
         cautions=tuple(dict.fromkeys(words for s in stages for words in stage_cautions(s, knowledge))),

@@ -22,6 +22,7 @@ from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
 from mesotrope.web.job.entries import shown, unit_in_words
 from mesotrope.web.job.pages import RAIL, JobPage, field_at, job_page
 from mesotrope.web.plate.drawing import entry_id
+from mesotrope.web.plate.pen import Plate
 from mesotrope.web.plate.reservoir import pedal_plate
 from mesotrope.web.rendering import render
 
@@ -48,9 +49,13 @@ def _page(shop: Shop, who: Who, job_id: int, stage: str, axle: str, wear: str, *
     return job_page(job, shop.answer(job.inspection), shop.knowledge, stage, axle, wear == "3", who.units, shots, log)
 
 
+def _drawn(page: JobPage) -> Plate | None:
+    """The drawing of a stage: pedal and reservoir, or the axle."""
+    return pedal_plate(page.job.inspection.system, page.expected_level) if page.stage == "pedal" else page.plate
+
+
 def _refresh(request: Request, shop: Shop, who: Who, page: JobPage, **headers: str) -> Response:
-    drawn = pedal_plate(page.job.inspection.system) if page.stage == "pedal" else page.plate
-    answer = render("job/_refresh.html", request, page=page, who=who, plate=drawn, refreshed=True)
+    answer = render("job/_refresh.html", request, page=page, who=who, plate=_drawn(page), refreshed=True)
     answer.headers.update(headers)
     return answer
 
@@ -216,5 +221,4 @@ def stage_page(
 ) -> Response:
     page = _page(shop, who, job_id, stage, axle, wear, whole=True)
     earlier = earlier_visits(shop.database, job_id, by=who) if stage == "take-in" else []
-    drawn = pedal_plate(page.job.inspection.system) if stage == "pedal" else page.plate
-    return render("job/page.html", request, who=who, page=page, plate=drawn, earlier=earlier)
+    return render("job/page.html", request, who=who, page=page, plate=_drawn(page), earlier=earlier)
