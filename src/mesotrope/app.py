@@ -17,6 +17,7 @@ from mesotrope.settings import Settings, settings
 from mesotrope.store.session import Database
 from mesotrope.web.bays.routes import router as bays
 from mesotrope.web.bench.routes import router as bench
+from mesotrope.web.board.routes import router as board
 from mesotrope.web.context import Shop, remembered
 from mesotrope.web.errors import answer_errors
 from mesotrope.web.exchange.routes import router as exchange
@@ -50,7 +51,21 @@ def create_app(
         now=now,
         answer=remembered(knowledge()),
     )
-    for router in (signing_in, me, bays, vehicle, exchange, photographs, bench, workings, sources, wear, job, style):
+    for router in (
+        signing_in,
+        me,
+        bays,
+        vehicle,
+        exchange,
+        photographs,
+        bench,
+        workings,
+        sources,
+        wear,
+        board,
+        job,
+        style,
+    ):
         app.include_router(router)
     static = Path(__file__).parent / "web" / "static"
     app.mount("/static", StaticFiles(directory=static), name="static")

@@ -91,6 +91,7 @@ class Answer:
     chances: Mapping[Suspect, float]
     measures: Mapping[str, CornerMeasures]
     tests: tuple[NextTest, ...]
+    story: tuple[Step, ...]
     decision: Decision
     defaults_used: tuple[str, ...]
     contradictions: tuple[str, ...]
@@ -139,6 +140,7 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
         chances=short.chances,
         measures=measures,
         tests=tuple(tests),
+        story=tuple(steps),
         decision=short.decision,
         defaults_used=_defaults_used(short.evidence, specification),
         contradictions=_contradictions(posterior) if posterior else (),

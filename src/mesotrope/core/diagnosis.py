@@ -325,14 +325,18 @@ class Posterior:
         for name, states in self._states.items():
             chance = chance * states[self._index[name]]
         steps: list[Step] = []
+        together: dict[str, list[tuple[Graded, Floats]]] = {}
         for item, telling in zip(self._of_system, self._tellings, strict=True):
-            told = chance * telling
+            together.setdefault(item.finding, []).append((item, telling))
+        for parts in together.values():
+            items = tuple(item for item, _ in parts)
+            told = chance * np.prod([telling for _, telling in parts], axis=0)
             told = told / told.sum()
-            of_corners = any(fault in self._corner_faults for fault in item.likelihood.rows)
+            of_corners = any(fault in self._corner_faults for item in items for fault in item.likelihood.rows)
             chances = self._suspects if of_corners else self._system_only
             after = chances(told)
             known = steps and steps[-1].after.keys() >= after.keys()
-            steps.append(Step((item,), steps[-1].after if known else chances(chance / chance.sum()), after))
+            steps.append(Step(items, steps[-1].after if known else chances(chance / chance.sum()), after))
             chance = told
         return steps
 

@@ -147,7 +147,7 @@ def make_build(random: Random, kind: str | None = None) -> Build:
 
 
 #: Wear of a lining, mm³ for each joule that one pad takes.
-WEAR_MM3_J = 2.6e-5
+WEAR_MM3_J = 5.5e-5
 
 
 def healthy_wear_mm_km(axle: AxleBuild, energy_j_km: float, wheels: int) -> float:

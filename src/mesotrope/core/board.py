@@ -1,0 +1,142 @@
+"""The suspect board: every suspect against every finding, with weights; and what an untested finding would do."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from mesotrope.core.answer import CLEARED, LEAST_DECIBANS, overview
+from mesotrope.core.decision import NAMED
+from mesotrope.core.diagnosis import Step, Suspect
+from mesotrope.core.evidence import Evidence, Tapered, Worn
+from mesotrope.core.findings import Inspection, parse_inspection
+from mesotrope.core.model import Knowledge
+
+#: A suspect has a row from this chance on, or where a finding weighed at least this much for or against it.
+SHOWN_CHANCE, SHOWN_DECIBANS = 0.01, 3.0
+
+
+@dataclass(frozen=True)
+class Column:
+    """One finding that was made, as the board heads it."""
+
+    finding: str
+    aspect: str
+    sentences: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class BoardRow:
+    """One suspect with its chance and the weight of every finding, decibans; `struck` where it is cleared."""
+
+    fault: str
+    words: str
+    probability: float
+    struck: bool
+    decibans: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Board:
+    """The board of one corner, or of the whole system (empty corner)."""
+
+    corner: str
+    columns: tuple[Column, ...]
+    rows: tuple[BoardRow, ...]
+
+
+def _aspect(item: Evidence) -> str:
+    """What of a finding is meant, where one finding tells several things."""
+    if isinstance(item, Tapered):
+        return "end to end" if item.direction == "fore_aft" else "rim to hub"
+    return "thickness" if isinstance(item, Worn) else ""
+
+
+def board_of(corner: str, steps: Sequence[Step], chances: Mapping[Suspect, float], knowledge: Knowledge) -> Board:
+    """Lay out the findings and suspects of one corner; findings that weigh nothing there have no column.
+
+    steps : the story of the posterior, in the order of the work.
+    """
+    suspects = [fault for where, fault in chances if where == corner and fault in knowledge.fault]
+    none = knowledge.none.id
+    if (corner, none) in chances:
+        suspects.append(none)
+    weights = {fault: [step.weight((corner, fault)) for step in steps] for fault in suspects}
+    used = [
+        number
+        for number, step in enumerate(steps)
+        if step.said_at(corner) and any(abs(weights[fault][number]) >= LEAST_DECIBANS for fault in suspects)
+    ]
+    columns = tuple(
+        Column(
+            steps[n].evidence[0].finding,
+            _aspect(steps[n].evidence[0]),
+            tuple(item.sentence for item in steps[n].said_at(corner)),
+        )
+        for n in used
+    )
+    rows = [
+        BoardRow(
+            fault,
+            knowledge.words(fault),
+            chances[corner, fault],
+            chances[corner, fault] < CLEARED,
+            tuple(weights[fault][n] for n in used),
+        )
+        for fault in suspects
+    ]
+    shown = [
+        row
+        for row in rows
+        if row.probability >= SHOWN_CHANCE or any(abs(weight) >= SHOWN_DECIBANS for weight in row.decibans)
+    ]
+    return Board(corner, columns, tuple(sorted(shown, key=lambda row: (row.struck, -row.probability, row.fault))))
+
+
+@dataclass(frozen=True)
+class WhatIf:
+    """What one answer of a test would do: the leading suspects of that corner, and its verdict."""
+
+    value: str
+    leading: tuple[tuple[str, float], ...]
+    verdict: str
+    named: tuple[str, ...]
+
+
+def what_if(
+    inspection: Inspection, corner: str, path: str, values: Sequence[str], knowledge: Knowledge, most: int = 3
+) -> tuple[WhatIf, ...]:
+    """Answer the inspection once for every value that an untested finding could have.
+
+    corner : empty for the whole vehicle. Raises `InvalidDocument` for a path that is none.
+    """
+    out = []
+    for value in values:
+        short = overview(_with(inspection, corner, path, value), knowledge)
+        here = {
+            fault: p for (where, fault), p in short.chances.items() if where == corner and fault != knowledge.none.id
+        }
+        leading = sorted(here.items(), key=lambda item: -item[1])[:most]
+        verdict = short.decision.corners[corner].verdict if corner else short.decision.verdict
+        named = tuple(fault for fault, p in here.items() if p >= NAMED)
+        out.append(WhatIf(value, tuple((knowledge.words(f), p) for f, p in leading), verdict or "", named))
+    return tuple(out)
+
+
+def _with(inspection: Inspection, corner: str, path: str, value: str) -> Inspection:
+    """The same inspection with one more finding."""
+    plain = json.loads(inspection.model_dump_json(exclude_none=True))
+    place = plain.setdefault("findings", {})
+    place = place.setdefault("corners", {}).setdefault(corner, {}) if corner else place.setdefault("system", {})
+    *steps, last = path.split(".")
+    if last.isdigit():
+        count = int(last)
+        held = place.setdefault(steps[0], [])
+        held.extend([None] * (count - len(held)))
+        held[count - 1] = value
+    else:
+        for step in steps:
+            place = place.setdefault(step, {})
+        place[last] = value
+    return parse_inspection(json.dumps(plain))

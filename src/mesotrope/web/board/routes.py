@@ -1,0 +1,147 @@
+"""The suspect board of a job: suspects against findings, and what an untested finding would do."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import Response
+
+from mesotrope.core.answer import Answer
+from mesotrope.core.board import Board, board_of, what_if
+from mesotrope.core.evidence import in_words
+from mesotrope.core.model import Knowledge, VocabularyField
+from mesotrope.core.quantity import percent
+from mesotrope.core.units import Units
+from mesotrope.errors import NotFound
+from mesotrope.services.findings import SYSTEM
+from mesotrope.services.jobs import OpenJob, open_job
+from mesotrope.web.context import InShop, SignedIn
+from mesotrope.web.job.pages import field_at
+from mesotrope.web.rendering import render
+
+router = APIRouter(prefix="/jobs/{job_id}/board")
+
+#: From these weights on a cell is drawn heavier, decibans.
+HEAVY, SOME = 6.0, 1.5
+
+
+@dataclass(frozen=True)
+class Cell:
+    text: str
+    style: str
+
+
+@dataclass(frozen=True)
+class Line:
+    words: str
+    percent: str
+    struck: bool
+    cells: tuple[Cell, ...]
+
+
+@dataclass(frozen=True)
+class Untested:
+    """A finding not made yet that can be tried out: where its answers are asked for."""
+
+    href: str
+    words: str
+
+
+@dataclass(frozen=True)
+class BoardPage:
+    job: OpenJob
+    corner: str
+    tabs: tuple[tuple[str, str, bool], ...]
+    columns: tuple[tuple[str, str], ...]
+    lines: tuple[Line, ...]
+    untested: tuple[Untested, ...]
+
+
+def _cell(decibans: float) -> Cell:
+    if abs(decibans) < 0.5:
+        return Cell("", "board-none")
+    side = "for" if decibans > 0 else "against"
+    weight = "heavy" if abs(decibans) >= HEAVY else "some" if abs(decibans) >= SOME else "light"
+    return Cell(f"{decibans:+.0f}".replace("-", "−"), f"board-{side} board-{weight}")
+
+
+def _page(job: OpenJob, answer: Answer, corner: str, knowledge: Knowledge, units: Units) -> BoardPage:
+    where = "" if corner == SYSTEM else corner
+    board = board_of(where, answer.story, answer.chances, knowledge)
+    places = (*answer.specification.corners, SYSTEM)
+    return BoardPage(
+        job=job,
+        corner=corner,
+        tabs=tuple((in_words(p), f"/jobs/{job.id}/board?corner={p}", p == corner) for p in places),
+        columns=tuple(_heading(board, n, knowledge, units) for n in range(len(board.columns))),
+        lines=tuple(
+            Line(row.words, percent(row.probability), row.struck, tuple(map(_cell, row.decibans))) for row in board.rows
+        ),
+        untested=_untested(job, answer, where, knowledge),
+    )
+
+
+def _heading(board: Board, number: int, knowledge: Knowledge, units: Units) -> tuple[str, str]:
+    column = board.columns[number]
+    name = knowledge.headings.get(column.finding, column.finding.replace("_", " "))
+    name = f"{name}, {column.aspect}" if column.aspect else name
+    return name, units.said("; ".join(column.sentences))
+
+
+def _untested(job: OpenJob, answer: Answer, corner: str, knowledge: Knowledge) -> tuple[Untested, ...]:
+    """The tests that could be made here and have a few answers, the most telling first."""
+    out = []
+    for test in answer.tests:
+        if test.corner != corner:
+            continue
+        for field in _worded(test.finding, corner, knowledge):
+            path = f"{field.key}.1" if field.key == "piston_pushback" else field.key
+            place = corner or SYSTEM
+            out.append(Untested(f"/jobs/{job.id}/board/what-if?corner={place}&path={path}", field.label))
+    return tuple(out[:10])
+
+
+def _worded(finding: str, corner: str, knowledge: Knowledge) -> list[VocabularyField]:
+    fields = knowledge.corner_fields if corner else knowledge.system_fields
+    return [field for field in fields if field.key.split(".")[0] == finding and field.values]
+
+
+@router.get("")
+def board_page(
+    request: Request, job_id: int, shop: InShop, who: SignedIn, corner: Annotated[str, Query(max_length=20)] = ""
+) -> Response:
+    job = open_job(shop.database, job_id, by=who)
+    answer = shop.answer(job.inspection)
+    places = (*answer.specification.corners, SYSTEM)
+    leading = next((s.corner or SYSTEM for s in answer.suspects if s.fault != shop.knowledge.none.id), places[0])
+    chosen = corner or leading
+    if chosen not in places:
+        raise NotFound("corner")
+    page = _page(job, answer, chosen, shop.knowledge, who.units)
+    return render("board/page.html", request, who=who, page=page)
+
+
+@router.get("/what-if")
+def try_out(
+    request: Request,
+    job_id: int,
+    shop: InShop,
+    who: SignedIn,
+    corner: Annotated[str, Query(max_length=20)],
+    path: Annotated[str, Query(max_length=60)],
+) -> Response:
+    """What each answer of one test would do."""
+    job = open_job(shop.database, job_id, by=who)
+    field = field_at((corner, path), shop.knowledge)
+    known = field and next((f for f in (*shop.knowledge.corner_fields, *shop.knowledge.system_fields)
+                            if f.key == path.removesuffix(".1")), field)  # fmt: skip
+    if known is None or not known.values:
+        raise NotFound("finding")
+    where = "" if corner == SYSTEM else corner
+    tried = what_if(job.inspection, where, path, tuple(known.values), shop.knowledge)
+    answers = [
+        (known.values[one.value], [(words, percent(p)) for words, p in one.leading], one.verdict) for one in tried
+    ]
+    return render("board/_what_if.html", request, label=known.label, where=in_words(corner), answers=answers)

@@ -1,0 +1,52 @@
+"""The suspect board over HTTP."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.web.test_pages import enter, signed_in  # noqa: F401  (a fixture)
+
+
+def test_the_board_lays_out_suspects_against_findings(signed_in):  # noqa: F811
+    client, _, job = signed_in
+    for number, (path, value) in enumerate([("spin.turns", "1"), ("spin.seconds", "1.1"), ("pin.upper", "seized")]):
+        enter(client, job, path, value, f"key-0000000{number}")
+    page = client.get(f"/jobs/{job}/board").text
+    assert 'aria-current="true">front left' in page
+    assert "one slide pin seized" in page
+    assert "board-for" in page
+    assert "<summary>Slide pin</summary>" in page
+
+
+def test_a_corner_with_nothing_found_says_so(signed_in):  # noqa: F811
+    client, _, job = signed_in
+    assert "Nothing found here yet" in client.get(f"/jobs/{job}/board", params={"corner": "rear_left"}).text
+
+
+def test_what_if_shows_every_answer_of_a_test(signed_in):  # noqa: F811
+    client, _, job = signed_in
+    enter(client, job, "spin.turns", "0")
+    part = client.get(f"/jobs/{job}/board/what-if", params={"corner": "front_left", "path": "bleeder_opened"}).text
+    assert part.count("what-if-value") == 2
+    assert "the wheel came free" in part
+    assert "hose holds pressure" in part
+    pedal = client.get(f"/jobs/{job}/board/what-if", params={"corner": "system", "path": "pedal_hold"}).text
+    assert "verdict-unsafe" in pedal
+
+
+@pytest.mark.parametrize(
+    "address",
+    [
+        "board?corner=middle",
+        "board/what-if?corner=front_left&path=nothing",
+        "board/what-if?corner=front_left&path=pull_n",
+    ],
+)
+def test_what_is_none_is_not_found(signed_in, address):  # noqa: F811
+    client, _, job = signed_in
+    assert client.get(f"/jobs/{job}/{address}").status_code == 404
+
+
+def test_another_workshops_board_is_not_found(signed_in, someone):  # noqa: F811
+    client, _, job = signed_in
+    assert client.get(f"/jobs/{job + 9999}/board").status_code == 404
