@@ -16,6 +16,7 @@ from mesotrope.core.heat import (
     cooled_c,
     drag_force_n,
     drag_heat_w,
+    drag_lining_mm_per_1000_km,
     steady_temperature_c,
     stop_heat_k,
 )
@@ -134,3 +135,24 @@ def test_the_schools_are_those_of_the_trade():
 def test_figures_that_cannot_be_are_refused_by_name(compute, message):
     with pytest.raises(InvalidInput, match=message):
         compute()
+
+
+def test_lining_that_drag_wears_worked_on_paper():
+    """31 N·m at 310 mm: 100 N, so 100 MJ in 1000 km, half to each pad; 55 mm³/MJ over 0.85 · 100 · 50 mm²."""
+    figures = knowledge().heat
+    worn = drag_lining_mm_per_1000_km(31.0, 310.0, 100.0, 50.0, figures)
+    assert worn == pytest.approx(55 * 50 / (0.85 * 5000), rel=1e-9)
+    assert drag_lining_mm_per_1000_km(62.0, 310.0, 100.0, 50.0, figures) == pytest.approx(2 * worn)
+    assert drag_lining_mm_per_1000_km(31.0, 310.0, 100.0, 100.0, figures) == pytest.approx(worn / 2)
+    assert drag_lining_mm_per_1000_km(0.0, 310.0, 100.0, 50.0, figures) == 0
+
+
+def test_a_hard_drag_wears_a_set_of_pads_out_within_one_season():
+    """Common practice: a brake that drags hard, 40 N·m, eats a pad in some thousands of kilometers."""
+    worn = drag_lining_mm_per_1000_km(40.0, 310.0, 120.0, 50.0, knowledge().heat)
+    assert 2_000 < 8.0 / worn * 1000 < 15_000
+
+
+def test_lining_of_a_pad_without_height_is_refused():
+    with pytest.raises(InvalidInput, match="pad_height_mm"):
+        drag_lining_mm_per_1000_km(8.0, 310.0, 110.0, 0.0, knowledge().heat)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 import re
 
 import pytest
@@ -73,9 +74,9 @@ def test_sources_lists_every_value_of_the_knowledge(signed_in):  # noqa: F811
     page = signed_in[0].get("/sources").text
     values = sourced_values(knowledge())
     assert page.count("<tr>") >= len(values)
-    for limit in knowledge().limits:
-        assert limit.id.replace("_", " ") in page
     for value in values:
+        assert html.escape(value.name) in page or value.group not in ("Limits", "Gauge errors")
+        assert value.used_in, f"{value.name} is kept and nothing uses it"
         assert value.source
         published = value.source not in ("common practice",) and value.group in ("Limits", "Fluid grades")
         assert not published or "from memory" in value.source
@@ -90,3 +91,46 @@ def test_the_figures_of_a_stage_stand_on_its_page(signed_in):  # noqa: F811
     assert "Take out first" in part
     spun = enter(client, job, "spin.turns", "0", "key-00000003", stage="lift").text
     assert "at least" in spun
+
+
+@pytest.mark.parametrize(
+    ("entries", "stage", "said"),
+    [  # limits: common practice
+        ({"pad_mm.inner.lead_rim": "6.0", "pad_mm.outer.lead_rim": "7.4"}, "strip", "over 1.0 mm: worth a look"),
+        ({"pad_mm.inner.lead_rim": "4.0", "pad_mm.outer.lead_rim": "7.4"}, "strip", "over 2.0 mm: a fault"),
+        ({"pad_mm.inner.lead_rim": "5.0", "pad_mm.inner.trail_rim": "7.0"}, "strip", "over 1.5 mm: a fault"),
+        ({"rotor_runout_mm": "0.14"}, "strip", "over 0.10 mm: worth a look"),
+        ({"rotor_mm.1": "24.00", "rotor_mm.2": "24.03"}, "strip", "over 0.02 mm: worth a look"),
+        ({"pull_n": "90", "pull_radius_mm": "300"}, "lift", "over 20 N·m: unsafe heat"),
+        ({"pull_n": "40", "pull_radius_mm": "300"}, "lift", "over 8 N·m: a fault"),
+    ],
+)
+def test_a_difference_beyond_the_usual_is_named_with_its_limit(signed_in, entries, stage, said):  # noqa: F811
+    client, _, job = signed_in
+    for number, (path, text) in enumerate(entries.items()):
+        part = enter(client, job, path, text, f"key-{number:08d}", confirmed="yes", stage=stage).text
+    assert said in part
+
+
+def test_what_is_usual_is_not_remarked_on(signed_in):  # noqa: F811
+    client, _, job = signed_in
+    enter(client, job, "pad_mm.inner.lead_rim", "6.8")
+    part = enter(client, job, "pad_mm.outer.lead_rim", "7.4", "key-00000002", stage="strip").text
+    assert "worth a look" not in part
+    assert ": a fault" not in part
+
+
+def test_left_and_right_are_compared_with_their_limit(signed_in):  # noqa: F811
+    client, _, job = signed_in
+    enter(client, job, "pad_mm.outer.lead_rim", "8.0", corner="front_left")
+    part = enter(client, job, "pad_mm.outer.lead_rim", "6.0", "key-00000002", corner="front_right", stage="strip").text
+    assert "Left less right" in part
+    assert "over 1.5 mm: a fault" in part
+
+
+def test_drag_is_told_with_its_heat_fuel_and_lining(signed_in):  # noqa: F811
+    client, _, job = signed_in
+    enter(client, job, "pull_n", "40", stage="lift")
+    part = enter(client, job, "pull_radius_mm", "300", "key-00000002", stage="lift").text
+    for label in ("Drag torque", "Its heat at", "Fuel for 100 km", "Lining of each pad for 1000 km"):
+        assert label in part

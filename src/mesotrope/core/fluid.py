@@ -67,6 +67,8 @@ def judge_fluid(system: SystemFindings, grade: FluidGrade, limits: Mapping[str, 
     if (water := system.fluid_water_percent) is not None:
         estimate = boiling_point_c(grade.dry_c, grade.wet_c, water)
         words = f"{water:g} % water: boils at about {estimate:.0f} °C"
+        if limits["water_fine_percent"] <= water < limits["water_change_percent"]:
+            words += ", test it again at the next service"
         (change if water >= limits["water_change_percent"] else fine).append(words)
         boiling = boiling if boiling is not None else estimate
     if (copper := system.fluid_copper_ppm) is not None:

@@ -112,6 +112,26 @@ def drag_fuel_l_per_100_km(drag_torque_nm: float, wheel_radius_mm: float, figure
     return energy_j / (figures.engine_efficiency * figures.fuel_j_per_l)
 
 
+def drag_lining_mm_per_1000_km(
+    drag_torque_nm: float, wheel_radius_mm: float, pad_length_mm: float, pad_height_mm: float, figures: HeatFigures
+) -> float:
+    r"""Lining that drag alone wears from each of the two pads in 1000 km, mm: an estimate.
+
+    .. math:: \frac{k F \cdot 1000\,km}{2 A}, \qquad A = s\,l\,h
+
+    k : wear for the energy of friction, after Archard; A : lining face, the share s of length by height.
+    Raises `InvalidInput`. Source: Archard's law of wear, from memory; k and s by common practice.
+
+    >>> from mesotrope.knowledge import knowledge
+    >>> round(drag_lining_mm_per_1000_km(8.0, 310.0, 110.0, 46.0, knowledge().heat), 2)
+    0.17
+    """
+    hold_positive(pad_length_mm=pad_length_mm, pad_height_mm=pad_height_mm)
+    energy_mj = drag_force_n(drag_torque_nm, wheel_radius_mm)  # 1 N over 1000 km is 1 MJ
+    face_mm2 = figures.lining_face_share * pad_length_mm * pad_height_mm
+    return figures.lining_mm3_per_mj * energy_mj / 2 / face_mm2
+
+
 def steady_temperature_c(
     power_w: float, speed_kmh: float, rotor_diameter_mm: float, ambient_c: float, figures: HeatFigures
 ) -> float:

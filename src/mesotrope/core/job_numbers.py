@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from mesotrope.core.evidence import PADS, CornerMeasures, in_words
 from mesotrope.core.findings import Inspection
 from mesotrope.core.fluid import FluidVerdict, judge_fluid
-from mesotrope.core.heat import drag_fuel_l_per_100_km, drag_heat_w
+from mesotrope.core.heat import drag_fuel_l_per_100_km, drag_heat_w, drag_lining_mm_per_1000_km
 from mesotrope.core.hydraulics import (
     BleedVolume,
     FluidBalance,
@@ -62,6 +62,7 @@ class CornerNumbers:
     rotor: RotorMeasure | None
     heat_w: float | None
     fuel_l_per_100_km: float | None
+    lining_mm_per_1000_km: float | None
     hub_above_ambient_k: float | None
     returning_ml: Measure | None
     bleed: BleedVolume
@@ -226,10 +227,28 @@ def _corner(
         fuel_l_per_100_km=drag_fuel_l_per_100_km(torque, hydraulics.wheel_radius_mm, knowledge.heat)
         if torque is not None
         else None,
+        lining_mm_per_1000_km=drag_lining_mm_per_1000_km(
+            torque, hydraulics.wheel_radius_mm, axle.pad_length_mm, axle.pad_height_mm, knowledge.heat
+        )
+        if torque is not None
+        else None,
         hub_above_ambient_k=hub - ambient if hub is not None and ambient is not None else None,
         returning_ml=returning_ml(here, rotor, axle),
         bleed=bleed_volume(line_mm, limit["line_bore_mm"], content, limit["bleed_times"], limit["change_times"]),
     )
+
+
+def beside(value: float, look: float | None, fault: float | None) -> str:
+    """How the trade calls a difference of that size: usual, worth a look, a fault.
+
+    look, fault : limits in the value's unit, None where the trade has none. Source: common practice.
+
+    >>> beside(-1.4, 1.0, 2.0), beside(0.4, 1.0, 2.0), beside(1.6, None, 1.5)
+    ('worth a look', 'usual', 'a fault')
+    """
+    if fault is not None and abs(value) > fault:
+        return "a fault"
+    return "worth a look" if look is not None and abs(value) > look else "usual"
 
 
 def _sum(parts: Sequence[Measure]) -> Measure:

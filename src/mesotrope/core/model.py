@@ -193,6 +193,8 @@ class HeatFigures(Known):
     face_share: float
     engine_efficiency: float
     fuel_j_per_l: float
+    lining_mm3_per_mj: float
+    lining_face_share: float
     basis: dict[str, str]
 
 

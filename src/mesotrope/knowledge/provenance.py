@@ -2,12 +2,58 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
 
 from mesotrope.core.model import Knowledge
 from mesotrope.core.workings import WORKINGS
 
 COMMON = "common practice"
+
+#: What the parts of the program are called on the screen. A part that is not here uses no value by its name.
+PARTS = {
+    "core/rules.py": "verdict", "core/decision.py": "verdict", "core/next_test.py": "check next",
+    "core/fluid.py": "fluid verdict", "core/job_numbers.py": "numbers of the job", "core/evidence.py": "diagnosis",
+    "core/wear_log.py": "wear log", "core/workings/catalogue.py": "workings",
+    "web/job/numbers.py": "numbers of the job",
+    "web/workings/drawings.py": "workings", "bench/instruments.py": "bench",
+}  # fmt: skip
+
+
+@cache
+def used_in(name: str) -> tuple[str, ...]:
+    """Parts of the program whose code asks for a value by its name: read off the code, so that it cannot drift.
+
+    >>> used_in("drag_unsafe_nm"), used_in("no_such_value")
+    (('verdict', 'numbers of the job', 'workings'), ())
+    """
+    asked = re.compile(rf'["\']{re.escape(name)}["\']')
+    found = (words for place, words in PARTS.items() if asked.search(_code(place)))
+    return tuple(dict.fromkeys(found))
+
+
+@cache
+def _code(place: str) -> str:
+    return (files("mesotrope") / place).read_text("utf-8")
+
+
+UNITS = {
+    "mm": "mm", "nm": "N·m", "percent": "%", "ppm": "ppm", "months": "months", "k": "K", "c": "°C", "ml": "mL",
+    "times": "times", "relative": "of the reading", "share": "of the whole", "level": "of MIN to MAX",
+    "seconds": "s", "turns": "turns",
+}  # fmt: skip
+
+
+def _named(name: str) -> tuple[str, str]:
+    """A value's name in words, and its unit.
+
+    >>> _named("drag_free_nm"), _named("pedal_travel")
+    (('drag free', 'N·m'), ('pedal travel', ''))
+    """
+    words, _, last = name.rpartition("_")
+    return (words.replace("_", " "), UNITS[last]) if words and last in UNITS else (name.replace("_", " "), "")
 
 
 @dataclass(frozen=True)
@@ -32,13 +78,12 @@ def _source(basis: str, source: str, note: str) -> tuple[str, str]:
 def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
     """All of them, group by group."""
     out: list[SourcedValue] = []
-    for group, values, used in (
-        ("Limits", knowledge.limits, "verdict, numbers of the job, workings"),
-        ("Gauge errors", knowledge.gauges, "every measure and every likelihood"),
-    ):
+    for group, values in (("Limits", knowledge.limits), ("Gauge errors", knowledge.gauges)):
         for known in values:
             source, note = _source(known.basis, known.source, known.note)
-            out.append(SourcedValue(group, known.id.replace("_", " "), f"{known.value:g}", source, note, used))
+            name, unit = _named(known.id)
+            used = ", ".join(used_in(known.id))
+            out.append(SourcedValue(group, name, f"{known.value:g} {unit}".rstrip(), source, note, used))
     for grade in knowledge.fluid_grades:
         source, note = _source("published", grade.source, grade.note)
         value = f"{grade.dry_c:g} dry, {grade.wet_c:g} wet, °C"

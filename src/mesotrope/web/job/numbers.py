@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from urllib.parse import quote, urlencode
 
 from mesotrope.core.evidence import PADS, CornerMeasures, difference_in_words
-from mesotrope.core.job_numbers import TOLD_AT_KMH, AxleNumbers, CornerNumbers, JobNumbers
+from mesotrope.core.findings import Inspection
+from mesotrope.core.job_numbers import TOLD_AT_KMH, AxleNumbers, CornerNumbers, JobNumbers, beside
 from mesotrope.core.model import Knowledge
 from mesotrope.core.quantity import Measure
 from mesotrope.core.specification import AxleSpecification
@@ -53,6 +55,7 @@ class Scene:
     axle: AxleSpecification
     corners: tuple[str, ...]
     measures: dict[str, CornerMeasures]
+    inspection: Inspection
     numbers: JobNumbers
     log: WearLog | None
     units: Units
@@ -94,11 +97,37 @@ def _lift_rows(scene: Scene) -> list[Row]:
     )
     heat = tuple(f"{c.heat_w:.0f} W" if c and c.heat_w is not None else "" for c in here)
     fuel = tuple(f"{c.fuel_l_per_100_km:.2f} l" if c and c.fuel_l_per_100_km is not None else "" for c in here)
+    lining = tuple(_lining(c, units) for c in here)
     at = f"{TOLD_AT_KMH / 1.609344:.0f} mph" if units.distance == "mi" else f"{TOLD_AT_KMH:.0f} km/h"
-    return [Row("Drag torque", torque), Row(f"Its heat at {at}", heat), Row("Fuel for 100 km, about", fuel)]
+    return [
+        Row("Drag torque", torque),
+        Row(f"Its heat at {at}", heat),
+        Row("Fuel for 100 km, about", fuel),
+        Row("Lining of each pad for 1000 km, about", lining),
+    ]
+
+
+def _lining(corner: CornerNumbers | None, units: Units) -> str:
+    if corner is None or corner.lining_mm_per_1000_km is None:
+        return ""
+    return f"{units.shown(corner.lining_mm_per_1000_km, 'mm', 2, fine=True)} {units.written('mm')}"
 
 
 def _lift_notes(scene: Scene) -> list[Note]:
+    units, limit = scene.units, scene.knowledge.limit
+    notes = []
+    for corner in scene.corners:
+        drag = scene.measures[corner].drag
+        if drag and drag.torque_nm > limit["drag_fault_nm"]:
+            unsafe = drag.torque_nm > limit["drag_unsafe_nm"]
+            over = units.with_unit(limit["drag_unsafe_nm" if unsafe else "drag_fault_nm"], "N.m", 0)
+            words = f"over {over}: {'unsafe heat' if unsafe else 'a fault'}"
+            value = units.with_unit(drag.torque_nm, "N.m", 1)
+            notes.append(Note(f"Drag {corner.replace('_', ' ')}", value, words, True, ""))
+    return notes + _left_against_right(scene)
+
+
+def _left_against_right(scene: Scene) -> list[Note]:
     axle = scene.numbers.axles.get(scene.axle_name)
     if not axle or not axle.drag_ratio:
         return []
@@ -170,6 +199,7 @@ def _life(scene: Scene, corner: str) -> str:
 def _strip_notes(scene: Scene) -> list[Note]:
     axle = scene.numbers.axles.get(scene.axle_name)
     notes = _homecoming(scene, axle) if axle and axle.returning_ml else []
+    notes += _beyond_usual(scene)
     for corner in scene.corners:
         rotor: Series | None = scene.log.of(corner, "rotor") if scene.log else None
         next_pads = next_pads_km(scene.log, corner) if scene.log else None
@@ -180,6 +210,38 @@ def _strip_notes(scene: Scene) -> list[Note]:
             km = scene.units.with_unit(max(0.0, rotor.fit.left_km), "km")
             notes.append(Note(f"Rotor {corner.replace('_', ' ')}", km, words, not outlasts, ""))
     return notes
+
+
+def _beyond_usual(scene: Scene) -> list[Note]:
+    """Differences larger than the trade calls usual, each with its limit."""
+    limit, notes = scene.knowledge.limit, []
+    for label, value, look, fault in _compared(scene):
+        said = "usual" if value is None else beside(value, limit.get(look), limit.get(fault))
+        if value is not None and said != "usual":
+            digits = 3 if abs(value) < 1 else 1
+            over = scene.units.with_unit(limit[fault if said == "a fault" else look], "mm", min(digits, 2))
+            notes.append(Note(label, scene.units.with_unit(value, "mm", digits), f"over {over}: {said}", True, ""))
+    return notes
+
+
+def _compared(scene: Scene) -> Iterator[tuple[str, float | None, str, str]]:
+    """What is held against a limit: its label, its value, and the limits' names for worth a look and for a fault."""
+    for corner in scene.corners:
+        words, here, numbers = corner.replace("_", " "), scene.measures[corner], scene.numbers.corners.get(corner)
+        split = here.inner_minus_outer
+        both = ("inner_outer_look_mm", "inner_outer_fault_mm")
+        yield (f"Inner less outer, {words}", split.value if split else None, *both)
+        for side in PADS:
+            pad = getattr(here, side)
+            taper = pad.fore_aft.value if pad and pad.fore_aft else None
+            yield f"Taper of the {side} pad, {words}", taper, "", "taper_fault_mm"
+        varies = numbers.rotor.variation if numbers and numbers.rotor else None
+        yield f"Rotor thickness variation, {words}", varies.value if varies else None, "variation_mm", ""
+        yield f"Rotor runout, {words}", scene.inspection.corner(corner).rotor_runout_mm, "runout_mm", ""
+    if len(scene.corners) == 2:
+        left, right = (scene.measures[corner] for corner in scene.corners)
+        apart = left.minus(right)
+        yield "Left less right", apart.value if apart else None, "", "left_right_fault_mm"
 
 
 def _homecoming(scene: Scene, axle: AxleNumbers) -> list[Note]:
@@ -259,9 +321,9 @@ def _take_in_notes(scene: Scene) -> list[Note]:
     notes, limit = [], scene.knowledge.limit
     for name, axle in scene.numbers.axles.items():
         if (apart := axle.temperature_difference_k) is not None:
-            weighty = abs(apart) > limit["temperature_look_k"]
+            words = beside(apart, limit["temperature_look_k"], limit["temperature_fault_k"])
+            weighty = words != "usual"
             hotter = "left" if apart > 0 else "right"
-            words = "a fault" if abs(apart) > limit["temperature_fault_k"] else "worth a look" if weighty else "usual"
             kelvin = abs(apart) * (1.8 if scene.units.temperature == "F" else 1)
             value = f"{kelvin:.0f} {scene.units.written('C')}, {hotter} hotter"
             notes.append(Note(f"Temperatures of the {name} axle", value, words, weighty, ""))

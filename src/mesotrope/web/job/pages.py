@@ -201,6 +201,7 @@ def job_page(
                 specification.axles[axle],
                 _axle_corners(specification, axle),
                 dict(answer.measures),
+                job.inspection,
                 numbers,
                 log,
                 units,

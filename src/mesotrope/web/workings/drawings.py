@@ -9,6 +9,7 @@ from mesotrope.core.fluid import boiling_point_c
 from mesotrope.core.units import Units
 from mesotrope.core.wear import fit_wear
 from mesotrope.core.workings import Result
+from mesotrope.knowledge import knowledge
 from mesotrope.web.plate.graph import Frame, axes, band, curve, dot, scale, steps, vessel
 from mesotrope.web.plate.pen import Pen, Plate
 
@@ -46,7 +47,12 @@ def _drag(pen: Pen, result: Result, units: Units) -> None:
         pen.line("plate-dimension plate-heavy", 42, 46, 72, 46)
         pen.line("plate-pedal", 72, 46, 72, 16)
         pen.text("plate-note", 76, 20, f"{result.given['pull_n']:g} N", "start")
-    marks = [(3.0, "free"), (8.0, "fault"), (20.0, "unsafe heat")]
+    limit = knowledge().limit
+    marks = [
+        (limit["drag_free_nm"], "free"),
+        (limit["drag_fault_nm"], "fault"),
+        (limit["drag_unsafe_nm"], "unsafe heat"),
+    ]
     scale(pen, 92, 60, 118, 30, torque, marks)
     pen.text("plate-figure", 151, 92, units.with_unit(torque, "N.m", 1))
 
