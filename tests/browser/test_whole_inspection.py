@@ -286,6 +286,8 @@ def test_units_are_a_persons_own(browser, technician, address):
 SCREENS = [
     "/", "/take-in", "/import", "/me", "/bench", "/jobs/1/vehicle", "/jobs/1/history", "/jobs/1/measurements",
     *(f"/jobs/1/{stage}?axle=rear" for stage in STAGES), "/jobs/4/strip", "/jobs/9/verdict",
+    "/jobs/1/board", "/workings", "/workings/fluid-returned", "/workings/wear-life", "/bedding", "/vehicles/8/wear",
+    "/sources",
 ]  # fmt: skip
 
 
@@ -300,3 +302,37 @@ def test_no_screen_has_a_serious_accessibility_fault(browser, address, scheme):
         if serious:
             faults[screen] = serious
     assert faults == {}, json.dumps(faults, indent=1)
+
+
+# -- workings and the board ------------------------------------------------------------------------------------
+
+
+def test_a_working_computes_and_redraws_while_it_is_typed(technician, address):
+    technician.goto(f"{address}/workings/drag-from-spin")
+    drawn = technician.locator("#result svg").inner_html()
+    technician.get_by_label("Turns until it stops").fill("12")
+    # by hand: 1.1 · 4π · 12 / 4² = 10.37 N·m
+    expect(technician.locator("#result dd").first).to_contain_text("10.37")
+    assert technician.locator("#result svg").inner_html() != drawn
+    technician.get_by_label("Turns until it stops").fill("many")
+    expect(technician.locator("#result .entry-problem")).to_contain_text("many")
+    expect(technician.get_by_label("Turns until it stops")).to_have_value("many")
+
+
+def test_the_link_of_a_working_carries_its_figures(technician, address):
+    technician.goto(f"{address}/workings/pedal-strokes")
+    technician.locator(".working form input").first.fill("44")
+    link = technician.get_by_role("link", name="Link that carries these figures")
+    expect(link).to_have_attribute("href", re.compile("=44"))
+    link.click()
+    expect(technician.locator(".working form input").first).to_have_value(re.compile("^44"))
+
+
+def test_the_board_answers_what_if(technician, address):
+    technician.goto(f"{address}/jobs/1/verdict?axle=rear")
+    technician.get_by_role("link", name="the board").click()
+    expect(technician.get_by_role("heading", name="Suspects: Blue hatchback")).to_be_visible()
+    before = document(technician, address, 1)
+    technician.locator(".what-if-list button").first.click()
+    expect(technician.locator("#what-if")).to_contain_text("%")
+    assert document(technician, address, 1) == before, "asking changes nothing"

@@ -134,3 +134,10 @@ def test_drag_is_told_with_its_heat_fuel_and_lining(signed_in):  # noqa: F811
     part = enter(client, job, "pull_radius_mm", "300", "key-00000002", stage="lift").text
     for label in ("Drag torque", "Its heat at", "Fuel for 100 km", "Lining of each pad for 1000 km"):
         assert label in part
+
+
+def test_fluid_to_bleed_each_axle_is_told_at_the_pedal(signed_in):  # noqa: F811
+    client, _, job = signed_in
+    part = enter(client, job, "fluid_level", "0.5", corner="system", stage="pedal").text
+    assert "To bleed one corner of the front axle" in part
+    assert "until it is all new" in part

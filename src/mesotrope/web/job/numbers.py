@@ -300,6 +300,12 @@ def _pedal_notes(scene: Scene) -> list[Note]:
         said = units.said("; ".join(fluid.reasons))
         notes.append(Note(f"Fluid, {numbers.hydraulics.grade}", fluid.verdict, said, fluid.verdict != "fine", ""))
     notes += _travel(scene)
+    for name in numbers.axles:
+        corner = next(here for here in numbers.corners if here.startswith(name))
+        bleed = numbers.corners[corner].bleed
+        full = f"until it is all new: {units.with_unit(bleed.full_change_ml, 'mL', 0)}"
+        value = units.with_unit(bleed.bleed_ml, "mL", 0)
+        notes.append(Note(f"To bleed one corner of the {name} axle", value, full, False, ""))
     words = "never let the reservoir run dry"
     notes.append(Note("Strokes between refills while bleeding", f"{numbers.refill_strokes:.0f}", words, False, ""))
     return notes

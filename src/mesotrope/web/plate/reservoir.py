@@ -72,4 +72,4 @@ def _pedal(pen: Pen, system: SystemFindings) -> None:
         for word in (system.pedal_feel, system.pedal_hold, system.pedal_pump, system.pedal_release)
         if word and word not in ("firm", "holds", "no_change", "full")
     ]
-    pen.text("plate-note", x + 34, 91, ", ".join(said))
+    pen.text("plate-note", x + 34, 88, ", ".join(said))
