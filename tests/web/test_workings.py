@@ -141,3 +141,13 @@ def test_fluid_to_bleed_each_axle_is_told_at_the_pedal(signed_in):  # noqa: F811
     part = enter(client, job, "fluid_level", "0.5", corner="system", stage="pedal").text
     assert "To bleed one corner of the front axle" in part
     assert "until it is all new" in part
+
+
+def test_a_level_that_was_seen_is_not_called_assumed(signed_in):  # noqa: F811
+    client, _, job = signed_in
+    part = enter(client, job, "pad_mm.inner.lead_rim", "6.0", stage="strip").text
+    assert "MAX is assumed" in part
+    enter(client, job, "fluid_level", "0.5", "key-00000002", corner="system")
+    part = enter(client, job, "pad_mm.outer.lead_rim", "6.2", "key-00000003", stage="strip").text
+    assert "MAX is assumed" not in part
+    assert "it would stand at" in part

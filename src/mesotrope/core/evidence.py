@@ -16,7 +16,7 @@ import numpy as np
 from mesotrope.core.drag import DragMeasure, combined, drag_from_pull, drag_from_spin
 from mesotrope.core.findings import CornerFindings, Inspection, PadPoints, leaves
 from mesotrope.core.model import Knowledge, Likelihood
-from mesotrope.core.pads import PadMeasure, pad_measure
+from mesotrope.core.pads import PLACES, PadMeasure, pad_measure
 from mesotrope.core.quantity import Measure
 from mesotrope.core.space import Floats
 from mesotrope.core.specification import AxleSpecification, Specification
@@ -141,20 +141,19 @@ def shares_wheel(specification: Specification, corner: str) -> bool:
     return specification.kind == "motorcycle" and partner_of(corner) is not None
 
 
+def measure_pad(found: CornerFindings, side: str, knowledge: Knowledge) -> PadMeasure | None:
+    """Work out one pad: as measured on the bench, else as seen through the window; None where neither was done."""
+    points: PadPoints | None = getattr(found.pad_mm, side) if found.pad_mm else None
+    seen: float | None = getattr(found.window_pad_mm, side) if found.window_pad_mm else None
+    if points and (measured := {place: mm for place in PLACES if (mm := getattr(points, place)) is not None}):
+        return pad_measure(measured, knowledge.gauge["depth_gauge_mm"], knowledge.wear.fore_aft_sd_mm)
+    return None if seen is None else PadMeasure(Measure(seen, knowledge.gauge["window_gauge_mm"]), seen, None, None)
+
+
 def measure_corner(found: CornerFindings, specification: Specification, knowledge: Knowledge) -> CornerMeasures:
     """Work out pads and drag of one corner. Raises `InvalidInput` for figures that no wheel can give."""
     gauge = knowledge.gauge
-    pads: dict[str, PadMeasure | None] = {}
-    for side in PADS:
-        points: PadPoints | None = getattr(found.pad_mm, side) if found.pad_mm else None
-        seen: float | None = getattr(found.window_pad_mm, side) if found.window_pad_mm else None
-        measured = dict(leaves(points))
-        if measured:
-            pads[side] = pad_measure(measured, gauge["depth_gauge_mm"], knowledge.wear.fore_aft_sd_mm)
-        elif seen is not None:
-            pads[side] = PadMeasure(Measure(seen, gauge["window_gauge_mm"]), seen, None, None)
-        else:
-            pads[side] = None
+    inner, outer = (measure_pad(found, side, knowledge) for side in PADS)
     readings = []
     spin = found.spin
     if spin and spin.turns is not None and (spin.seconds or spin.turns == 0):
@@ -171,7 +170,7 @@ def measure_corner(found: CornerFindings, specification: Specification, knowledg
         )
     if found.pull_n is not None and found.pull_radius_mm is not None:
         readings.append(drag_from_pull(found.pull_n, found.pull_radius_mm, gauge["pull_relative"]))
-    return CornerMeasures(pads["inner"], pads["outer"], combined(readings))
+    return CornerMeasures(inner, outer, combined(readings))
 
 
 def measure_all(

@@ -6,6 +6,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
+from operator import mul
 
 import numpy as np
 
@@ -21,7 +22,7 @@ PLACES = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class PadMeasure:
     """One pad's lining. A taper that the measured places cannot tell is None.
 
@@ -59,20 +60,27 @@ def pad_measure(points_mm: Mapping[str, float], gauge_sd_mm: float, unseen_taper
     """
     if not points_mm:
         raise InvalidInput("pad_mm", {}, "at least one measured place is needed")
-    for place, thickness in points_mm.items():
-        if place not in PLACES:
-            raise InvalidInput("pad_mm", place, f"places are {', '.join(PLACES)}")
-        if not (math.isfinite(thickness) and thickness >= 0):
-            raise InvalidInput(f"pad_mm.{place}", thickness, "a lining thickness of 0 mm or more is needed")
-    weights, sds, told = _solution(tuple(points_mm), gauge_sd_mm, unseen_taper_sd_mm)
-    readings = list(points_mm.values())
-    mean, fore_aft, radial = (sum(w * t for w, t in zip(row, readings, strict=True)) for row in weights)
+    places, readings = tuple(points_mm), tuple(points_mm.values())
+    (of_mean, of_fore_aft, of_radial), sds, told = _solution(places, gauge_sd_mm, unseen_taper_sd_mm)
+    thinnest = min(readings)
+    if not (thinnest >= 0 and sum(readings) < math.inf):
+        _refuse(points_mm)
+    mean = sum(map(mul, of_mean, readings))
+    fore_aft = sum(map(mul, of_fore_aft, readings))
+    radial = sum(map(mul, of_radial, readings))
     return PadMeasure(
         mean=Measure(mean, sds[0]),
-        thinnest_mm=min(readings),
+        thinnest_mm=thinnest,
         fore_aft=Measure(fore_aft, sds[1]) if told[0] else None,
         radial=Measure(radial, sds[2]) if told[1] else None,
     )
+
+
+def _refuse(points_mm: Mapping[str, float]) -> None:
+    """Raise `InvalidInput` for the first place whose thickness cannot be."""
+    for place, thickness in points_mm.items():
+        if not 0 <= thickness < math.inf:
+            raise InvalidInput(f"pad_mm.{place}", thickness, "a lining thickness of 0 mm or more is needed")
 
 
 @lru_cache(maxsize=512)
@@ -94,6 +102,9 @@ def _solution(
 @lru_cache(maxsize=128)
 def _design(places: tuple[str, ...]) -> tuple[np.ndarray, tuple[bool, bool]]:
     """The plane's design for these places, and whether they can tell the taper along and the taper across."""
+    for place in places:
+        if place not in PLACES:
+            raise InvalidInput("pad_mm", place, f"places are {', '.join(PLACES)}")
     design = np.array([[1.0, *PLACES[place]] for place in places])
 
     def tells(column: int) -> bool:

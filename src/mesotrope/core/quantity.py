@@ -145,7 +145,7 @@ def percent(chance: float) -> str:
     return "under 1 %" if chance < 0.01 else f"{100 * chance:.0f} %"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Measure:
     """A figure with its standard uncertainty (JCGM 100:2008, from memory), both in the same unit.
 

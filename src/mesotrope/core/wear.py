@@ -69,7 +69,7 @@ def fit_wear(
         raise InvalidInput("odometer_km", odometer_km, "distances of 0 km or more are needed")
     if not (np.isfinite(t).all() and (t >= 0).all()):
         raise InvalidInput("thickness_mm", thickness_mm, "thicknesses of 0 mm or more are needed")
-    for sd in u.tolist():
+    for sd in set(u.tolist()):
         hold_positive(gauge_mm=sd)
     hold_at_least(0, limit_mm=limit_mm)
     origin = float(x.mean())

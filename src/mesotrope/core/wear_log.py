@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.evidence import PADS, measure_corner
+from mesotrope.core.evidence import PADS, measure_pad
 from mesotrope.core.findings import Inspection
 from mesotrope.core.model import Knowledge
 from mesotrope.core.quantity import Measure
@@ -17,7 +17,7 @@ from mesotrope.errors import InvalidInput, NoWearMeasurable
 NEW_PART_MM = {"pad": 1.0, "rotor": 0.3}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Reading:
     """One part at one visit."""
 
@@ -63,18 +63,17 @@ def wear_log(visits: Sequence[tuple[int, Inspection]], knowledge: Knowledge) -> 
     if not dated:
         return None
     specification = complete_specification(dated[-1][1], knowledge.specification)
+    corners, micrometer_mm = specification.corners, knowledge.gauge["micrometer_mm"]
     gathered: dict[tuple[str, str], list[Reading]] = {}
     for number, inspection in dated:
         odometer = float(inspection.visit.odometer_km or 0.0)
-        for corner in specification.corners:
+        for corner in corners:
             found = inspection.corner(corner)
-            here = measure_corner(found, specification, knowledge)
             for side in PADS:
-                if pad := getattr(here, side):
+                if pad := measure_pad(found, side, knowledge):
                     gathered.setdefault((corner, f"{side} pad"), []).append(Reading(odometer, pad.mean, number))
-            places = [place for place in found.rotor_mm or [] if place is not None]
-            if places:
-                thinnest = Measure(min(places), knowledge.gauge["micrometer_mm"])
+            if found.rotor_mm and (places := [place for place in found.rotor_mm if place is not None]):
+                thinnest = Measure(min(places), micrometer_mm)
                 gathered.setdefault((corner, "rotor"), []).append(Reading(odometer, thinnest, number))
     return WearLog(
         specification, tuple(_series(key, readings, specification, knowledge) for key, readings in gathered.items())

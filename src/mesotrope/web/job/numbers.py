@@ -190,7 +190,8 @@ def _life(scene: Scene, corner: str) -> str:
         return "no wear measurable yet" if measured else ""
     first = min(fitted, key=lambda s: s.fit.left_km if s.fit else 0.0)
     assert first.fit is not None
-    low, high = (scene.units.shown(max(0.0, km), "km") for km in (first.fit.left_km_low, first.fit.left_km_high))
+    band = (first.fit.left_km_low, first.fit.left_km_high)
+    low, high = (scene.units.shown(max(0.0, round(km, -2)), "km") for km in band)
     if first.fit.left_km_high <= 0:
         return f"at its limit ({first.part})"
     return f"{low} to {high} {scene.units.written('km')} ({first.part})"
@@ -252,7 +253,7 @@ def _homecoming(scene: Scene, axle: AxleNumbers) -> list[Note]:
     home, hydraulics = axle.home, numbers.hydraulics
     both = Units(volume="fl_oz") if units.volume == "mL" else Units()
     back = f"{_spread(axle.returning_ml, 'mL', units, 0)} ({both.with_unit(axle.returning_ml.value, 'mL', 1)})"
-    level = numbers.balance is not None
+    level = scene.inspection.system.fluid_level is not None
     words = "the level was not looked at: MAX is assumed" if not level else f"it would stand at {home.level_after:.2f}"
     over = home.overflow_ml > 0
     take = units.with_unit(home.take_out_ml, "mL", 0) if home.take_out_ml >= 1 else "nothing"
