@@ -287,9 +287,12 @@ class Posterior:
         """
         if not item.corner:
             assert isinstance(item, Graded)
-            by_hypothesis = self.space.chances(item.likelihood) @ item.emission
-            best = by_hypothesis.max()
-            return float(self.chance @ by_hypothesis / best) if best >= 0.4 * item.emission.max() else 1.0
+            chances = self.space.chances(item.likelihood)
+            if np.count_nonzero(item.emission) == 1:  # a word
+                best = float(self.space.best_chances(item.likelihood) @ item.emission)
+            else:
+                best = float((chances @ item.emission).max())
+            return float(self.chance @ chances @ item.emission / best) if best >= 0.4 * item.emission.max() else 1.0
         space = self.space.corners[item.corner]
         if isinstance(item, Graded) and item.likelihood.mean is None and item.likelihood.threshold is None:
             value = int(item.emission.argmax())  # a word: what each row gives it stands in one column

@@ -311,6 +311,12 @@ class Space:
             self._tables[likelihood.key] = kind.chances(total)
         return self._tables[likelihood.key]
 
+    def best_chances(self, likelihood: Likelihood) -> Floats:
+        """The greatest chance that any hypothesis gives each value of a finding, shape (values,); computed once."""
+        if (key := f"best {likelihood.key}") not in self._tables:
+            self._tables[key] = self.chances(likelihood).max(axis=0)
+        return self._tables[key]
+
     def _by_set(self, kind: _Combining) -> Floats:
         return np.array([sum((kind.part(f, "") for f, _ in chosen), kind.nothing()) for chosen in self.system_sets])
 
