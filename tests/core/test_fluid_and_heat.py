@@ -156,3 +156,14 @@ def test_a_hard_drag_wears_a_set_of_pads_out_within_one_season():
 def test_lining_of_a_pad_without_height_is_refused():
     with pytest.raises(InvalidInput, match="pad_height_mm"):
         drag_lining_mm_per_1000_km(8.0, 310.0, 110.0, 0.0, knowledge().heat)
+
+
+@given(torque=st.floats(0, 200), radius=st.floats(200, 500), length=st.floats(50, 200), height=st.floats(20, 100))
+def test_lining_lost_and_heat_made_by_drag_grow_together(torque, radius, length, height):
+    """A law: wear goes with the energy, so that watts at one speed and lining over one distance have one ratio."""
+    figures = knowledge().heat
+    worn = drag_lining_mm_per_1000_km(torque, radius, length, height, figures)
+    watts = drag_heat_w(torque, 90.0, radius)
+    joules = watts * 1000 / 90 * 3600  # 1000 km at 90 km/h
+    volume_mm3 = 2 * worn * figures.lining_face_share * length * height
+    assert volume_mm3 == pytest.approx(figures.lining_mm3_per_mj * joules / 1e6, rel=1e-9, abs=1e-9)

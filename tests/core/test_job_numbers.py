@@ -8,7 +8,7 @@ import pytest
 
 from mesotrope.core.answer import overview
 from mesotrope.core.findings import parse_inspection
-from mesotrope.core.job_numbers import faster_side, job_numbers
+from mesotrope.core.job_numbers import beside, faster_side, job_numbers
 from mesotrope.core.quantity import Measure
 from mesotrope.knowledge import knowledge
 from tests.documents import document, pads
@@ -106,3 +106,32 @@ def test_the_side_that_wears_faster_beyond_chance():
     assert faster_side(Measure(0.3, 0.02), Measure(0.1, 0.02)) == "left"
     assert faster_side(Measure(0.11, 0.02), Measure(0.1, 0.02)) == ""
     assert faster_side(None, Measure(0.1, 0.02)) == ""
+
+
+@pytest.mark.parametrize(
+    ("value", "look", "fault", "said"),
+    [  # limits of 06-references, common practice: "over" means more than
+        (1.0, 1.0, 2.0, "usual"), (1.1, 1.0, 2.0, "worth a look"), (-1.1, 1.0, 2.0, "worth a look"),
+        (2.0, 1.0, 2.0, "worth a look"), (-2.1, 1.0, 2.0, "a fault"), (0.0, 1.0, 2.0, "usual"),
+        (0.03, 0.02, None, "worth a look"), (9.0, None, 8.0, "a fault"), (7.0, None, 8.0, "usual"),
+        (9.0, None, None, "usual"),
+    ],
+)  # fmt: skip
+def test_a_difference_is_named_as_the_trade_names_it(value, look, fault, said):
+    assert beside(value, look, fault) == said
+
+
+def test_drag_costs_heat_fuel_and_lining_together():
+    """By hand: 40 N at 0.3 m is 12 N·m; at 310 mm 38.7 N; at 90 km/h 968 W; 38.7 MJ in 1000 km, half to each pad."""
+    told = numbers(
+        {"front_left": {"pull_n": 40, "pull_radius_mm": 300}, "front_right": {}},
+        wheel_radius_mm=310.0,
+    ).corners["front_left"]
+    assert told.heat_w == pytest.approx(38.71 * 25, rel=2e-3)
+    assert told.fuel_l_per_100_km == pytest.approx(3.871e6 / (0.28 * 3.2e7), rel=2e-3)
+    assert 0.1 < told.lining_mm_per_1000_km < 0.4
+
+
+def test_where_no_drag_was_measured_none_is_costed():
+    told = numbers({"front_left": {"pad_mm": pads(6, 6)}}).corners["front_left"]
+    assert (told.heat_w, told.fuel_l_per_100_km, told.lining_mm_per_1000_km) == (None, None, None)
