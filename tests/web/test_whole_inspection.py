@@ -315,3 +315,16 @@ def test_the_bench_reads_a_simulated_vehicle_or_a_value_set_by_hand(signed_in): 
 )  # fmt: skip
 def test_what_the_bench_cannot_read_is_refused(signed_in, asked, status):  # noqa: F811
     assert signed_in[0].get("/bench/reading", params=asked, headers=HTMX).status_code == status
+
+
+def test_a_temperature_taken_in_is_read_in_the_unit_it_is_shown_in(signed_in):  # noqa: F811
+    """68 °F is 20 °C exactly: kept, shown again to the same person, and kept again unchanged."""
+    client, _, job = signed_in
+    assert client.post("/me", data={"temperature": "F"}).status_code == 303
+    typed = {"label": "Red van", "kind": "car", "visit.ambient_c": "68"}
+    assert client.post(f"/jobs/{job}/vehicle", data=typed).status_code == 303
+    page = client.get(f"/jobs/{job}/vehicle").text
+    field = re.search(r'.{0,80}<input[^>]*name="visit\.ambient_c"[^>]*>', page, re.DOTALL)[0]
+    assert 'value="68"' in field
+    assert "°F" in field
+    assert client.get(f"/jobs/{job}/inspection.json").json()["visit"]["ambient_c"] == pytest.approx(20.0)

@@ -25,6 +25,9 @@ WRITTEN: Mapping[str, str] = {
     "mi": "miles", "mL": "mL", "fl_oz": "fl oz",
 }  # fmt: skip
 
+#: How a unit that is written out is kept, for those that a person may read otherwise.
+KEPT_AS: Mapping[str, str] = {"mm": "mm", "°C": "C", "km": "km", "mL": "mL"}
+
 #: Between thousands: a space that does not break.
 THOUSANDS = "\u00a0"
 
@@ -88,8 +91,12 @@ class Units:
         return f"{turned:.3f}" if mine == "in" else f"{turned:.4g}" if mine != unit else f"{turned:g}"
 
     def written(self, unit: str) -> str:
-        """How this person's unit is written, for a figure kept in `unit`."""
-        mine = self.unit_for(unit)
+        """How this person's unit is written, for a figure kept in `unit`, itself written out or not.
+
+        >>> Units(temperature="F").written("C"), Units(temperature="F").written("°C"), Units().written("%")
+        ('°F', '°F', '%')
+        """
+        mine = self.unit_for(KEPT_AS.get(unit, unit))
         return "in" if mine == "32nds" else WRITTEN.get(mine, mine)
 
     def with_unit(self, value: float, unit: str, digits: int | None = None) -> str:

@@ -9,7 +9,7 @@ from typing import Any
 from mesotrope.core.model import Knowledge, VocabularyField
 from mesotrope.core.pads import PLACES
 from mesotrope.core.specification import AxleSpecification
-from mesotrope.core.units import Units
+from mesotrope.core.units import KEPT_AS, Units
 from mesotrope.services.findings import SYSTEM, Place, Standing
 from mesotrope.web.plate.drawing import entry_id
 
@@ -23,9 +23,6 @@ WITH = {"pull_radius_mm": "pull_n"}
 BESIDE = {
     "spin.turns": "turns in", "spin.seconds": "s", "pull_n": "N at a radius of", "pull_radius_mm": "",
 }  # fmt: skip
-
-#: How the unit of a field is kept, for those that a person may read otherwise.
-KEPT_AS = {"mm": "mm", "°C": "C"}
 
 
 @dataclass(frozen=True)
@@ -90,15 +87,11 @@ class _Maker:
             path=path,
             name=f"{self.words}, {name or known.label}" if self.words else (name or known.label),
             label=label,
-            unit=unit_in_words(known.unit, self.units),
+            unit=self.units.written(known.unit),
             value=shown(value, known, self.units),
             seen_entry=self.standing.entry_ids.get((self.corner, path), 0),
             options=tuple(known.values.items()),
         )
-
-
-def unit_in_words(unit: str, units: Units) -> str:
-    return units.written(KEPT_AS[unit]) if unit in KEPT_AS else unit
 
 
 def shown(value: Any, known: VocabularyField, units: Units) -> str:

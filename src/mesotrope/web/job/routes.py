@@ -19,7 +19,7 @@ from mesotrope.services.jobs import earlier_visits, open_job, visits_of
 from mesotrope.services.photographs import list_photographs
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
-from mesotrope.web.job.entries import shown, unit_in_words
+from mesotrope.web.job.entries import shown
 from mesotrope.web.job.pages import RAIL, JobPage, field_at, job_page
 from mesotrope.web.plate.drawing import entry_id
 from mesotrope.web.plate.pen import Plate
@@ -83,7 +83,7 @@ def _line(entry: Entry, shop: Shop, who: Who) -> dict[str, Any]:
         if value is None or field is None:
             return "" if value is None else str(value)
         words = field.values.get(value, value) if isinstance(value, str) else shown(value, field, who.units)
-        return f"{words} {unit_in_words(field.unit, who.units)}".strip() if not field.values else words
+        return f"{words} {who.units.written(field.unit)}".strip() if not field.values else words
 
     return {
         "where": in_words(entry.corner) if entry.corner != SYSTEM else "whole vehicle",

@@ -9,7 +9,7 @@ from typing import Any, get_args
 from mesotrope.core.findings import Inspection, RecentWork
 from mesotrope.core.model import Knowledge
 from mesotrope.core.quantity import parse_quantity
-from mesotrope.core.units import Units
+from mesotrope.core.units import KEPT_AS, Units
 from mesotrope.errors import InvalidInput
 
 USES = ("motorway", "mixed", "town", "mountains", "towing")
@@ -63,7 +63,6 @@ AXLE_FIELDS: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (
 )  # fmt: skip
 
 WHOLE = ("model_year", "pistons", "front_discs")
-KEPT_AS = {"mm": "mm", "km": "km", "mL": "mL"}
 
 
 @dataclass(frozen=True)
@@ -105,10 +104,11 @@ def specification_form(
         prefix: str, key: str, label: str, unit: str, options: tuple[str, ...], value: Any, default: Any
     ) -> FormField:
         name = f"{prefix}{key}"
-        written = units.written(KEPT_AS[unit]) if unit in KEPT_AS else unit
         shown = (typed or {}).get(name, _shown(value, unit, units))
         choices = tuple((option, SAID.get(option, option)) for option in options)
-        return FormField(name, label, written, shown, SAID.get(str(default), _shown(default, unit, units)), choices)
+        return FormField(
+            name, label, units.written(unit), shown, SAID.get(str(default), _shown(default, unit, units)), choices
+        )
 
     work = visit.get("recent_work") or []
     return SpecificationForm(
@@ -190,7 +190,7 @@ def _read(text: str, key: str, label: str, unit: str, options: tuple[str, ...], 
         return int(text)
     if options or key in ("label", "registration", "vin", "complaint"):
         return text
-    kept = {"°C": "C"}.get(unit, KEPT_AS.get(unit, ""))
+    kept = KEPT_AS.get(unit, "")
     written_in = units.unit_for(kept) if kept else None
     if key == "piston_diameter_mm":
         parts = [part for part in text.replace(";", " ").replace(", ", " ").split() if part]
