@@ -7,11 +7,10 @@ import pytest
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.knowledge import knowledge
 from mesotrope.services.jobs import (
-    describe_visit,
+    describe,
     find_vehicles,
     open_job,
     similar_vehicles,
-    specify_vehicle,
     take_in,
 )
 
@@ -55,7 +54,8 @@ def test_brakes_are_copied_from_a_similar_vehicle_but_not_its_names(database, so
     who = someone()
     job = _take_in(database, who, clock, registration="0-ABC-1")
     axles = {"front": {"pad_new_mm": 12.5}}
-    specify_vehicle(database, knowledge(), job, {"label": "Red van", "kind": "car", "axles": axles}, by=who)
+    written = {"label": "Red van", "kind": "car", "axles": axles}
+    describe(database, knowledge(), job, specification=written, by=who)
     like = similar_vehicles(database, "car", by=who)
     copied = open_job(database, _take_in(database, who, clock, label="Blue van", copy_from=like[0].id), by=who)
     assert copied.inspection.vehicle.axles.front.pad_new_mm == 12.5
@@ -83,8 +83,9 @@ def test_a_plate_belongs_to_one_vehicle(database, someone, clock):
     who = someone()
     _take_in(database, who, clock, label="First", registration="0-ABC-1")
     second = _take_in(database, who, clock, label="Second")
+    taken = {"label": "Second", "registration": "0-abc-1"}
     with pytest.raises(InvalidInput, match="it belongs to First"):
-        specify_vehicle(database, knowledge(), second, {"label": "Second", "registration": "0-abc-1"}, by=who)
+        describe(database, knowledge(), second, specification=taken, by=who)
 
 
 def test_a_visit_can_be_described_later(database, someone, clock):
@@ -97,7 +98,7 @@ def test_a_visit_can_be_described_later(database, someone, clock):
         "complaint": "pulls",
         "ambient_c": None,
     }
-    describe_visit(database, knowledge(), job, visit, by=who)
+    describe(database, knowledge(), job, visit=visit, by=who)
     kept = open_job(database, job, by=who).inspection.visit
     assert (kept.odometer_km, kept.usage, kept.recent_work, kept.complaint) == (1200.0, "towing", ["hoses"], "pulls")
     assert kept.date == clock().date().isoformat()

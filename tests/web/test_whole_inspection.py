@@ -328,3 +328,17 @@ def test_a_temperature_taken_in_is_read_in_the_unit_it_is_shown_in(signed_in):  
     assert 'value="68"' in field
     assert "°F" in field
     assert client.get(f"/jobs/{job}/inspection.json").json()["visit"]["ambient_c"] == pytest.approx(20.0)
+
+
+@pytest.mark.parametrize(
+    ("typed", "message"),
+    [({"visit.odometer_km": "99999999"}, "allowed: 0 to"), ({"rear.pad_new_mm": "900"}, "allowed:")],
+)
+def test_vehicle_and_visit_are_kept_together_or_not_at_all(signed_in, typed, message):  # noqa: F811
+    client, _, job = signed_in
+    before = client.get(f"/jobs/{job}/inspection.json").json()
+    good = {"label": "Other name", "kind": "car", "visit.complaint": "it pulls"}
+    refused = client.post(f"/jobs/{job}/vehicle", data={**good, **typed})
+    assert refused.status_code == 422
+    assert message in refused.text
+    assert client.get(f"/jobs/{job}/inspection.json").json() == before

@@ -276,10 +276,32 @@ def _known(session: WorkshopSession, plate: str | None, vin: str | None) -> Vehi
     return None
 
 
-def specify_vehicle(
-    database: Database, knowledge: Knowledge, job_id: int, specification: Mapping[str, Any], *, by: Who
+def describe(
+    database: Database,
+    knowledge: Knowledge,
+    job_id: int,
+    *,
+    specification: Mapping[str, Any] | None = None,
+    visit: Mapping[str, Any] | None = None,
+    by: Who,
 ) -> None:
-    """Keep a vehicle's specification as the open format writes it, whole. Raises `InvalidDocument`, `NotFound`."""
+    """Keep what is known of a job's vehicle, of its visit, or of both, as the open format writes them: all or nothing.
+
+    A specification is kept whole. Of a visit, what is not given is not known; its date stays. Raises
+    `InvalidDocument`, `InvalidInput`, `NotFound`.
+    """
+    given = {name: value for name, value in (visit or {}).items() if value not in (None, "", [])}
+    check(parse_inspection(json.dumps({"visit": given})), knowledge)
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        job = job_of(session, job_id, for_writing=True)
+        if specification is not None:
+            _specify(session, knowledge, job, specification)
+        if visit is not None:
+            job.visit = {**given, "date": job.visit.get("date")}
+
+
+def _specify(session: WorkshopSession, knowledge: Knowledge, job: Job, specification: Mapping[str, Any]) -> None:
+    """Keep a specification for a job's vehicle, in the caller's transaction."""
     label, plate, number = _hold_names(
         specification.get("label") or "", specification.get("registration") or "", specification.get("vin") or ""
     )
@@ -287,21 +309,11 @@ def specify_vehicle(
     kept = {**specification, **names}
     kept = {name: value for name, value in kept.items() if value is not None}
     check(parse_inspection(json.dumps({"vehicle": kept})), knowledge)
-    with database.of_workshop(by.workshop_id) as session, session.begin():
-        vehicle = vehicle_of(session, job_of(session, job_id).vehicle_id, for_writing=True)
-        other = session.scalar(select(Vehicle).where(Vehicle.registration == plate)) if plate else None
-        if other is not None and other.id != vehicle.id:
-            raise InvalidInput("plate", plate, f"it belongs to {other.label}; correct one of the two")
-        vehicle.label, vehicle.registration, vehicle.vin, vehicle.specification = label, plate, number, kept
-
-
-def describe_visit(database: Database, knowledge: Knowledge, job_id: int, visit: Mapping[str, Any], *, by: Who) -> None:
-    """Change what was taken in of a visit: distance, use, complaint, recent work. Raises as `specify_vehicle`."""
-    given = {name: value for name, value in visit.items() if value not in (None, "", [])}
-    check(parse_inspection(json.dumps({"visit": given})), knowledge)
-    with database.of_workshop(by.workshop_id) as session, session.begin():
-        job = job_of(session, job_id, for_writing=True)
-        job.visit = {**given, "date": job.visit.get("date")}
+    vehicle = vehicle_of(session, job.vehicle_id, for_writing=True)
+    other = session.scalar(select(Vehicle).where(Vehicle.registration == plate)) if plate else None
+    if other is not None and other.id != vehicle.id:
+        raise InvalidInput("plate", plate, f"it belongs to {other.label}; correct one of the two")
+    vehicle.label, vehicle.registration, vehicle.vin, vehicle.specification = label, plate, number, kept
 
 
 def add_document(

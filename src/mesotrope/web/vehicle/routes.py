@@ -12,11 +12,10 @@ from mesotrope.core.quantity import parse_quantity
 from mesotrope.core.vin import read_vin
 from mesotrope.errors import InvalidInput
 from mesotrope.services.jobs import (
-    describe_visit,
+    describe,
     find_vehicles,
     open_job,
     similar_vehicles,
-    specify_vehicle,
     take_in,
 )
 from mesotrope.services.signing_in import Who
@@ -125,8 +124,7 @@ def _keep_vehicle(request: Request, job_id: int, shop: Shop, who: Who, typed: di
     job = open_job(shop.database, job_id, by=who)
     try:
         specification, visit = read_form(typed, job.inspection, shop.knowledge, who.units)
-        specify_vehicle(shop.database, shop.knowledge, job_id, specification, by=who)
-        describe_visit(shop.database, shop.knowledge, job_id, visit, by=who)
+        describe(shop.database, shop.knowledge, job_id, specification=specification, visit=visit, by=who)
     except InvalidInput as error:
         form = specification_form(job.inspection, shop.knowledge, who.units, typed)
         return render(
