@@ -6,11 +6,10 @@ import json
 
 import pytest
 
-from mesotrope.core.findings import CornerFindings, SystemFindings, parse_inspection
+from mesotrope.core.findings import CornerFindings, SystemFindings, nest, parse_inspection
 from mesotrope.core.vocabulary import check, field_of, read_entry
 from mesotrope.errors import InvalidDocument, InvalidInput, Surprising
 from mesotrope.knowledge import knowledge
-from mesotrope.services.findings import nest
 from tests.documents import document
 
 #: The names as the vocabulary of findings lists them.

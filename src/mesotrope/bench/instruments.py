@@ -58,12 +58,8 @@ def vehicle_numbered(number: int, kind: str) -> SimulatedVehicle:
 
 
 @dataclass(frozen=True)
-class OnVehicle:
-    """An instrument held to a simulated vehicle."""
-
+class _OfKind:
     kind: Kind
-    vehicle: SimulatedVehicle
-    random: Random
 
     @property
     def name(self) -> str:
@@ -72,6 +68,14 @@ class OnVehicle:
     @property
     def unit(self) -> str:
         return self.kind.unit
+
+
+@dataclass(frozen=True)
+class OnVehicle(_OfKind):
+    """An instrument held to a simulated vehicle."""
+
+    vehicle: SimulatedVehicle
+    random: Random
 
     def read(self, corner: str, place: str) -> Reading:
         """Read a place of a corner. Raises `InvalidInput` for a corner or place that is not there."""
@@ -87,20 +91,11 @@ class OnVehicle:
 
 
 @dataclass(frozen=True)
-class ByHand:
+class ByHand(_OfKind):
     """An instrument whose true value is set by hand; it still reads with its noise."""
 
-    kind: Kind
     value: float
     random: Random
-
-    @property
-    def name(self) -> str:
-        return self.kind.words
-
-    @property
-    def unit(self) -> str:
-        return self.kind.unit
 
     def read(self, corner: str = "", place: str = "") -> Reading:
         low, high = self.kind.hand

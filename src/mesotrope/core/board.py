@@ -10,7 +10,7 @@ from mesotrope.core.answer import CLEARED, LEAST_DECIBANS, overview
 from mesotrope.core.decision import NAMED
 from mesotrope.core.diagnosis import Step, Suspect
 from mesotrope.core.evidence import Evidence, Tapered, Worn
-from mesotrope.core.findings import Inspection, parse_inspection
+from mesotrope.core.findings import Inspection, leaves, nest, parse_inspection
 from mesotrope.core.model import Knowledge
 
 #: A suspect has a row from this chance on, or where a finding weighed at least this much for or against it.
@@ -126,17 +126,12 @@ def what_if(
 
 def _with(inspection: Inspection, corner: str, path: str, value: str) -> Inspection:
     """The same inspection with one more finding."""
+    found = inspection.corner(corner) if corner else inspection.system
+    more = nest({**dict(leaves(found)), path: value})
     plain = json.loads(inspection.model_dump_json(exclude_none=True))
-    place = plain.setdefault("findings", {})
-    place = place.setdefault("corners", {}).setdefault(corner, {}) if corner else place.setdefault("system", {})
-    *steps, last = path.split(".")
-    if last.isdigit():
-        count = int(last)
-        held = place.setdefault(steps[0], [])
-        held.extend([None] * (count - len(held)))
-        held[count - 1] = value
+    findings = plain.setdefault("findings", {})
+    if corner:
+        findings.setdefault("corners", {})[corner] = more
     else:
-        for step in steps:
-            place = place.setdefault(step, {})
-        place[last] = value
+        findings["system"] = more
     return parse_inspection(json.dumps(plain))

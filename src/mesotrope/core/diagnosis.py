@@ -285,31 +285,19 @@ class Posterior:
 
         A finding that no fault would explain well (a small thing that just happens) fits by definition.
         """
-        if not item.corner:
-            assert isinstance(item, Graded)
-            chances = self.space.chances(item.likelihood)
-            if np.count_nonzero(item.emission) == 1:  # a word
-                best = float(self.space.best_chances(item.likelihood) @ item.emission)
-            else:
-                best = float((chances @ item.emission).max())
-            return float(self.chance @ chances @ item.emission / best) if best >= 0.4 * item.emission.max() else 1.0
-        space = self.space.corners[item.corner]
-        if isinstance(item, Graded) and item.likelihood.mean is None and item.likelihood.threshold is None:
-            value = int(item.emission.argmax())  # a word: what each row gives it stands in one column
-            best = space.best_chances(item.likelihood)[value]
-            expected = self.row_chances(item.corner) @ space.chances(item.likelihood)[:, value]
-            return float(expected / best) if best >= 0.4 else 1.0
+        space: CornerSpace | Space = self.space.corners[item.corner] if item.corner else self.space
+        believed = self.row_chances(item.corner) if item.corner else self.chance
         if isinstance(item, Graded):
-            by_row = space.chances(item.likelihood) @ item.emission
-        elif isinstance(item, Dragging) and not item.shared_wheel:
+            return _fit_of_grade(space, believed, item)
+        corner = self.space.corners[item.corner]
+        if isinstance(item, Dragging) and not item.shared_wheel:
             axle = next(axle for axle in self._axles.values() if item.corner in axle.corners)
-            by_row = space.drag_chances @ axle.tables[item.corner].drag.mean(axis=1)
+            by_row = corner.drag_chances @ axle.tables[item.corner].drag.mean(axis=1)
         elif isinstance(item, Warm):
-            by_row = space.drag_chances @ warmth_density(self.knowledge, item)
+            by_row = corner.drag_chances @ warmth_density(self.knowledge, item)
         else:
             return 1.0
-        best = by_row.max() / item.emission.max() if isinstance(item, Graded) else 1.0
-        return float(self.row_chances(item.corner) @ by_row / by_row.max()) if best >= 0.4 else 1.0
+        return float(believed @ by_row / by_row.max())
 
     # -- what each finding says -------------------------------------------------------------------------------
 
@@ -380,6 +368,18 @@ class Posterior:
         return steps
 
 
+def _fit_of_grade(space: CornerSpace | Space, believed: Floats, item: Graded) -> float:
+    """How well a graded finding fits what is believed of the cases of a space, where any of them explains it well."""
+    chances = space.chances(item.likelihood)
+    if np.count_nonzero(item.emission) <= 1:
+        value = int(item.emission.argmax())  # a word: what each case gives it stands in one column
+        best = float(space.best_chances(item.likelihood)[value])
+        return float(believed @ chances[:, value]) / best if best >= 0.4 else 1.0
+    by_case = chances @ item.emission
+    best = float(by_case.max())
+    return float(believed @ by_case) / best if best >= 0.4 * item.emission.max() else 1.0
+
+
 def _side_by_side(evidence: Sequence[Evidence], knowledge: Knowledge) -> list[tuple[Evidence, ...]]:
     """The same finding of both sides together, with all its parts, in the order of the work: compared, not queued."""
     groups: dict[tuple[object, ...], list[Evidence]] = {}
@@ -392,7 +392,7 @@ def _side_by_side(evidence: Sequence[Evidence], knowledge: Knowledge) -> list[tu
     def order(items: list[Evidence]) -> tuple[int, int, str]:
         first = items[0]
         fields = (*knowledge.corner_fields, *knowledge.system_fields)
-        stage = next((f.stage for f in fields if f.key.split(".")[0] == first.finding), STAGES[0])
+        stage = next((f.stage for f in fields if f.finding == first.finding), STAGES[0])
         row = rows[first.likelihood.key] if isinstance(first, Graded) else -1
         return STAGES.index(stage), row, type(first).__name__
 

@@ -15,11 +15,12 @@ import numpy as np
 
 from mesotrope.core.drag import DragMeasure, combined, drag_from_pull, drag_from_spin
 from mesotrope.core.findings import CornerFindings, Inspection, PadPoints, leaves
+from mesotrope.core.hydraulics import piston_area_mm2
 from mesotrope.core.model import Knowledge, Likelihood
 from mesotrope.core.pads import PLACES, PadMeasure, pad_measure
 from mesotrope.core.quantity import Measure
 from mesotrope.core.space import Floats
-from mesotrope.core.specification import AxleSpecification, Specification
+from mesotrope.core.specification import AxleSpecification, Specification, axle_name
 
 PADS = ("inner", "outer")
 
@@ -330,7 +331,7 @@ def _compared(corner: str, inspection: Inspection, specification: Specification)
             out["pad_material_differs"] = "alike" if same else "differs"
     lately = inspection.visit.recent_work
     if lately is not None:
-        axle = corner.split("_")[0]
+        axle = axle_name(corner)
         out["recent_pads"] = "yes" if {"pads", f"pads_{axle}"} & set(lately) else "no"
         if axle == "rear":
             out["recent_parking_brake"] = "yes" if "parking_brake" in lately else "no"
@@ -421,7 +422,7 @@ def fluid_taken_up(
         axle = specification.axle_of(corner)
         if not axle.has("disc"):
             continue
-        area = sum(math.pi * d**2 / 4 for d in axle.piston_diameter_mm) / 1000
+        area = piston_area_mm2(axle.piston_diameter_mm) / 1000
         here = measures[corner]
         for pad, other in ((here.inner, here.outer), (here.outer, here.inner)):
             if pad:
@@ -451,7 +452,7 @@ def _graded(
     places = [place for place in found.rotor_mm or [] if place is not None]
     if places:
         given["rotor_margin_mm"] = min(places) - axle.rotor_discard_mm
-        uses["rotor_margin_mm"] = (f"{corner.split('_')[0]}.rotor_discard_mm",)
+        uses["rotor_margin_mm"] = (f"{axle_name(corner)}.rotor_discard_mm",)
         if len(places) > 2:
             given["rotor_variation_mm"] = max(places) - min(places)
     out: list[Evidence] = []
@@ -511,7 +512,7 @@ def finding_in_words(likelihood: Likelihood, value: Any, knowledge: Knowledge) -
     if said := _SAID.get((likelihood.key, str(value))):
         return said
     fields = knowledge.corner_field if likelihood.name in knowledge.corner_names else knowledge.system_field
-    field = fields.get(likelihood.key) or next(f for key, f in fields.items() if key.split(".")[0] == likelihood.name)
+    field = fields.get(likelihood.key) or next(f for f in fields.values() if f.finding == likelihood.name)
     label = field.label
     if likelihood.key == "piston_pushback.best":
         label = "the best of its pistons back into the bore"

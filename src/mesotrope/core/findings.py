@@ -9,7 +9,7 @@ Every value is optional: *not looked at* (``None``) is different from *looked at
 from __future__ import annotations
 
 import datetime
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Annotated, Any, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
@@ -98,11 +98,14 @@ RecentWork = Literal[
 ]
 
 
+Usage = Literal["motorway", "mixed", "town", "mountains", "towing"]
+
+
 class Visit(_Shape):
     date: str | None = None
     odometer_km: float | None = None
     ambient_c: float | None = None
-    usage: Literal["motorway", "mixed", "town", "mountains", "towing"] | None = None
+    usage: Usage | None = None
     recent_work: list[RecentWork] | None = None
     complaint: Text | None = None
 
@@ -309,6 +312,31 @@ def leaves(model: BaseModel | None, prefix: str = "") -> Iterator[tuple[str, Any
                     yield f"{path}.{place}", item
         elif value is not None:
             yield path, value
+
+
+def nest(values: Mapping[str, Any]) -> dict[str, Any]:
+    """Turn paths into nested fields, numbered steps into lists with gaps: `leaves` turned round.
+
+    >>> nest({"pin.upper": "stiff", "rotor_mm.2": 22.1})
+    {'pin': {'upper': 'stiff'}, 'rotor_mm': [None, 22.1]}
+    """
+    out: dict[str, Any] = {}
+    for path, value in values.items():
+        *steps, last = path.split(".")
+        if last.isdigit():
+            *steps, name = steps
+            place = _down(out, steps).setdefault(name, [])
+            place.extend([None] * (int(last) - len(place)))
+            place[int(last) - 1] = value
+        else:
+            _down(out, steps)[last] = value
+    return out
+
+
+def _down(fields: dict[str, Any], steps: list[str]) -> dict[str, Any]:
+    for step in steps:
+        fields = fields.setdefault(step, {})
+    return fields
 
 
 def parse_inspection(text: str | bytes) -> Inspection:

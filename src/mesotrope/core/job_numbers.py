@@ -27,7 +27,7 @@ from mesotrope.core.hydraulics import (
 from mesotrope.core.model import Knowledge
 from mesotrope.core.quantity import Measure
 from mesotrope.core.rotors import RotorMeasure, rotor_measure
-from mesotrope.core.specification import AxleSpecification, Specification
+from mesotrope.core.specification import AxleSpecification, Specification, axle_name
 
 #: Road speed at which the heat of a drag is told.
 TOLD_AT_KMH = 90.0
@@ -265,7 +265,7 @@ def _axle(
     level: float | None,
     knowledge: Knowledge,
 ) -> AxleNumbers:
-    names = [corner for corner in corners if corner.split("_")[0] == name]
+    names = [corner for corner in corners if axle_name(corner) == name]
     given = [part for corner in names if (part := corners[corner].returning_ml)]
     returning = _sum(given) if given else None
     if returning and len(given) < len(names):  # the other side is taken as worn alike, and less sure

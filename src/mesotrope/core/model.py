@@ -236,6 +236,11 @@ class VocabularyField(Known):
     possible: tuple[float, float] | None = None
     likely: tuple[float, float] | None = None
 
+    @property
+    def finding(self) -> str:
+        """The finding that this field is, or is a part of."""
+        return self.key.partition(".")[0]
+
 
 class Action(Known):
     """One thing that is done about a fault."""
@@ -337,12 +342,17 @@ class Knowledge(Known):
     @cached_property
     def corner_finding(self) -> dict[str, VocabularyField]:
         """The first field of every finding made at corners, by the finding's name."""
-        return {field.key.split(".")[0]: field for field in reversed(self.corner_fields)}
+        return {field.finding: field for field in reversed(self.corner_fields)}
+
+    @cached_property
+    def system_finding(self) -> dict[str, VocabularyField]:
+        """The first field of every finding of the whole vehicle, by the finding's name."""
+        return {field.finding: field for field in reversed(self.system_fields)}
 
     @cached_property
     def corner_names(self) -> frozenset[str]:
         """Names of the findings made at corners."""
-        return frozenset(field.key.split(".")[0] for field in self.corner_fields)
+        return frozenset(field.finding for field in self.corner_fields)
 
     def words(self, fault: str) -> str:
         """Return a fault's id in the trade's words."""

@@ -14,7 +14,7 @@ import numpy as np
 
 from mesotrope.core.densities import wear_grid_mm, wear_model
 from mesotrope.core.diagnosis import Posterior
-from mesotrope.core.evidence import CornerMeasures, emission_of, in_words, shares_wheel
+from mesotrope.core.evidence import CornerMeasures, emission_of, shares_wheel
 from mesotrope.core.findings import STAGES, Inspection, leaves
 from mesotrope.core.model import Knowledge, Likelihood, VocabularyField
 from mesotrope.core.space import CornerSpace, Floats, Space
@@ -159,7 +159,7 @@ def _system_tests(
     """The tests of the whole vehicle not yet made, by what they tell of all hypotheses together."""
     done = {path.split(".")[0] for path, _ in leaves(inspection.system)}
     out = []
-    for finding, field in _system_fields(knowledge).items():
+    for finding, field in knowledge.system_finding.items():
         no_booster = finding == "pedal_on_engine_start" and specification.kind == "motorcycle"
         one_track = finding.startswith("pull_") and specification.kind == "motorcycle"
         if finding in done or no_booster or one_track or (off_the_road and field.stage == "road"):
@@ -172,10 +172,6 @@ def _system_tests(
             decides, because = _system_decides(posterior, outcomes, knowledge)
             out.append(NextTest(finding, "", bits, field.minutes, because, field.stage, decides))
     return out
-
-
-def _system_fields(knowledge: Knowledge) -> dict[str, VocabularyField]:
-    return {field.key.split(".")[0]: field for field in reversed(knowledge.system_fields)}
 
 
 def _system_outcomes(space: Space, finding: str, knowledge: Knowledge) -> tuple[Floats, Floats]:
@@ -323,9 +319,3 @@ def _settles(test: _Candidate, knowledge: Knowledge) -> str:
         return "would show what has not shown itself yet"
     _, first, second = max(pairs)
     return f"tells “{first}” from “{second}”"
-
-
-def in_order_words(test: NextTest, knowledge: Knowledge) -> str:
-    """Say a test as an instruction: where and what."""
-    field = _field(test.finding, knowledge) if test.corner else _system_fields(knowledge)[test.finding]
-    return f"{in_words(test.corner) or 'vehicle'}: {field.label}"

@@ -11,6 +11,7 @@ all rows that differ only by mechanism; an *axle state* pairs the states of its 
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from itertools import combinations, product
@@ -20,7 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mesotrope.core.model import Fault, Knowledge, Likelihood, Mechanism
-from mesotrope.core.specification import Specification
+from mesotrope.core.specification import Specification, axle_name
 
 MOST_FAULTS = 3
 
@@ -53,8 +54,23 @@ def worst_of(tables: list[tuple[float, ...]], leak: tuple[float, ...]) -> Floats
     return np.diff(at_most, prepend=0.0)
 
 
+class _Cases(ABC):
+    """Cases that give a finding's values their chances, in tables that are computed once."""
+
+    _tables: dict[str, Floats]
+
+    @abstractmethod
+    def chances(self, likelihood: Likelihood) -> Floats: ...
+
+    def best_chances(self, likelihood: Likelihood) -> Floats:
+        """The greatest chance that any case gives each value of a finding, shape (values,); computed once."""
+        if (key := f"best {likelihood.key}") not in self._tables:
+            self._tables[key] = self.chances(likelihood).max(axis=0)
+        return self._tables[key]
+
+
 @dataclass(eq=False)
-class CornerSpace:
+class CornerSpace(_Cases):
     """All rows of one kind of corner and what each row does to every finding."""
 
     faults: tuple[Fault, ...]
@@ -84,12 +100,6 @@ class CornerSpace:
             leak = likelihood.leak or likelihood.healthy
             self._tables[likelihood.key] = self._worst(rows, leak, likelihood.healthy)
         return self._tables[likelihood.key]
-
-    def best_chances(self, likelihood: Likelihood) -> Floats:
-        """The greatest chance that any row gives each value of a finding, shape (values,); computed once."""
-        if (key := f"best {likelihood.key}") not in self._tables:
-            self._tables[key] = self.chances(likelihood).max(axis=0)
-        return self._tables[key]
 
     @property
     def drag_chances(self) -> Floats:
@@ -279,7 +289,7 @@ REAR_PULLS = 0.25
 
 
 @dataclass(eq=False)
-class Space:
+class Space(_Cases):
     """Every hypothesis about one kind of vehicle: axle states and a set of system faults, with its prior."""
 
     corners: dict[str, CornerSpace]
@@ -310,12 +320,6 @@ class Space:
                     total = total + self._by_axle_state(axle, kind)[index]
             self._tables[likelihood.key] = kind.chances(total)
         return self._tables[likelihood.key]
-
-    def best_chances(self, likelihood: Likelihood) -> Floats:
-        """The greatest chance that any hypothesis gives each value of a finding, shape (values,); computed once."""
-        if (key := f"best {likelihood.key}") not in self._tables:
-            self._tables[key] = self.chances(likelihood).max(axis=0)
-        return self._tables[key]
 
     def _by_set(self, kind: _Combining) -> Floats:
         return np.array([sum((kind.part(f, "") for f, _ in chosen), kind.nothing()) for chosen in self.system_sets])
@@ -494,7 +498,7 @@ def _space(key: _Key, corners: tuple[tuple[str, str, tuple[tuple[str, ...], ...]
 
     axles: dict[str, tuple[str, str | None]] = {}
     for axle in ("front", "rear"):
-        names = [name for name in spaces if name.split("_")[0] == axle]
+        names = [name for name in spaces if axle_name(name) == axle]
         if names:
             axles[axle] = (names[0], names[1] if len(names) > 1 else None)
     axle_spaces: dict[str, AxleSpace] = {}

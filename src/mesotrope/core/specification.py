@@ -62,6 +62,9 @@ class Specification:
     def axle_of(self, corner: str) -> AxleSpecification:
         return self.axles[axle_name(corner)]
 
+    def corners_on(self, axle: str) -> tuple[str, ...]:
+        return tuple(corner for corner in self.corners if axle_name(corner) == axle)
+
     def circuit_of(self, corner: str) -> str:
         """Which of two brake circuits feeds a corner."""
         rear, right = corner.startswith("rear"), corner.endswith("right")

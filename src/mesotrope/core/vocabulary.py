@@ -21,10 +21,11 @@ def field_of(path: str, fields: tuple[VocabularyField, ...]) -> VocabularyField 
     >>> field_of("pad_mm.inner.lead_rim", knowledge().corner_fields).key
     'pad_mm'
     """
-    return _nearest(path, {field.key: field for field in fields})
+    return nearest_field(path, {field.key: field for field in fields})
 
 
-def _nearest(path: str, by_key: Mapping[str, VocabularyField]) -> VocabularyField | None:
+def nearest_field(path: str, by_key: Mapping[str, VocabularyField]) -> VocabularyField | None:
+    """The field of a path among fields by their key: as `field_of`, where they are looked up often."""
     steps = path.split(".")
     for length in range(len(steps), 0, -1):
         if found := by_key.get(".".join(steps[:length])):
@@ -51,7 +52,7 @@ def check(inspection: Inspection, knowledge: Knowledge) -> None:
     def hold(model: BaseModel | None, where: str, fields: tuple[VocabularyField, ...]) -> None:
         by_key = {field.key: field for field in fields}
         for path, value in leaves(model):
-            field = _nearest(path, by_key)
+            field = nearest_field(path, by_key)
             if field and field.possible and isinstance(value, (int, float)):
                 low, high = field.possible
                 if not low <= value <= high:

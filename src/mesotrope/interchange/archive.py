@@ -11,14 +11,14 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from mesotrope.core.findings import CORNERS, CornerFindings, Inspection, SystemFindings
+from mesotrope.core.findings import Inspection
 from mesotrope.core.model import Knowledge
 from mesotrope.core.vocabulary import read_entry
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.inspections import read_inspections, write_inspection
-from mesotrope.interchange.measurements import Row, write_measurements
+from mesotrope.interchange.measurements import standing_rows, write_measurements
 from mesotrope.services.exchange import KeptEntry, KeptPhotograph
-from mesotrope.services.findings import SYSTEM
+from mesotrope.services.findings import model_of
 
 FORMAT, VERSION = "mesotrope-job", 1
 LARGEST_BYTES, MOST_FILES = 60_000_000, 200
@@ -82,14 +82,12 @@ def write_archive(archive: JobArchive, answer: dict[str, Any], knowledge: Knowle
             for file, p in zip(files, archive.photographs, strict=True)
         ],
     )
-    latest = {(e.corner, e.path): e for e in archive.history}
-    rows = [Row(e.corner, e.path, e.value, e.entered_by, e.entered_at) for e in latest.values() if e.value is not None]
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
         packed.writestr("manifest.json", manifest.model_dump_json(indent=2))
         packed.writestr("inspection.json", write_inspection(archive.inspection))
         packed.writestr("answer.json", json.dumps(answer, ensure_ascii=False, indent=2))
-        packed.writestr("measurements.csv", write_measurements(rows, knowledge))
+        packed.writestr("measurements.csv", write_measurements(standing_rows(archive.history), knowledge))
         for file, photograph in zip(files, archive.photographs, strict=True):
             packed.writestr(file, photograph.picture)
     return out.getvalue()
@@ -118,7 +116,7 @@ def read_archive(data: bytes, knowledge: Knowledge) -> JobArchive:
     for picture in manifest.photographs:
         if picture.file not in files:
             raise InvalidInput("archive", picture.file, "the manifest names it, but it is missing")
-        _hold_corner(picture.corner)
+        model_of(picture.corner)  # refuses what is no place
         taken = _naive(picture.taken_at)
         photographs.append(KeptPhotograph(picture.corner, picture.stage, taken, files[picture.file]))
     history = tuple(_entry(entry, knowledge) for entry in manifest.history)
@@ -138,14 +136,8 @@ def _unpack(data: bytes) -> dict[str, bytes]:
         raise InvalidInput("archive", "the file", "it is not a whole ZIP") from error
 
 
-def _hold_corner(corner: str) -> None:
-    if corner not in (*CORNERS, SYSTEM):
-        raise InvalidInput("corner", corner, f"allowed: {', '.join((*CORNERS, SYSTEM))}")
-
-
 def _entry(entry: _Entry, knowledge: Knowledge) -> KeptEntry:
-    _hold_corner(entry.corner)
-    model = SystemFindings if entry.corner == SYSTEM else CornerFindings
+    model = model_of(entry.corner)
     value = entry.value
     if value is not None:
         text = value if isinstance(value, str) else f"{value:.12g}"

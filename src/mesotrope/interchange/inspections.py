@@ -39,10 +39,7 @@ def read_inspections(data: bytes, knowledge: Knowledge) -> list[Inspection]:
     """
     if len(data) > LARGEST_BYTES:
         raise InvalidInput("file", f"{len(data)} bytes", f"up to {LARGEST_BYTES // 1_000_000} MB are allowed")
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise InvalidInput("file", "its text", "it must be text in UTF-8") from None
+    text = text_of(data)
     documents = _documents(text)
     if not documents:
         raise InvalidInput("file", "nothing", "at least one inspection document is needed")
@@ -57,6 +54,14 @@ def read_inspections(data: bytes, knowledge: Knowledge) -> list[Inspection]:
             raise InvalidInput(name, "the document", str(error)) from None
         out.append(inspection)
     return out
+
+
+def text_of(data: bytes) -> str:
+    """A file's text, with or without a byte order mark. Raises `InvalidInput` where it is not UTF-8."""
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise InvalidInput("file", "its text", "it must be text in UTF-8") from None
 
 
 def _documents(text: str) -> list[tuple[str, str]]:

@@ -12,11 +12,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from mesotrope.core.findings import CORNERS, CornerFindings, SystemFindings
-from mesotrope.core.model import Knowledge, VocabularyField
-from mesotrope.core.vocabulary import field_of, read_entry
+from mesotrope.core.model import Knowledge
+from mesotrope.core.vocabulary import read_entry
 from mesotrope.errors import InvalidDocument, InvalidInput
-from mesotrope.services.findings import SYSTEM, Place
+from mesotrope.interchange.inspections import text_of
+from mesotrope.services.exchange import KeptEntry
+from mesotrope.services.findings import Place, field_at, model_of
 
 COLUMNS = ("corner", "finding", "value", "unit", "entered_by", "entered_at")
 NEEDED = COLUMNS[:3]
@@ -37,6 +38,12 @@ class Row:
     entered_at: datetime.datetime | None = None
 
 
+def standing_rows(history: Iterable[KeptEntry]) -> list[Row]:
+    """A job's history as rows: the latest entry of each place, those taken back left out."""
+    latest = {(entry.corner, entry.path): entry for entry in history}
+    return [Row(e.corner, e.path, e.value, e.entered_by, e.entered_at) for e in latest.values() if e.value is not None]
+
+
 def defused(value: object) -> str:
     """A cell that no spreadsheet runs: text that begins like a formula gets an apostrophe before it.
 
@@ -52,18 +59,13 @@ def undefused(text: str) -> str:
     return text[1:] if text.startswith("'") and text[1:].startswith((*_RUNS, "'")) else text
 
 
-def _field(place: Place, knowledge: Knowledge) -> VocabularyField | None:
-    fields = knowledge.system_fields if place[0] == SYSTEM else knowledge.corner_fields
-    return field_of(place[1], fields)
-
-
 def write_measurements(rows: Iterable[Row], knowledge: Knowledge) -> str:
     """The table as text."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(COLUMNS)
     for row in rows:
-        field = _field((row.corner, row.finding), knowledge)
+        field = field_at((row.corner, row.finding), knowledge)
         unit = field.unit if field and isinstance(row.value, int | float) else ""
         at = row.entered_at.isoformat(timespec="seconds") if row.entered_at else ""
         writer.writerow([row.corner, row.finding, defused(row.value), unit, defused(row.entered_by), at])
@@ -75,10 +77,7 @@ def read_measurements(data: bytes, knowledge: Knowledge) -> dict[Place, Any]:
 
     Raises `InvalidDocument` naming row, column, value and what is allowed.
     """
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise InvalidInput("file", "its text", "it must be text in UTF-8") from None
+    text = text_of(data)
     lines = list(csv.reader(io.StringIO(text, newline=""), delimiter=_delimiter(text)))
     header = [cell.strip().lower() for cell in lines[0]] if lines else []
     missing = [name for name in NEEDED if name not in header]
@@ -112,12 +111,10 @@ def _delimiter(text: str) -> str:
 
 def _read_row(row: dict[str, str], knowledge: Knowledge) -> tuple[Place, Any]:
     corner, finding = row.get("corner", ""), row.get("finding", "")
-    if corner != SYSTEM and corner not in CORNERS:
-        raise InvalidInput("corner", corner, f"allowed: {', '.join((*CORNERS, SYSTEM))}")
-    model = SystemFindings if corner == SYSTEM else CornerFindings
+    model = model_of(corner)
     text, unit = row.get("value", ""), row.get("unit", "")
     if not text:
         raise InvalidInput("value", text, "a value is needed in every row; leave the row out instead")
-    field = _field((corner, finding), knowledge)
+    field = field_at((corner, finding), knowledge)
     joined = f"{text} {unit}" if unit and field and field.possible else text
     return (corner, finding), read_entry(model, finding, joined, knowledge, confirmed=True)

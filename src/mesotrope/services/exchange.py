@@ -13,7 +13,7 @@ from sqlalchemy.orm import undefer
 
 from mesotrope.core.findings import Inspection
 from mesotrope.errors import InvalidInput
-from mesotrope.services.findings import FROM_A_DOCUMENT, Place, job_of
+from mesotrope.services.findings import FROM_A_DOCUMENT, Place, job_of, standing_findings
 from mesotrope.services.jobs import add_document
 from mesotrope.services.photographs import Developed, develop
 from mesotrope.services.signing_in import Who
@@ -38,12 +38,12 @@ def import_figures(
     """
     with database.of_workshop(by.workshop_id) as session, session.begin():
         job_of(session, job_id, for_writing=True)
-        rows = session.scalars(select(FindingEntry).where(FindingEntry.job_id == job_id).order_by(FindingEntry.id))
-        standing: dict[Place, Any] = {}
-        for row in rows:
-            if row.idempotency_key == f"{batch}-0":
-                return 0
-            standing[row.corner, row.path] = row.value
+        first = select(FindingEntry.id).where(
+            FindingEntry.job_id == job_id, FindingEntry.idempotency_key == f"{batch}-0"
+        )
+        if session.scalar(first) is not None:
+            return 0
+        standing = standing_findings(session, [job_id])[job_id].findings
         new = [(place, value) for place, value in figures.items() if standing.get(place) != value]
         session.add_all(
             FindingEntry(

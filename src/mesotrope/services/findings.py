@@ -11,9 +11,9 @@ from typing import Any
 from pydantic import ValidationError
 from sqlalchemy import Select, func, select
 
-from mesotrope.core.findings import CORNERS, CornerFindings, Inspection, SystemFindings, leaves, parse_inspection
-from mesotrope.core.model import Knowledge
-from mesotrope.core.vocabulary import read_entry
+from mesotrope.core.findings import CORNERS, CornerFindings, Inspection, SystemFindings, leaves, nest, parse_inspection
+from mesotrope.core.model import Knowledge, VocabularyField
+from mesotrope.core.vocabulary import nearest_field, read_entry
 from mesotrope.errors import Clash, InvalidInput, NotFound
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
@@ -29,29 +29,17 @@ FROM_A_DOCUMENT = "document-"
 Place = tuple[str, str]
 
 
-def nest(values: Mapping[str, Any]) -> dict[str, Any]:
-    """Turn paths into nested fields, numbered steps into lists with gaps.
-
-    >>> nest({"pin.upper": "stiff", "rotor_mm.2": 22.1})
-    {'pin': {'upper': 'stiff'}, 'rotor_mm': [None, 22.1]}
-    """
-    out: dict[str, Any] = {}
-    for path, value in values.items():
-        *steps, last = path.split(".")
-        if last.isdigit():
-            *steps, name = steps
-            place = _down(out, steps).setdefault(name, [])
-            place.extend([None] * (int(last) - len(place)))
-            place[int(last) - 1] = value
-        else:
-            _down(out, steps)[last] = value
-    return out
+def model_of(corner: str) -> type[CornerFindings] | type[SystemFindings]:
+    """What can be found at a place: at a corner, or at the whole vehicle. Raises `InvalidInput` for any other."""
+    if corner not in (*CORNERS, SYSTEM):
+        raise InvalidInput("corner", corner, f"allowed: {', '.join((*CORNERS, SYSTEM))}")
+    return SystemFindings if corner == SYSTEM else CornerFindings
 
 
-def _down(fields: dict[str, Any], steps: list[str]) -> dict[str, Any]:
-    for step in steps:
-        fields = fields.setdefault(step, {})
-    return fields
+def field_at(place: Place, knowledge: Knowledge) -> VocabularyField | None:
+    """The vocabulary's field of a place: its own, or that of the finding it is a part of."""
+    corner, path = place
+    return nearest_field(path, knowledge.system_field if corner == SYSTEM else knowledge.corner_field)
 
 
 def build_inspection(
@@ -106,9 +94,7 @@ def record_finding(
     """
     if not 8 <= len(idempotency_key) <= 64:
         raise InvalidInput("Idempotency-Key", idempotency_key, "8 to 64 characters, new for each entry, are needed")
-    if corner != SYSTEM and corner not in CORNERS:
-        raise InvalidInput("corner", corner, f"allowed: {', '.join((*CORNERS, SYSTEM))}")
-    model = SystemFindings if corner == SYSTEM else CornerFindings
+    model = model_of(corner)
     value = read_entry(model, path, text, knowledge, units=by.units, confirmed=confirmed)
     _hold_place(model, path, value)
     with database.of_workshop(by.workshop_id) as session, session.begin():

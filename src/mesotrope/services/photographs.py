@@ -12,9 +12,8 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import undefer
 
-from mesotrope.core.findings import CORNERS
 from mesotrope.errors import InvalidInput, NotFound
-from mesotrope.services.findings import SYSTEM, job_of
+from mesotrope.services.findings import job_of, model_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Photograph
@@ -81,8 +80,7 @@ def add_photograph(
 
     Raises `InvalidInput` for what is not a picture or too much of it, `NotFound`.
     """
-    if corner not in (*CORNERS, SYSTEM):
-        raise InvalidInput("corner", corner, f"allowed: {', '.join((*CORNERS, SYSTEM))}")
+    model_of(corner)  # refuses what is no place
     developed = develop(data)
     digest = hashlib.sha256(developed.picture).hexdigest()
     with database.of_workshop(by.workshop_id) as session, session.begin():

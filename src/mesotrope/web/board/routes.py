@@ -15,10 +15,9 @@ from mesotrope.core.model import Knowledge, VocabularyField
 from mesotrope.core.quantity import percent
 from mesotrope.core.units import Units
 from mesotrope.errors import NotFound
-from mesotrope.services.findings import SYSTEM
+from mesotrope.services.findings import SYSTEM, field_at
 from mesotrope.services.jobs import OpenJob, open_job
 from mesotrope.web.context import InShop, SignedIn
-from mesotrope.web.job.pages import field_at
 from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/jobs/{job_id}/board")
@@ -105,7 +104,7 @@ def _untested(job: OpenJob, answer: Answer, corner: str, knowledge: Knowledge) -
 
 def _worded(finding: str, corner: str, knowledge: Knowledge) -> list[VocabularyField]:
     fields = knowledge.corner_fields if corner else knowledge.system_fields
-    return [field for field in fields if field.key.split(".")[0] == finding and field.values]
+    return [field for field in fields if field.finding == finding and field.values]
 
 
 @router.get("")
@@ -134,9 +133,7 @@ def try_out(
 ) -> Response:
     """What each answer of one test would do."""
     job = open_job(shop.database, job_id, by=who)
-    field = field_at((corner, path), shop.knowledge)
-    known = field and next((f for f in (*shop.knowledge.corner_fields, *shop.knowledge.system_fields)
-                            if f.key == path.removesuffix(".1")), field)  # fmt: skip
+    known = field_at((corner, path), shop.knowledge)
     if known is None or not known.values:
         raise NotFound("finding")
     where = "" if corner == SYSTEM else corner

@@ -12,11 +12,12 @@ from mesotrope.core.answer import answer_document
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.archive import JobArchive, is_archive, read_archive, write_archive
 from mesotrope.interchange.inspections import SCHEMA_NAME, read_inspections, schema, write_inspection
-from mesotrope.interchange.measurements import Row, read_measurements, write_measurements
+from mesotrope.interchange.measurements import read_measurements, standing_rows, write_measurements
 from mesotrope.services.exchange import KeptEntry, all_photographs, import_documents, import_figures, restore_job
 from mesotrope.services.findings import history_of
 from mesotrope.services.jobs import open_job
-from mesotrope.web.context import Changing, InShop, SignedIn
+from mesotrope.services.signing_in import Who
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn
 from mesotrope.web.rendering import render
 
 router = APIRouter()
@@ -46,17 +47,21 @@ def answer_json(job_id: int, shop: InShop, who: SignedIn) -> dict[str, object]:
     return answer_document(shop.answer(open_job(shop.database, job_id, by=who).inspection))
 
 
+def _history(shop: Shop, who: Who, job_id: int) -> tuple[KeptEntry, ...]:
+    entries = history_of(shop.database, job_id, by=who)
+    return tuple(KeptEntry(e.corner, e.path, e.value, e.by, e.at) for e in entries)
+
+
 @router.get("/jobs/{job_id}/measurements.csv")
 def measurements(job_id: int, shop: InShop, who: SignedIn) -> Response:
-    latest = {(e.corner, e.path): e for e in history_of(shop.database, job_id, by=who)}
-    rows = [Row(e.corner, e.path, e.value, e.by, e.at) for e in latest.values() if e.value is not None]
+    rows = standing_rows(_history(shop, who, job_id))
     return _file(write_measurements(rows, shop.knowledge), "text/csv; charset=utf-8", f"measurements-{job_id}.csv")
 
 
 @router.get("/jobs/{job_id}/archive.zip")
 def archive(job_id: int, shop: InShop, who: SignedIn) -> Response:
     job = open_job(shop.database, job_id, by=who)
-    history = tuple(KeptEntry(e.corner, e.path, e.value, e.by, e.at) for e in history_of(shop.database, job_id, by=who))
+    history = _history(shop, who, job_id)
     photographs = tuple(all_photographs(shop.database, job_id, by=who))
     kept = JobArchive(job.inspection, job.opened_at, job.state, history, photographs)
     packed = write_archive(kept, answer_document(shop.answer(job.inspection)), shop.knowledge)

@@ -6,11 +6,12 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from mesotrope.core.evidence import in_words
 from mesotrope.core.model import Knowledge, VocabularyField
 from mesotrope.core.pads import PLACES
 from mesotrope.core.specification import AxleSpecification
 from mesotrope.core.units import KEPT_AS, Units
-from mesotrope.services.findings import SYSTEM, Place, Standing
+from mesotrope.services.findings import SYSTEM, Standing
 from mesotrope.web.plate.drawing import entry_id
 
 #: How many places round a rotor have a field; more can be imported.
@@ -142,8 +143,8 @@ def system_blocks(
 def _by_corner(block: Block, maker: _Maker, knowledge: Knowledge, corners: Iterable[str]) -> Block:
     known = knowledge.system_field[block.finding]
     row = tuple(
-        maker.field(f"{block.finding}.{corner}", corner.replace("_", " "), known,
-                    f"{known.label}, {corner.replace('_', ' ')}")
+        maker.field(f"{block.finding}.{corner}", in_words(corner), known,
+                    f"{known.label}, {in_words(corner)}")
         for corner in corners
     )  # fmt: skip
     return Block("figures", block.finding, block.heading, block.hint, tuple((field,) for field in row), block.cautions)
@@ -159,8 +160,7 @@ def _blocks(
 ) -> tuple[Block, ...]:
     grouped: dict[str, list[VocabularyField]] = {}
     for field in fields:
-        name = field.key.split(".")[0]
-        grouped.setdefault(WITH.get(name, name), []).append(field)
+        grouped.setdefault(WITH.get(field.finding, field.finding), []).append(field)
     return tuple(_block(name, together, maker, knowledge, lists, can_be) for name, together in grouped.items())
 
 
@@ -212,8 +212,3 @@ def _place_words(place: str) -> str:
     assert place in PLACES
     end, edge = place.split("_")
     return f"{'leading' if end == 'lead' else 'trailing'} end, {edge} edge"
-
-
-def paths_of(blocks: Iterable[Block]) -> set[Place]:
-    """Every place that these blocks have a field for."""
-    return {(field.corner, field.path) for block in blocks for field in block.fields}

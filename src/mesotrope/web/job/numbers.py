@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from urllib.parse import quote, urlencode
 
-from mesotrope.core.evidence import PADS, CornerMeasures, difference_in_words
+from mesotrope.core.evidence import PADS, CornerMeasures, difference_in_words, in_words
 from mesotrope.core.findings import Inspection
 from mesotrope.core.job_numbers import TOLD_AT_KMH, AxleNumbers, CornerNumbers, JobNumbers, beside
 from mesotrope.core.model import Knowledge
@@ -67,7 +67,7 @@ def numbers_panel(scene: Scene) -> NumbersPanel:
     rows = _ROWS.get(scene.stage, lambda scene: [])(scene)
     notes = _NOTES.get(scene.stage, lambda scene: [])(scene)
     said = tuple(row for row in rows if any(cell != "" for cell in row.cells))
-    return NumbersPanel(tuple(c.replace("_", " ") for c in scene.corners), said, tuple(notes))
+    return NumbersPanel(tuple(map(in_words, scene.corners)), said, tuple(notes))
 
 
 def working(name: str, **given: object) -> str:
@@ -123,7 +123,7 @@ def _lift_notes(scene: Scene) -> list[Note]:
             over = units.with_unit(limit["drag_unsafe_nm" if unsafe else "drag_fault_nm"], "N.m", 0)
             words = f"over {over}: {'unsafe heat' if unsafe else 'a fault'}"
             value = units.with_unit(drag.torque_nm, "N.m", 1)
-            notes.append(Note(f"Drag {corner.replace('_', ' ')}", value, words, True, ""))
+            notes.append(Note(f"Drag {in_words(corner)}", value, words, True, ""))
     return notes + _left_against_right(scene)
 
 
@@ -209,7 +209,7 @@ def _strip_notes(scene: Scene) -> list[Note]:
             too_soon = "falls under discard before the next pads are worn: offer it now"
             words = "outlasts the next pads" if outlasts else too_soon
             km = scene.units.with_unit(max(0.0, rotor.fit.left_km), "km")
-            notes.append(Note(f"Rotor {corner.replace('_', ' ')}", km, words, not outlasts, ""))
+            notes.append(Note(f"Rotor {in_words(corner)}", km, words, not outlasts, ""))
     return notes
 
 
@@ -228,7 +228,7 @@ def _beyond_usual(scene: Scene) -> list[Note]:
 def _compared(scene: Scene) -> Iterator[tuple[str, float | None, str, str]]:
     """What is held against a limit: its label, its value, and the limits' names for worth a look and for a fault."""
     for corner in scene.corners:
-        words, here, numbers = corner.replace("_", " "), scene.measures[corner], scene.numbers.corners.get(corner)
+        words, here, numbers = in_words(corner), scene.measures[corner], scene.numbers.corners.get(corner)
         split = here.inner_minus_outer
         both = ("inner_outer_look_mm", "inner_outer_fault_mm")
         yield (f"Inner less outer, {words}", split.value if split else None, *both)

@@ -12,10 +12,10 @@ from mesotrope.core.job_numbers import job_numbers
 from mesotrope.core.model import Knowledge, VocabularyField
 from mesotrope.core.next_test import NextTest
 from mesotrope.core.quantity import percent
-from mesotrope.core.specification import Specification
+from mesotrope.core.specification import Specification, axle_name
 from mesotrope.core.units import KEPT, Units
 from mesotrope.core.wear_log import WearLog
-from mesotrope.services.findings import SYSTEM, Place
+from mesotrope.services.findings import SYSTEM, field_at
 from mesotrope.services.jobs import OpenJob
 from mesotrope.services.photographs import Shot
 from mesotrope.web.job.entries import Block, corner_blocks, system_blocks
@@ -199,7 +199,7 @@ def job_page(
                 stage,
                 axle,
                 specification.axles[axle],
-                _axle_corners(specification, axle),
+                specification.corners_on(axle),
                 dict(answer.measures),
                 job.inspection,
                 numbers,
@@ -235,15 +235,11 @@ def _corners_shown(specification: Specification, stage: str, axle: str) -> tuple
         return specification.corners if stage == "take-in" else ()
     if stage == "verdict":
         return ()
-    return _axle_corners(specification, axle)
-
-
-def _axle_corners(specification: Specification, axle: str) -> tuple[str, ...]:
-    return tuple(corner for corner in specification.corners if corner.split("_")[0] == axle)
+    return specification.corners_on(axle)
 
 
 def _next_row(test: NextTest, job_id: int, knowledge: Knowledge, units: Units) -> NextRow:
-    href = _href(job_id, _address_of(test.finding, knowledge), test.corner.split("_")[0] or "front")
+    href = _href(job_id, _address_of(test.finding, knowledge), axle_name(test.corner) or "front")
     return NextRow(
         href=f"{href}#{_first_entry(test.corner, test.finding)}",
         words=f"{in_words(test.corner).capitalize()}: {_test_words(test.finding, knowledge)}",
@@ -289,29 +285,15 @@ def _rail(
             current=address == current,
             state=(now := state(stages)),
             said=RAIL_STATES[now] if stages else "",
-            findings=" ".join(
-                dict.fromkeys(f.key.split(".")[0].replace("_", "-") for f in fields if f.stage in stages)
-            ),
+            findings=" ".join(dict.fromkeys(f.finding.replace("_", "-") for f in fields if f.stage in stages)),
         )
         for address, words, stages in RAIL
     )
 
 
-def _dashed(key: str) -> str:
-    return key.split(".")[0].replace("_", "-")
-
-
-def field_at(place: Place, knowledge: Knowledge) -> VocabularyField | None:
-    """The vocabulary's field of a place."""
-    name = place[1].split(".")[0]
-    fields = knowledge.system_fields if place[0] == SYSTEM else knowledge.corner_fields
-    return next((field for field in fields if field.key.split(".")[0] == name), None)
-
-
 def field_named(finding: str, knowledge: Knowledge) -> VocabularyField:
     """The vocabulary's first field of a finding."""
-    fields = (*knowledge.corner_fields, *knowledge.system_fields)
-    return next(field for field in fields if field.key.split(".")[0] == finding)
+    return knowledge.corner_finding.get(finding) or knowledge.system_finding[finding]
 
 
 def _address_of(finding: str, knowledge: Knowledge) -> str:

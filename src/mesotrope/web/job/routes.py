@@ -14,13 +14,21 @@ from fastapi.responses import RedirectResponse, Response, StreamingResponse
 from mesotrope.core.evidence import in_words
 from mesotrope.core.wear_log import wear_log
 from mesotrope.errors import Clash, NotFound
-from mesotrope.services.findings import SYSTEM, Entry, history_of, last_entry_of, record_finding, undo_last_entry
+from mesotrope.services.findings import (
+    SYSTEM,
+    Entry,
+    field_at,
+    history_of,
+    last_entry_of,
+    record_finding,
+    undo_last_entry,
+)
 from mesotrope.services.jobs import earlier_visits, open_job, visits_of
 from mesotrope.services.photographs import list_photographs
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
 from mesotrope.web.job.entries import shown
-from mesotrope.web.job.pages import RAIL, JobPage, field_at, job_page
+from mesotrope.web.job.pages import RAIL, JobPage, job_page
 from mesotrope.web.plate.drawing import entry_id
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.plate.reservoir import pedal_plate

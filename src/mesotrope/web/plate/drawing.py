@@ -118,7 +118,7 @@ def axle_plate(
 ) -> Plate:
     """Draw one axle. `exaggerated`: differences from the axle's mean lining are drawn three times as large."""
     axle = answer.specification.axles[axle_name]
-    names = [corner for corner in answer.specification.corners if corner.split("_")[0] == axle_name]
+    names = answer.specification.corners_on(axle_name)
     means = [pad.mean.value for c in names for side in PADS if (pad := getattr(answer.measures[c], side))]
     middle = sum(means) / len(means) if means else 0.0
     corners = [
@@ -420,7 +420,7 @@ def tiny_plate(answer: Answer | Overview) -> Plate:
     half = 2 * bar + gap
     for row, axle_name in enumerate(("front", "rear")):
         axle = answer.specification.axles[axle_name]
-        corners = [corner for corner in answer.specification.corners if corner.split("_")[0] == axle_name]
+        corners = answer.specification.corners_on(axle_name)
         for number, corner in enumerate(corners):
             start = (0.0 if number == 0 else half + 12) if len(corners) > 1 else half / 2 + 6
             order = ("outer", "inner") if number == 0 else ("inner", "outer")

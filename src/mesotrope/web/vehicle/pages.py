@@ -6,13 +6,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, get_args
 
-from mesotrope.core.findings import Inspection, RecentWork
+from mesotrope.core.findings import Inspection, RecentWork, Usage, nest
 from mesotrope.core.model import Knowledge
 from mesotrope.core.quantity import parse_quantity
 from mesotrope.core.units import KEPT_AS, Units
 from mesotrope.errors import InvalidInput
 
-USES = ("motorway", "mixed", "town", "mountains", "towing")
+USES: tuple[str, ...] = get_args(Usage)
 
 #: Words of the specification that are not the words of the format.
 SAID = {
@@ -148,19 +148,14 @@ def read_form(
     typed: Mapping[str, str], inspection: Inspection, knowledge: Knowledge, units: Units
 ) -> tuple[dict[str, Any], dict[str, Any]]:
     """Turn the form back into vehicle and visit as the open format writes them. Raises `InvalidInput`."""
-    specification: dict[str, Any] = {}
+    given: dict[str, Any] = {}
     for key, label, unit, options in VEHICLE_FIELDS:
-        _put(specification, key, _read(typed.get(key, ""), key, label, unit, options, units))
-    axles: dict[str, Any] = {}
+        given[key] = _read(typed.get(key, ""), key, label, unit, options, units)
     for name in ("front", "rear"):
-        axle: dict[str, Any] = {}
         for key, label, unit, options in AXLE_FIELDS:
             said = f"{name} axle, {label.lower()}"
-            _put(axle, key, _read(typed.get(f"{name}.{key}", ""), key, said, unit, options, units))
-        if axle:
-            axles[name] = axle
-    if axles:
-        specification["axles"] = axles
+            given[f"axles.{name}.{key}"] = _read(typed.get(f"{name}.{key}", ""), key, said, unit, options, units)
+    specification = nest({path: value for path, value in given.items() if value is not None})
     visit: dict[str, Any] = {"recent_work": [w for w in get_args(RecentWork) if typed.get(f"visit.work.{w}")]}
     for key, label, unit, options in (
         ("odometer_km", "distance", "km", ()), ("ambient_c", "outside", "°C", ()), ("usage", "use", "", USES),
@@ -168,14 +163,6 @@ def read_form(
     ):  # fmt: skip
         visit[key] = _read(typed.get(f"visit.{key}", ""), key, label, unit, options, units)
     return specification, visit
-
-
-def _put(table: dict[str, Any], path: str, value: Any) -> None:
-    if value is not None:
-        *steps, last = path.split(".")
-        for step in steps:
-            table = table.setdefault(step, {})
-        table[last] = value
 
 
 def _read(text: str, key: str, label: str, unit: str, options: tuple[str, ...], units: Units) -> Any:

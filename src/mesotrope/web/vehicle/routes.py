@@ -7,7 +7,7 @@ from typing import Annotated, Literal, get_args
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.findings import RecentWork
+from mesotrope.core.findings import RecentWork, Usage
 from mesotrope.core.quantity import parse_quantity
 from mesotrope.core.vin import read_vin
 from mesotrope.errors import InvalidInput
@@ -85,7 +85,7 @@ def take_vehicle_in(
     vin: Line = "",
     odometer: Line = "",
     ambient: Line = "",
-    usage: Annotated[Literal["", "motorway", "mixed", "town", "mountains", "towing"], Form()] = "",
+    usage: Annotated[Usage | Literal[""], Form()] = "",
     complaint: Annotated[str, Form(max_length=4000)] = "",
     recent_work: Annotated[list[RecentWork] | None, Form()] = None,
     vehicle_id: Annotated[int | None, Form()] = None,
