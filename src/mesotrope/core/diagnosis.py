@@ -16,6 +16,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import groupby
 
 import numpy as np
 
@@ -36,17 +37,25 @@ class CornerTable:
     Evidence is taken in piece by piece with `take`; the drag and wear tie to the axle's grid.
     """
 
-    def __init__(self, knowledge: Knowledge, space: CornerSpace, grid: AxleGrid, new_mm: float) -> None:
+    def __init__(
+        self, knowledge: Knowledge, space: CornerSpace, grid: AxleGrid, new_mm: float, wear_points: int
+    ) -> None:
         self.knowledge = knowledge
         self.space = space
         self.grid = grid
         self.new_mm = new_mm
+        self.wear_points = wear_points
         self.product = np.ones(space.rows)
         self.worn: Floats | None = None
         self._drag: Floats = np.ones((len(knowledge.drag.levels), 1))
         self._warmth: Floats = np.ones((len(knowledge.drag.levels), 1))
+        self._marks: Floats | None = None
         self._joined: Floats | None = None
         self.points: Ints | None = None
+
+    def told(self) -> tuple[Floats, Floats]:
+        """What was taken in so far: by row, and by row, wear point and drag point together."""
+        return self.product, self._joined_rows()
 
     @property
     def drag(self) -> Floats:
@@ -63,8 +72,12 @@ class CornerTable:
         if isinstance(item, Worn):
             self.worn = worn_by_row(self.space, item, self.new_mm)
             self._joined = None
+        elif isinstance(item, Graded) and item.likelihood.drag:
+            marks = likely(self.space.chances_by_drag(item.likelihood), item.emission)
+            self._marks = marks if self._marks is None else self._marks * marks
+            self._joined = None
         elif isinstance(item, Graded):
-            self._multiply(self.space.chances(item.likelihood) @ item.emission)
+            self._multiply(likely(self.space.chances(item.likelihood), item.emission))
         elif isinstance(item, Warm):
             density = warmth_density(self.knowledge, item)
             self._warmth = self._warmth * (density / density.max())[:, None]
@@ -76,22 +89,38 @@ class CornerTable:
         self.product = self.product * factor
         self.product = self.product / self.product.max()
 
-    def rows(self, wear_points: int) -> Floats:
-        """Likelihood by row and grid point times the mechanisms' shares, (rows, wear points × drag points), scaled."""
+    def _joined_rows(self) -> Floats:
         if self._joined is None:
             drag = self.drag * self._warmth
+            marks = 1.0 if self._marks is None else self._marks
             if self.worn is None:
-                joined = np.repeat((self.space.drag_chances @ drag)[:, None, :], wear_points, axis=1)
+                joined = np.repeat(((self.space.drag_chances * marks) @ drag)[:, None, :], self.wear_points, axis=1)
             else:
-                joined = self.worn.reshape(-1, len(drag)) @ drag
+                worn = self.worn if self._marks is None else self.worn * self._marks[:, None, :]
+                joined = worn.reshape(-1, len(drag)) @ drag
             joined = joined.reshape(self.space.rows, -1)
             joined = joined if self.points is None else joined[:, self.points]
             self._joined = self.space.share[:, None] * joined
-        return self.product[:, None] * self._joined
+        return self._joined
 
-    def states(self, wear_points: int) -> Floats:
+    def rows(self) -> Floats:
+        """Likelihood by row and grid point times the mechanisms' shares, (rows, wear points × drag points), scaled."""
+        product, joined = self.told()
+        return product[:, None] * joined
+
+    def states(self) -> Floats:
         """As `rows`, added up into states."""
-        return self.space.add_up(self.rows(wear_points))
+        return self.space.add_up(self.rows())
+
+    def states_along(self, told: Sequence[tuple[Floats, Floats]]) -> Floats:
+        """As `states`, for everything that was told at one time or another, shape (times, states, points)."""
+        out = []
+        for _, run in groupby(told, key=lambda at: id(at[1])):
+            products, joined = zip(*run, strict=True)
+            rows = np.array(products).T[:, :, None] * joined[0][:, None, :]
+            states = self.space.add_up(rows.reshape(len(rows), -1))
+            out.append(states.reshape(len(states), len(products), -1).transpose(1, 0, 2))
+        return np.concatenate(out)
 
 
 class AxleTable:
@@ -113,14 +142,15 @@ class AxleTable:
         self.space = space.axle_spaces[name]
         axle = specification.axles[name]
         self.grid = axle_grid(knowledge, axle, km_since_fitted, usage)
-        self.tables = {
-            corner: CornerTable(knowledge, space.corners[corner], self.grid, axle.pad_new_mm) for corner in self.corners
-        }
         self.evidence = [item for item in evidence if item.corner and item.corner in self.corners]
         self.shared_wheel = len(self.corners) > 1 and shares_wheel(specification, self.corners[0])
         any_worn = any(isinstance(item, Worn) for item in self.evidence)
         any_drag = any(isinstance(item, Dragging) for item in self.evidence)
-        self.wear_points = len(self.grid.wear_mm) if any_worn else 1
+        wear_points = len(self.grid.wear_mm) if any_worn else 1
+        self.tables = {
+            corner: CornerTable(knowledge, space.corners[corner], self.grid, axle.pad_new_mm, wear_points)
+            for corner in self.corners
+        }
         wear_chance = self.grid.wear_chance if any_worn else np.ones(1)
         drag_chance = self.grid.driveline_chance if any_drag else np.ones(1)
         levels = len(knowledge.drag.levels)
@@ -164,14 +194,27 @@ class AxleTable:
         return np.flatnonzero(mass > 1e-6 * mass.sum() / len(mass))
 
     def corner_states(self, corner: str) -> Floats:
-        return self.tables[corner].states(self.wear_points)
+        return self.tables[corner].states()
 
-    def states(self, by_corner: Mapping[str, Floats]) -> Floats:
-        """Likelihood of every axle state from its corners' states, scaled to a greatest of 1."""
-        left = by_corner[self.corners[0]] * self.grid_chance
-        right = by_corner[self.corners[1]] if len(self.corners) > 1 else np.ones((1, left.shape[1]))
+    def states(self) -> Floats:
+        """Likelihood of every axle state, scaled to a greatest of 1."""
+        return self._paired([self.corner_states(corner)[None] for corner in self.corners])[0]
+
+    def states_along(self, groups: Sequence[Sequence[Evidence]]) -> Floats:
+        """As `states` before any of the groups of evidence is taken in and after each, shape (groups + 1, states)."""
+        told = {corner: [table.told()] for corner, table in self.tables.items()}
+        for items in groups:
+            for item in items:
+                self.take(item)
+            for corner, table in self.tables.items():
+                told[corner].append(table.told())
+        return self._paired([self.tables[corner].states_along(told[corner]) for corner in self.corners])
+
+    def _paired(self, by_corner: list[Floats]) -> Floats:
+        left = by_corner[0] * self.grid_chance
+        right = by_corner[1] if len(by_corner) > 1 else np.ones((len(left), 1, left.shape[2]))
         out = self.space.pair(left, right)
-        return out / out.max()
+        return out / out.max(axis=1, keepdims=True)
 
 
 class Posterior:
@@ -204,10 +247,10 @@ class Posterior:
         for name, axle in self._axles.items():
             for item in axle.evidence:
                 axle.take(item)
-            self._states[name] = axle.states({corner: axle.corner_states(corner) for corner in axle.corners})
+            self._states[name] = axle.states()
         self._index = {"front": space.front, "rear": space.rear}
         self._of_system = [item for item in self.evidence if isinstance(item, Graded) and not item.corner]
-        self._tellings = [space.chances(item.likelihood) @ item.emission for item in self._of_system]
+        self._tellings = [likely(space.chances(item.likelihood), item.emission) for item in self._of_system]
         self._told = np.ones(len(space.prior))
         for telling in self._tellings:
             self._told = self._told * telling
@@ -240,15 +283,17 @@ class Posterior:
         return out
 
     def _axle_suspects(self, axle: AxleTable, state_chance: Floats) -> dict[Suspect, float]:
-        out: dict[Suspect, float] = {}
-        for corner, index in zip(axle.corners, (axle.space.left, axle.space.right), strict=False):
-            space = self.space.corners[corner]
-            by_state = np.bincount(index, state_chance, minlength=space.states)
-            chances = by_state @ space.state_faults
-            out |= {(corner, fault.id): float(p) for fault, p in zip(space.faults, chances, strict=True)}
-            nothing = (space.state_size == 0) & (space.state_variant == 0)
-            out[corner, self.knowledge.none.id] = float(by_state[nothing].sum())
-        return out
+        chances = (state_chance @ self.space.axle_members(axle.name)).tolist()
+        return dict(zip(self._axle_names(axle), chances, strict=True))
+
+    def _axle_names(self, axle: AxleTable) -> list[Suspect]:
+        """The suspects of an axle's corners, each corner's faults and last that it has none."""
+        none = self.knowledge.none.id
+        return [
+            (corner, name)
+            for corner in axle.corners
+            for name in (*(fault.id for fault in self.space.corners[corner].faults), none)
+        ]
 
     def _system_suspects(self, chances: Floats) -> dict[Suspect, float]:
         return {("", f.id): float(p) for f, p in zip(self.space.system_faults, chances, strict=True)}
@@ -264,7 +309,7 @@ class Posterior:
         axle = next(axle for axle in self._axles.values() if corner in axle.corners)
         index = axle.space.left if corner == axle.corners[0] else axle.space.right
         by_state = np.bincount(index, self._axle_states(axle.name), minlength=space.states)
-        rows = axle.tables[corner].rows(axle.wear_points) @ axle.grid_chance
+        rows = axle.tables[corner].rows() @ axle.grid_chance
         totals = space.add_up(rows[:, None])[:, 0]
         return rows * (by_state / np.where(totals > 0, totals, 1.0))[space.state_of_row]
 
@@ -327,7 +372,8 @@ class Posterior:
             chances = self._suspects if of_corners else self._system_only
             after = chances(told)
             known = steps and steps[-1].after.keys() >= after.keys()
-            steps.append(Step(items, steps[-1].after if known else chances(chance / chance.sum()), after))
+            before = steps[-1].after if known else chances(chance / chance.sum())
+            steps += _steps([items], list(after), np.array([[before[suspect] for suspect in after], [*after.values()]]))
             chance = told
         return steps
 
@@ -344,28 +390,29 @@ class Posterior:
         size = len(axle.space.left)
         message = np.asarray(np.bincount(index, elsewhere, minlength=size), dtype=float)
         axle.keep_points(self._axles[name].points_that_matter(message))
-        system = [np.bincount(index[held], elsewhere[held], minlength=size) for held in self.space.with_system_fault]
-        by_corner = {corner: axle.corner_states(corner) for corner in axle.corners}
+        groups = _side_by_side(axle.evidence, self.knowledge)
+        states = axle.states_along(groups)
+        of_system = [np.bincount(index[held], elsewhere[held], minlength=size) for held in self.space.with_system_fault]
+        by_system = states @ np.column_stack([message, *of_system])
+        of_corners = (states * message) @ self.space.axle_members(name)
+        chances = np.hstack([of_corners, by_system[:, 1:]]) / by_system[:, :1]
+        names = [*self._axle_names(axle), *(("", fault.id) for fault in self.space.system_faults)]
+        return _steps(groups, names, chances)
 
-        def now() -> dict[Suspect, float]:
-            states = axle.states(by_corner)
-            total = float(states @ message)
-            chances = np.array([states @ column for column in system]) / total
-            return self._axle_suspects(axle, states * message / total) | self._system_suspects(chances)
 
-        steps, before = [], now()
-        for items in _side_by_side(axle.evidence, self.knowledge):
-            touched: set[str] = set()
-            for item in items:
-                axle.take(item)
-                shared = axle.shared_wheel and isinstance(item, Dragging)
-                touched |= set(axle.corners) if shared else {item.corner}
-            for corner in touched:
-                by_corner[corner] = axle.corner_states(corner)
-            after = now()
-            steps.append(Step(items, before, after))
-            before = after
-        return steps
+def likely(chances: Floats, emission: Floats) -> Floats:
+    """How likely a finding is in every case: chances of its values, last axis, weighed by what makes them likely.
+
+    Of a word only one value counts.
+
+    >>> likely(np.array([[0.7, 0.3], [0.2, 0.8]]), np.array([0.0, 1.0])).tolist()
+    [0.3, 0.8]
+    """
+    told = np.flatnonzero(emission)
+    if len(told) == 1:
+        return chances[..., told[0]] * emission[told[0]]
+    out: Floats = chances @ emission
+    return out
 
 
 def _fit_of_grade(space: CornerSpace | Space, believed: Floats, item: Graded) -> float:
@@ -401,23 +448,25 @@ def _side_by_side(evidence: Sequence[Evidence], knowledge: Knowledge) -> list[tu
 
 @dataclass(frozen=True, eq=False)
 class Step:
-    """The same finding at one or both corners of an axle, with the chances of the suspects before and after."""
+    """The same finding at one or both corners of an axle, with the chances of the suspects after it.
+
+    `decibans` and `chances` have a column for each suspect, at its place in `columns`.
+    """
 
     evidence: tuple[Evidence, ...]
-    before: Mapping[Suspect, float]
-    after: Mapping[Suspect, float]
+    columns: Mapping[Suspect, int]
+    decibans: Floats
+    chances: Floats
+
+    @cached_property
+    def after(self) -> dict[Suspect, float]:
+        """Chance of every suspect after this step."""
+        return dict(zip(self.columns, self.chances.tolist(), strict=True))
 
     def weight(self, suspect: Suspect) -> float:
         """Decibans for (or, below zero, against) a suspect."""
-        return self._weights.get(suspect, 0.0)
-
-    @cached_property
-    def _weights(self) -> dict[Suspect, float]:
-        """`decibans` of every suspect at once."""
-        chances = np.array([list(self.after.values()), [self.before[suspect] for suspect in self.after]])
-        odds = np.clip(chances, LEAST_CHANCE, 1 - LEAST_CHANCE)
-        after, before = 10 * np.log10(odds / (1 - odds))
-        return dict(zip(self.after, (after - before).tolist(), strict=True))
+        column = self.columns.get(suspect)
+        return 0.0 if column is None else float(self.decibans[column])
 
     def said_at(self, corner: str) -> tuple[Evidence, ...]:
         """The evidence to quote for a suspect at `corner`: its own, or its partner's where they are compared.
@@ -429,10 +478,21 @@ class Step:
         return own or compared[:1] or (() if corner else self.evidence[:1])
 
 
+def _steps(groups: Sequence[tuple[Evidence, ...]], names: Sequence[Suspect], chances: Floats) -> list[Step]:
+    """A step for every group; chances: of the suspects before any and after each, shape (groups + 1, suspects)."""
+    odds = np.clip(chances, LEAST_CHANCE, 1 - LEAST_CHANCE)
+    weights = np.diff(10 * np.log10(odds / (1 - odds)), axis=0)
+    columns = {suspect: column for column, suspect in enumerate(names)}
+    return [
+        Step(items, columns, weight, after) for items, weight, after in zip(groups, weights, chances[1:], strict=True)
+    ]
+
+
 def speaks_to(item: Evidence, fault: Fault) -> bool:
     """Whether a piece of evidence bears on a fault by itself, not only by what it says of its rivals."""
     if isinstance(item, Graded):
-        return any(item.likelihood.row(fault.id, mechanism.id) for mechanism in fault.mechanism)
+        drags = bool(item.likelihood.drag) and any(mechanism.drag for mechanism in fault.mechanism)
+        return drags or any(item.likelihood.row(fault.id, mechanism.id) for mechanism in fault.mechanism)
     if isinstance(item, Tapered):
         column = "fore_aft_sd_mm" if item.direction == "fore_aft" else "radial_sd_mm"
         return any(getattr(mechanism, column) for mechanism in fault.mechanism)

@@ -10,6 +10,8 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 Chance = Annotated[float, Field(gt=0, lt=1)]
 Chances = tuple[Chance, ...]
+#: As `Chances`, where a cause may add nothing to a value.
+Shares = tuple[Annotated[float, Field(ge=0, le=1)], ...]
 Basis = Literal["common practice", "published", "physics"]
 
 
@@ -61,7 +63,8 @@ class Likelihood(Known):
     For a measured quantity `order` are grades and `mean`, `sd` what each grade measures; or, where the trade draws a
     line (a discard thickness), the grades are above and under `threshold`, as surely as the gauge can tell. A `sided`
     finding of the whole vehicle is a pull to one side; its rows are the chances to pull away from the faulty side and
-    toward it.
+    toward it. `drag` is what a level of the corner's drag does, by whatever fault: heat marks a face, so that the mark
+    is not counted again for each fault that drags.
     """
 
     key: str
@@ -70,6 +73,7 @@ class Likelihood(Known):
     healthy: Chances
     leak: Chances | None = None
     rows: dict[str, Chances] = {}
+    drag: dict[str, Shares] = {}
     why: dict[str, str] = {}
     mean: tuple[float, ...] | None = None
     sd: tuple[float, ...] | None = None
@@ -82,7 +86,8 @@ class Likelihood(Known):
     @model_validator(mode="after")
     def _rows_fit(self) -> Likelihood:
         rows = {} if self.sided else self.rows
-        for name, row in {"healthy": self.healthy, "leak": self.leak or self.healthy, **rows}.items():
+        given = {"healthy": self.healthy, "leak": self.leak or self.healthy, **rows, **self.drag}
+        for name, row in given.items():
             if len(row) != len(self.order) or abs(sum(row) - 1) > 1e-9:
                 raise ValueError(f"{self.key}, row {name}: {len(self.order)} chances that add to 1 are needed")
         return self

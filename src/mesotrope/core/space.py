@@ -96,10 +96,27 @@ class CornerSpace(_Cases):
     def chances(self, likelihood: Likelihood) -> Floats:
         """Chances of each value of a finding for every row, shape (rows, values); computed once."""
         if likelihood.key not in self._tables:
-            rows = [likelihood.row(fault.id, mechanism.id) for fault, mechanism in self._distinct]
-            leak = likelihood.leak or likelihood.healthy
-            self._tables[likelihood.key] = self._worst(rows, leak, likelihood.healthy)
+            if likelihood.drag:
+                table = np.einsum("rl,rlv->rv", self.drag_chances, self.chances_by_drag(likelihood))
+            else:
+                table = self._by_faults(likelihood)
+            self._tables[likelihood.key] = np.asfortranarray(table)  # read value by value
         return self._tables[likelihood.key]
+
+    def chances_by_drag(self, likelihood: Likelihood) -> Floats:
+        """As `chances`, for each level of the corner's drag, shape (rows, levels, values): the worst that the faults of
+        a row or its drag give; computed once."""
+        if (key := f"{likelihood.key} by drag") not in self._tables:
+            levels = [likelihood.drag.get(level) for level in self.knowledge.drag.levels]
+            by_drag = np.array([np.cumsum(row) if row else np.ones(len(likelihood.order)) for row in levels])
+            at_most = np.cumsum(self._by_faults(likelihood), axis=1)[:, None, :] * by_drag
+            at_most[..., -1] = 1.0
+            self._tables[key] = np.diff(at_most, prepend=0.0, axis=2)
+        return self._tables[key]
+
+    def _by_faults(self, likelihood: Likelihood) -> Floats:
+        rows = [likelihood.row(fault.id, mechanism.id) for fault, mechanism in self._distinct]
+        return self._worst(rows, likelihood.leak or likelihood.healthy, likelihood.healthy)
 
     @property
     def drag_chances(self) -> Floats:
@@ -158,11 +175,15 @@ class CornerSpace(_Cases):
         return 1.0 - patterns[row_pattern, DRAG_WEARS]
 
     @cached_property
-    def row_faults(self) -> Floats:
-        """1 where a row has a fault, shape (rows, faults + 1); the last column marks rows with nothing at all."""
-        count = np.diff(np.append(self.state_start, self.rows))
+    def state_members(self) -> Floats:
+        """1 where a state has a fault, shape (states, faults + 1); the last column marks nothing at all."""
         nothing = (self.state_size == 0) & (self.state_variant == 0)
-        return np.repeat(np.column_stack([self.state_faults, nothing]), count, axis=0)
+        return np.column_stack([self.state_faults, nothing])
+
+    @property
+    def row_faults(self) -> Floats:
+        """As `state_members`, for every row."""
+        return self.state_members[self.state_of_row]
 
     @cached_property
     def state_of_row(self) -> Ints:
@@ -209,12 +230,14 @@ class AxleSpace:
     blocks: tuple[tuple[slice, slice], ...]
 
     def pair(self, left: Floats, right: Floats) -> Floats:
-        """Sum over the last axis of left times right, for every axle state.
+        """Sum over the last axis of left times right, for every axle state, shape (times, axle states).
 
-        left, right : one row a state of that corner. States stand in the order of `blocks`, in which every state
-        on the left meets the same run of states on the right.
+        left, right : shape (times, states of that corner, points). States stand in the order of `blocks`, in which
+        every state on the left meets the same run of states on the right.
         """
-        return np.concatenate([(left[lefts] @ right[rights].T).reshape(-1) for lefts, rights in self.blocks])
+        there = right.transpose(0, 2, 1)
+        out = [left[:, lefts] @ there[:, :, rights] for lefts, rights in self.blocks]
+        return np.concatenate([block.reshape(len(left), -1) for block in out], axis=1)
 
     def mass(self, message: Floats, left: Floats, right: Floats) -> Floats:
         """How much of a message over axle states each point of the corners' grid carries, shape (points,)."""
@@ -318,8 +341,23 @@ class Space(_Cases):
             for axle, index in (("front", self.front), ("rear", self.rear)):
                 if axle in self.axle_spaces:
                     total = total + self._by_axle_state(axle, kind)[index]
-            self._tables[likelihood.key] = kind.chances(total)
+            self._tables[likelihood.key] = np.asfortranarray(kind.chances(total))  # read value by value
         return self._tables[likelihood.key]
+
+    def axle_members(self, axle: str) -> Floats:
+        """1 where an axle state has a fault at a corner, and for each corner last where it has nothing at all.
+
+        Shape (axle states, columns), the columns of the left corner first; computed once.
+        """
+        if (key := f"members {axle}") not in self._tables:
+            corners, space = self.axles[axle], self.axle_spaces[axle]
+            parts = [
+                self.corners[corner].state_members[index]
+                for corner, index in zip(corners, (space.left, space.right), strict=True)
+                if corner
+            ]
+            self._tables[key] = np.hstack(parts)
+        return self._tables[key]
 
     def _by_set(self, kind: _Combining) -> Floats:
         return np.array([sum((kind.part(f, "") for f, _ in chosen), kind.nothing()) for chosen in self.system_sets])

@@ -18,6 +18,8 @@ NOISE = {
     "level": 0.05, "feel": 0.35, "torque_wrench": 0.02, "dial_mm": 0.008,
 }  # fmt: skip
 
+MOST_TURNS = 60
+
 #: How often a word is taken for its neighbor, whatever the truth.
 MISJUDGED = 0.035
 
@@ -52,10 +54,14 @@ def gap_mm(random: Random, pad: Pad) -> float:
 
 
 def spin(random: Random, torque_nm: float, inertia_kg_m2: float) -> tuple[float, float]:
-    """Turns (to the quarter) and seconds of a wheel spun by hand and left; none where a hand cannot turn it."""
+    """Turns (to the quarter) and seconds of a wheel spun by hand and left; none where a hand cannot turn it.
+
+    A wheel that runs on and on is given a lighter swing: nobody counts more turns than `MOST_TURNS`.
+    """
     if torque_nm > random.normal(45, 6) * max(0.4, inertia_kg_m2):
         return 0.0, 0.0
     speed = 2 * math.pi * random.uniform(1.0, 2.2)
+    speed = min(speed, math.sqrt(4 * math.pi * MOST_TURNS * torque_nm / inertia_kg_m2))
     seconds = inertia_kg_m2 * speed / torque_nm
     turns = speed * seconds / 2 / (2 * math.pi)
     return max(0.25, round(turns * 4) / 4), max(0.2, round(seconds + random.normal(0, NOISE["seconds"]), 1))

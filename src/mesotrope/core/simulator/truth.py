@@ -182,7 +182,7 @@ def _corner(random: Random, build: Build, name: str, faults: list[Fault]) -> Cor
     corner.bleeder = pick(random, sound=0.72, rusted=0.22, seized=0.06)
     corner.hose = pick(random, sound=0.93, cracked=0.05, twisted=0.02)
     corner.piston_boot = "torn" if random.random() < 0.05 else "sound"
-    corner.hardware = pick(random, complete=0.9, shim_missing=0.06, spring_missing=0.02, clip_missing=0.02)
+    corner.hardware = pick(random, complete=0.93, shim_missing=0.07)
     corner.face = {
         side: pick(random, smooth=0.72, glazed=0.1, scored=0.13, rust_scaled=0.05) for side in ("inner", "outer")
     }
