@@ -17,6 +17,7 @@ from pathlib import Path
 import httpx2
 import numpy as np
 from playwright.sync_api import Browser, Page, sync_playwright
+from threadpoolctl import threadpool_limits
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 from mesotrope.core.answer import diagnose, overview
@@ -80,6 +81,7 @@ def row(name: str, figures: list[float], target: str) -> None:
 
 
 def main() -> None:
+    threadpool_limits(1)  # as the application does
     lines = Path("/proc/cpuinfo").read_text().splitlines()
     cpu = next((line.split(":")[1].strip() for line in lines if line.startswith("model name")), "unknown")
     print(f"Machine: {cpu}, {os.cpu_count()} cores, {platform.system()} {platform.machine()}, ", end="")

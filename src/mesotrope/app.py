@@ -12,6 +12,7 @@ from fastapi import FastAPI
 from fastapi.responses import RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
+from threadpoolctl import threadpool_limits
 
 from mesotrope.core.findings import Inspection
 from mesotrope.knowledge import knowledge
@@ -45,7 +46,11 @@ def utc_now() -> datetime.datetime:
 async def _ready(app: FastAPI) -> AsyncIterator[None]:
     """Diagnose an empty inspection, so that the first technician waits for no table, and keep what stays for good
     out of garbage collection: going through it at every full collection is felt as a pause at the page.
+
+    Each request does its arithmetic on one thread: the arrays are small, and requests that wait for each other's
+    threads take longer than they would alone.
     """
+    threadpool_limits(1)
     app.state.shop.answer(Inspection())
     gc.collect()
     gc.freeze()

@@ -16,7 +16,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import groupby
+from typing import Any
 
 import numpy as np
 
@@ -38,8 +38,9 @@ class CornerTable:
     """
 
     def __init__(
-        self, knowledge: Knowledge, space: CornerSpace, grid: AxleGrid, new_mm: float, wear_points: int
+        self, knowledge: Knowledge, space: CornerSpace, grid: AxleGrid, new_mm: float, wear_points: int, exact: bool
     ) -> None:
+        self.numbers: np.dtype[Any] = np.dtype(np.float64 if exact else np.float32)
         self.knowledge = knowledge
         self.space = space
         self.grid = grid
@@ -51,11 +52,13 @@ class CornerTable:
         self._warmth: Floats = np.ones((len(knowledge.drag.levels), 1))
         self._marks: Floats | None = None
         self._joined: Floats | None = None
+        self._states: Floats | None = None
         self.points: Ints | None = None
 
-    def told(self) -> tuple[Floats, Floats]:
-        """What was taken in so far: by row, and by row, wear point and drag point together."""
-        return self.product, self._joined_rows()
+    def keep(self, points: Ints) -> None:
+        """Go on with these points of the axle's grid only."""
+        self.points = points
+        self._join_again()
 
     @property
     def drag(self) -> Floats:
@@ -64,30 +67,39 @@ class CornerTable:
 
     @drag.setter
     def drag(self, density: Floats) -> None:
-        self._drag, self._joined = density, None
+        self._drag = density
+        self._join_again()
+
+    def _join_again(self) -> None:
+        self._joined = self._states = None
 
     def take(self, item: Evidence) -> None:
         """Take in one piece of evidence of this corner; drag is set on `drag` by the axle."""
         patterns, row_pattern = self.space.wear_patterns
         if isinstance(item, Worn):
             self.worn = worn_by_row(self.space, item, self.new_mm)
-            self._joined = None
+            self._join_again()
         elif isinstance(item, Graded) and item.likelihood.drag:
             marks = likely(self.space.chances_by_drag(item.likelihood), item.emission)
             self._marks = marks if self._marks is None else self._marks * marks
-            self._joined = None
+            self._join_again()
         elif isinstance(item, Graded):
-            self._multiply(likely(self.space.chances(item.likelihood), item.emission))
+            factor = likely(self.space.chances(item.likelihood), item.emission)
+            self._multiply(factor, self.space.tells_mechanisms(item.likelihood))
         elif isinstance(item, Warm):
             density = warmth_density(self.knowledge, item)
             self._warmth = self._warmth * (density / density.max())[:, None]
-            self._joined = None
+            self._join_again()
         elif isinstance(item, Tapered):
-            self._multiply(taper_density(self.knowledge, patterns, item)[row_pattern])
+            self._multiply(taper_density(self.knowledge, patterns, item)[row_pattern], True)
 
-    def _multiply(self, factor: Floats) -> None:
+    def _multiply(self, factor: Floats, tells_mechanisms: bool) -> None:
+        """Take in a factor by row; where it is the same for all rows of a state, the states need not be added anew."""
         self.product = self.product * factor
         self.product = self.product / self.product.max()
+        if self._states is not None:
+            by_state: Floats = factor[self.space.first_row, None].astype(self.numbers, copy=False)
+            self._states = None if tells_mechanisms else self._states * by_state
 
     def _joined_rows(self) -> Floats:
         if self._joined is None:
@@ -100,27 +112,19 @@ class CornerTable:
                 joined = worn.reshape(-1, len(drag)) @ drag
             joined = joined.reshape(self.space.rows, -1)
             joined = joined if self.points is None else joined[:, self.points]
-            self._joined = self.space.share[:, None] * joined
+            self._joined = (self.space.share[:, None] * joined).astype(self.numbers, copy=False)
         return self._joined
 
     def rows(self) -> Floats:
         """Likelihood by row and grid point times the mechanisms' shares, (rows, wear points × drag points), scaled."""
-        product, joined = self.told()
-        return product[:, None] * joined
+        product: Floats = self.product.astype(self.numbers, copy=False)
+        return product[:, None] * self._joined_rows()
 
     def states(self) -> Floats:
-        """As `rows`, added up into states."""
-        return self.space.add_up(self.rows())
-
-    def states_along(self, told: Sequence[tuple[Floats, Floats]]) -> Floats:
-        """As `states`, for everything that was told at one time or another, shape (times, states, points)."""
-        out = []
-        for _, run in groupby(told, key=lambda at: id(at[1])):
-            products, joined = zip(*run, strict=True)
-            rows = np.array(products).T[:, :, None] * joined[0][:, None, :]
-            states = self.space.add_up(rows.reshape(len(rows), -1))
-            out.append(states.reshape(len(states), len(products), -1).transpose(1, 0, 2))
-        return np.concatenate(out)
+        """As `rows`, added up into states, to a common factor."""
+        if self._states is None:
+            self._states = self.space.add_up(self.rows())
+        return self._states
 
 
 class AxleTable:
@@ -135,6 +139,7 @@ class AxleTable:
         evidence: Sequence[Evidence],
         km_since_fitted: float | None,
         usage: str | None,
+        exact: bool = True,
     ) -> None:
         self.knowledge = knowledge
         self.name = name
@@ -148,7 +153,7 @@ class AxleTable:
         any_drag = any(isinstance(item, Dragging) for item in self.evidence)
         wear_points = len(self.grid.wear_mm) if any_worn else 1
         self.tables = {
-            corner: CornerTable(knowledge, space.corners[corner], self.grid, axle.pad_new_mm, wear_points)
+            corner: CornerTable(knowledge, space.corners[corner], self.grid, axle.pad_new_mm, wear_points, exact)
             for corner in self.corners
         }
         wear_chance = self.grid.wear_chance if any_worn else np.ones(1)
@@ -184,37 +189,30 @@ class AxleTable:
         """Go on with these points of the grid only."""
         self.grid_chance = self.grid_chance[points]
         for table in self.tables.values():
-            table.points = points
+            table.keep(points)
 
     def points_that_matter(self, message: Floats) -> Ints:
         """The points of the grid that carry all but a millionth of a message over axle states, given what was found."""
-        left = self.corner_states(self.corners[0]) * self.grid_chance
-        right = self.corner_states(self.corners[1]) if len(self.corners) > 1 else np.ones((1, left.shape[1]))
+        left = self.tables[self.corners[0]].states() * self.grid_chance
+        right = self.tables[self.corners[1]].states() if len(self.corners) > 1 else np.ones((1, left.shape[1]))
         mass = self.space.mass(message, left, right)
         return np.flatnonzero(mass > 1e-6 * mass.sum() / len(mass))
 
-    def corner_states(self, corner: str) -> Floats:
-        return self.tables[corner].states()
-
     def states(self) -> Floats:
         """Likelihood of every axle state, scaled to a greatest of 1."""
-        return self._paired([self.corner_states(corner)[None] for corner in self.corners])[0]
+        left, right = (self.tables[corner].states() for corner in self.corners) if len(self.corners) > 1 else (
+            self.tables[self.corners[0]].states(), np.ones((1, len(self.grid_chance))))  # fmt: skip
+        out = self.space.pair((left * self.grid_chance).astype(left.dtype, copy=False), right).astype(float, copy=False)
+        return out / out.max()
 
     def states_along(self, groups: Sequence[Sequence[Evidence]]) -> Floats:
         """As `states` before any of the groups of evidence is taken in and after each, shape (groups + 1, states)."""
-        told = {corner: [table.told()] for corner, table in self.tables.items()}
+        out = [self.states()]
         for items in groups:
             for item in items:
                 self.take(item)
-            for corner, table in self.tables.items():
-                told[corner].append(table.told())
-        return self._paired([self.tables[corner].states_along(told[corner]) for corner in self.corners])
-
-    def _paired(self, by_corner: list[Floats]) -> Floats:
-        left = by_corner[0] * self.grid_chance
-        right = by_corner[1] if len(by_corner) > 1 else np.ones((len(left), 1, left.shape[2]))
-        out = self.space.pair(left, right)
-        return out / out.max(axis=1, keepdims=True)
+            out.append(self.states())
+        return np.array(out)
 
 
 class Posterior:
@@ -241,7 +239,7 @@ class Posterior:
             for name in space.axles
         }
         self._fresh = lambda name: AxleTable(
-            knowledge, specification, space, name, evidence, km_since_fitted.get(name), usage
+            knowledge, specification, space, name, evidence, km_since_fitted.get(name), usage, exact=False
         )
         self._states = {}
         for name, axle in self._axles.items():
@@ -266,17 +264,19 @@ class Posterior:
 
         No fault at a corner means that nothing is wrong there and no fault of the system reaches it.
         """
-        return self._suspects(self.chance)
+        return self._suspects(self.chance, slice(None))
 
-    def _suspects(self, chance: Floats) -> dict[Suspect, float]:
+    def _suspects(self, chance: Floats, live: Ints | slice) -> dict[Suspect, float]:
+        """Suspects from the chances of some hypotheses, `live`, that are all but certain to hold the true one."""
         out: dict[Suspect, float] = {}
         for name, axle in self._axles.items():
-            by_state = np.asarray(np.bincount(self._index[name], chance, len(self._states[name])), dtype=float)
-            out |= self._axle_suspects(axle, by_state)
-        return out | self._system_only(chance)
+            by_state = np.bincount(self._index[name][live], chance, len(self._states[name]))
+            out |= self._axle_suspects(axle, np.asarray(by_state, dtype=float))
+        return out | self._system_only(chance, live)
 
-    def _system_only(self, chance: Floats) -> dict[Suspect, float]:
-        return self._system_suspects(self.space.by_system_set(chance) @ self.space.system_members)
+    def _system_only(self, chance: Floats, live: Ints | slice) -> dict[Suspect, float]:
+        by_set = np.bincount(self.space.system[live], chance, len(self.space.system_sets))
+        return self._system_suspects(by_set @ self.space.system_members)
 
     def _axle_states(self, name: str) -> Floats:
         out: Floats = np.asarray(np.bincount(self._index[name], self.chance, len(self._states[name])), dtype=float)
@@ -315,11 +315,9 @@ class Posterior:
 
     def mechanism(self, corner: str, fault: str) -> str:
         """The words of the mechanism that the findings fit best; nothing where they do not tell."""
-        by_words: dict[str, float] = {}
-        for parts, p in zip(self.space.corners[corner].parts, self.row_chances(corner), strict=True):
-            for part, mechanism in parts:
-                if part.id == fault and mechanism.words:
-                    by_words[mechanism.words] = by_words.get(mechanism.words, 0.0) + float(p)
+        chances = self.row_chances(corner)
+        rows = self.space.corners[corner].rows_by_mechanism.get(fault, {})
+        by_words = {words: float(chances[having].sum()) for words, having in rows.items()}
         if not by_words:
             return ""
         best = max(by_words, key=lambda words: by_words[words])
@@ -352,27 +350,33 @@ class Posterior:
         A suspect's weights add up exactly: from its log-odds with everything found elsewhere on the vehicle to
         its posterior log-odds. The weight of one finding is then the step it made. What the axle's sides share (normal
         wear, driveline) is taken as what it turned out to be: grid points that carry no chance in the end are left out.
+        Worked out in single precision: a weight is good to a thousandth of a deciban.
         """
         return self._system_story() + [step for name in self._axles for step in self._axle_story(name)]
 
     def _system_story(self) -> list[Step]:
-        """What the findings of the whole vehicle did, with everything found at its corners known."""
+        """What the findings of the whole vehicle did, with everything found at its corners known.
+
+        Hypotheses that what was found at the corners has ruled out are left aside.
+        """
         chance = self.space.prior
         for name, states in self._states.items():
             chance = chance * states[self._index[name]]
+        live = np.flatnonzero(chance > 1e-12 * chance.sum())
+        chance = chance[live]
         steps: list[Step] = []
         together: dict[str, list[tuple[Graded, Floats]]] = {}
         for item, telling in zip(self._of_system, self._tellings, strict=True):
             together.setdefault(item.finding, []).append((item, telling))
         for parts in together.values():
             items = tuple(item for item, _ in parts)
-            told = chance * np.prod([telling for _, telling in parts], axis=0)
+            told = chance * np.prod([telling[live] for _, telling in parts], axis=0)
             told = told / told.sum()
             of_corners = any(fault in self._corner_faults for item in items for fault in item.likelihood.rows)
             chances = self._suspects if of_corners else self._system_only
-            after = chances(told)
+            after = chances(told, live)
             known = steps and steps[-1].after.keys() >= after.keys()
-            before = steps[-1].after if known else chances(chance / chance.sum())
+            before = steps[-1].after if known else chances(chance / chance.sum(), live)
             steps += _steps([items], list(after), np.array([[before[suspect] for suspect in after], [*after.values()]]))
             chance = told
         return steps

@@ -156,7 +156,12 @@ def _system_tests(
     knowledge: Knowledge,
     off_the_road: bool,
 ) -> list[NextTest]:
-    """The tests of the whole vehicle not yet made, by what they tell of all hypotheses together."""
+    """The tests of the whole vehicle not yet made, by what they tell of all hypotheses together.
+
+    Hypotheses that all together carry less than a thousandth of the chances are left out.
+    """
+    live = np.flatnonzero(posterior.chance > 1e-3 / len(posterior.chance))
+    chance, members = posterior.chance[live], posterior.space.system_members[posterior.space.system[live]]
     done = {path.split(".")[0] for path, _ in leaves(inspection.system)}
     out = []
     for finding, field in knowledge.system_finding.items():
@@ -167,9 +172,10 @@ def _system_tests(
         outcomes, entropy = _system_outcomes(posterior.space, finding, knowledge)
         if not outcomes.size:
             continue
-        bits = told_bits(posterior.chance, outcomes, entropy)
+        outcomes, entropy = outcomes[live], entropy[live]
+        bits = told_bits(chance, outcomes, entropy)
         if bits >= LEAST_BITS:
-            decides, because = _system_decides(posterior, outcomes, knowledge)
+            decides, because = _system_decides(posterior.space, chance, members, outcomes, knowledge)
             out.append(NextTest(finding, "", bits, field.minutes, because, field.stage, decides))
     return out
 
@@ -186,12 +192,12 @@ def _system_outcomes(space: Space, finding: str, knowledge: Knowledge) -> tuple[
     return space.outcomes[finding]
 
 
-def _system_decides(posterior: Posterior, outcomes: Floats, knowledge: Knowledge) -> tuple[bool, str]:
+def _system_decides(
+    space: Space, chance: Floats, members: Floats, outcomes: Floats, knowledge: Knowledge
+) -> tuple[bool, str]:
     """Whether an outcome that is not far-fetched names or clears a fault of the system; and of which it speaks."""
-    space = posterior.space
-    whole = posterior.chance @ outcomes
-    by_set = space.by_system_set(posterior.chance[:, None] * outcomes)
-    after = (by_set.T @ space.system_members) / np.where(whole > 0, whole, 1.0)[:, None]
+    whole = chance @ outcomes
+    after = (outcomes.T @ (chance[:, None] * members)) / np.where(whole > 0, whole, 1.0)[:, None]
     now = whole @ after
     likely = whole >= FAR_FETCHED
     decides = bool(((after[likely] >= 0.5) != (now >= 0.5)).any())

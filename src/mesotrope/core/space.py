@@ -71,19 +71,25 @@ class _Cases(ABC):
 
 @dataclass(eq=False)
 class CornerSpace(_Cases):
-    """All rows of one kind of corner and what each row does to every finding."""
+    """All rows of one kind of corner and what each row does to every finding.
+
+    Rows stand in `layers`: first one row of every state, then a second row of those states that have two, and so on,
+    the states with most rows first in each; `state_place` is a state's place in its layers.
+    """
 
     faults: tuple[Fault, ...]
     parts: tuple[tuple[Part, ...], ...]
     visitors: tuple[tuple[Part, ...], ...]
     share: Floats
-    state_start: Ints
+    state_place: Ints
+    layers: tuple[int, ...]
     state_faults: Floats
     state_size: Ints
     state_variant: Ints
     variants: tuple[tuple[Part, ...], ...]
     knowledge: Knowledge
     _tables: dict[str, Floats] = field(default_factory=dict)
+    _tell: dict[str, bool] = field(default_factory=dict)
 
     @property
     def rows(self) -> int:
@@ -91,7 +97,7 @@ class CornerSpace(_Cases):
 
     @property
     def states(self) -> int:
-        return len(self.state_start)
+        return len(self.state_place)
 
     def chances(self, likelihood: Likelihood) -> Floats:
         """Chances of each value of a finding for every row, shape (rows, values); computed once."""
@@ -102,6 +108,13 @@ class CornerSpace(_Cases):
                 table = self._by_faults(likelihood)
             self._tables[likelihood.key] = np.asfortranarray(table)  # read value by value
         return self._tables[likelihood.key]
+
+    def tells_mechanisms(self, likelihood: Likelihood) -> bool:
+        """Whether a finding is likelier by one mechanism of a fault than by another; worked out once."""
+        if (key := likelihood.key) not in self._tell:
+            table = self.chances(likelihood)
+            self._tell[key] = bool((table != table[self.first_row][self.state_of_row]).any())
+        return self._tell[key]
 
     def chances_by_drag(self, likelihood: Likelihood) -> Floats:
         """As `chances`, for each level of the corner's drag, shape (rows, levels, values): the worst that the faults of
@@ -175,6 +188,16 @@ class CornerSpace(_Cases):
         return 1.0 - patterns[row_pattern, DRAG_WEARS]
 
     @cached_property
+    def rows_by_mechanism(self) -> dict[str, dict[str, Ints]]:
+        """For every fault and the words of each of its mechanisms, the rows that hold it."""
+        out: dict[str, dict[str, list[int]]] = {}
+        for row, parts in enumerate(self.parts):
+            for part, mechanism in parts:
+                if mechanism.words:
+                    out.setdefault(part.id, {}).setdefault(mechanism.words, []).append(row)
+        return {fault: {words: np.array(rows) for words, rows in by.items()} for fault, by in out.items()}
+
+    @cached_property
     def state_members(self) -> Floats:
         """1 where a state has a fault, shape (states, faults + 1); the last column marks nothing at all."""
         nothing = (self.state_size == 0) & (self.state_variant == 0)
@@ -185,23 +208,24 @@ class CornerSpace(_Cases):
         """As `state_members`, for every row."""
         return self.state_members[self.state_of_row]
 
+    @property
+    def first_row(self) -> Ints:
+        """The first row of every state: rows stand in layers, and the first layer has one row of each state."""
+        return self.state_place
+
     @cached_property
     def state_of_row(self) -> Ints:
-        return np.repeat(np.arange(self.states), np.diff(np.append(self.state_start, self.rows)))
+        by_place = np.argsort(self.state_place)
+        return np.concatenate([by_place[:size] for size in self.layers])
 
     def add_up(self, row_values: Floats) -> Floats:
         """Add up rows into states as they are; keeps the second axis."""
-        out = row_values[self.state_start]
-        for states, rows in self._further_rows:
-            out[states] += row_values[rows]
-        return out
-
-    @cached_property
-    def _further_rows(self) -> list[tuple[Ints, Ints]]:
-        """For the second, third, … row of a state: the states that have one, and the row."""
-        count = np.diff(np.append(self.state_start, self.rows))
-        layers = [np.flatnonzero(count > place) for place in range(1, int(count.max()))]
-        return [(states, self.state_start[states] + place) for place, states in enumerate(layers, start=1)]
+        start = self.layers[0]
+        out = row_values[:start].copy()
+        for size in self.layers[1:]:
+            out[:size] += row_values[start : start + size]
+            start += size
+        return out[self.state_place]
 
 
 def _wear_pattern(parts: tuple[Part, ...]) -> tuple[float, ...]:
@@ -230,14 +254,12 @@ class AxleSpace:
     blocks: tuple[tuple[slice, slice], ...]
 
     def pair(self, left: Floats, right: Floats) -> Floats:
-        """Sum over the last axis of left times right, for every axle state, shape (times, axle states).
+        """Sum over the last axis of left times right, for every axle state.
 
-        left, right : shape (times, states of that corner, points). States stand in the order of `blocks`, in which
-        every state on the left meets the same run of states on the right.
+        left, right : one row a state of that corner. States stand in the order of `blocks`, in which every state
+        on the left meets the same run of states on the right.
         """
-        there = right.transpose(0, 2, 1)
-        out = [left[:, lefts] @ there[:, :, rights] for lefts, rights in self.blocks]
-        return np.concatenate([block.reshape(len(left), -1) for block in out], axis=1)
+        return np.concatenate([(left[lefts] @ right[rights].T).reshape(-1) for lefts, rights in self.blocks])
 
     def mass(self, message: Floats, left: Floats, right: Floats) -> Floats:
         """How much of a message over axle states each point of the corners' grid carries, shape (points,)."""
@@ -373,15 +395,6 @@ class Space(_Cases):
         return total
 
     @cached_property
-    def _set_starts(self) -> Ints:
-        """Where each set of system faults begins: hypotheses stand set by set."""
-        return np.searchsorted(self.system, np.arange(len(self.system_sets)))
-
-    def by_system_set(self, chance: Floats) -> Floats:
-        """Add hypotheses up into their sets of system faults; keeps further axes."""
-        return np.add.reduceat(chance, self._set_starts, axis=0)
-
-    @cached_property
     def with_system_fault(self) -> list[Ints]:
         """For every fault of the system, the hypotheses that hold it."""
         return [np.flatnonzero(column[self.system]) for column in self.system_members.T]
@@ -419,12 +432,18 @@ def _corner_space(knowledge: Knowledge, parts: list[list[Part]], variants: tuple
             rows.append(chosen)
             visitors.append(visiting)
             share.append(float(np.prod([m.share / total[fault.id] for fault, m in chosen])))
+    start = np.array(starts)
+    count = np.diff(np.append(start, len(rows)))
+    by_count = np.argsort(-count, kind="stable")
+    layers = [start[by_count[count[by_count] > number]] + number for number in range(int(count.max()))]
+    order = np.concatenate(layers)
     return CornerSpace(
         faults=faults,
-        parts=tuple(rows),
-        visitors=tuple(visitors),
-        share=np.array(share),
-        state_start=np.array(starts),
+        parts=tuple(rows[row] for row in order),
+        visitors=tuple(visitors[row] for row in order),
+        share=np.array(share)[order],
+        state_place=np.argsort(by_count),
+        layers=tuple(map(len, layers)),
         state_faults=np.array(members).reshape(len(starts), len(faults)),
         state_size=np.array(sizes),
         state_variant=np.array(state_variant),
