@@ -75,7 +75,7 @@ def case_of(number: int, seed: int, upto: str) -> Case:
 def each(make: Callable[[int], Made], numbers: Iterable[int]) -> Iterator[Made]:
     """`make` for every number, in their order, on all cores."""
     with ProcessPoolExecutor(mp_context=get_context("forkserver"), initializer=_alone) as pool:
-        yield from pool.map(make, numbers, chunksize=16)
+        yield from pool.map(make, numbers, chunksize=4)
 
 
 def _alone() -> None:

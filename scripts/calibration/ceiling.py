@@ -17,10 +17,15 @@ from scripts.calibration.cases import Case, Row
 
 NOTHING = "nothing"
 
+#: Findings of the corners that the classifier of the whole system is told the least, middle and most of.
+OF_ALL_CORNERS = (
+    "drag", "hub_temperature_c", "inner worn", "outer worn", "pad_gap_mm.inner", "pad_gap_mm.outer", "leak",
+    "bleeder_opened", "line_loosened_at_master", "pedal_response.inner", "pedal_response.outer",
+)  # fmt: skip
+
 
 def _around(case: Case, corner: str) -> Row:
-    """A corner as the classifier sees it: its own findings, its partner's, the other axle's mildest and worst, and
-    the whole vehicle's."""
+    """A corner as the classifier sees it: its own findings, its partner's, the mildest and worst, the whole."""
     row = {f"own {name}": value for name, value in case.by_corner[corner].items()}
     partner = partner_of(corner)
     if partner in case.by_corner:
@@ -39,8 +44,7 @@ def _around(case: Case, corner: str) -> Row:
 
 def _whole(case: Case) -> Row:
     row = {f"system {name}": value for name, value in case.system.items()}
-    for name in ("drag", "hub_temperature_c", "inner worn", "outer worn", "pad_gap_mm.inner", "pad_gap_mm.outer", "leak",
-                 "bleeder_opened", "line_loosened_at_master", "pedal_response.inner", "pedal_response.outer"):  # fmt: skip
+    for name in OF_ALL_CORNERS:
         here = sorted(case.by_corner[corner][name] for corner in case.corners if name in case.by_corner[corner])
         if here:
             row |= {f"least {name}": here[0], f"middle {name}": here[len(here) // 2], f"most {name}": here[-1]}

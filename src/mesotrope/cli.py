@@ -52,6 +52,7 @@ def answer_text(answer: Answer) -> str:
                 for t in answer.next_tests
             ],
         ),
+        ("Fits nothing well", list(answer.fits_nothing)),
         ("Contradictions", list(answer.contradictions)),
         ("Defaults used", list(answer.defaults_used)),
         ("Notes", list(answer.notes)),

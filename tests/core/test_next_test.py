@@ -50,8 +50,11 @@ def _offered(corners, **vehicle):
     return {(t.corner, t.finding) for t in _all_offered(corners, **vehicle)}
 
 
-def test_with_nothing_done_the_wheels_are_spun_first():
-    assert [t.finding for t in answer({}).next_tests[:2]] == ["spin"] * 2
+def test_with_nothing_done_the_foot_comes_first_and_of_the_corners_the_spin():
+    """The order of the trade: the pedal before the lift, and the wheels are spun before one comes off."""
+    tests = answer({}).next_tests
+    assert tests[0].finding.startswith("pedal")
+    assert [test.finding for test in tests if test.corner][:2] == ["spin"] * 2
 
 
 def test_a_test_that_was_made_is_not_offered_again():

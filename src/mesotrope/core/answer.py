@@ -22,6 +22,7 @@ from mesotrope.core.evidence import (
 from mesotrope.core.findings import Inspection, leaves
 from mesotrope.core.model import Knowledge
 from mesotrope.core.next_test import NextTest, next_tests
+from mesotrope.core.since_last import since_last_visit
 from mesotrope.core.space import space_of
 from mesotrope.core.specification import Specification, complete_specification
 from mesotrope.core.vocabulary import check
@@ -33,7 +34,18 @@ LISTED, CLEARED = 0.05, 0.03
 LEAST_DECIBANS, CLEARING_DECIBANS = 0.5, -3.0
 
 #: A finding this unlikely under what is now believed, though some fault would explain it, is to be measured again.
-FITS_NOTHING = 0.05
+CONTRADICTS = 0.05
+
+#: Where as many findings of how a corner works fit what is believed no better than this, something outside the list may
+#: be wrong. How a part looks does not count: a torn boot or a rusty face is often there and means nothing.
+FITS_POORLY, MANY_POORLY = 0.25, 2
+HOW_IT_WORKS = frozenset(
+    """
+    spin pull_n hub_temperature_c pedal_response pad_gap_mm bleeder_opened line_loosened_at_master
+    caliper_bolts_slackened parking_cable_slackened pad_mm pad_fit pin piston_pushback brake_force_n
+    pedal_travel pedal_feel pedal_hold pedal_pump pedal_on_engine_start pedal_release fluid_level pull_braking
+    """.split()  # noqa: SIM905
+)
 
 #: How many tests are offered at once.
 MOST_OFFERED = 6
@@ -95,6 +107,7 @@ class Answer:
     decision: Decision
     defaults_used: tuple[str, ...]
     contradictions: tuple[str, ...]
+    fits_nothing: tuple[str, ...]
     notes: tuple[str, ...]
 
     @property
@@ -108,11 +121,12 @@ def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
     check(inspection, knowledge)
     specification = complete_specification(inspection, knowledge.specification)
     measures = measure_all(inspection, specification, knowledge)
-    evidence = collect(inspection, specification, measures, knowledge)
+    lately = since_last_visit(inspection, specification, measures, knowledge)
+    evidence = collect(inspection, specification, measures, knowledge, lately)
     space = space_of(knowledge, specification)
     posterior, chances = None, {}
     if space is not None:
-        since = _km_since_fitted(inspection, specification)
+        since = _km_since_fitted(inspection, specification) | {name: axle.km for name, axle in lately.items()}
         posterior = Posterior(knowledge, specification, space, evidence, since, inspection.visit.usage)
         if evidence:
             chances = _with_worn_linings(posterior.suspects(), inspection, specification, measures, knowledge)
@@ -132,6 +146,7 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
     specification, measures, posterior = short.specification, short.measures, short.posterior
     tests = next_tests(posterior, inspection, specification, measures, knowledge) if posterior else []
     steps = posterior.story() if posterior and short.evidence else []
+    fits = [(item, posterior.fit(item)) for item in short.evidence] if posterior else []
     drums = [name for name, axle in specification.axles.items() if not axle.has("disc")]
     return Answer(
         specification=specification,
@@ -143,7 +158,8 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
         story=tuple(steps),
         decision=short.decision,
         defaults_used=_defaults_used(short.evidence, specification),
-        contradictions=_contradictions(posterior) if posterior else (),
+        contradictions=_contradictions(fits),
+        fits_nothing=_fits_nothing(fits, knowledge),
         notes=tuple(f"the {name} axle has drums: recorded, not diagnosed here" for name in drums),
     )
 
@@ -279,13 +295,34 @@ def _cleared(chances: Mapping[Suspect, float], steps: list[Step], knowledge: Kno
     return tuple(sorted(out, key=lambda cleared: (cleared.corner, cleared.probability)))
 
 
-def _contradictions(posterior: Posterior) -> tuple[str, ...]:
+#: A finding and how well it fits what is now believed.
+Fits = Sequence[tuple[Evidence, float]]
+
+
+def _contradictions(fits: Fits) -> tuple[str, ...]:
     """Findings that no fault explains beside the others."""
     return tuple(
-        f"measure again: {item.sentence}; it fits nothing else found here"
-        for item in posterior.evidence
-        if posterior.fit(item) < FITS_NOTHING
+        f"measure again: {item.sentence}; it fits nothing else found here" for item, fit in fits if fit < CONTRADICTS
     )
+
+
+def _fits_nothing(fits: Fits, knowledge: Knowledge) -> tuple[str, ...]:
+    """Corners, or the whole system, where several findings fit no fault of the list: it may be another."""
+    poor: dict[str, list[str]] = {}
+    for item, fit in fits:
+        if fit < FITS_POORLY and item.finding in HOW_IT_WORKS:
+            poor.setdefault(item.corner, []).append(_named(item.finding, knowledge))
+    return tuple(
+        f"{in_words(corner) or 'whole system'}: fits nothing well. No fault of the list, alone or with others, "
+        f"explains {', '.join(dict.fromkeys(names))}. Make them again; if they stand, look for something else"
+        for corner, names in poor.items()
+        if len(set(names)) >= MANY_POORLY
+    )
+
+
+def _named(finding: str, knowledge: Knowledge) -> str:
+    known = knowledge.corner_finding.get(finding) or knowledge.system_finding.get(finding)
+    return known.label if known else finding.replace("_", " ")
 
 
 def _defaults_used(evidence: Sequence[Evidence], specification: Specification) -> tuple[str, ...]:
@@ -368,6 +405,11 @@ def answer_document(answer: Answer) -> dict[str, Any]:
                 "bits": round(t.bits, 4),
                 "minutes": t.minutes,
                 "because": t.because,
+                "saves": round(t.saves, 2),
+                "answers": [
+                    {"answer": f.answer, "chance": f.chance, "leads": f.leads, "probability": f.probability}
+                    for f in t.foretold
+                ],
             }
             for t in answer.next_tests
         ],
@@ -385,5 +427,6 @@ def answer_document(answer: Answer) -> dict[str, Any]:
         },
         "defaults_used": list(answer.defaults_used),
         "contradictions": list(answer.contradictions),
+        "fits_nothing_well": list(answer.fits_nothing),
         "notes": list(answer.notes),
     }

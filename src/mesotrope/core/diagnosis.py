@@ -112,7 +112,8 @@ class CornerTable:
                 joined = worn.reshape(-1, len(drag)) @ drag
             joined = joined.reshape(self.space.rows, -1)
             joined = joined if self.points is None else joined[:, self.points]
-            self._joined = (self.space.share[:, None] * joined).astype(self.numbers, copy=False)
+            joined = self.space.share[:, None] * joined
+            self._joined = (joined / joined.max()).astype(self.numbers, copy=False)
         return self._joined
 
     def rows(self) -> Floats:
@@ -123,7 +124,8 @@ class CornerTable:
     def states(self) -> Floats:
         """As `rows`, added up into states, to a common factor."""
         if self._states is None:
-            self._states = self.space.add_up(self.rows())
+            states = self.space.add_up(self.rows())
+            self._states = states / states.max()
         return self._states
 
 
@@ -192,11 +194,11 @@ class AxleTable:
             table.keep(points)
 
     def points_that_matter(self, message: Floats) -> Ints:
-        """The points of the grid that carry all but a millionth of a message over axle states, given what was found."""
+        """The points of the grid that carry all but a hundred-thousandth of a message, given what was found."""
         left = self.tables[self.corners[0]].states() * self.grid_chance
         right = self.tables[self.corners[1]].states() if len(self.corners) > 1 else np.ones((1, left.shape[1]))
         mass = self.space.mass(message, left, right)
-        return np.flatnonzero(mass > 1e-6 * mass.sum() / len(mass))
+        return np.flatnonzero(mass > 1e-5 * mass.sum() / len(mass))
 
     def states(self) -> Floats:
         """Likelihood of every axle state, scaled to a greatest of 1."""

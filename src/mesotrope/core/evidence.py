@@ -9,6 +9,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from statistics import NormalDist
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -123,6 +124,14 @@ class CornerMeasures:
         return min(places) if places else None
 
 
+@dataclass(frozen=True)
+class SinceLast:
+    """Wear of an axle's pads since the last visit: the distance, and for each corner inner and outer, mm."""
+
+    km: float
+    worn: Mapping[str, tuple[Measure, Measure]]
+
+
 def partner_of(corner: str) -> str | None:
     """The corner on the other side of the axle; None for a wheel in the middle.
 
@@ -187,15 +196,22 @@ def collect(
     specification: Specification,
     measures: Mapping[str, CornerMeasures],
     knowledge: Knowledge,
+    lately: Mapping[str, SinceLast] = MappingProxyType({}),
 ) -> list[Evidence]:
-    """Everything that was found at the corners that are diagnosed, in the order of the vocabulary."""
+    """Everything that was found at the corners that are diagnosed, in the order of the vocabulary.
+
+    lately : the axles whose wear since the last visit is known; it then stands for the wear of their pads' whole life.
+    """
     out: list[Evidence] = []
     for corner in specification.corners:
         axle = specification.axle_of(corner)
         if axle.has("disc"):
             found = inspection.corner(corner)
             out += _dragging(corner, measures, found, specification)
-            out += _wear(corner, measures, found, axle)
+            if since := lately.get(axle_name(corner)):
+                out += _wear_since(corner, since, found)
+            else:
+                out += _wear(corner, measures, found, axle)
             out += _tapers(corner, measures[corner])
             out += _warm(corner, inspection, specification, knowledge)
             out += _graded(corner, found, axle, knowledge, _compared(corner, inspection, specification))
@@ -266,6 +282,21 @@ def _wear(
     uses = (f"{corner.split('_')[0]}.pad_new_mm",)
     finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
     return [Worn(corner, finding, sentence, worn.get("inner"), worn.get("outer"), uses)]
+
+
+def _wear_since(corner: str, since: SinceLast, found: CornerFindings) -> list[Evidence]:
+    if corner not in since.worn:
+        return []
+    inner, outer = since.worn[corner]
+    sentence = (
+        f"{in_words(corner)} since the last visit, {since.km:.0f} km ago: inner worn by {inner.value:.1f} mm, "
+        f"outer by {outer.value:.1f} mm"
+    )
+    partner = since.worn.get(partner_of(corner) or "")
+    if partner:
+        sentence += f"; its partner {partner[0].value:.1f} and {partner[1].value:.1f} mm"
+    finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
+    return [Worn(corner, finding, sentence, inner, outer, (f"{axle_name(corner)}.pad_new_mm",))]
 
 
 def _tapers(corner: str, here: CornerMeasures) -> list[Evidence]:

@@ -101,6 +101,23 @@ RecentWork = Literal[
 Usage = Literal["motorway", "mixed", "town", "mountains", "towing"]
 
 
+class InnerOuterMm(_Shape):
+    inner: float | None = None
+    outer: float | None = None
+
+
+class EarlierPads(_Shape):
+    """Mean lining thickness at each corner at an earlier visit, and how far the vehicle had gone then."""
+
+    odometer_km: float
+    front_left: InnerOuterMm | None = None
+    front_right: InnerOuterMm | None = None
+    rear_left: InnerOuterMm | None = None
+    rear_right: InnerOuterMm | None = None
+    front: InnerOuterMm | None = None
+    rear: InnerOuterMm | None = None
+
+
 class Visit(_Shape):
     date: str | None = None
     odometer_km: float | None = None
@@ -108,6 +125,7 @@ class Visit(_Shape):
     usage: Usage | None = None
     recent_work: list[RecentWork] | None = None
     complaint: Text | None = None
+    earlier_pads: EarlierPads | None = None
 
     @field_validator("date")
     @classmethod
@@ -120,11 +138,6 @@ class Visit(_Shape):
 class Spin(_Shape):
     turns: float | None = None
     seconds: float | None = None
-
-
-class InnerOuterMm(_Shape):
-    inner: float | None = None
-    outer: float | None = None
 
 
 class PadPoints(_Shape):

@@ -264,6 +264,47 @@ class Cure(Known):
     unsafe: str = ""
 
 
+class Cost(Known):
+    """What one action takes: minutes of labour, price of its parts, and the chance that it comes back within a year.
+
+    For one corner, or with `per` "vehicle" for the vehicle once.
+    """
+
+    id: str
+    minutes: Annotated[float, Field(ge=0)]
+    parts: Annotated[float, Field(ge=0)]
+    part: str = ""
+    again: Annotated[float, Field(ge=0, lt=1)] = 0.0
+    per: Literal["corner", "vehicle"] = "corner"
+
+
+class Remedy(Known):
+    """How surely each action cures a fault, the sensible ways to do it, and what leaving it costs."""
+
+    id: str
+    left: Literal["drags", "unsafe", "visit"]
+    cures: dict[str, Chance]
+    ways: tuple[tuple[str, ...], ...] = ()
+    corrodes: bool = False
+
+
+class Money(Known):
+    """Prices that no single action has, in the workshop's currency."""
+
+    currency: str
+    labour_per_hour: Annotated[float, Field(gt=0)]
+    comeback_minutes: Annotated[float, Field(ge=0)]
+    comeback_trust: Annotated[float, Field(ge=0)]
+    spoiled_pads_and_rotors: Annotated[float, Field(ge=0)]
+    unsafe_at_stake: Annotated[float, Field(ge=0)]
+    bit_of_knowing: Annotated[float, Field(ge=0)]
+    partner_within_a_year: Chance
+
+    @property
+    def labour_per_minute(self) -> float:
+        return self.labour_per_hour / 60
+
+
 class Caution(Known):
     id: str
     words: str
@@ -303,6 +344,9 @@ class Knowledge(Known):
     actions: tuple[Action, ...] = ()
     cures: tuple[Cure, ...] = ()
     cautions: tuple[Caution, ...] = ()
+    costs: tuple[Cost, ...] = ()
+    remedies: tuple[Remedy, ...] = ()
+    money: Money
 
     @cached_property
     def likelihood(self) -> dict[str, Likelihood]:
@@ -331,6 +375,14 @@ class Knowledge(Known):
     @cached_property
     def cure(self) -> dict[str, Cure]:
         return {cure.fault: cure for cure in self.cures}
+
+    @cached_property
+    def cost(self) -> dict[str, Cost]:
+        return {cost.id: cost for cost in self.costs}
+
+    @cached_property
+    def remedy(self) -> dict[str, Remedy]:
+        return {remedy.id: remedy for remedy in self.remedies}
 
     @cached_property
     def action(self) -> dict[str, Action]:

@@ -12,12 +12,14 @@ from itertools import combinations
 
 import numpy as np
 
+from mesotrope.core.costs import left_cost, saved_by_knowing, work_cost
 from mesotrope.core.densities import wear_grid_mm, wear_model
 from mesotrope.core.diagnosis import Posterior
-from mesotrope.core.evidence import CornerMeasures, emission_of, shares_wheel
+from mesotrope.core.evidence import CornerMeasures, shares_wheel
 from mesotrope.core.findings import STAGES, Inspection, leaves
-from mesotrope.core.model import Knowledge, Likelihood, VocabularyField
-from mesotrope.core.space import CornerSpace, Floats, Space
+from mesotrope.core.foretold import SPINS, STEPS, Foretold, answers_of, foretell, seen_in_steps
+from mesotrope.core.model import Fault, Knowledge, Likelihood, VocabularyField
+from mesotrope.core.space import CornerSpace, Floats, KnowledgeKey, Space
 from mesotrope.core.specification import AxleSpecification, Specification
 
 #: Less than this is not worth anybody's minutes.
@@ -26,10 +28,17 @@ LEAST_BITS = 0.02
 #: As many of the best tests say what they tell apart; the others only count for the order of work.
 MOST_EXPLAINED = 12
 
+#: As many of the best tests tell what each answer would do.
+MOST_FORETOLD = 3
+
 
 @dataclass(frozen=True)
 class NextTest:
-    """A test worth making: what it is expected to tell, what it takes, and which suspects it settles."""
+    """A test worth making: what it is expected to tell, what it takes, and which suspects it settles.
+
+    `saves` is the money that knowing its answer is expected to save in the decision at hand; `worth` the money for
+    every minute it takes, with what the bits are worth for the decisions that follow.
+    """
 
     finding: str
     corner: str
@@ -38,6 +47,9 @@ class NextTest:
     because: str
     stage: str
     decides: bool
+    saves: float = 0.0
+    worth: float = 0.0
+    foretold: tuple[Foretold, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -140,13 +152,23 @@ def next_tests(
                     _Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes)
                 )
     out = _system_tests(posterior, inspection, specification, knowledge, off_the_road)
-    out += [NextTest(t.finding, t.corner, t.bits, t.minutes, "", t.stage, _decides(t, knowledge)) for t in candidates]
-    out.sort(key=lambda t: (not t.decides, -t.bits / t.minutes, t.corner, t.finding))
+    out += [NextTest(t.finding, t.corner, t.bits, t.minutes, "", t.stage, *_weighed(t, knowledge)) for t in candidates]
+    a_bit = knowledge.money.bit_of_knowing
+    out = [replace(t, worth=(t.saves + a_bit * t.bits) / t.minutes) for t in out]
+    out = [replace(t, decides=t.decides or t.worth > knowledge.money.labour_per_minute) for t in out]
+    out.sort(key=lambda t: (not t.decides, -t.worth, t.corner, t.finding))
     by_place = {(t.corner, t.finding): t for t in candidates}
-    return [
+    first = [
         replace(t, because=_settles(by_place[t.corner, t.finding], knowledge)) if t.corner else t
         for t in out[:MOST_EXPLAINED]
-    ] + out[MOST_EXPLAINED:]
+    ]
+    told = [
+        replace(t, foretold=_foretold(by_place[t.corner, t.finding], specification.axle_of(t.corner), knowledge))
+        if t.corner
+        else replace(t, foretold=_foretold_of_system(posterior, t.finding, knowledge))
+        for t in first[:MOST_FORETOLD]
+    ]
+    return told + first[MOST_FORETOLD:] + out[MOST_EXPLAINED:]
 
 
 def _system_tests(
@@ -158,9 +180,9 @@ def _system_tests(
 ) -> list[NextTest]:
     """The tests of the whole vehicle not yet made, by what they tell of all hypotheses together.
 
-    Hypotheses that all together carry less than a thousandth of the chances are left out.
+    Hypotheses that all together carry less than a hundredth of the chances are left out.
     """
-    live = np.flatnonzero(posterior.chance > 1e-3 / len(posterior.chance))
+    live = np.flatnonzero(posterior.chance > 1e-2 / len(posterior.chance))
     chance, members = posterior.chance[live], posterior.space.system_members[posterior.space.system[live]]
     done = {path.split(".")[0] for path, _ in leaves(inspection.system)}
     out = []
@@ -175,8 +197,8 @@ def _system_tests(
         outcomes, entropy = outcomes[live], entropy[live]
         bits = told_bits(chance, outcomes, entropy)
         if bits >= LEAST_BITS:
-            decides, because = _system_decides(posterior.space, chance, members, outcomes, knowledge)
-            out.append(NextTest(finding, "", bits, field.minutes, because, field.stage, decides))
+            decides, because, saves = _system_decides(posterior.space, chance, members, outcomes, knowledge)
+            out.append(NextTest(finding, "", bits, field.minutes, because, field.stage, decides, saves))
     return out
 
 
@@ -187,15 +209,18 @@ def _system_outcomes(space: Space, finding: str, knowledge: Knowledge) -> tuple[
     """
     if finding not in space.outcomes:
         rows = [row for row in knowledge.system_likelihoods if row.name == finding]
-        outcomes = _joint([_stepped(space.chances(row), row, 5) for row in rows]) if rows else np.empty((0, 0))
+        outcomes = (
+            _joint([_stepped(space.chances(row), row, SYSTEM_STEPS) for row in rows]) if rows else np.empty((0, 0))
+        )
         space.outcomes[finding] = outcomes, entropy_bits(outcomes)
     return space.outcomes[finding]
 
 
 def _system_decides(
     space: Space, chance: Floats, members: Floats, outcomes: Floats, knowledge: Knowledge
-) -> tuple[bool, str]:
-    """Whether an outcome that is not far-fetched names or clears a fault of the system; and of which it speaks."""
+) -> tuple[bool, str, float]:
+    """Whether an outcome that is not far-fetched names or clears a fault of the system, of which it speaks, and what
+    knowing it saves."""
     whole = chance @ outcomes
     after = (outcomes.T @ (chance[:, None] * members)) / np.where(whole > 0, whole, 1.0)[:, None]
     now = whole @ after
@@ -204,20 +229,43 @@ def _system_decides(
     moved = np.abs(after[likely] - now).max(axis=0) if likely.any() else np.zeros(len(now))
     most = int(moved.argmax())
     words = knowledge.words(space.system_faults[most].id)
-    return decides, f"speaks for or against “{words}”"
+    total = whole.sum()
+    saves = saved_by_knowing(now / total, after, whole / total, *_prices(space.system_faults, knowledge))
+    return decides, f"speaks for or against “{words}”", saves
 
 
 #: A corner is settled when this much of its chances is on what is named; an outcome rarer than that is far-fetched.
 SETTLED, FAR_FETCHED = 0.8, 0.03
 
 
-def _decides(test: _Candidate, knowledge: Knowledge) -> bool:
-    """Whether an outcome changes what is to be done at the corner, or the corner is not settled yet."""
+@lru_cache(maxsize=64)
+def _costs(faults: tuple[str, ...], key: KnowledgeKey) -> tuple[Floats, Floats]:
+    knowledge = key.knowledge
+    work = [work_cost(knowledge.cure[fault].actions, knowledge) for fault in faults]
+    return np.array(work), np.array([left_cost(fault, knowledge) for fault in faults])
+
+
+def _prices(faults: tuple[Fault, ...], knowledge: Knowledge) -> tuple[Floats, Floats]:
+    """What it costs to put each fault right, and to leave it."""
+    return _costs(tuple(fault.id for fault in faults), KnowledgeKey(knowledge))
+
+
+def _weighed(test: _Candidate, knowledge: Knowledge) -> tuple[bool, float]:
+    """Whether a test could change what is to be done at the corner or settle it, and what knowing its answer saves."""
     weights, now = test.here.weights, test.here.now
+    total, by_outcome = _total(test.rows), test.rows @ test.outcomes
+    chances = (weights.T @ test.outcomes) / np.where(by_outcome > 0, by_outcome, 1.0)
+    saves = saved_by_knowing(
+        now[:-1] / total, chances[:-1].T, by_outcome / total, *_prices(test.space.faults, knowledge)
+    )
+    return _decides(test, chances, by_outcome, knowledge), saves
+
+
+def _decides(test: _Candidate, chances: Floats, by_outcome: Floats, knowledge: Knowledge) -> bool:
+    """Whether an outcome changes what is to be done at the corner, or the corner is not settled yet."""
+    now = test.here.now
     if max(now) < SETTLED * _total(test.rows):
         return True
-    by_outcome = test.rows @ test.outcomes
-    chances = (weights.T @ test.outcomes) / np.where(by_outcome > 0, by_outcome, 1.0)
     actions = [knowledge.cure[fault.id].actions for fault in test.space.faults] + [()]
 
     def work(column: Floats) -> frozenset[str]:
@@ -250,14 +298,20 @@ def _drags(space: CornerSpace, rows: Floats, measured: CornerMeasures, knowledge
     return float(rows @ space.drag_chances[:, 2:].sum(axis=1)) >= 0.5
 
 
+#: Steps of the logarithm of a torque in N·m that a spin can show.
+SPIN_STEPS = np.linspace(-0.5, 4.0, 10)
+
+#: A measured finding of the whole vehicle is seen in as many steps.
+SYSTEM_STEPS = 5
+
+
 @lru_cache(maxsize=64)
 def _tests(space: CornerSpace, axle: AxleSpecification) -> dict[str, tuple[Floats, Floats]]:
     """For every test: chances of its outcomes by row, shape (rows, outcomes), and their entropy."""
     knowledge = space.knowledge
     parts: dict[str, list[Floats]] = {}
-    for likelihood in knowledge.likelihoods:
-        if likelihood.key != "piston_pushback.best" or axle.pistons > 1:
-            parts.setdefault(likelihood.name, []).append(_outcomes(space, likelihood))
+    for finding in dict.fromkeys(row.name for row in knowledge.likelihoods):
+        parts[finding] = [_outcomes(space, row) for row in _likelihoods(finding, axle, knowledge)]
     parts["spin"] = [_spin_outcomes(space, knowledge)]
     parts["pad_mm"] = [_pad_outcomes(space, axle, knowledge)]
     joint = {finding: _joint(tables) for finding, tables in parts.items()}
@@ -268,21 +322,17 @@ def _outcomes(space: CornerSpace, likelihood: Likelihood) -> Floats:
     return _stepped(space.chances(likelihood), likelihood)
 
 
-def _stepped(chances: Floats, likelihood: Likelihood, steps: int = 9) -> Floats:
+def _stepped(chances: Floats, likelihood: Likelihood, steps: int = STEPS) -> Floats:
     """Chances of outcomes from chances of grades: a measured quantity is seen in some steps over its range."""
     if likelihood.mean is None or likelihood.sd is None:
         return chances
-    spread = np.hypot(np.array(likelihood.sd), likelihood.gauge_sd)
-    low = (np.array(likelihood.mean) - 2 * spread).min()
-    high = (np.array(likelihood.mean) + 2 * spread).max()
-    seen = np.array([emission_of(likelihood, value) for value in np.linspace(low, high, steps)])
-    return chances @ (seen / seen.sum(axis=0)).T
+    return chances @ seen_in_steps(likelihood, steps).T
 
 
 def _spin_outcomes(space: CornerSpace, knowledge: Knowledge) -> Floats:
     drag = knowledge.drag
     level, spread = np.log(drag.torque_nm)[:, None], np.hypot(drag.torque_log_sd, 0.25)[:, None]
-    seen = np.exp(-0.5 * ((np.linspace(-0.5, 4.0, 10)[None, :] - level) / spread) ** 2)
+    seen = np.exp(-0.5 * ((SPIN_STEPS[None, :] - level) / spread) ** 2)
     return space.drag_chances @ (seen / seen.sum(axis=1, keepdims=True))
 
 
@@ -305,6 +355,40 @@ def _joint(tables: list[Floats]) -> Floats:
     for table in tables[1:]:
         out = (out[:, :, None] * table[:, None, :]).reshape(len(out), -1)
     return out
+
+
+def _foretold(test: _Candidate, axle: AxleSpecification, knowledge: Knowledge) -> tuple[Foretold, ...]:
+    """What each answer to a test at a corner would do there."""
+    if test.finding == "spin":
+        steps = np.log(knowledge.drag.torque_nm)[:, None] - SPIN_STEPS[None, :]
+        answers = [SPINS[level] for level in np.abs(steps).argmin(axis=0)]
+    elif test.finding == "pad_mm":
+        answers = ["outer pad thinner"] * 3 + ["both pads alike"] * 3 + ["inner pad thinner"] * 3
+    else:
+        answers = answers_of(_likelihoods(test.finding, axle, knowledge), knowledge)
+    names = [*(knowledge.words(fault.id) for fault in test.space.faults), knowledge.none.words]
+    return foretell(answers, test.outcomes, np.column_stack([test.here.weights, test.rows]), names)
+
+
+def _likelihoods(finding: str, axle: AxleSpecification, knowledge: Knowledge) -> list[Likelihood]:
+    """The rows that a test at a corner of this axle answers, in the order of its outcomes."""
+    return [
+        row
+        for row in knowledge.likelihoods
+        if row.name == finding and (row.key != "piston_pushback.best" or axle.pistons > 1)
+    ]
+
+
+def _foretold_of_system(posterior: Posterior, finding: str, knowledge: Knowledge) -> tuple[Foretold, ...]:
+    """What each answer to a test of the whole vehicle would do."""
+    space = posterior.space
+    outcomes, _ = _system_outcomes(space, finding, knowledge)
+    members = space.system_members[space.system]
+    nothing = (members.sum(axis=1) == 0).astype(float)
+    weights = posterior.chance[:, None] * np.column_stack([members, nothing, np.ones(len(members))])
+    names = [*(knowledge.words(fault.id) for fault in space.system_faults), "nothing wrong with the whole system"]
+    rows = [row for row in knowledge.system_likelihoods if row.name == finding]
+    return foretell(answers_of(rows, knowledge, SYSTEM_STEPS), outcomes, weights, names)
 
 
 def _settles(test: _Candidate, knowledge: Knowledge) -> str:

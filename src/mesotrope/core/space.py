@@ -496,7 +496,7 @@ def space_of(knowledge: Knowledge, specification: Specification) -> Space | None
         for corner in specification.corners
         if specification.axle_of(corner).has("disc")
     )
-    return _space(_Key(knowledge), corners) if corners else None
+    return _space(KnowledgeKey(knowledge), corners) if corners else None
 
 
 def _possible(knowledge: Knowledge, specification: Specification, corner: str) -> list[tuple[str, ...]]:
@@ -511,7 +511,7 @@ def _possible(knowledge: Knowledge, specification: Specification, corner: str) -
     return out
 
 
-class _Key:
+class KnowledgeKey:
     """Lets a cache tell knowledge apart by identity: it is frozen, and hashing all of it would be slow."""
 
     def __init__(self, knowledge: Knowledge) -> None:
@@ -521,11 +521,11 @@ class _Key:
         return id(self.knowledge)
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Key) and other.knowledge is self.knowledge
+        return isinstance(other, KnowledgeKey) and other.knowledge is self.knowledge
 
 
 @lru_cache(maxsize=64)
-def _space(key: _Key, corners: tuple[tuple[str, str, tuple[tuple[str, ...], ...]], ...]) -> Space:
+def _space(key: KnowledgeKey, corners: tuple[tuple[str, str, tuple[tuple[str, ...], ...]], ...]) -> Space:
     knowledge = key.knowledge
     system_faults = tuple(fault for fault in knowledge.faults if fault.scope == "system")
     system_sets = _all_sets([[(fault, m) for m in fault.mechanism] for fault in system_faults], MOST_FAULTS)

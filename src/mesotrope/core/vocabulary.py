@@ -70,7 +70,8 @@ def check(inspection: Inspection, knowledge: Knowledge) -> None:
         if axle and axle.pad_new_mm and axle.pad_limit_mm and axle.pad_limit_mm >= axle.pad_new_mm:
             where = f"vehicle.axles.{name}.pad_limit_mm"
             faults.append(InvalidInput(where, axle.pad_limit_mm, "it must be below pad_new_mm"))
-    hold(inspection.visit, "visit", knowledge.visit_fields)
+    hold(inspection.visit.model_copy(update={"earlier_pads": None}), "visit", knowledge.visit_fields)
+    faults += _earlier_faults(inspection, knowledge)
     hold(inspection.findings.system, "findings.system", knowledge.system_fields)
     corners = inspection.findings.corners
     for name in type(corners).model_fields if corners else ():
@@ -82,6 +83,19 @@ def check(inspection: Inspection, knowledge: Knowledge) -> None:
             faults.append(InvalidInput(f"{where}.spin.seconds", 0, words))
     if faults:
         raise InvalidDocument(faults)
+
+
+def _earlier_faults(inspection: Inspection, knowledge: Knowledge) -> list[InvalidInput]:
+    """What cannot be in the figures of an earlier visit: the same ranges hold as for those of today."""
+    distance = next(field for field in knowledge.visit_fields if field.key == "odometer_km")
+    faults = []
+    for path, value in leaves(inspection.visit.earlier_pads):
+        field = distance if path == "odometer_km" else knowledge.corner_field["pad_mm"]
+        assert field.possible
+        if not field.possible[0] <= value <= field.possible[1]:
+            words = _range_in_words(*field.possible, field.unit)
+            faults.append(InvalidInput(f"visit.earlier_pads.{path}", value, words))
+    return faults
 
 
 def read_entry(

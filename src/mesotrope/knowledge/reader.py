@@ -23,7 +23,7 @@ def knowledge() -> Knowledge:
     """
     faults, likelihoods, vocabulary = _table("faults"), _table("likelihoods"), _table("vocabulary")
     system = _table("system_likelihoods")
-    fluids, heat = _table("fluids"), _table("heat")
+    fluids, heat, costs = _table("fluids"), _table("heat"), _table("costs")
     limits, decisions, specification = _table("limits"), _table("decisions"), _table("specification")
     return Knowledge.model_validate(
         {
@@ -56,5 +56,8 @@ def knowledge() -> Knowledge:
             "actions": decisions["action"],
             "cures": decisions["cure"],
             "cautions": decisions["caution"],
+            "costs": costs["action"],
+            "remedies": costs["fault"],
+            "money": costs["money"],
         }
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy import func, or_, select
@@ -13,6 +13,7 @@ from sqlalchemy.orm import joinedload
 
 from mesotrope.core.findings import Inspection, parse_inspection
 from mesotrope.core.model import Knowledge
+from mesotrope.core.since_last import with_earlier_pads
 from mesotrope.core.vin import read_vin
 from mesotrope.core.vocabulary import check
 from mesotrope.errors import InvalidInput, NotFound
@@ -78,13 +79,34 @@ def list_bays(database: Database, *, by: Who) -> list[OpenJob]:
         return [_open(job, standing[job.id]) for job in jobs]
 
 
-def open_job(database: Database, job_id: int, *, by: Who) -> OpenJob:
-    """One job with its inspection. Raises `NotFound`, also for another workshop's."""
+#: As many earlier visits are looked through for the pads' thickness then.
+MOST_EARLIER = 3
+
+
+def open_job(database: Database, job_id: int, *, by: Who, knowledge: Knowledge | None = None) -> OpenJob:
+    """One job with its inspection. Raises `NotFound`, also for another workshop's.
+
+    knowledge : where given, the inspection also says what the pads measured at an earlier visit, as the diagnosis
+    compares them.
+    """
     with database.of_workshop(by.workshop_id) as session:
         job = session.scalar(select(Job).options(joinedload(Job.vehicle)).where(Job.id == job_id))
         if job is None:
             raise NotFound("job")
-        return _open(job, standing_findings(session, [job.id])[job.id])
+        if knowledge is None:
+            return _open(job, standing_findings(session, [job.id])[job.id])
+        before = session.scalars(
+            select(Job)
+            .where(Job.vehicle_id == job.vehicle_id, Job.opened_at < job.opened_at)
+            .order_by(Job.opened_at.desc())
+            .limit(MOST_EARLIER)
+        ).all()
+        standing = standing_findings(session, [job.id, *(earlier.id for earlier in before)])
+        opened = _open(job, standing[job.id])
+        earlier = [
+            build_inspection(job.vehicle.specification, visit.visit, standing[visit.id].findings) for visit in before
+        ]
+        return replace(opened, inspection=with_earlier_pads(opened.inspection, earlier, knowledge))
 
 
 @dataclass(frozen=True)

@@ -111,7 +111,7 @@ def _worded(finding: str, corner: str, knowledge: Knowledge) -> list[VocabularyF
 def board_page(
     request: Request, job_id: int, shop: InShop, who: SignedIn, corner: Annotated[str, Query(max_length=20)] = ""
 ) -> Response:
-    job = open_job(shop.database, job_id, by=who)
+    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     answer = shop.answer(job.inspection)
     places = (*answer.specification.corners, SYSTEM)
     leading = next((s.corner or SYSTEM for s in answer.suspects if s.fault != shop.knowledge.none.id), places[0])
@@ -132,7 +132,7 @@ def try_out(
     path: Annotated[str, Query(max_length=60)],
 ) -> Response:
     """What each answer of one test would do."""
-    job = open_job(shop.database, job_id, by=who)
+    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     known = field_at((corner, path), shop.knowledge)
     if known is None or not known.values:
         raise NotFound("finding")

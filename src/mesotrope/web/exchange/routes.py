@@ -44,7 +44,7 @@ def inspection_document(job_id: int, shop: InShop, who: SignedIn) -> Response:
 
 @router.get("/jobs/{job_id}/answer.json")
 def answer_json(job_id: int, shop: InShop, who: SignedIn) -> dict[str, object]:
-    return answer_document(shop.answer(open_job(shop.database, job_id, by=who).inspection))
+    return answer_document(shop.answer(open_job(shop.database, job_id, by=who, knowledge=shop.knowledge).inspection))
 
 
 def _history(shop: Shop, who: Who, job_id: int) -> tuple[KeptEntry, ...]:

@@ -77,6 +77,7 @@ class NextRow:
     words: str
     minutes: str
     because: str
+    foretold: tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True)
@@ -221,7 +222,7 @@ def job_page(
         actions=_action_rows(decision, knowledge, units),
         reasoned=tuple(_reasoned(suspect, units) for suspect in answer.suspects[:8]),
         cleared=tuple(said(f"{in_words(c.corner) or 'system'}: {c.words}. {c.because}") for c in answer.cleared),
-        contradictions=tuple(map(said, answer.contradictions)),
+        contradictions=tuple(map(said, (*answer.fits_nothing, *answer.contradictions))),
         defaults=tuple(_default_words(name) for name in answer.defaults_used),
         notes=answer.notes,
         all_cautions=decision.cautions,
@@ -242,9 +243,13 @@ def _next_row(test: NextTest, job_id: int, knowledge: Knowledge, units: Units) -
     href = _href(job_id, _address_of(test.finding, knowledge), axle_name(test.corner) or "front")
     return NextRow(
         href=f"{href}#{_first_entry(test.corner, test.finding)}",
-        words=f"{in_words(test.corner).capitalize()}: {_test_words(test.finding, knowledge)}",
+        words=f"{in_words(test.corner).capitalize() or 'Vehicle'}: {_test_words(test.finding, knowledge)}",
         minutes=f"{test.minutes:g} min",
         because=units.said(test.because),
+        foretold=tuple(
+            (f"{told.answer} ({percent(told.chance)})", f"{told.leads} {percent(told.probability)}")
+            for told in test.foretold
+        ),
     )
 
 
@@ -322,6 +327,25 @@ def _test_words(finding: str, knowledge: Knowledge) -> str:
         "pin_condition": "look at both pins",
         "pin_boot": "look at both pin boots",
         "noise": "ask what was heard on the drive",
+        "pedal_feel": "press the pedal and feel it",
+        "pedal_travel": "press the pedal and read its travel",
+        "pedal_hold": "hold the pedal for 30 s, engine off",
+        "pedal_pump": "pump the pedal",
+        "pedal_on_engine_start": "start the engine with a foot on the pedal",
+        "pedal_release": "let the pedal go and watch it return",
+        "fluid_level": "read the fluid level",
+        "fluid_colour": "look at the fluid",
+        "fluid_water_percent": "measure the water in the fluid",
+        "fluid_boiling_c": "measure the fluid's boiling point",
+        "fluid_copper_ppm": "dip a copper strip into the fluid",
+        "fluid_age_months": "ask when the fluid was changed",
+        "topped_up_since_service": "ask whether anybody topped up",
+        "visible_leak": "look for a leak",
+        "cap_seal": "look at the cap's seal",
+        "brake_force_n": "roller test, all wheels",
+        "parking_brake_holds": "try the parking brake on a slope",
+        "pull_braking": "brake on the road: does it pull?",
+        "pull_coasting": "coast on the road: does it pull?",
     }
     label = field_named(finding, knowledge).label
     return words.get(finding, f"look at the {label}" if not label.startswith(("inner ", "outer ")) else label)

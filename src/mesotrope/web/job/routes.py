@@ -48,7 +48,7 @@ def _page(shop: Shop, who: Who, job_id: int, stage: str, axle: str, wear: str, *
     """One stage of a job; `whole` also brings what only a whole page shows, its photographs."""
     if stage not in {address for address, _, _ in RAIL}:
         raise NotFound("page")
-    job = open_job(shop.database, job_id, by=who)
+    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     shots = list_photographs(shop.database, job_id, by=who) if whole else ()
     log = None
     if stage == "strip":

@@ -1,0 +1,96 @@
+"""How long it takes to settle a vehicle: following the next test that is offered, against the whole fixed order."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from mesotrope.core.answer import Overview, overview
+from mesotrope.core.findings import Inspection, leaves, nest, parse_inspection
+from mesotrope.core.next_test import NextTest, next_tests
+from mesotrope.knowledge import knowledge
+from scripts.calibration.cases import NOT_FAULTS, vehicle_of
+
+#: Nobody makes more tests than this on one vehicle.
+MOST_TESTS = 120
+
+#: A finding's place: (corner, or "" for the whole vehicle; its name), with the values of all its parts.
+Found = dict[tuple[str, str], dict[str, Any]]
+
+
+@dataclass(frozen=True)
+class Settled:
+    """One vehicle worked both ways; minutes and tests until nothing is left that could change what is to be done."""
+
+    minutes: float
+    tests: int
+    fixed_minutes: float
+    fixed_tests: int
+    right: bool
+    fixed_right: bool
+    faulty: bool
+
+
+def _all_found(inspection: Inspection, corners: Sequence[str]) -> Found:
+    out: Found = {}
+    for corner, findings in [("", inspection.system), *((corner, inspection.corner(corner)) for corner in corners)]:
+        for path, value in leaves(findings):
+            out.setdefault((corner, path.split(".")[0]), {})[path] = value
+    return out
+
+
+def _inspection(whole: Inspection, made: Mapping[tuple[str, str], Mapping[str, Any]]) -> Inspection:
+    """The inspection as it stands with only these findings made."""
+    by_corner: dict[str, dict[str, Any]] = {}
+    for (corner, _), values in made.items():
+        by_corner.setdefault(corner, {}).update(values)
+    findings = {
+        "system": nest(by_corner.pop("", {})),
+        "corners": {corner: nest(values) for corner, values in by_corner.items()},
+    }
+    document = whole.model_dump(mode="json", exclude_none=True)
+    return parse_inspection(json.dumps({**document, "findings": findings}))
+
+
+def _offered(inspection: Inspection, short: Overview) -> list[NextTest]:
+    assert short.posterior
+    offered = next_tests(short.posterior, inspection, short.specification, short.measures, knowledge())
+    return [test for test in offered if test.decides]
+
+
+def _right(short: Overview, truth: frozenset[tuple[str, str]]) -> bool:
+    """Whether the top suspect is there; for a vehicle without a fault, whether none is named."""
+    chances = {suspect: p for suspect, p in short.chances.items() if suspect[1] not in NOT_FAULTS}
+    top = max(chances, key=lambda suspect: chances[suspect], default=("", ""))
+    return top in truth if truth else not chances or chances[top] < 0.5
+
+
+def fixed_minutes(found: Found) -> float:
+    """Minutes of the whole order of work: every finding once, and every corner reached once."""
+    known = knowledge()
+    fields = known.corner_finding | known.system_finding
+    minutes = sum(fields[name].minutes for _, name in found)
+    for corner in {corner for corner, _ in found if corner}:
+        stages = {fields[name].stage for where, name in found if where == corner}
+        minutes += max((known.access_minutes.get(stage, 0.0) for stage in stages), default=0.0)
+    return minutes
+
+
+def settle(number: int, seed: int) -> Settled:
+    """Work one simulated vehicle, of which everything could be found, by the tests that are offered."""
+    vehicle, whole = vehicle_of(seed, number, thorough=50.0)
+    found, made, minutes = _all_found(whole, vehicle.build.corners), {}, 0.0
+    while len(made) < MOST_TESTS:
+        here = _inspection(whole, made)
+        short = overview(here, knowledge())
+        test = next((t for t in _offered(here, short) if (t.corner, t.finding) in found), None)
+        if test is None:
+            break
+        made[test.corner, test.finding] = found[test.corner, test.finding]
+        minutes += test.minutes
+    return Settled(
+        minutes, len(made), fixed_minutes(found), len(found), _right(short, vehicle.truth),
+        _right(overview(whole, knowledge()), vehicle.truth), bool(vehicle.truth),
+    )  # fmt: skip
