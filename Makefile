@@ -35,6 +35,9 @@ bench: .venv/develop.stamp ## measure speed and print the figures
 	@scripts/setup.sh packages-develop
 	@$(BIN)/python scripts/bench.py
 
+calibrate: .venv/develop.stamp ## check the diagnosis on simulated vehicles; writes docs/calibration.md
+	@$(BIN)/python scripts/calibrate.py
+
 lock: ## pin every dependency anew
 	@scripts/lock.sh
 
@@ -44,4 +47,4 @@ stop: .venv/run.stamp ## stop what this checkout has running
 reset-demo: .venv/run.stamp ## throw the demo's database away
 	@$(BIN)/mesotrope reset
 
-.PHONY: help demo test lint css screens bench lock stop reset-demo
+.PHONY: help demo test lint css screens bench calibrate lock stop reset-demo

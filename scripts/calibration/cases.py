@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from functools import partial
@@ -12,10 +12,12 @@ from typing import TypeVar
 
 import numpy as np
 
-from mesotrope.core.answer import Overview, overview
+from mesotrope.core.answer import overview
 from mesotrope.core.diagnosis import Suspect
+from mesotrope.core.evidence import CornerMeasures, Evidence, collect, measure_all
 from mesotrope.core.findings import Inspection, leaves, parse_inspection
 from mesotrope.core.simulator import SimulatedVehicle, inspect_vehicle, simulate_vehicle
+from mesotrope.core.specification import Specification, complete_specification
 from mesotrope.knowledge import knowledge
 
 #: What is not a fault among the suspects' names.
@@ -59,16 +61,30 @@ def vehicle_of(
     return vehicle, parse_inspection(json.dumps(document))
 
 
-def case_of(number: int, seed: int, upto: str) -> Case:
+@dataclass(frozen=True)
+class _Seen:
+    """What a classifier is told of an inspection beside its plain findings."""
+
+    specification: Specification
+    measures: Mapping[str, CornerMeasures]
+    evidence: Sequence[Evidence]
+
+
+def case_of(number: int, seed: int, upto: str, answered: bool = True) -> Case:
+    """One vehicle as a case; without the diagnosis' answer where it is only learnt from."""
     vehicle, inspection = vehicle_of(seed, number, upto)
-    short = overview(inspection, knowledge())
-    chances = {suspect: p for suspect, p in short.chances.items() if suspect[1] not in NOT_FAULTS}
+    known = knowledge()
+    specification = complete_specification(inspection, known.specification)
+    measures = measure_all(inspection, specification, known)
+    seen = _Seen(specification, measures, collect(inspection, specification, measures, known))
+    everything = overview(inspection, known).chances if answered else {}
+    chances = {suspect: p for suspect, p in everything.items() if suspect[1] not in NOT_FAULTS}
     return Case(
         vehicle.truth,
         vehicle.build.corners,
         chances or dict.fromkeys([("", "fluid_degraded")], 0.0),
-        {corner: _corner_row(corner, inspection, short) for corner in vehicle.build.corners},
-        _system_row(inspection, short),
+        {corner: _corner_row(corner, inspection, seen) for corner in vehicle.build.corners},
+        _system_row(inspection, seen),
     )
 
 
@@ -85,8 +101,8 @@ def _alone() -> None:
     threadpool_limits(1)
 
 
-def cases(count: int, seed: int, upto: str = "measure") -> list[Case]:
-    return list(each(partial(case_of, seed=seed, upto=upto), range(count)))
+def cases(count: int, seed: int, upto: str = "measure", answered: bool = True) -> list[Case]:
+    return list(each(partial(case_of, seed=seed, upto=upto, answered=answered), range(count)))
 
 
 # -- findings as plain figures, for the classifier ---------------------------------------------------------------
@@ -113,7 +129,7 @@ def _orders() -> tuple[dict[str, list[str]], dict[str, list[str]]]:
     )
 
 
-def _corner_row(corner: str, inspection: Inspection, short: Overview) -> Row:
+def _corner_row(corner: str, inspection: Inspection, short: _Seen) -> Row:
     row = _plain(leaves(inspection.corner(corner)), _orders()[0])
     measured, axle = short.measures[corner], short.specification.axle_of(corner)
     if measured.drag:
@@ -142,7 +158,7 @@ def _corner_row(corner: str, inspection: Inspection, short: Overview) -> Row:
     return row
 
 
-def _system_row(inspection: Inspection, short: Overview) -> Row:
+def _system_row(inspection: Inspection, short: _Seen) -> Row:
     row = _plain(leaves(inspection.system), _orders()[1])
     row["kind"] = float(["car", "light_truck", "motorcycle"].index(short.specification.kind))
     for item in short.evidence:

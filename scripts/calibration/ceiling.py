@@ -101,6 +101,6 @@ def _label(case: Case, corner: str) -> str:
 
 def _boosted(seed: int) -> HistGradientBoostingClassifier:
     return HistGradientBoostingClassifier(
-        max_iter=220, learning_rate=0.07, max_leaf_nodes=15, min_samples_leaf=12, l2_regularization=1.0,
-        max_features=0.5, early_stopping=True, validation_fraction=0.1, random_state=seed,
+        max_iter=160, learning_rate=0.08, max_leaf_nodes=15, min_samples_leaf=12, l2_regularization=1.0,
+        max_features=0.5, early_stopping=False, random_state=seed,
     )  # fmt: skip

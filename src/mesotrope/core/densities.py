@@ -113,17 +113,22 @@ class WearModel:
 
 
 @lru_cache(maxsize=32)
-def wear_model(space: CornerSpace, new_mm: float) -> WearModel:
+def wear_model(space: CornerSpace, new_mm: float, lately: bool = False) -> WearModel:
     """Wear of inner and outer pad, mm, with variances: they share what the whole corner does, and differ by
-    the split. Drag of the pads wears both faster; a lining cannot wear by more than its thickness."""
+    the split. Drag of the pads wears both faster; a lining cannot wear by more than its thickness.
+
+    lately : of the wear since the last visit, in which a fault had a greater part than in a pad's whole life.
+    """
     wear, drag = space.knowledge.wear, space.knowledge.drag
     table, which = space.wear_patterns
     columns = [INNER, OUTER, SPLIT_VARIANCE, DRAG_WEARS, ANY_FAULT]
     patterns, again = np.unique(table[:, columns], axis=0, return_inverse=True)
     healthy = np.zeros((1, len(columns)))
     inner, outer, split_var, drag_wears, any_fault = np.concatenate([healthy, patterns]).T[:, :, None]
-    level = drag_wears * np.array(drag.wear_log)
-    common = wear.corner_log_sd**2 + drag_wears * np.array(drag.wear_log_sd) ** 2
+    part = wear.lately if lately else 1.0
+    inner, outer, split_var = part * inner, part * outer, part**2 * split_var
+    level = part * drag_wears * np.array(drag.wear_log)
+    common = wear.corner_log_sd**2 + drag_wears * (part * np.array(drag.wear_log_sd)) ** 2
     split = (wear.split_log_sd**2 + split_var) / 4
     wear_mm = wear_grid_mm(space.knowledge, new_mm)
     inner_mm = np.minimum(np.exp(wear.inner + inner + level)[:, :, None] * wear_mm, new_mm)
@@ -180,7 +185,7 @@ def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
 @lru_cache(maxsize=16)
 def worn_by_row(space: CornerSpace, worn: Worn, new_mm: float) -> Floats:
     """Density of the measured wear by row, wear of the axle and drag level, times the level's chance."""
-    model = wear_model(space, new_mm)
+    model = wear_model(space, new_mm, worn.lately)
     density = wear_density(model, worn, new_mm)
     return density[model.row_pattern] * space.drag_chances[:, None, :]
 

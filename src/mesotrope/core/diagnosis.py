@@ -344,6 +344,18 @@ class Posterior:
             return 1.0
         return float(believed @ by_row / by_row.max())
 
+    @property
+    def axle_names(self) -> tuple[str, ...]:
+        """The axles that are diagnosed."""
+        return tuple(self._axles)
+
+    def axle_beliefs(self, name: str) -> tuple[list[Suspect], Floats, Floats]:
+        """The suspects of an axle's corners, which of them each axle state has, and the chance of each state.
+
+        Shapes (axle states, suspects), (axle states,); each corner's last suspect is that it has no fault.
+        """
+        return self._axle_names(self._axles[name]), self.space.axle_members(name), self._axle_states(name)
+
     # -- what each finding says -------------------------------------------------------------------------------
 
     def story(self) -> list[Step]:

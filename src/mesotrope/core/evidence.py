@@ -55,7 +55,7 @@ class Dragging:
 
 @dataclass(frozen=True, eq=False)
 class Worn:
-    """How far each lining of a corner has worn, mm; None for a pad that was not measured."""
+    """How far each lining of a corner has worn, mm; None for a pad that was not measured. `lately`: since last time."""
 
     corner: str
     finding: str
@@ -63,6 +63,7 @@ class Worn:
     inner: Measure | None
     outer: Measure | None
     uses: Uses = ()
+    lately: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -296,7 +297,7 @@ def _wear_since(corner: str, since: SinceLast, found: CornerFindings) -> list[Ev
     if partner:
         sentence += f"; its partner {partner[0].value:.1f} and {partner[1].value:.1f} mm"
     finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
-    return [Worn(corner, finding, sentence, inner, outer, (f"{axle_name(corner)}.pad_new_mm",))]
+    return [Worn(corner, finding, sentence, inner, outer, (f"{axle_name(corner)}.pad_new_mm",), lately=True)]
 
 
 def _tapers(corner: str, here: CornerMeasures) -> list[Evidence]:

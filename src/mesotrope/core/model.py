@@ -153,6 +153,7 @@ class Wear(Known):
     fore_aft_sd_mm: float
     radial_sd_mm: float
     fresh_onset: Chance
+    lately: Annotated[float, Field(ge=1)]
     misread: Chance
     points: int
     note: str = ""

@@ -51,7 +51,7 @@ def inspect_vehicle(
         _bonnet(random, vehicle, system, does)
     if stage("lift"):
         _lift(random, vehicle, corners, does)
-    suspicious = _suspicious(vehicle, corners)
+    suspicious = _suspicious(random, corners, system)
     for name, found in corners.items():
         corner, close = vehicle.corners[name], name in suspicious
         if stage("wheel_off") and does(0.95 if close else 0.5):
@@ -72,16 +72,39 @@ def inspect_vehicle(
     }  # fmt: skip
 
 
-def _suspicious(vehicle: SimulatedVehicle, corners: dict[str, Any]) -> set[str]:
-    """Corners a technician strips: those that drag or look worn, their partners, and where the complaint points."""
-    out = {fault.corner for fault in vehicle.faults if fault.corner}
+def _suspicious(random: Random, corners: dict[str, dict[str, Any]], system: dict[str, Any]) -> set[str]:
+    """Corners a technician strips, by what was found so far and nothing else: nobody knows the truth.
+
+    Those that stop soon, run hotter than their partner, make a noise or pull, the front for a shaking pedal; and now
+    and then an axle that shows nothing, because it is due.
+    """
+    out = set()
     for name, found in corners.items():
-        turned = found.get("spin")
+        partner = corners.get(_other_side(name), {})
+        turned, other = found.get("spin"), partner.get("spin")
         if turned and (turned["turns"] == 0 or turned["seconds"] < 1.6):
             out.add(name)
-    out |= set(vehicle.worn_out)
-    partners = {name.replace("left", "x").replace("right", "left").replace("x", "right") for name in out}
-    return (out | partners) & set(corners)
+        if turned and other and turned["seconds"] < 0.55 * other["seconds"]:
+            out.add(name)
+        if found.get("hub_temperature_c", 0.0) > partner.get("hub_temperature_c", 60.0) + 25:
+            out.add(name)
+        if found.get("noise", "none") != "none":
+            out.add(name)
+    for pull in (system.get("pull_braking"), system.get("pull_coasting")):
+        if pull in ("left", "right"):
+            out.add(f"front_{pull}")
+    if system.get("vibration", "none") != "none":
+        out |= {name for name in corners if name.startswith("front")}
+    if system.get("pedal_pump") == "rises" or system.get("parking_brake_holds", "yes") != "yes":
+        out |= {name for name in corners if name.startswith("rear")}
+    for axle in ("front", "rear"):
+        if _maybe(random, 0.35):
+            out |= {name for name in corners if name.startswith(axle)}
+    return (out | {_other_side(name) for name in out}) & set(corners)
+
+
+def _other_side(corner: str) -> str:
+    return corner.replace("left", "x").replace("right", "left").replace("x", "right")
 
 
 def _intake(random: Random, vehicle: SimulatedVehicle, system: dict[str, Any], does: Any) -> None:
@@ -208,11 +231,11 @@ def _look(
     if does(0.85):
         found["hose"] = corner.hose
     if does(0.85):
-        found["leak"] = corner.leak
+        found["leak"] = tools.word(random, corner.leak, ("none",))
     if does(0.7):
         found["bleeder"] = corner.bleeder
     if does(0.55):
-        found["shield"] = tools.word(random, corner.shield, ("clear",))
+        found["shield"] = tools.word(random, corner.shield, ("clear", "rotten"))
 
 
 def _isolate(
@@ -265,9 +288,9 @@ def _strip(
     if does(0.75):
         found["bracket_lands"] = tools.word(random, corner.lands, ("clean", "rusted"))
     if does(0.75):
-        found["hardware"] = corner.hardware
+        found["hardware"] = tools.word(random, corner.hardware, ("complete",))
     if axle.parking_brake in ("integral_cable", "electric_on_caliper") and does(0.7):
-        found["parking_lever"] = corner.lever
+        found["parking_lever"] = tools.word(random, corner.lever, ("returns", "slow"))
     if axle.parking_brake == "drum_in_hat" and does(0.65):
         found["parking_shoes"] = corner.shoes
 

@@ -97,7 +97,9 @@ def response(random: Random, pad: Pad) -> str:
     still = pad.moves < 0.28 + random.normal(0, 0.08)
     stays = pad.returns < 0.4 + random.normal(0, 0.1)
     word = "still" if still else "moves_and_stays" if stays else "moves_and_returns"
-    return word if random.random() > MISJUDGED else "moves_and_returns"
+    if random.random() > MISJUDGED:
+        return word
+    return "moves_and_stays" if word == "moves_and_returns" else "moves_and_returns"
 
 
 def word(random: Random, truth: str, others: tuple[str, ...]) -> str:

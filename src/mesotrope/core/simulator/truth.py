@@ -29,8 +29,9 @@ SYSTEM_FAULTS: dict[str, float] = {
     "reservoir_overfilled": 6, "booster_weak": 3,
 }  # fmt: skip
 
-#: Of all vehicles: none of these faults, one, two, three. Of single faults, this share is of the whole system.
-COUNTS, OF_THE_SYSTEM = (0.2, 0.63, 0.13, 0.04), 0.24
+#: Faults drawn for a vehicle: none, one, two, three; with the second sides of an axle that come with some, about one
+#: vehicle in six then has more than one. Of single faults, this share is of the whole system.
+COUNTS, OF_THE_SYSTEM = (0.2, 0.71, 0.07, 0.02), 0.24
 
 
 @dataclass(frozen=True)
@@ -182,6 +183,11 @@ def _corner(random: Random, build: Build, name: str, faults: list[Fault]) -> Cor
     corner.bleeder = pick(random, sound=0.72, rusted=0.22, seized=0.06)
     corner.hose = pick(random, sound=0.93, cracked=0.05, twisted=0.02)
     corner.piston_boot = "torn" if random.random() < 0.05 else "sound"
+    corner.shield = pick(random, clear=0.955, rotten=0.045)
+    corner.lever = pick(random, returns=0.955, slow=0.045)
+    corner.shoes = pick(random, sound=0.89, worn=0.10, delaminated=0.01)
+    corner.noise = pick(random, none=0.9, squeal=0.075, click=0.015, rumble=0.01)
+    corner.leak = pick(random, none=0.985, seep=0.015)
     corner.hardware = pick(random, complete=0.93, shim_missing=0.07)
     corner.face = {
         side: pick(random, smooth=0.72, glazed=0.1, scored=0.13, rust_scaled=0.05) for side in ("inner", "outer")
@@ -231,7 +237,7 @@ def _marks(random: Random, axle: AxleBuild, corner: Corner, here: list[Fault]) -
             corner.face["outer" if fault.way == "never_across" else "inner"] = "rust_scaled"
         if fault.name == "rotor_worn_or_damaged" and fault.way in ("grooved", "cracked"):
             corner.face[pick(random, inner=0.5, outer=0.5)] = fault.way
-    if corner.noise == "none" and brake > 3 and random.random() < 0.35:
+    if corner.noise in ("none", "squeal") and brake > 3 and random.random() < 0.35:
         corner.noise = pick(random, squeal=0.7, scrape=0.3)
 
 

@@ -1,0 +1,98 @@
+"""The calibration report: its figures by hand, and a small run of the whole."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from scripts.calibration.cases import Case, case_of, vehicle_of
+from scripts.calibration.report import by_fault, figures, reliability, top_right
+from scripts.calibration.settling import settle
+
+ROOT = Path(__file__).parents[2]
+
+
+def case(truth, chances, corners=("rear_left", "rear_right")):
+    return Case(frozenset(truth), corners, chances, {}, {})
+
+
+HOSE, PISTON = ("rear_left", "hose_restricted"), ("rear_left", "piston_not_releasing")
+OTHER = ("rear_right", "hose_restricted")
+TESTED = [
+    case({HOSE}, {HOSE: 0.9, PISTON: 0.1, OTHER: 0.0}),
+    case({HOSE}, {HOSE: 0.3, PISTON: 0.7, OTHER: 0.6}),
+    case(set(), {HOSE: 0.1, PISTON: 0.1, OTHER: 0.1}),
+]
+
+
+def test_expected_calibration_error_by_hand():
+    """0.9 said once and true, 0.6 said four times and true twice: |0.9-1| x 1/5 + |0.6-0.5| x 4/5 = 0.1."""
+    made = reliability([0.9, 0.6, 0.6, 0.6, 0.6], [True, True, True, False, False])
+    assert made.error == pytest.approx(0.1)
+
+
+def test_the_top_suspect_counts_only_where_there_is_a_fault():
+    assert top_right(TESTED, [c.chances for c in TESTED]) == pytest.approx(1 / 2)
+
+
+def test_figures_by_hand():
+    """Healthy corners: rear right twice of the faulty vehicles, both of the sound one; one is named at 0.6: 1 of 4."""
+    made = figures(TESTED, [c.chances for c in TESTED])
+    assert made.false_alarms == pytest.approx(1 / 4)
+    squares = [0.01, 0.01, 0.0, 0.49, 0.49, 0.36, 0.01, 0.01, 0.01]
+    assert made.brier == pytest.approx(sum(squares) / 9)
+
+
+def test_a_fault_is_counted_where_it_is_there_and_where_it_is_not():
+    rows = {fault: (there, named, third, falsely) for fault, there, named, third, falsely in by_fault(TESTED)}
+    assert rows["hose_restricted"] == (2, 0.5, 1.0, 1)
+
+
+def test_the_same_number_is_the_same_vehicle():
+    first, second = (case_of(7, 11, "measure") for _ in range(2))
+    assert first.truth == second.truth
+    assert first.chances == second.chances
+
+
+def test_what_is_stripped_does_not_follow_from_the_truth():
+    """Stripped as often where a fault shows nothing as where there is none: nobody knows the truth beforehand."""
+
+    def stripped(faulty):
+        shares = []
+        for number in range(400):
+            vehicle, inspection = vehicle_of(3, number)
+            silent = {"rotor_worn_or_damaged", "pad_or_hardware_misfitted", "lining_contaminated"}
+            names = {fault for _, fault in vehicle.truth}
+            if vehicle.build.kind != "car" or (names and not names <= silent):
+                continue
+            shares += [
+                inspection.corner(corner).pad_mm is not None
+                for corner in vehicle.build.corners
+                if any(where == corner for where, _ in vehicle.truth) == faulty
+            ]
+        return float(np.mean(shares))
+
+    assert stripped(True) < stripped(False) + 0.35
+
+
+def test_a_vehicle_is_settled_sooner_than_in_the_whole_order():
+    for number in (0, 1):
+        done = settle(number, 5)
+        assert 0 < done.minutes < done.fixed_minutes
+        assert done.tests < done.fixed_tests
+
+
+def test_the_report_is_written_whole(tmp_path):
+    sizes = ["--learnt", "60", "--tested", "24", "--settled", "2"]
+    subprocess.run(
+        [sys.executable, ROOT / "scripts" / "calibrate.py", *sizes, "--into", tmp_path], check=True, capture_output=True
+    )
+    written = (tmp_path / "calibration.md").read_text(encoding="utf-8")
+    assert "{" not in written
+    assert "24 vehicles that are tested" in written
+    for picture in ("reliability.svg", "minutes.svg"):
+        assert (tmp_path / "calibration" / picture).read_text(encoding="utf-8").rstrip().endswith("</svg>")
