@@ -23,9 +23,9 @@ STAGES = {"all findings": "measure", "up to wheels-off": "wheel_off"}
 
 def main() -> None:
     asked = argparse.ArgumentParser(description=__doc__)
-    asked.add_argument("--learnt", type=int, default=8000, help="vehicles the classifier learns from")
+    asked.add_argument("--learnt", type=int, default=6000, help="vehicles the classifier learns from")
     asked.add_argument("--tested", type=int, default=3000, help="vehicles both are tested on")
-    asked.add_argument("--settled", type=int, default=300, help="vehicles worked test by test")
+    asked.add_argument("--settled", type=int, default=200, help="vehicles worked test by test")
     asked.add_argument("--into", type=Path, default=ROOT / "docs")
     size = asked.parse_args()
     tables, tested = {}, []

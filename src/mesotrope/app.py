@@ -28,6 +28,7 @@ from mesotrope.web.exchange.routes import router as exchange
 from mesotrope.web.job.routes import router as job
 from mesotrope.web.me.routes import router as me
 from mesotrope.web.photographs.routes import router as photographs
+from mesotrope.web.rules.routes import router as rules
 from mesotrope.web.security import Security
 from mesotrope.web.signing_in.routes import router as signing_in
 from mesotrope.web.sources.routes import router as sources
@@ -80,6 +81,7 @@ def create_app(
         bench,
         workings,
         sources,
+        rules,
         wear,
         board,
         job,

@@ -289,6 +289,26 @@ class Remedy(Known):
     corrodes: bool = False
 
 
+class SchoolChoice(Known):
+    """One way of doing it, with the reason its practitioners give."""
+
+    id: str
+    words: str
+    reason: str
+
+
+class School(Known):
+    """A question in which good practitioners disagree, with the product's default."""
+
+    id: str
+    question: str
+    default: str
+    choice: tuple[SchoolChoice, ...]
+
+    def chosen(self, id_: str) -> SchoolChoice:
+        return next(choice for choice in self.choice if choice.id == id_)
+
+
 class Money(Known):
     """Prices that no single action has, in the workshop's currency."""
 
@@ -348,6 +368,11 @@ class Knowledge(Known):
     costs: tuple[Cost, ...] = ()
     remedies: tuple[Remedy, ...] = ()
     money: Money
+    schools: tuple[School, ...] = ()
+
+    @cached_property
+    def school(self) -> dict[str, School]:
+        return {school.id: school for school in self.schools}
 
     @cached_property
     def likelihood(self) -> dict[str, Likelihood]:

@@ -16,12 +16,13 @@ import numpy as np
 
 from mesotrope.core.answer import overview
 from mesotrope.core.costs import comeback_cost, left_cost
+from mesotrope.core.decision import PlannedAction
 from mesotrope.core.diagnosis import Posterior, Suspect
 from mesotrope.core.evidence import partner_of
 from mesotrope.core.findings import Inspection
 from mesotrope.core.model import Knowledge
 from mesotrope.core.rules import Demand, corner_demands
-from mesotrope.core.specification import AxleSpecification, Specification
+from mesotrope.core.specification import AxleSpecification, Specification, axle_name
 
 #: A suspect is weighed from this chance on, and as many of each corner.
 WEIGHED, MOST_WEIGHED = 0.05, 3
@@ -46,7 +47,8 @@ PAIRABLE = ("replace_caliper", "rebuild_caliper", "replace_hose", "replace_brack
 #: What an axle must have for an action to be possible on it.
 NEEDS = {
     "clean_and_lubricate_slides": "floating", "replace_pins_and_boots": "floating",
-    "replace_parking_brake_shoes": "parking_brake_in_drum", "replace_parking_brake_actuator": "parking_brake_in_caliper",
+    "replace_parking_brake_shoes": "parking_brake_in_drum",
+    "replace_parking_brake_actuator": "parking_brake_in_caliper",
 }  # fmt: skip
 
 
@@ -163,6 +165,22 @@ def compare_all(inspection: Inspection, knowledge: Knowledge, prices: Knowledge)
         if name in short.posterior.axle_names:
             out.append(compare_packages(name, short.specification, short.posterior, short.chances, demands, prices))
     return [comparison for comparison in out if comparison]
+
+
+def plan_of(decided: Sequence[PlannedAction], comparisons: Sequence[Comparison]) -> list[PlannedAction]:
+    """What is to be done: on every axle that was weighed its recommended package, else what was decided.
+
+    Each action keeps the reason it was decided for; one that only the package brings says so.
+    """
+    because = {(planned.corner, planned.action): planned.because for planned in decided}
+    weighed = {comparison.axle for comparison in comparisons}
+    chosen = {place for comparison in comparisons for place in comparison.recommended.actions}
+    kept = [(p.corner, p.action) for p in decided if axle_name(p.corner or "vehicle") not in weighed]
+    return [
+        PlannedAction(action, corner, because.get((corner, action), "part of the package of least expected cost"))
+        for corner, action in dict.fromkeys([*kept, *sorted(chosen)])
+        if action != "no_action" or not chosen
+    ]
 
 
 def _weighed(corner: str, chances: Mapping[Suspect, float]) -> list[str]:

@@ -122,8 +122,33 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
                 "Minutes of the tests", field.label, value, COMMON, "the workshop can change them", "check next"
             )
         )
+    out += _prices(knowledge)
     for working in WORKINGS:
         out.append(
             SourcedValue("Formulas", working.title, working.formula, working.source, "", f"workings {working.name}")
         )
+    return out
+
+
+def _prices(knowledge: Knowledge) -> list[SourcedValue]:
+    """What work costs, how surely it cures, and the schools: starting values that a workshop's own rules replace."""
+    own, used = "the workshop's own wins", "packages, check next"
+    out = [
+        SourcedValue(
+            "What work costs", knowledge.action[cost.id].words,
+            f"{cost.minutes:g} min, parts {cost.parts:g}, comes back {100 * cost.again:g} %", COMMON, own, used,
+        )
+        for cost in knowledge.costs
+    ]  # fmt: skip
+    out += [
+        SourcedValue("What work costs", name.replace("_", " "), f"{value}", COMMON, own, used)
+        for name, value in knowledge.money.model_dump().items()
+    ]
+    for remedy in knowledge.remedies:
+        cures = ", ".join(f"{knowledge.action[action].words} {p:g}" for action, p in remedy.cures.items())
+        out.append(SourcedValue("How surely work cures", knowledge.words(remedy.id), cures, COMMON, "", "packages"))
+    out += [
+        SourcedValue("Schools", s.question, s.chosen(s.default).words, COMMON, s.chosen(s.default).reason, "work card")
+        for s in knowledge.schools
+    ]
     return out

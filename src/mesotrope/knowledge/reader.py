@@ -59,5 +59,6 @@ def knowledge() -> Knowledge:
             "costs": costs["action"],
             "remedies": costs["fault"],
             "money": costs["money"],
+            "schools": _table("schools")["school"],
         }
     )

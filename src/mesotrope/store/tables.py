@@ -197,3 +197,19 @@ class Outcome(WorkshopOwned, Base):
     noted_by: Mapped[int]
     noted_at: Mapped[datetime.datetime]
     note: Mapped[str] = mapped_column(Text, default="")
+
+
+class WorkshopRule(WorkshopOwned, Base):
+    """One rule of a workshop as it was set, by whom and when: a price, a number of minutes, a school.
+
+    Never changed: what holds is the latest of its key. Without a value the product's own starting value holds again.
+    """
+
+    __tablename__ = "workshop_rules"
+    __table_args__ = (_same_workshop("set_by", "people"), Index("rules_of_workshop", "workshop_id", "key", "id"))
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    key: Mapped[str] = mapped_column(String(80))
+    value: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
+    set_by: Mapped[int]
+    set_at: Mapped[datetime.datetime]

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.answer import Answer, SuspectAnswer
-from mesotrope.core.decision import CornerVerdict, Decision, PlannedAction, stage_cautions
+from mesotrope.core.decision import CornerVerdict, PlannedAction, stage_cautions
 from mesotrope.core.evidence import in_words
 from mesotrope.core.job_numbers import job_numbers
 from mesotrope.core.model import Knowledge, VocabularyField
@@ -138,7 +138,6 @@ class JobPage:
     verdict: str
     unsafe: tuple[str, ...]
     verdicts: tuple[VerdictRow, ...]
-    actions: tuple[ActionRow, ...]
     reasoned: tuple[ReasonedSuspect, ...]
     cleared: tuple[str, ...]
     contradictions: tuple[str, ...]
@@ -215,11 +214,10 @@ def job_page(
         cautions=tuple(dict.fromkeys(words for s in stages for words in stage_cautions(s, knowledge))),
         suspects=tuple(_suspect_row(s, units) for s in answer.suspects if s.fault != knowledge.none.id)[:5],
         cleared_count=len(answer.cleared),
-        next_tests=tuple(_next_row(test, job.id, knowledge, units) for test in answer.next_tests[:3]),
+        next_tests=tuple(next_row(test, job.id, knowledge, units) for test in answer.next_tests[:3]),
         verdict=decision.verdict or "",
         unsafe=tuple(map(said, decision.unsafe)),
         verdicts=tuple(_verdict_row(corner, verdict, units) for corner, verdict in decision.corners.items()),
-        actions=_action_rows(decision, knowledge, units),
         reasoned=tuple(_reasoned(suspect, units) for suspect in answer.suspects[:8]),
         cleared=tuple(said(f"{in_words(c.corner) or 'system'}: {c.words}. {c.because}") for c in answer.cleared),
         contradictions=tuple(map(said, (*answer.fits_nothing, *answer.contradictions))),
@@ -239,7 +237,7 @@ def _corners_shown(specification: Specification, stage: str, axle: str) -> tuple
     return specification.corners_on(axle)
 
 
-def _next_row(test: NextTest, job_id: int, knowledge: Knowledge, units: Units) -> NextRow:
+def next_row(test: NextTest, job_id: int, knowledge: Knowledge, units: Units) -> NextRow:
     href = _href(job_id, _address_of(test.finding, knowledge), axle_name(test.corner) or "front")
     return NextRow(
         href=f"{href}#{_first_entry(test.corner, test.finding)}",
@@ -415,10 +413,10 @@ def _reasoned(suspect: SuspectAnswer, units: Units) -> ReasonedSuspect:
     )
 
 
-def _action_rows(decision: Decision, knowledge: Knowledge, units: Units) -> tuple[ActionRow, ...]:
+def action_rows(actions: Sequence[PlannedAction], knowledge: Knowledge, units: Units) -> tuple[ActionRow, ...]:
     """One row an action, with every corner it is done at and each reason once."""
     by_action: dict[str, list[PlannedAction]] = {}
-    for planned in decision.actions:
+    for planned in actions:
         by_action.setdefault(planned.action, []).append(planned)
     return tuple(
         ActionRow(

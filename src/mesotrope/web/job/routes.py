@@ -12,6 +12,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response, StreamingResponse
 
 from mesotrope.core.evidence import in_words
+from mesotrope.core.packages import compare_all, plan_of
 from mesotrope.core.wear_log import wear_log
 from mesotrope.errors import Clash, NotFound
 from mesotrope.services.findings import (
@@ -25,10 +26,12 @@ from mesotrope.services.findings import (
 )
 from mesotrope.services.jobs import earlier_visits, open_job, visits_of
 from mesotrope.services.photographs import list_photographs
+from mesotrope.services.rules import priced, rules_of
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
 from mesotrope.web.job.entries import shown
-from mesotrope.web.job.pages import RAIL, JobPage, job_page
+from mesotrope.web.job.packages import axle_packages, money, worth_one_more
+from mesotrope.web.job.pages import RAIL, JobPage, action_rows, job_page, next_row
 from mesotrope.web.plate.drawing import entry_id
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.plate.reservoir import pedal_plate
@@ -229,4 +232,20 @@ def stage_page(
 ) -> Response:
     page = _page(shop, who, job_id, stage, axle, wear, whole=True)
     earlier = earlier_visits(shop.database, job_id, by=who) if stage == "take-in" else []
-    return render("job/page.html", request, who=who, page=page, plate=_drawn(page), earlier=earlier)
+    weighed = _weighed(shop, who, page) if stage == "verdict" else {}
+    return render("job/page.html", request, who=who, page=page, plate=_drawn(page), earlier=earlier, **weighed)
+
+
+def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
+    """The packages of every axle at the workshop's prices, and the one more test that is worth its minutes."""
+    prices = priced(shop.knowledge, rules_of(shop.database, by=who))
+    inspection = page.job.inspection
+    answer = shop.answer(inspection)
+    test = worth_one_more(answer.tests, prices)
+    comparisons = compare_all(inspection, shop.knowledge, prices)
+    return {
+        "actions": action_rows(plan_of(answer.decision.actions, comparisons), shop.knowledge, who.units),
+        "packages": axle_packages(comparisons, prices),
+        "one_more": test and (next_row(test[0], page.job.id, shop.knowledge, who.units), money(test[1])),
+        "currency": prices.money.currency,
+    }

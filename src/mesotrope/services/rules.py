@@ -1,0 +1,139 @@
+"""Workshop rules: its prices, minutes, labour rate and schools; every change kept with who and when."""
+
+from __future__ import annotations
+
+import datetime
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import select
+
+from mesotrope.core.model import Knowledge
+from mesotrope.core.packages import with_prices
+from mesotrope.core.quantity import parse_quantity
+from mesotrope.errors import InvalidInput, NotAllowed
+from mesotrope.services.signing_in import Who
+from mesotrope.store.session import Database
+from mesotrope.store.tables import Person, WorkshopRule
+
+#: Prices that no single action has: what they are called, and the most that is believed.
+MONEY: dict[str, tuple[str, float]] = {
+    "labour_per_hour": ("labour, an hour", 1000),
+    "comeback_minutes": ("minutes that a comeback takes", 2000),
+    "comeback_trust": ("what a comeback costs beside its minutes", 10_000),
+    "spoiled_pads_and_rotors": ("pads and rotors that a dragging brake spoils", 10_000),
+    "bit_of_knowing": ("what a halving of the doubt is worth", 10_000),
+}
+
+#: The most that is believed of an action's minutes and of the price of its parts.
+MOST_MINUTES, MOST_PRICE = 3000.0, 100_000.0
+
+
+@dataclass(frozen=True)
+class Rule:
+    """One rule as it was set; `value` is None where the starting value holds again."""
+
+    key: str
+    value: Any
+    by: str
+    at: datetime.datetime
+
+
+def rules_of(database: Database, *, by: Who) -> dict[str, Rule]:
+    """The rules that hold in the signed-in person's workshop, by their key."""
+    return {rule.key: rule for rule in changes_of(database, by=by)}
+
+
+def changes_of(database: Database, *, by: Who) -> list[Rule]:
+    """Every change of a rule, the first first."""
+    with database.of_workshop(by.workshop_id) as session:
+        names = {person.id: person.name for person in session.scalars(select(Person))}
+        rows = session.scalars(select(WorkshopRule).order_by(WorkshopRule.id))
+        return [Rule(row.key, row.value, names.get(row.set_by, "somebody"), row.set_at) for row in rows]
+
+
+def set_rules(
+    database: Database, knowledge: Knowledge, written: Mapping[str, str], *, by: Who, now: datetime.datetime
+) -> int:
+    """Set rules from what was written, all of them or none; an empty text goes back to the starting value.
+
+    Only what differs from the rule that holds is kept as a change; returns how many did. Raises `NotAllowed` for
+    anybody but a lead, `InvalidInput` for a value that cannot be.
+    """
+    if by.role != "lead":
+        raise NotAllowed("Changing the workshop's rules", "lead")
+    values = {key: read_rule(key, text, knowledge) for key, text in written.items()}
+    holding = rules_of(database, by=by)
+    changed = {key: value for key, value in values.items() if value != (holding[key].value if key in holding else None)}
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        for key, value in changed.items():
+            session.add(WorkshopRule(key=key, value=value, set_by=by.person_id, set_at=now, workshop_id=by.workshop_id))
+    return len(changed)
+
+
+def read_rule(key: str, text: str, knowledge: Knowledge) -> Any:
+    """Read what was written for a rule; None for nothing. Raises `InvalidInput`.
+
+    >>> from mesotrope.knowledge import knowledge
+    >>> read_rule("cost.replace_caliper.parts", "118,50", knowledge())
+    118.5
+    >>> read_rule("school.nuts", "twice", knowledge())
+    Traceback (most recent call last):
+        ...
+    mesotrope.errors.InvalidInput: Wheel nuts: 'twice' cannot be used; allowed: again_after_50, once
+    """
+    text = text.strip()
+    kind, _, rest = key.partition(".")
+    if kind == "school" and rest in knowledge.school:
+        school = knowledge.school[rest]
+        allowed = [choice.id for choice in school.choice]
+        if text and text not in allowed:
+            raise InvalidInput(school.question, text, f"allowed: {', '.join(allowed)}")
+        return text or None
+    if key == "money.currency":
+        if len(text) > 8:
+            raise InvalidInput("currency", text, "at most 8 characters are allowed")
+        return text or None
+    if kind == "money" and rest in MONEY:
+        return _number(text, *MONEY[rest])
+    action, _, what = rest.partition(".")
+    if kind == "cost" and action in knowledge.cost and what in ("minutes", "parts"):
+        most = MOST_MINUTES if what == "minutes" else MOST_PRICE
+        return _number(text, f"{knowledge.action[action].words}, {what}", most)
+    raise InvalidInput("rule", key, "there is no rule of this name")
+
+
+def _number(text: str, name: str, most: float) -> float | None:
+    if not text:
+        return None
+    value = parse_quantity(text, "", name=name)
+    if not (math.isfinite(value) and 0 <= value <= most):
+        raise InvalidInput(name, text, f"allowed: 0 to {most:g}")
+    return value
+
+
+def priced(knowledge: Knowledge, rules: Mapping[str, Rule]) -> Knowledge:
+    """The knowledge with a workshop's own prices and minutes."""
+    prices: dict[str, dict[str, float]] = {}
+    money: dict[str, Any] = {}
+    for key, rule in rules.items():
+        kind, _, rest = key.partition(".")
+        if rule.value is None:
+            continue
+        if kind == "money":
+            money[rest] = rule.value
+        elif kind == "cost":
+            action, _, what = rest.partition(".")
+            prices.setdefault(action, {})[what] = rule.value
+    return with_prices(knowledge, prices, money)
+
+
+def schools_of(knowledge: Knowledge, rules: Mapping[str, Rule]) -> dict[str, str]:
+    """The school that the workshop follows in every question: its choice, else the product's default."""
+    out = {}
+    for school in knowledge.schools:
+        rule = rules.get(f"school.{school.id}")
+        out[school.id] = rule.value if rule and rule.value else school.default
+    return out

@@ -1,0 +1,80 @@
+"""Workshop rules: schools, prices, minutes and the labour rate, with who set each and when."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from mesotrope.core.model import Knowledge
+from mesotrope.services.rules import MONEY, Rule, changes_of, rules_of, schools_of, set_rules
+from mesotrope.web.context import Changing, InShop, SignedIn
+from mesotrope.web.rendering import render
+
+router = APIRouter(prefix="/rules")
+
+
+@dataclass(frozen=True)
+class Figure:
+    """One figure of the rules: what the workshop has set, and what holds without."""
+
+    key: str
+    set: str
+    start: str
+
+
+def _figure(key: str, start: float | str, rules: dict[str, Rule]) -> Figure:
+    rule = rules.get(key)
+    written = "" if rule is None or rule.value is None else _said(rule.value)
+    return Figure(key, written, _said(start))
+
+
+def _said(value: Any) -> str:
+    return f"{value:g}" if isinstance(value, int | float) else str(value)
+
+
+@router.get("")
+def rules_page(request: Request, shop: InShop, who: SignedIn, kept: int | None = None) -> Response:
+    known, rules = shop.knowledge, rules_of(shop.database, by=who)
+    money = [("money.currency", "currency", _figure("money.currency", known.money.currency, rules))]
+    money += [
+        (f"money.{name}", words, _figure(f"money.{name}", getattr(known.money, name), rules))
+        for name, (words, _) in MONEY.items()
+    ]
+    actions = [
+        (
+            known.action[cost.id].words, cost.part, cost.per,
+            _figure(f"cost.{cost.id}.minutes", cost.minutes, rules),
+            _figure(f"cost.{cost.id}.parts", cost.parts, rules),
+        )
+        for cost in known.costs if cost.id != "no_action"
+    ]  # fmt: skip
+    chosen = schools_of(known, rules)
+    schools = [(school, chosen[school.id], rules.get(f"school.{school.id}")) for school in known.schools]
+    changes = [_change(rule, known) for rule in reversed(changes_of(shop.database, by=who))][:40]
+    return render(
+        "rules/page.html", request, who=who, money=money, actions=actions, schools=schools, changes=changes,
+        may_change=who.role == "lead", kept=kept,
+    )  # fmt: skip
+
+
+def _change(rule: Rule, known: Knowledge) -> tuple[str, str, str, str]:
+    kind, _, rest = rule.key.partition(".")
+    action, _, what = rest.partition(".")
+    if kind == "school":
+        name = known.school[rest].question
+        value = known.school[rest].chosen(rule.value).words if rule.value else "the product's default"
+    else:
+        name = f"{known.action[action].words}: {what}" if kind == "cost" else MONEY.get(rest, ("currency", 0))[0]
+        value = "the starting value" if rule.value is None else _said(rule.value)
+    return name, value, rule.by, rule.at.strftime("%Y-%m-%d %H:%M")
+
+
+@router.post("")
+async def keep_rules(request: Request, shop: InShop, who: Changing) -> Response:
+    form = await request.form()
+    written = {key: str(value) for key, value in form.items() if "." in key and len(str(value)) <= 200}
+    kept = set_rules(shop.database, shop.knowledge, written, by=who, now=shop.now())
+    return RedirectResponse(f"/rules?kept={kept}", status_code=303)
