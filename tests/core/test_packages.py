@@ -60,7 +60,7 @@ def test_expected_cost_is_that_of_the_tree_on_paper():
     """A hose with 0.8: 32 for it, 10 for fluid, 25 + 30 + 14 minutes at 95 an hour; cured in 0.98 of the cases.
 
     Left with 0.8 x 0.02, it drags: a comeback (75 minutes and 80) and 190 of pads and rotors. The work itself comes
-    back with 1 - 0.99 x 0.98. The other hose follows with 0.8 x 0.25, and then costs a comeback and pads and rotors again.
+    back with 1 - 0.99 x 0.98. The other hose follows with 0.8 x 0.25, and then costs a comeback, pads and rotors.
     Worked out on paper from the figures of costs.toml; basis common practice.
     """
     chances = {("rear_left", "hose_restricted"): 0.8}

@@ -194,11 +194,13 @@ class AxleTable:
             table.keep(points)
 
     def points_that_matter(self, message: Floats) -> Ints:
-        """The points of the grid that carry all but a hundred-thousandth of a message, given what was found."""
+        """The fewest points of the grid that carry all but a thousandth of a message, given what was found."""
         left = self.tables[self.corners[0]].states() * self.grid_chance
         right = self.tables[self.corners[1]].states() if len(self.corners) > 1 else np.ones((1, left.shape[1]))
         mass = self.space.mass(message, left, right)
-        return np.flatnonzero(mass > 1e-5 * mass.sum() / len(mass))
+        least_first = np.argsort(mass)
+        spared = int((np.cumsum(mass[least_first]) <= 1e-3 * mass.sum()).sum())
+        return np.sort(least_first[spared:])
 
     def states(self) -> Floats:
         """Likelihood of every axle state, scaled to a greatest of 1."""
@@ -261,12 +263,16 @@ class Posterior:
 
     # -- chances of faults ------------------------------------------------------------------------------------
 
+    @cached_property
+    def _exactly(self) -> dict[Suspect, float]:
+        return self._suspects(self.chance, slice(None))
+
     def suspects(self) -> dict[Suspect, float]:
         """Marginal chance of every fault at every corner and of the system, and of no fault at each corner.
 
         No fault at a corner means that nothing is wrong there and no fault of the system reaches it.
         """
-        return self._suspects(self.chance, slice(None))
+        return self._exactly
 
     def _suspects(self, chance: Floats, live: Ints | slice) -> dict[Suspect, float]:
         """Suspects from the chances of some hypotheses, `live`, that are all but certain to hold the true one."""
@@ -363,8 +369,8 @@ class Posterior:
 
         A suspect's weights add up exactly: from its log-odds with everything found elsewhere on the vehicle to
         its posterior log-odds. The weight of one finding is then the step it made. What the axle's sides share (normal
-        wear, driveline) is taken as what it turned out to be: grid points that carry no chance in the end are left out.
-        Worked out in single precision: a weight is good to a thousandth of a deciban.
+        wear, driveline) is taken as what it turned out to be: grid points that in the end carry a thousandth of the
+        chance together are left out, and the last step ends at the exact posterior.
         """
         return self._system_story() + [step for name in self._axles for step in self._axle_story(name)]
 
@@ -415,6 +421,8 @@ class Posterior:
         of_corners = (states * message) @ self.space.axle_members(name)
         chances = np.hstack([of_corners, by_system[:, 1:]]) / by_system[:, :1]
         names = [*self._axle_names(axle), *(("", fault.id) for fault in self.space.system_faults)]
+        exact = self.suspects()
+        chances[-1] = [exact[name] for name in names]  # what the few points left out would have added
         return _steps(groups, names, chances)
 
 

@@ -19,7 +19,7 @@ from mesotrope.core.evidence import CornerMeasures, shares_wheel
 from mesotrope.core.findings import STAGES, Inspection, leaves
 from mesotrope.core.foretold import SPINS, STEPS, Foretold, answers_of, foretell, seen_in_steps
 from mesotrope.core.model import Fault, Knowledge, Likelihood, VocabularyField
-from mesotrope.core.space import CornerSpace, Floats, KnowledgeKey, Space
+from mesotrope.core.space import CornerSpace, Floats, Ints, KnowledgeKey, Space
 from mesotrope.core.specification import AxleSpecification, Specification
 
 #: Less than this is not worth anybody's minutes.
@@ -151,7 +151,8 @@ def next_tests(
                 candidates.append(
                     _Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes)
                 )
-    out = _system_tests(posterior, inspection, specification, knowledge, off_the_road)
+    believed = _whole(posterior)
+    out = _system_tests(believed, inspection, specification, knowledge, off_the_road)
     out += [NextTest(t.finding, t.corner, t.bits, t.minutes, "", t.stage, *_weighed(t, knowledge)) for t in candidates]
     a_bit = knowledge.money.bit_of_knowing
     out = [replace(t, worth=(t.saves + a_bit * t.bits) / t.minutes) for t in out]
@@ -165,25 +166,40 @@ def next_tests(
     told = [
         replace(t, foretold=_foretold(by_place[t.corner, t.finding], specification.axle_of(t.corner), knowledge))
         if t.corner
-        else replace(t, foretold=_foretold_of_system(posterior, t.finding, knowledge))
+        else replace(t, foretold=_foretold_of_system(believed, t.finding, knowledge))
         for t in first[:MOST_FORETOLD]
     ]
     return told + first[MOST_FORETOLD:] + out[MOST_EXPLAINED:]
 
 
+@dataclass(frozen=True, eq=False)
+class _Whole:
+    """What is believed of the whole system: the hypotheses that matter, their chances and their system faults.
+
+    Hypotheses that all together carry less than a hundredth of the chances are left out.
+    """
+
+    space: Space
+    live: Ints
+    chance: Floats
+    members: Floats
+
+
+def _whole(posterior: Posterior) -> _Whole:
+    space = posterior.space
+    live = np.flatnonzero(posterior.chance > 1e-2 / len(posterior.chance))
+    return _Whole(space, live, posterior.chance[live], space.system_members[space.system[live]])
+
+
 def _system_tests(
-    posterior: Posterior,
+    believed: _Whole,
     inspection: Inspection,
     specification: Specification,
     knowledge: Knowledge,
     off_the_road: bool,
 ) -> list[NextTest]:
-    """The tests of the whole vehicle not yet made, by what they tell of all hypotheses together.
-
-    Hypotheses that all together carry less than a hundredth of the chances are left out.
-    """
-    live = np.flatnonzero(posterior.chance > 1e-2 / len(posterior.chance))
-    chance, members = posterior.chance[live], posterior.space.system_members[posterior.space.system[live]]
+    """The tests of the whole vehicle not yet made, by what they tell of all hypotheses together."""
+    live, chance = believed.live, believed.chance
     done = {path.split(".")[0] for path, _ in leaves(inspection.system)}
     out = []
     for finding, field in knowledge.system_finding.items():
@@ -191,13 +207,13 @@ def _system_tests(
         one_track = finding.startswith("pull_") and specification.kind == "motorcycle"
         if finding in done or no_booster or one_track or (off_the_road and field.stage == "road"):
             continue
-        outcomes, entropy = _system_outcomes(posterior.space, finding, knowledge)
+        outcomes, entropy = _system_outcomes(believed.space, finding, knowledge)
         if not outcomes.size:
             continue
         outcomes, entropy = outcomes[live], entropy[live]
         bits = told_bits(chance, outcomes, entropy)
         if bits >= LEAST_BITS:
-            decides, because, saves = _system_decides(posterior.space, chance, members, outcomes, knowledge)
+            decides, because, saves = _system_decides(believed, outcomes, knowledge)
             out.append(NextTest(finding, "", bits, field.minutes, because, field.stage, decides, saves))
     return out
 
@@ -216,11 +232,10 @@ def _system_outcomes(space: Space, finding: str, knowledge: Knowledge) -> tuple[
     return space.outcomes[finding]
 
 
-def _system_decides(
-    space: Space, chance: Floats, members: Floats, outcomes: Floats, knowledge: Knowledge
-) -> tuple[bool, str, float]:
+def _system_decides(believed: _Whole, outcomes: Floats, knowledge: Knowledge) -> tuple[bool, str, float]:
     """Whether an outcome that is not far-fetched names or clears a fault of the system, of which it speaks, and what
     knowing it saves."""
+    space, chance, members = believed.space, believed.chance, believed.members
     whole = chance @ outcomes
     after = (outcomes.T @ (chance[:, None] * members)) / np.where(whole > 0, whole, 1.0)[:, None]
     now = whole @ after
@@ -379,13 +394,12 @@ def _likelihoods(finding: str, axle: AxleSpecification, knowledge: Knowledge) ->
     ]
 
 
-def _foretold_of_system(posterior: Posterior, finding: str, knowledge: Knowledge) -> tuple[Foretold, ...]:
+def _foretold_of_system(believed: _Whole, finding: str, knowledge: Knowledge) -> tuple[Foretold, ...]:
     """What each answer to a test of the whole vehicle would do."""
-    space = posterior.space
-    outcomes, _ = _system_outcomes(space, finding, knowledge)
-    members = space.system_members[space.system]
+    space, members = believed.space, believed.members
+    outcomes = _system_outcomes(space, finding, knowledge)[0][believed.live]
     nothing = (members.sum(axis=1) == 0).astype(float)
-    weights = posterior.chance[:, None] * np.column_stack([members, nothing, np.ones(len(members))])
+    weights = believed.chance[:, None] * np.column_stack([members, nothing, np.ones(len(members))])
     names = [*(knowledge.words(fault.id) for fault in space.system_faults), "nothing wrong with the whole system"]
     rows = [row for row in knowledge.system_likelihoods if row.name == finding]
     return foretell(answers_of(rows, knowledge, SYSTEM_STEPS), outcomes, weights, names)
