@@ -97,7 +97,7 @@ def open_job(database: Database, job_id: int, *, by: Who, knowledge: Knowledge |
             return _open(job, standing_findings(session, [job.id])[job.id])
         before = session.scalars(
             select(Job)
-            .where(Job.vehicle_id == job.vehicle_id, Job.opened_at < job.opened_at)
+            .where(Job.vehicle_id == job.vehicle_id, Job.opened_at <= job.opened_at, Job.id != job.id)
             .order_by(Job.opened_at.desc())
             .limit(MOST_EARLIER)
         ).all()

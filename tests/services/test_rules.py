@@ -1,0 +1,100 @@
+"""Workshop rules: who may set them, what is kept, what they do to a package, and that they stay in their workshop."""
+
+from __future__ import annotations
+
+import pytest
+
+from mesotrope.errors import InvalidInput, NotAllowed
+from mesotrope.knowledge import knowledge
+from mesotrope.services.rules import changes_of, priced, read_rule, rules_of, schools_of, set_rules
+
+CALIPER = "cost.replace_caliper.parts"
+
+
+def set_(database, who, clock, **written):
+    keys = {key.replace("__", "."): text for key, text in written.items()}
+    return set_rules(database, knowledge(), keys, by=who, now=clock())
+
+
+def test_a_lead_sets_a_price_and_it_holds_with_who_and_when(database, someone, clock):
+    lead = someone(role="lead")
+    assert set_(database, lead, clock, cost__replace_caliper__parts="118,50", school__nuts="once") == 2
+    rule = rules_of(database, by=lead)[CALIPER]
+    assert (rule.value, rule.by) == (118.5, lead.name)
+    own = priced(knowledge(), rules_of(database, by=lead))
+    assert own.cost["replace_caliper"].parts == 118.5
+    assert knowledge().cost["replace_caliper"].parts == 135
+    assert schools_of(knowledge(), rules_of(database, by=lead))["nuts"] == "once"
+
+
+def test_only_what_differs_is_a_change_and_an_empty_text_goes_back(database, someone, clock):
+    lead = someone(role="lead")
+    set_(database, lead, clock, cost__replace_caliper__parts="118.5")
+    assert set_(database, lead, clock, cost__replace_caliper__parts="118.5", cost__replace_hose__parts="") == 0
+    assert set_(database, lead, clock, cost__replace_caliper__parts="") == 1
+    assert priced(knowledge(), rules_of(database, by=lead)).cost["replace_caliper"].parts == 135
+    assert [(change.key, change.value) for change in changes_of(database, by=lead)] == [
+        (CALIPER, 118.5),
+        (CALIPER, None),
+    ]
+
+
+@pytest.mark.parametrize("role", ["apprentice", "technician"])
+def test_nobody_but_a_lead_changes_them(database, someone, clock, role):
+    who = someone(role=role)
+    with pytest.raises(NotAllowed, match="needs the role lead"):
+        set_(database, who, clock, cost__replace_caliper__parts="1")
+    assert rules_of(database, by=who) == {}
+
+
+def test_one_bad_figure_and_none_is_kept(database, someone, clock):
+    lead = someone(role="lead")
+    with pytest.raises(InvalidInput, match="new pads, parts"):
+        set_(database, lead, clock, cost__replace_hose__parts="40", cost__replace_pads__parts="-3")
+    assert rules_of(database, by=lead) == {}
+
+
+@pytest.mark.parametrize(
+    ("key", "text", "message"),
+    [
+        (CALIPER, "many", "replace the caliper, parts: 'many' cannot be used"),
+        (CALIPER, "900000", "allowed: 0 to 100000"),
+        (CALIPER, "nan", "cannot be used"),
+        ("cost.replace_caliper.minutes", "99999", "allowed: 0 to 3000"),
+        ("money.labour_per_hour", "-1", "allowed: 0 to 1000"),
+        ("money.currency", "a great many", "at most 8 characters are allowed"),
+        ("school.bolts", "glue", "allowed: dry, threadlocker, anti_seize"),
+        ("school.nothing", "x", "there is no rule of this name"),
+        ("cost.replace_caliper.again", "0.5", "there is no rule of this name"),
+        ("limit.drag_free_nm", "1", "there is no rule of this name"),
+    ],
+)
+def test_what_cannot_be_is_refused_with_what_is_allowed(key, text, message):
+    with pytest.raises(InvalidInput) as refused:
+        read_rule(key, text, knowledge())
+    assert message in str(refused.value)
+
+
+def test_rules_stay_in_their_workshop(database, someone, clock):
+    ours, theirs = someone(role="lead"), someone(role="lead")
+    assert ours.workshop_id != theirs.workshop_id
+    set_(database, ours, clock, money__labour_per_hour="140")
+    assert "money.labour_per_hour" not in rules_of(database, by=theirs)
+    assert priced(knowledge(), rules_of(database, by=theirs)).money.labour_per_hour == 95
+
+
+def test_every_default_of_a_school_is_one_of_its_choices():
+    for school in knowledge().schools:
+        assert school.default in {choice.id for choice in school.choice}
+        assert all(choice.reason and choice.words for choice in school.choice)
+        assert len(school.choice) >= 2
+
+
+def test_every_fault_has_its_remedy_and_every_action_its_cost():
+    known = knowledge()
+    assert set(known.remedy) == {fault.id for fault in known.faults} | {known.worn.id}
+    assert set(known.cost) == set(known.action)
+    for remedy in known.remedies:
+        assert set(remedy.cures) <= set(known.action)
+        assert any(action in remedy.cures for action in known.cure[remedy.id].actions)
+        assert all(action in known.action for way in remedy.ways for action in way)

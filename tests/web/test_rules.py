@@ -1,0 +1,101 @@
+"""The rules page and the packages on the verdict, over HTTP."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from starlette.testclient import TestClient
+
+from mesotrope.knowledge import knowledge
+from mesotrope.services.findings import record_finding
+from mesotrope.services.jobs import open_job, take_in
+from mesotrope.services.signing_in import open_session
+from mesotrope.web.context import COOKIE
+
+
+@pytest.fixture
+def client_of(app, database, clock):
+    def client(who):
+        made = TestClient(app, base_url="http://testserver", follow_redirects=False)
+        made.cookies.set(COOKIE, open_session(database, who.person_id, now=clock(), hours=1))
+        made.headers["X-Change-Token"] = re.search(r'name="change_token" value="([^"]+)"', made.get("/").text)[1]
+        return made
+
+    return client
+
+
+def test_a_lead_keeps_rules_and_the_page_says_who(client_of, someone):
+    lead = someone(role="lead")
+    client = client_of(lead)
+    done = client.post("/rules", data={"cost.replace_caliper.parts": "120", "school.nuts": "once"})
+    assert (done.status_code, done.headers["location"]) == (303, "/rules?kept=2")
+    page = client.get("/rules").text
+    assert 'name="cost.replace_caliper.parts" value="120"' in page
+    assert f"Chosen by {lead.name}" in page
+    assert "Replace the caliper: parts" in page or "replace the caliper: parts" in page
+
+
+def test_a_technician_reads_them_and_is_refused_with_the_reason(client_of, someone):
+    client = client_of(someone(role="technician"))
+    assert "A lead can change them" in client.get("/rules").text
+    refused = client.post("/rules", data={"money.labour_per_hour": "1"})
+    assert refused.status_code == 403
+    assert "needs the role lead" in refused.text
+
+
+def test_a_bad_figure_is_answered_with_what_is_allowed(client_of, someone):
+    refused = client_of(someone(role="lead")).post("/rules", data={"money.labour_per_hour": "<b>lots</b>"})
+    assert refused.status_code == 422
+    assert "labour, an hour" in refused.text
+    assert "<b>lots" not in refused.text
+
+
+def _job(database, who, clock, odometer_km=None, registration=""):
+    return take_in(
+        database, knowledge(), label="Red van", kind="car", registration=registration, odometer_km=odometer_km,
+        usage="", complaint="", by=who, now=clock(),
+    )  # fmt: skip
+
+
+def _enter(database, who, clock, job, corner, path, value):
+    record_finding(
+        database, knowledge(), job, corner, path, value, by=who, now=clock(),
+        idempotency_key=f"{job}-{corner}-{path}", confirmed=True,
+    )  # fmt: skip
+
+
+def test_the_verdict_weighs_packages_at_the_workshops_prices(client_of, someone, database, clock):
+    lead = someone(role="lead")
+    client, job = client_of(lead), _job(database, lead, clock)
+    for corner, path, value in [
+        ("rear_left", "piston_boot", "torn"), ("rear_left", "spin.turns", "1"), ("rear_left", "spin.seconds", "1.2"),
+        ("rear_right", "spin.turns", "6"), ("rear_right", "spin.seconds", "7"),
+    ]:  # fmt: skip
+        _enter(database, lead, clock, job, corner, path, value)
+    before = client.get(f"/jobs/{job}/verdict").text
+    assert "Rear axle: what it would cost" in before
+    assert "Recommended" in before
+    assert "The runner-up would win if" in before
+    client.post("/rules", data={"money.currency": "CHF", "cost.replace_caliper.parts": "900"})
+    after = client.get(f"/jobs/{job}/verdict").text
+    assert "In CHF" in after
+    recommended = after[after.index("Recommended") : after.index("Runner-up")]
+    assert "ebuild the caliper, left" in recommended
+
+
+def test_an_earlier_visit_speaks_in_the_diagnosis_and_stays_out_of_the_document(client_of, someone, database, clock):
+    who = someone()
+    client = client_of(who)
+    first = _job(database, who, clock, 60000.0, "0-AAA-1")
+    for side in ("left", "right"):
+        for pad in ("inner", "outer"):
+            _enter(database, who, clock, first, f"front_{side}", f"pad_mm.{pad}.lead_rim", "8.0")
+    second = _job(database, who, clock, 70000.0, "0-AAA-1")
+    for place, value in (("front_left", "5.0"), ("front_right", "7.3")):
+        for pad in ("inner", "outer"):
+            _enter(database, who, clock, second, place, f"pad_mm.{pad}.lead_rim", value)
+    with_it = open_job(database, second, by=who, knowledge=knowledge()).inspection.visit.earlier_pads
+    assert (with_it.odometer_km, with_it.front_left.inner) == (60000, 8.0)
+    assert open_job(database, second, by=who).inspection.visit.earlier_pads is None
+    assert "since the last visit, 10000 km ago" in client.get(f"/jobs/{second}/verdict").text
