@@ -10,7 +10,7 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 from scripts.calibration.cases import cases, each
 from scripts.calibration.ceiling import Ceiling
-from scripts.calibration.report import draw, fault_table, figures, settled_table, table_of
+from scripts.calibration.report import draw_minutes, draw_reliability, fault_table, figures, settled_table, table_of
 from scripts.calibration.settling import settle
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -36,7 +36,8 @@ def main() -> None:
         tested = tested or these
         print(table_of(tables), flush=True)
     settled = list(each(partial(settle, seed=SETTLED_SEED), range(size.settled)))
-    draw(size.into / "calibration", tables, settled)
+    draw_reliability(size.into / "calibration", tables)
+    draw_minutes(size.into / "calibration", settled)
     words = (ROOT / "scripts" / "calibration" / "calibration.md").read_text(encoding="utf-8")
     parts = {
         "tested": size.tested, "learnt": size.learnt, "settled": size.settled, "table": table_of(tables),

@@ -26,8 +26,8 @@ turned by hand. `pad_mm` has, for `inner` and `outer`, any of `lead_rim`, `lead_
 
 Beside the published names this product adds: in `vehicle`, `front_discs` (1 or 2, motorcycles); in an axle,
 `rotor_diameter_mm`; in `visit`, `complaint` and `earlier_pads` (`odometer_km` and, by corner, mean `inner` and `outer`
-lining at an earlier visit, mm). In the answer: `mechanism` in a suspect, `corner` in a reason, `saves` and `answers` in a
-next test, `corners` in the decision, `fits_nothing_well`, and `notes`.
+lining at an earlier visit, mm). In the answer: `mechanism` in a suspect, `corner` in a reason, `saves` and `answers` in
+a next test, `corners` in the decision, `fits_nothing_well`, and `notes`.
 """
 
 

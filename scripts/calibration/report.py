@@ -116,11 +116,14 @@ def by_fault(tested: Sequence[Case]) -> list[tuple[str, int, float, float, int]]
 # -- pictures ----------------------------------------------------------------------------------------------------
 
 
-def draw(folder: Path, tables: dict[str, Figures], settled: Sequence[Settled]) -> None:
+STYLE = {"font.size": 11, "svg.hashsalt": "mesotrope", "svg.fonttype": "none", "axes.spines.top": False,
+         "axes.spines.right": False}  # fmt: skip
+
+
+def draw_reliability(folder: Path, tables: dict[str, Figures]) -> None:
+    """What is said against what is true, for each set of cases."""
     folder.mkdir(parents=True, exist_ok=True)
-    style = {"font.size": 11, "svg.hashsalt": "mesotrope", "svg.fonttype": "none", "axes.spines.top": False,
-             "axes.spines.right": False}  # fmt: skip
-    with plt.rc_context(style):
+    with plt.rc_context(STYLE):
         figure, axes = plt.subplots(1, 2, figsize=(9, 4.3), sharey=True)
         for axis, (name, made) in zip(axes, tables.items(), strict=True):
             axis.plot([0, 1], [0, 1], color="0.6", linewidth=1)
@@ -133,6 +136,12 @@ def draw(folder: Path, tables: dict[str, Figures], settled: Sequence[Settled]) -
         axes[0].set_ylabel("true")
         axes[0].legend(frameon=False)
         _keep(figure, folder / "reliability.svg")
+
+
+def draw_minutes(folder: Path, settled: Sequence[Settled]) -> None:
+    """How soon vehicles are settled, against the whole fixed order."""
+    folder.mkdir(parents=True, exist_ok=True)
+    with plt.rc_context(STYLE):
         figure, axis = plt.subplots(figsize=(9, 3.6))
         bins = np.arange(0, max(s.fixed_minutes for s in settled) + 20, 10)
         axis.hist([s.minutes for s in settled], bins, color="#1d4f91", label="by the next test offered")

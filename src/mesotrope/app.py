@@ -22,6 +22,7 @@ from mesotrope.store.session import Database
 from mesotrope.web.bays.routes import router as bays
 from mesotrope.web.bench.routes import router as bench
 from mesotrope.web.board.routes import router as board
+from mesotrope.web.card.routes import router as card
 from mesotrope.web.context import Shop, remembered
 from mesotrope.web.errors import answer_errors
 from mesotrope.web.exchange.routes import router as exchange
@@ -84,6 +85,7 @@ def create_app(
         rules,
         wear,
         board,
+        card,
         job,
         style,
     ):

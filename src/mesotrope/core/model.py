@@ -309,6 +309,15 @@ class School(Known):
         return next(choice for choice in self.choice if choice.id == id_)
 
 
+class Work(Known):
+    """Where in the order of the work an action stands, and what it needs."""
+
+    action: str
+    phase: str
+    tools: tuple[str, ...] = ()
+    fasteners: tuple[str, ...] = ()
+
+
 class Money(Known):
     """Prices that no single action has, in the workshop's currency."""
 
@@ -369,6 +378,17 @@ class Knowledge(Known):
     remedies: tuple[Remedy, ...] = ()
     money: Money
     schools: tuple[School, ...] = ()
+    work_phases: tuple[Named, ...] = ()
+    works: tuple[Work, ...] = ()
+
+    @cached_property
+    def phases(self) -> dict[str, str]:
+        """The phases of the work in their order, in words."""
+        return {phase.id: phase.words for phase in self.work_phases}
+
+    @cached_property
+    def work(self) -> dict[str, Work]:
+        return {work.action: work for work in self.works}
 
     @cached_property
     def school(self) -> dict[str, School]:

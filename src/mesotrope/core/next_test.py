@@ -28,9 +28,6 @@ LEAST_BITS = 0.02
 #: As many of the best tests say what they tell apart; the others only count for the order of work.
 MOST_EXPLAINED = 12
 
-#: A test is worth making from as many times the price of its minutes: changing tools and writing it down take time too.
-WORTH_IT = 2.0
-
 #: As many of the best tests tell what each answer would do.
 MOST_FORETOLD = 3
 
@@ -159,7 +156,7 @@ def next_tests(
     out += [NextTest(t.finding, t.corner, t.bits, t.minutes, "", t.stage, *_weighed(t, knowledge)) for t in candidates]
     a_bit = knowledge.money.bit_of_knowing
     out = [replace(t, worth=(t.saves + a_bit * t.bits) / t.minutes) for t in out]
-    out = [replace(t, decides=t.decides or t.worth > WORTH_IT * knowledge.money.labour_per_minute) for t in out]
+    out = [replace(t, decides=t.decides or t.worth > knowledge.money.labour_per_minute) for t in out]
     out.sort(key=lambda t: (not t.decides, -t.worth, t.corner, t.finding))
     by_place = {(t.corner, t.finding): t for t in candidates}
     first = [

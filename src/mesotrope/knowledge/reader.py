@@ -60,5 +60,7 @@ def knowledge() -> Knowledge:
             "remedies": costs["fault"],
             "money": costs["money"],
             "schools": _table("schools")["school"],
+            "work_phases": _table("work_card")["phase"],
+            "works": _table("work_card")["work"],
         }
     )
