@@ -20,7 +20,7 @@ from mesotrope.core.evidence import (
     partner_of,
 )
 from mesotrope.core.findings import Inspection, leaves
-from mesotrope.core.model import Knowledge
+from mesotrope.core.model import NO_FAULT, Knowledge
 from mesotrope.core.next_test import NextTest, next_tests
 from mesotrope.core.since_last import since_last_visit
 from mesotrope.core.space import space_of
@@ -29,6 +29,9 @@ from mesotrope.core.vocabulary import check
 
 #: A suspect is listed from this chance on, and cleared under the other.
 LISTED, CLEARED = 0.05, 0.03
+
+#: A corner less likely sound than this is in doubt, though no single fault may stand out.
+IN_DOUBT = 0.9
 
 #: A reason lighter than this says nothing; a clearing must weigh at least the other.
 LEAST_DECIBANS, CLEARING_DECIBANS = 0.5, -3.0
@@ -109,6 +112,19 @@ class Answer:
     contradictions: tuple[str, ...]
     fits_nothing: tuple[str, ...]
     notes: tuple[str, ...]
+
+    @property
+    def in_doubt(self) -> tuple[SuspectAnswer, ...]:
+        """Corners that findings speak against while no single fault is likely enough to be listed."""
+        faulty = {suspect.corner for suspect in self.suspects if suspect.fault != NO_FAULT}
+        return tuple(
+            suspect
+            for suspect in self.suspects
+            if suspect.fault == NO_FAULT
+            and suspect.corner not in faulty
+            and suspect.reasons_against
+            and suspect.probability < IN_DOUBT
+        )
 
     @property
     def next_tests(self) -> tuple[NextTest, ...]:

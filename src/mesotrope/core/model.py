@@ -10,6 +10,9 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 Chance = Annotated[float, Field(gt=0, lt=1)]
 Chances = tuple[Chance, ...]
+#: The answer that a corner has no fault.
+NO_FAULT = "no_fault"
+
 #: As `Chances`, where a cause may add nothing to a value.
 Shares = tuple[Annotated[float, Field(ge=0, le=1)], ...]
 Basis = Literal["common practice", "published", "physics"]

@@ -20,7 +20,7 @@ from mesotrope.core.decision import PlannedAction
 from mesotrope.core.diagnosis import Posterior, Suspect
 from mesotrope.core.evidence import partner_of
 from mesotrope.core.findings import Inspection
-from mesotrope.core.model import Knowledge
+from mesotrope.core.model import NO_FAULT, Knowledge
 from mesotrope.core.rules import Demand, corner_demands
 from mesotrope.core.specification import AxleSpecification, Specification, axle_name
 
@@ -184,7 +184,7 @@ def plan_of(decided: Sequence[PlannedAction], comparisons: Sequence[Comparison])
 
 
 def _weighed(corner: str, chances: Mapping[Suspect, float]) -> list[str]:
-    here = [(p, fault) for (where, fault), p in chances.items() if where == corner and fault != "no_fault"]
+    here = [(p, fault) for (where, fault), p in chances.items() if where == corner and fault != NO_FAULT]
     return [fault for p, fault in sorted(here, reverse=True) if p >= WEIGHED][:MOST_WEIGHED]
 
 

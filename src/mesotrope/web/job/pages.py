@@ -133,6 +133,7 @@ class JobPage:
     next_words: str
     cautions: tuple[str, ...]
     suspects: tuple[SuspectRow, ...]
+    in_doubt: tuple[SuspectRow, ...]
     cleared_count: int
     next_tests: tuple[NextRow, ...]
     verdict: str
@@ -212,6 +213,7 @@ def job_page(
         next_href=next_href,
         next_words=next_words,
         cautions=tuple(dict.fromkeys(words for s in stages for words in stage_cautions(s, knowledge))),
+        in_doubt=tuple(_doubt_row(suspect, units) for suspect in answer.in_doubt),
         suspects=tuple(_suspect_row(s, units) for s in answer.suspects if s.fault != knowledge.none.id)[:5],
         cleared_count=len(answer.cleared),
         next_tests=tuple(next_row(test, job.id, knowledge, units) for test in answer.next_tests[:3]),
@@ -386,6 +388,13 @@ def _suspect_row(suspect: SuspectAnswer, units: Units) -> SuspectRow:
         reason=units.said(without_place(reasons[0].because, suspect.corner)) if reasons else "",
         mechanism=suspect.mechanism,
     )
+
+
+def _doubt_row(suspect: SuspectAnswer, units: Units) -> SuspectRow:
+    doubt = 1 - suspect.probability
+    reason = units.said(without_place(suspect.reasons_against[0].because, suspect.corner))
+    words = "something may be wrong; no single fault stands out yet"
+    return SuspectRow(in_words(suspect.corner), words, percent(doubt), round(100 * doubt), reason, "")
 
 
 def without_place(sentence: str, corner: str) -> str:
