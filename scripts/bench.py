@@ -20,11 +20,13 @@ from playwright.sync_api import Browser, Page, sync_playwright
 from threadpoolctl import threadpool_limits
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
-from mesotrope.core.answer import diagnose, overview
+from mesotrope.core.answer import diagnose, overview, suspects_of
 from mesotrope.core.diagnosis import Posterior
 from mesotrope.core.evidence import collect, measure_all
 from mesotrope.core.findings import Inspection, parse_inspection
 from mesotrope.core.job_numbers import job_numbers
+from mesotrope.core.model import Knowledge
+from mesotrope.core.next_test import next_tests
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.core.space import space_of
 from mesotrope.core.specification import complete_specification
@@ -32,7 +34,7 @@ from mesotrope.core.wear import WearFit, fit_wear
 from mesotrope.core.wear_log import Series, wear_log
 from mesotrope.knowledge import knowledge
 from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
-from tests.served import CHROMIUM, served_demo
+from tests.served import CHROMIUM, served_apart
 
 HEALTHY = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE, "pad_gap_mm": {"inner": 0.2, "outer": 0.2}}
 DRAGGING = {**HEALTHY, "spin": DRAGS, "pad_mm": pads(3.5, 4.2), "bleeder_opened": "no_change"}
@@ -62,6 +64,13 @@ def _fits(parts: tuple[Series, ...]) -> list[WearFit]:
         )
         for part in parts
     ]  # fmt: skip
+
+
+def _ranking(known: Knowledge) -> list[float]:
+    """Time of ranking every test not made yet, after one wheel was spun; the tests themselves are many."""
+    inspection = parse_inspection(json.dumps(document({"rear_left": {"spin": DRAGS}})))
+    short = overview(inspection, known)
+    return timed_ms(lambda: next_tests(short.posterior, inspection, short.specification, short.measures, known), 20)
 
 
 def timed_ms(what: Callable[[], object], times: int, warm: int = 3) -> list[float]:
@@ -108,9 +117,12 @@ def main() -> None:
     numbers = lambda: job_numbers(inspection, short.specification, short.measures, known)  # noqa: E731
     row("all numbers of the job, full vehicle", timed_ms(numbers, 40), "under 20")
     full = parse_inspection(json.dumps(inspect_vehicle(np.random.default_rng(3), FULL, thorough=5)))
-    row("whole answer, every finding of a full vehicle made", timed_ms(lambda: diagnose(full, known), 20), "under 50")
+    row("posterior and reasons, every finding of a full vehicle made", timed_ms(lambda: suspects_of(full, known), 20),
+        "median under 50")  # fmt: skip
+    row("next tests ranked, little found yet", _ranking(known), "under 200")
+    row("whole answer, every finding of a full vehicle made", timed_ms(lambda: diagnose(full, known), 20), "")
     memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    with served_demo() as address, sync_playwright() as playwright:
+    with served_apart() as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(**CHROMIUM)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
         page.goto(f"{address}/sign-in")
@@ -213,7 +225,7 @@ def _imports_a_second() -> float:
     lines = "\n".join(
         json.dumps({**VEHICLE, "vehicle": {**VEHICLE["vehicle"], "label": f"No. {n}"}}) for n in range(1000)
     )
-    with served_demo() as address, httpx2.Client(base_url=address, timeout=120) as client:
+    with served_apart() as address, httpx2.Client(base_url=address, timeout=120) as client:
         people = client.get("/sign-in").text
         client.post("/sign-in/demo", data={"person": re.search(r'name="person" value="(\d+)"', people)[1]})
         token = re.search(r'name="change_token" value="([^"]+)"', client.get("/").text)[1]

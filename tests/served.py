@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import tempfile
 import threading
 import time
@@ -60,3 +62,24 @@ def served_demo() -> Iterator[str]:
             thread.join()
             database.close()
             instance.stop()
+
+
+@contextmanager
+def served_apart() -> Iterator[str]:
+    """As `served_demo`, in a process of its own, as in a workshop; yields its address."""
+    with subprocess.Popen(
+        [sys.executable, "-m", "tests.served"],
+        cwd=Path(__file__).resolve().parents[1], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
+    ) as child:  # fmt: skip
+        assert child.stdin
+        assert child.stdout
+        try:
+            yield child.stdout.readline().strip()
+        finally:
+            child.stdin.close()
+
+
+if __name__ == "__main__":
+    with served_demo() as address:
+        print(address, flush=True)
+        sys.stdin.read()

@@ -150,6 +150,19 @@ def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
     return Overview(specification, measures, evidence, posterior, chances, decision)
 
 
+def suspects_of(
+    inspection: Inspection, knowledge: Knowledge
+) -> tuple[Overview, list[Step], tuple[SuspectAnswer, ...], tuple[Cleared, ...]]:
+    """The short answer, what each finding did, and the suspects and the cleared with their reasons."""
+    short = overview(inspection, knowledge)
+    posterior = short.posterior
+    if posterior is None:
+        return short, [], (), ()
+    steps = posterior.story() if short.evidence else []
+    suspects = _suspects(short.chances, steps, posterior, short.measures, short.specification, knowledge)
+    return short, steps, suspects, _cleared(short.chances, steps, knowledge)
+
+
 def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
     """Answer an inspection whole. Raises `InvalidDocument` for figures that cannot be.
 
@@ -158,16 +171,15 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
     >>> diagnose(parse_inspection("{}"), knowledge()).suspects   # nothing looked at, nothing claimed
     ()
     """
-    short = overview(inspection, knowledge)
+    short, steps, suspects, cleared = suspects_of(inspection, knowledge)
     specification, measures, posterior = short.specification, short.measures, short.posterior
     tests = next_tests(posterior, inspection, specification, measures, knowledge) if posterior else []
-    steps = posterior.story() if posterior and short.evidence else []
     fits = [(item, posterior.fit(item)) for item in short.evidence] if posterior else []
     drums = [name for name, axle in specification.axles.items() if not axle.has("disc")]
     return Answer(
         specification=specification,
-        suspects=_suspects(short.chances, steps, posterior, measures, specification, knowledge) if posterior else (),
-        cleared=_cleared(short.chances, steps, knowledge),
+        suspects=suspects,
+        cleared=cleared,
         chances=short.chances,
         measures=measures,
         tests=tuple(tests),

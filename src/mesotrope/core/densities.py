@@ -162,7 +162,7 @@ def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> tuple[Floa
 def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
     """Density of the measured wear for each pattern, wear of the axle and drag level.
 
-    Shape (patterns, wear, levels). A small share of readings is taken as misread, and a fault may be too fresh
+    Shape (patterns, levels, wear). A small share of readings is taken as misread, and a fault may be too fresh
     to show on the pads.
     """
     if worn.inner and worn.outer:
@@ -179,15 +179,17 @@ def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
         span = new_mm
     mixed = (1 - model.misread) * (1 - model.fresh) * density[1:]
     mixed += (1 - model.misread) * model.fresh * density[:1, :1] + model.misread / span
-    return np.ascontiguousarray(mixed.transpose(0, 2, 1))
+    return mixed
 
 
 @lru_cache(maxsize=16)
 def worn_by_row(space: CornerSpace, worn: Worn, new_mm: float) -> Floats:
-    """Density of the measured wear by row, wear of the axle and drag level, times the level's chance."""
+    """Density of the measured wear times the row's share and its chance of the level, shape (levels, wear, rows)."""
     model = wear_model(space, new_mm, worn.lately)
     density = wear_density(model, worn, new_mm)
-    return density[model.row_pattern] * space.drag_chances[:, None, :]
+    by_row = np.ascontiguousarray(density.transpose(1, 2, 0)).take(model.row_pattern, axis=-1)
+    by_row *= space.drag_shares[:, None, :]
+    return by_row
 
 
 def taper_density(knowledge: Knowledge, patterns: Floats, evidence: Tapered) -> Floats:

@@ -16,11 +16,12 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import groupby
 from typing import Any
 
 import numpy as np
 
-from mesotrope.core.densities import AxleGrid, axle_grid, drag_density, taper_density, warmth_density, worn_by_row
+from mesotrope.core.densities import axle_grid, drag_density, taper_density, warmth_density, worn_by_row
 from mesotrope.core.evidence import Dragging, Evidence, Graded, Tapered, Warm, Worn, shares_wheel
 from mesotrope.core.findings import STAGES
 from mesotrope.core.model import Fault, Knowledge
@@ -38,14 +39,20 @@ class CornerTable:
     """
 
     def __init__(
-        self, knowledge: Knowledge, space: CornerSpace, grid: AxleGrid, new_mm: float, wear_points: int, exact: bool
+        self,
+        knowledge: Knowledge,
+        space: CornerSpace,
+        new_mm: float,
+        wear_points: int,
+        exact: bool,
+        told: dict[Evidence, Floats],
     ) -> None:
         self.numbers: np.dtype[Any] = np.dtype(np.float64 if exact else np.float32)
         self.knowledge = knowledge
         self.space = space
-        self.grid = grid
         self.new_mm = new_mm
         self.wear_points = wear_points
+        self.told = told
         self.product = np.ones(space.rows)
         self.worn: Floats | None = None
         self._drag: Floats = np.ones((len(knowledge.drag.levels), 1))
@@ -53,11 +60,13 @@ class CornerTable:
         self._marks: Floats | None = None
         self._joined: Floats | None = None
         self._states: Floats | None = None
-        self.points: Ints | None = None
+        self._kept: tuple[Ints, Ints, Ints] | None = None
 
     def keep(self, points: Ints) -> None:
         """Go on with these points of the axle's grid only."""
-        self.points = points
+        drag, wear = np.divmod(points, self.wear_points)
+        used, place = np.unique(wear, return_inverse=True)
+        self._kept = (used, place, drag)
         self._join_again()
 
     @property
@@ -75,54 +84,80 @@ class CornerTable:
 
     def take(self, item: Evidence) -> None:
         """Take in one piece of evidence of this corner; drag is set on `drag` by the axle."""
-        patterns, row_pattern = self.space.wear_patterns
         if isinstance(item, Worn):
             self.worn = worn_by_row(self.space, item, self.new_mm)
             self._join_again()
         elif isinstance(item, Graded) and item.likelihood.drag:
-            marks = likely(self.space.chances_by_drag(item.likelihood), item.emission)
+            marks = self._tells(item)
             self._marks = marks if self._marks is None else self._marks * marks
             self._join_again()
         elif isinstance(item, Graded):
-            factor = likely(self.space.chances(item.likelihood), item.emission)
-            self._multiply(factor, self.space.tells_mechanisms(item.likelihood))
+            self._multiply(self._tells(item), self.space.tells_mechanisms(item.likelihood))
         elif isinstance(item, Warm):
             density = warmth_density(self.knowledge, item)
             self._warmth = self._warmth * (density / density.max())[:, None]
             self._join_again()
         elif isinstance(item, Tapered):
-            self._multiply(taper_density(self.knowledge, patterns, item)[row_pattern], True)
+            self._multiply(self._tells(item), True)
+
+    def _tells(self, item: Graded | Tapered) -> Floats:
+        """How likely a piece of evidence is by row (and by level of the drag, where it comes with that); once."""
+        if item not in self.told:
+            if isinstance(item, Tapered):
+                patterns, row_pattern = self.space.wear_patterns
+                self.told[item] = taper_density(self.knowledge, patterns, item)[row_pattern]
+            elif item.likelihood.drag:
+                self.told[item] = likely(self.space.chances_by_drag(item.likelihood), item.emission)
+            else:
+                self.told[item] = likely(self.space.chances(item.likelihood), item.emission)
+        return self.told[item]
 
     def _multiply(self, factor: Floats, tells_mechanisms: bool) -> None:
         """Take in a factor by row; where it is the same for all rows of a state, the states need not be added anew."""
         self.product = self.product * factor
-        self.product = self.product / self.product.max()
+        self.product /= self.product.max()
         if self._states is not None:
-            by_state: Floats = factor[self.space.first_row, None].astype(self.numbers, copy=False)
+            by_state: Floats = factor[self.space.first_row].astype(self.numbers, copy=False)
             self._states = None if tells_mechanisms else self._states * by_state
 
     def _joined_rows(self) -> Floats:
+        """What ties to the axle's grid, times the mechanisms' shares, shape (grid points, rows), scaled."""
         if self._joined is None:
-            drag = self.drag * self._warmth
-            marks = 1.0 if self._marks is None else self._marks
+            drag = (self.drag * self._warmth).T
             if self.worn is None:
-                joined = np.repeat(((self.space.drag_chances * marks) @ drag)[:, None, :], self.wear_points, axis=1)
+                shares = self.space.drag_shares
+                by_drag = drag @ (shares if self._marks is None else shares * self._marks.T)
+                joined = by_drag[self._kept[2]] if self._kept else np.repeat(by_drag, self.wear_points, axis=0)
             else:
-                worn = self.worn if self._marks is None else self.worn * self._marks[:, None, :]
-                joined = worn.reshape(-1, len(drag)) @ drag
-            joined = joined.reshape(self.space.rows, -1)
-            joined = joined if self.points is None else joined[:, self.points]
-            joined = self.space.share[:, None] * joined
+                worn = self.worn[:, self._kept[0]] if self._kept else self.worn
+                worn = worn if self._marks is None else worn * self._marks.T[:, None, :]
+                by_point = (drag @ worn.reshape(drag.shape[1], -1)).reshape(len(drag), -1, self.space.rows)
+                joined = by_point[self._kept[2], self._kept[1]] if self._kept else by_point
+            joined = joined.reshape(-1, self.space.rows)
             self._joined = (joined / joined.max()).astype(self.numbers, copy=False)
         return self._joined
 
+    def moment(self) -> tuple[Floats, Floats]:
+        """What `rows` is now made of: by row, and by grid point and row."""
+        return self.product.astype(self.numbers, copy=False), self._joined_rows()
+
+    def states_of(self, moments: Sequence[tuple[Floats, Floats]]) -> Floats:
+        """As `states` at each of several moments, shape (moments, grid points, states)."""
+        parts = []
+        for _, run in groupby(moments, key=lambda moment: id(moment[1])):  # most findings leave the grid as it is
+            products, joined = zip(*run, strict=True)
+            parts.append(self.space.add_up(np.array(products)[:, None, :] * joined[0]))
+        states = np.concatenate(parts)
+        states /= states.max(axis=2).max(axis=1)[:, None, None]
+        return states
+
     def rows(self) -> Floats:
-        """Likelihood by row and grid point times the mechanisms' shares, (rows, wear points × drag points), scaled."""
-        product: Floats = self.product.astype(self.numbers, copy=False)
-        return product[:, None] * self._joined_rows()
+        """Likelihood by grid point and row times the mechanisms' shares, (drag points × wear points, rows), scaled."""
+        product, joined = self.moment()
+        return product * joined
 
     def states(self) -> Floats:
-        """As `rows`, added up into states, to a common factor."""
+        """As `rows`, added up into states, to a common factor: shape (grid points, states)."""
         if self._states is None:
             states = self.space.add_up(self.rows())
             self._states = states / states.max()
@@ -141,7 +176,8 @@ class AxleTable:
         evidence: Sequence[Evidence],
         km_since_fitted: float | None,
         usage: str | None,
-        exact: bool = True,
+        told: dict[Evidence, Floats],
+        exact: bool,
     ) -> None:
         self.knowledge = knowledge
         self.name = name
@@ -155,7 +191,7 @@ class AxleTable:
         any_drag = any(isinstance(item, Dragging) for item in self.evidence)
         wear_points = len(self.grid.wear_mm) if any_worn else 1
         self.tables = {
-            corner: CornerTable(knowledge, space.corners[corner], self.grid, axle.pad_new_mm, wear_points, exact)
+            corner: CornerTable(knowledge, space.corners[corner], axle.pad_new_mm, wear_points, exact, told)
             for corner in self.corners
         }
         wear_chance = self.grid.wear_chance if any_worn else np.ones(1)
@@ -168,7 +204,7 @@ class AxleTable:
         for table in self.tables.values():
             if table.drag.shape[1] == 1:
                 table.drag = np.ones((levels, len(drag_chance)))
-        self.grid_chance = (wear_chance[:, None] * drag_chance[None, :]).reshape(-1)
+        self.grid_chance = (drag_chance[:, None] * wear_chance[None, :]).reshape(-1)
 
     def take(self, item: Evidence) -> None:
         """Take in one piece of evidence of one of the corners."""
@@ -195,8 +231,7 @@ class AxleTable:
 
     def points_that_matter(self, message: Floats) -> Ints:
         """The fewest points of the grid that carry all but a thousandth of a message, given what was found."""
-        left = self.tables[self.corners[0]].states() * self.grid_chance
-        right = self.tables[self.corners[1]].states() if len(self.corners) > 1 else np.ones((1, left.shape[1]))
+        left, right = self._both_sides()
         mass = self.space.mass(message, left, right)
         least_first = np.argsort(mass)
         spared = int((np.cumsum(mass[least_first]) <= 1e-3 * mass.sum()).sum())
@@ -204,19 +239,30 @@ class AxleTable:
 
     def states(self) -> Floats:
         """Likelihood of every axle state, scaled to a greatest of 1."""
-        left, right = (self.tables[corner].states() for corner in self.corners) if len(self.corners) > 1 else (
-            self.tables[self.corners[0]].states(), np.ones((1, len(self.grid_chance))))  # fmt: skip
-        out = self.space.pair((left * self.grid_chance).astype(left.dtype, copy=False), right).astype(float, copy=False)
+        out = self.space.pair(*self._both_sides())
         return out / out.max()
+
+    def _both_sides(self) -> tuple[Floats, Floats]:
+        """The states of the left corner with the grid's chances, and of the right, shapes (states, grid points)."""
+        sides = [self.tables[corner].states() for corner in self.corners]
+        right = sides[1] if len(sides) > 1 else np.ones((len(self.grid_chance), 1))
+        return (sides[0] * self.grid_chance[:, None]).T, right.T
 
     def states_along(self, groups: Sequence[Sequence[Evidence]]) -> Floats:
         """As `states` before any of the groups of evidence is taken in and after each, shape (groups + 1, states)."""
-        out = [self.states()]
+        moments = [[table.moment() for table in self.tables.values()]]
         for items in groups:
             for item in items:
                 self.take(item)
-            out.append(self.states())
-        return np.array(out)
+            moments.append([table.moment() for table in self.tables.values()])
+        each = zip(self.tables.values(), zip(*moments, strict=True), strict=True)
+        sides = [table.states_of(side) for table, side in each]
+        left = sides[0]
+        left *= self.grid_chance.astype(left.dtype)[:, None]
+        right = sides[1] if len(sides) > 1 else np.ones((*left.shape[:2], 1), left.dtype)
+        out = self.space.pair(left.swapaxes(1, 2), right.swapaxes(1, 2)).astype(float)
+        out /= out.max(axis=1, keepdims=True)
+        return out
 
 
 class Posterior:
@@ -238,13 +284,14 @@ class Posterior:
         self.space = space
         self.evidence = list(evidence)
         self._rows: dict[str, Floats] = {}
-        self._axles = {
-            name: AxleTable(knowledge, specification, space, name, evidence, km_since_fitted.get(name), usage)
-            for name in space.axles
-        }
-        self._fresh = lambda name: AxleTable(
-            knowledge, specification, space, name, evidence, km_since_fitted.get(name), usage, exact=False
-        )
+        told: dict[Evidence, Floats] = {}
+
+        def table(name: str, exact: bool) -> AxleTable:
+            km = km_since_fitted.get(name)
+            return AxleTable(knowledge, specification, space, name, evidence, km, usage, told, exact)
+
+        self._axles = {name: table(name, exact=True) for name in space.axles}
+        self._fresh = lambda name: table(name, exact=False)
         self._states = {}
         for name, axle in self._axles.items():
             for item in axle.evidence:
@@ -255,7 +302,7 @@ class Posterior:
         self._tellings = [likely(space.chances(item.likelihood), item.emission) for item in self._of_system]
         self._told = np.ones(len(space.prior))
         for telling in self._tellings:
-            self._told = self._told * telling
+            self._told *= telling
         weight = space.prior * self._told
         for name, states in self._states.items():
             weight = weight * states[self._index[name]]
@@ -265,7 +312,7 @@ class Posterior:
 
     @cached_property
     def _exactly(self) -> dict[Suspect, float]:
-        return self._suspects(self.chance, slice(None))
+        return dict(zip(self._names, self._suspects([self.chance], slice(None))[0].tolist(), strict=True))
 
     def suspects(self) -> dict[Suspect, float]:
         """Marginal chance of every fault at every corner and of the system, and of no fault at each corner.
@@ -274,25 +321,28 @@ class Posterior:
         """
         return self._exactly
 
-    def _suspects(self, chance: Floats, live: Ints | slice) -> dict[Suspect, float]:
-        """Suspects from the chances of some hypotheses, `live`, that are all but certain to hold the true one."""
-        out: dict[Suspect, float] = {}
-        for name, axle in self._axles.items():
-            by_state = np.bincount(self._index[name][live], chance, len(self._states[name]))
-            out |= self._axle_suspects(axle, np.asarray(by_state, dtype=float))
-        return out | self._system_only(chance, live)
+    @property
+    def _names(self) -> list[Suspect]:
+        """Every suspect: the faults of the system, then those of the corners."""
+        system: list[Suspect] = [("", fault.id) for fault in self.space.system_faults]
+        return system + [suspect for axle in self._axles.values() for suspect in self._axle_names(axle)]
 
-    def _system_only(self, chance: Floats, live: Ints | slice) -> dict[Suspect, float]:
-        by_set = np.bincount(self.space.system[live], chance, len(self.space.system_sets))
-        return self._system_suspects(by_set @ self.space.system_members)
+    def _suspects(self, chances: Sequence[Floats], live: Ints | slice) -> Floats:
+        """Chances of `_names` for each of several sets of chances of the hypotheses `live`, shape (sets, suspects)."""
+
+        def added_up(index: Ints, size: int) -> Floats:
+            return np.array([np.bincount(index[live], chance, size) for chance in chances])
+
+        sets = added_up(self.space.system, len(self.space.system_sets)) @ self.space.system_members
+        corners = [
+            added_up(self._index[name], len(states)) @ self.space.axle_members(name)
+            for name, states in self._states.items()
+        ]
+        return np.hstack([sets, *corners])
 
     def _axle_states(self, name: str) -> Floats:
         out: Floats = np.asarray(np.bincount(self._index[name], self.chance, len(self._states[name])), dtype=float)
         return out
-
-    def _axle_suspects(self, axle: AxleTable, state_chance: Floats) -> dict[Suspect, float]:
-        chances = (state_chance @ self.space.axle_members(axle.name)).tolist()
-        return dict(zip(self._axle_names(axle), chances, strict=True))
 
     def _axle_names(self, axle: AxleTable) -> list[Suspect]:
         """The suspects of an axle's corners, each corner's faults and last that it has none."""
@@ -302,9 +352,6 @@ class Posterior:
             for corner in axle.corners
             for name in (*(fault.id for fault in self.space.corners[corner].faults), none)
         ]
-
-    def _system_suspects(self, chances: Floats) -> dict[Suspect, float]:
-        return {("", f.id): float(p) for f, p in zip(self.space.system_faults, chances, strict=True)}
 
     def row_chances(self, corner: str) -> Floats:
         """Chance of every row of a corner: its states, each split among mechanisms as the findings tell them."""
@@ -317,8 +364,8 @@ class Posterior:
         axle = next(axle for axle in self._axles.values() if corner in axle.corners)
         index = axle.space.left if corner == axle.corners[0] else axle.space.right
         by_state = np.bincount(index, self._axle_states(axle.name), minlength=space.states)
-        rows = axle.tables[corner].rows() @ axle.grid_chance
-        totals = space.add_up(rows[:, None])[:, 0]
+        rows = axle.grid_chance @ axle.tables[corner].rows()
+        totals = space.add_up(rows)
         return rows * (by_state / np.where(totals > 0, totals, 1.0))[space.state_of_row]
 
     def mechanism(self, corner: str, fault: str) -> str:
@@ -379,26 +426,27 @@ class Posterior:
 
         Hypotheses that what was found at the corners has ruled out are left aside.
         """
+        if not self._of_system:
+            return []
         chance = self.space.prior
         for name, states in self._states.items():
             chance = chance * states[self._index[name]]
         live = np.flatnonzero(chance > 1e-12 * chance.sum())
-        chance = chance[live]
-        steps: list[Step] = []
+        told = [chance[live] / chance[live].sum()]
         together: dict[str, list[tuple[Graded, Floats]]] = {}
         for item, telling in zip(self._of_system, self._tellings, strict=True):
             together.setdefault(item.finding, []).append((item, telling))
         for parts in together.values():
-            items = tuple(item for item, _ in parts)
-            told = chance * np.prod([telling[live] for _, telling in parts], axis=0)
-            told = told / told.sum()
+            after = told[-1] * np.prod([telling[live] for _, telling in parts], axis=0)
+            told.append(after / after.sum())
+        groups = [tuple(item for item, _ in parts) for parts in together.values()]
+        chances = self._suspects(told, live)
+        steps = []
+        for number, items in enumerate(groups):
             of_corners = any(fault in self._corner_faults for item in items for fault in item.likelihood.rows)
-            chances = self._suspects if of_corners else self._system_only
-            after = chances(told, live)
-            known = steps and steps[-1].after.keys() >= after.keys()
-            before = steps[-1].after if known else chances(chance / chance.sum(), live)
-            steps += _steps([items], list(after), np.array([[before[suspect] for suspect in after], [*after.values()]]))
-            chance = told
+            columns = slice(None) if of_corners else slice(len(self.space.system_faults))
+            names, both = self._names[columns], chances[number : number + 2, columns]
+            steps += _steps([items], names, both)
         return steps
 
     @cached_property
@@ -436,7 +484,8 @@ def likely(chances: Floats, emission: Floats) -> Floats:
     """
     told = np.flatnonzero(emission)
     if len(told) == 1:
-        return chances[..., told[0]] * emission[told[0]]
+        alone: Floats = chances[..., told[0]]
+        return alone if emission[told[0]] == 1 else alone * emission[told[0]]
     out: Floats = chances @ emission
     return out
 

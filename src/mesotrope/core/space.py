@@ -139,6 +139,13 @@ class CornerSpace(_Cases):
             self._tables["drag"] = self._worst([m.drag for _, m in self._distinct], healthy, healthy)
         return self._tables["drag"]
 
+    @property
+    def drag_shares(self) -> Floats:
+        """As `drag_chances` times the row's share among the mechanisms of its state, shape (levels, rows)."""
+        if "drag shares" not in self._tables:
+            self._tables["drag shares"] = np.ascontiguousarray(self.drag_chances.T * self.share)
+        return self._tables["drag shares"]
+
     def _worst(
         self, rows: list[tuple[float, ...] | None], leak: tuple[float, ...], nobody: tuple[float, ...]
     ) -> Floats:
@@ -219,13 +226,13 @@ class CornerSpace(_Cases):
         return np.concatenate([by_place[:size] for size in self.layers])
 
     def add_up(self, row_values: Floats) -> Floats:
-        """Add up rows into states as they are; keeps the second axis."""
+        """Add up rows, the last axis, into states as they are."""
         start = self.layers[0]
-        out = row_values[:start].copy()
+        out = row_values[..., :start].copy()
         for size in self.layers[1:]:
-            out[:size] += row_values[start : start + size]
+            out[..., :size] += row_values[..., start : start + size]
             start += size
-        return out[self.state_place]
+        return out[..., self.state_place]
 
 
 def _wear_pattern(parts: tuple[Part, ...]) -> tuple[float, ...]:
@@ -256,10 +263,12 @@ class AxleSpace:
     def pair(self, left: Floats, right: Floats) -> Floats:
         """Sum over the last axis of left times right, for every axle state.
 
-        left, right : one row a state of that corner. States stand in the order of `blocks`, in which every state
-        on the left meets the same run of states on the right.
+        left, right : shape (..., states of that corner, points). States stand in the order of `blocks`, in which every
+        state on the left meets the same run of states on the right.
         """
-        return np.concatenate([(left[lefts] @ right[rights].T).reshape(-1) for lefts, rights in self.blocks])
+        cases, turned = left.shape[:-2], right.swapaxes(-1, -2)
+        met = [(left[..., lefts, :] @ turned[..., rights]).reshape(*cases, -1) for lefts, rights in self.blocks]
+        return np.concatenate(met, axis=-1)
 
     def mass(self, message: Floats, left: Floats, right: Floats) -> Floats:
         """How much of a message over axle states each point of the corners' grid carries, shape (points,)."""
