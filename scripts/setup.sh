@@ -47,6 +47,11 @@ install() {
   touch ".venv/$1.stamp"
 }
 
+needed_to_run() {
+  why="the database, as a private instance in this folder" packages mariadb-server-core mariadb-client
+  why="what sets the pages of work cards and owner's sheets" packages libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0
+}
+
 case "$1" in
   run) install run ;;
   develop)
@@ -55,10 +60,10 @@ case "$1" in
     touch .venv/run.stamp
     ;;
   packages-run)
-    why="the database, as a private instance in this folder" packages mariadb-server-core mariadb-client
+    needed_to_run
     ;;
   packages-develop)
-    why="the database, as a private instance in this folder" packages mariadb-server-core mariadb-client
+    needed_to_run
     why="the browser that the tests drive" packages chromium
     ;;
   *) echo "setup.sh run | develop | packages-run | packages-develop" >&2; exit 2 ;;

@@ -26,8 +26,11 @@ from mesotrope.web.card.routes import router as card
 from mesotrope.web.context import Shop, remembered
 from mesotrope.web.errors import answer_errors
 from mesotrope.web.exchange.routes import router as exchange
+from mesotrope.web.hand_back.routes import router as hand_back
 from mesotrope.web.job.routes import router as job
 from mesotrope.web.me.routes import router as me
+from mesotrope.web.outcome.routes import router as outcome
+from mesotrope.web.owner.routes import router as owner
 from mesotrope.web.photographs.routes import router as photographs
 from mesotrope.web.rules.routes import router as rules
 from mesotrope.web.security import Security
@@ -35,6 +38,7 @@ from mesotrope.web.signing_in.routes import router as signing_in
 from mesotrope.web.sources.routes import router as sources
 from mesotrope.web.style.routes import router as style
 from mesotrope.web.vehicle.routes import router as vehicle
+from mesotrope.web.verdict.routes import router as verdict
 from mesotrope.web.wear.routes import router as wear
 from mesotrope.web.workings.routes import router as workings
 
@@ -86,6 +90,10 @@ def create_app(
         wear,
         board,
         card,
+        hand_back,
+        owner,
+        outcome,
+        verdict,
         job,
         style,
     ):

@@ -321,6 +321,16 @@ class Work(Known):
     fasteners: tuple[str, ...] = ()
 
 
+class ReturnVisit(Known):
+    """Why and when a vehicle comes back after work; `after` names the actions that ask for it, none: all."""
+
+    id: str
+    words: str
+    because: str
+    days: Annotated[int, Field(gt=0)]
+    after: tuple[str, ...] = ()
+
+
 class Money(Known):
     """Prices that no single action has, in the workshop's currency."""
 
@@ -383,6 +393,7 @@ class Knowledge(Known):
     schools: tuple[School, ...] = ()
     work_phases: tuple[Named, ...] = ()
     works: tuple[Work, ...] = ()
+    returns: tuple[ReturnVisit, ...] = ()
 
     @cached_property
     def phases(self) -> dict[str, str]:

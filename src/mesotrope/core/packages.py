@@ -167,14 +167,19 @@ def compare_all(inspection: Inspection, knowledge: Knowledge, prices: Knowledge)
     return [comparison for comparison in out if comparison]
 
 
-def plan_of(decided: Sequence[PlannedAction], comparisons: Sequence[Comparison]) -> list[PlannedAction]:
+def plan_of(
+    decided: Sequence[PlannedAction],
+    comparisons: Sequence[Comparison],
+    instead: Mapping[str, frozenset[tuple[str, str]]] = MappingProxyType({}),
+) -> list[PlannedAction]:
     """What is to be done: on every axle that was weighed its recommended package, else what was decided.
 
-    Each action keeps the reason it was decided for; one that only the package brings says so.
+    instead : by axle, the actions that somebody chose in place of the recommended ones. Each action keeps the reason
+    it was decided for; one that only the package brings says so.
     """
     because = {(planned.corner, planned.action): planned.because for planned in decided}
     weighed = {comparison.axle for comparison in comparisons}
-    chosen = {place for comparison in comparisons for place in comparison.recommended.actions}
+    chosen = {place for one in comparisons for place in instead.get(one.axle, one.recommended.actions)}
     kept = [(p.corner, p.action) for p in decided if axle_name(p.corner or "vehicle") not in weighed]
     return [
         PlannedAction(action, corner, because.get((corner, action), "part of the package of least expected cost"))

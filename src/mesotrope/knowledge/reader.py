@@ -62,5 +62,6 @@ def knowledge() -> Knowledge:
             "schools": _table("schools")["school"],
             "work_phases": _table("work_card")["phase"],
             "works": _table("work_card")["work"],
+            "returns": _table("work_card")["return"],
         }
     )

@@ -42,6 +42,7 @@ class OpenJob:
     opened_at: datetime.datetime
     state: str
     waits_for: str | None
+    comes_from: int | None
     inspection: Inspection
     standing: Standing
 
@@ -60,6 +61,7 @@ def _open(job: Job, standing: Standing) -> OpenJob:
         opened_at=job.opened_at,
         state=job.state,
         waits_for=job.waits_for,
+        comes_from=job.comes_from,
         inspection=build_inspection(vehicle.specification, job.visit, standing.findings),
         standing=standing,
     )

@@ -13,6 +13,7 @@ from sqlalchemy import select
 from mesotrope.core.model import Knowledge
 from mesotrope.core.packages import with_prices
 from mesotrope.core.quantity import parse_quantity
+from mesotrope.core.sign_off import APPROVAL_RULES
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
@@ -92,6 +93,11 @@ def read_rule(key: str, text: str, knowledge: Knowledge) -> Any:
         if text and text not in allowed:
             raise InvalidInput(school.question, text, f"allowed: {', '.join(allowed)}")
         return text or None
+    if kind == "approval" and rest in APPROVAL_RULES:
+        question, options, _ = APPROVAL_RULES[rest]
+        if text and text not in options:
+            raise InvalidInput(question, text, f"allowed: {', '.join(options)}")
+        return text or None
     if key == "money.currency":
         if len(text) > 8:
             raise InvalidInput("currency", text, "at most 8 characters are allowed")
@@ -112,6 +118,14 @@ def _number(text: str, name: str, most: float) -> float | None:
     if not (math.isfinite(value) and 0 <= value <= most):
         raise InvalidInput(name, text, f"allowed: 0 to {most:g}")
     return value
+
+
+def approval_of(rules: Mapping[str, Rule]) -> dict[str, str]:
+    """What the workshop chose of every rule of approval, else where each starts."""
+    return {
+        name: rule.value if (rule := rules.get(f"approval.{name}")) and rule.value else start
+        for name, (_, _, start) in APPROVAL_RULES.items()
+    }
 
 
 def priced(knowledge: Knowledge, rules: Mapping[str, Rule]) -> Knowledge:

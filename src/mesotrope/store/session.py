@@ -13,10 +13,10 @@ from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, UOWTransaction, with_loader_criteria
 
 from mesotrope.errors import OutsideWorkshop
-from mesotrope.store.tables import Person, SignedIn, WorkshopOwned
+from mesotrope.store.tables import OwnerLink, Person, SignedIn, WorkshopOwned
 
-#: What signing in may read before a workshop is known.
-AT_THE_DOOR = (Person, SignedIn)
+#: What signing in, and opening an owner's link, may read before a workshop is known.
+AT_THE_DOOR = (OwnerLink, Person, SignedIn)
 
 
 class WorkshopSession(Session):

@@ -115,6 +115,7 @@ class Job(WorkshopOwned, Base):
         UniqueConstraint("workshop_id", "id"),
         _same_workshop("vehicle_id", "vehicles"),
         _same_workshop("opened_by", "people"),
+        _same_workshop("comes_from", "jobs"),
         CheckConstraint("state in ('open', 'closed')", name="jobs_state"),
         Index("jobs_by_state", "workshop_id", "state", "opened_at"),
     )
@@ -126,6 +127,7 @@ class Job(WorkshopOwned, Base):
     state: Mapped[str] = mapped_column(String(10))
     visit: Mapped[dict[str, Any]]
     waits_for: Mapped[str | None] = mapped_column(String(200))
+    comes_from: Mapped[int | None]
     vehicle: Mapped[Vehicle] = relationship(foreign_keys="Job.vehicle_id", primaryjoin="Job.vehicle_id == Vehicle.id")
 
 
@@ -213,3 +215,40 @@ class WorkshopRule(WorkshopOwned, Base):
     value: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
     set_by: Mapped[int]
     set_at: Mapped[datetime.datetime]
+
+
+class JobRecord(WorkshopOwned, Base):
+    """One thing that somebody chose, signed, did or proved in a job. Never changed: what stands is the latest of its
+    kind and subject; without a value it is taken back.
+
+    The kinds are those of `mesotrope.services.records`.
+    """
+
+    __tablename__ = "job_records"
+    __table_args__ = (
+        _same_workshop("job_id", "jobs"),
+        _same_workshop("made_by", "people"),
+        Index("records_of_job", "workshop_id", "job_id", "id"),
+    )
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    job_id: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(20))
+    subject: Mapped[str] = mapped_column(String(120))
+    value: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
+    note: Mapped[str] = mapped_column(Text, default="")
+    made_by: Mapped[int]
+    made_at: Mapped[datetime.datetime]
+
+
+class OwnerLink(WorkshopOwned, Base):
+    """A link to one job's owner's sheet: its token is known only to who has the link, here stands its digest."""
+
+    __tablename__ = "owner_links"
+    __table_args__ = (_same_workshop("job_id", "jobs"), _same_workshop("made_by", "people"))
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    job_id: Mapped[int]
+    made_by: Mapped[int]
+    made_at: Mapped[datetime.datetime]
+    expires_at: Mapped[datetime.datetime]

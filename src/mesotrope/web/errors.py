@@ -52,7 +52,14 @@ def _refuse(request: Request, error: MesotropeError) -> Response:
         return RedirectResponse("/sign-in", status_code=303)
     if from_htmx(request):
         surprising = isinstance(error, Surprising)
-        return render("_message.html", request, status=status, message=str(error), surprising=surprising)
+        answer = render("_message.html", request, status=status, message=str(error), surprising=surprising)
+        if (
+            request.headers.get("hx-target") == "work"
+        ):  # a form of a page that comes back whole: only the message goes in
+            answer.headers.update(
+                {"HX-Retarget": "#message", "HX-Reswap": "innerHTML", "HX-Reselect": ".entry-problem"}
+            )
+        return answer
     return render("problem.html", request, status=status, status_code=status, message=str(error))
 
 

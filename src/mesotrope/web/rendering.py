@@ -21,5 +21,9 @@ _environment = Environment(
 def render(template: str, request: Request, *, status: int = 200, **views: Any) -> HTMLResponse:
     """Render a template; every page knows whether it is a demo."""
     settings = request.app.state.shop.settings
-    body = _environment.get_template(template).render(demo=settings.demo, **views)
-    return HTMLResponse(body, status_code=status)
+    return HTMLResponse(as_html(template, demo=settings.demo, **views), status_code=status)
+
+
+def as_html(template: str, **views: Any) -> str:
+    """Render a template to text: a page on paper, say."""
+    return _environment.get_template(template).render(**views)

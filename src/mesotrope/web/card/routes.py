@@ -1,65 +1,76 @@
-"""The work card of a job: on screen, and printed by the browser."""
+"""The work card of a job: on screen with tick-off, and on paper."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Request
-from fastapi.responses import Response
+import segno
+from fastapi import APIRouter, Form, Query, Request
+from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.evidence import in_words
-from mesotrope.core.heat import BeddingPlan
-from mesotrope.core.job_numbers import job_numbers
-from mesotrope.core.model import Knowledge
-from mesotrope.core.packages import compare_all, plan_of
-from mesotrope.core.units import Units
-from mesotrope.core.work_card import Step, work_card
-from mesotrope.services.jobs import open_job
-from mesotrope.services.rules import priced, rules_of, schools_of
-from mesotrope.web.context import InShop, SignedIn
-from mesotrope.web.rendering import render
+from mesotrope.interchange.paper import to_pdf
+from mesotrope.services.proving import keep_torque, tick_step
+from mesotrope.web.card.views import card_view
+from mesotrope.web.context import Changing, InShop, SignedIn
+from mesotrope.web.planning import planned_job
+from mesotrope.web.rendering import as_html, render
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
-
-@dataclass(frozen=True)
-class Phase:
-    words: str
-    steps: tuple[tuple[str, str, str], ...]
-
-
-def _phases(steps: tuple[Step, ...], knowledge: Knowledge, units: Units) -> list[Phase]:
-    """The steps under the headings of their phases: what, where, and what to mind."""
-    out = []
-    for phase, words in knowledge.phases.items():
-        here = [step for step in steps if step.phase == phase]
-        if here:
-            rows = tuple((units.said(step.words), _where(step.where), units.said(step.note)) for step in here)
-            out.append(Phase(words, rows))
-    return out
-
-
-def _where(corners: tuple[str, ...]) -> str:
-    return ", ".join(in_words(corner) for corner in corners if corner)
+Short = Annotated[str, Form(max_length=200)]
 
 
 @router.get("/card")
 def card_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
-    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
-    rules = rules_of(shop.database, by=who)
-    answer = shop.answer(job.inspection)
-    plan = plan_of(answer.decision.actions, compare_all(job.inspection, shop.knowledge, priced(shop.knowledge, rules)))
-    numbers = job_numbers(job.inspection, answer.specification, answer.measures, shop.knowledge)
-    schools = schools_of(shop.knowledge, rules)
-    card = work_card(plan, job.inspection, answer.specification, numbers, schools, shop.knowledge)
+    here = planned_job(shop, who, job_id)
     return render(
-        "card/page.html", request, who=who, job=job, card=card, phases=_phases(card.steps, shop.knowledge, who.units),
-        unsafe=answer.decision.unsafe, cautions=answer.decision.cautions, unsettled=bool(answer.next_tests),
-        bedding=card.bedding and _bedding(card.bedding, who.units),
-        warnings=card.bedding.warnings if card.bedding else (),
+        "card/page.html", request, who=who, here=here, card=here.card, view=card_view(here, shop.knowledge, who.units),
+        unsafe=here.answer.decision.unsafe, cautions=here.answer.decision.cautions,
+        unsettled=bool(here.answer.next_tests), current="card",
     )  # fmt: skip
 
 
-def _bedding(plan: BeddingPlan, units: Units) -> str:
-    far, hot = units.with_unit(plan.distance_km, "km", 0), units.with_unit(plan.peak_c, "°C", 0)
-    return f"some {far} and {plan.minutes:.0f} min; the rotor's mean reaches about {hot}, its faces and linings more"
+@router.get("/card.pdf")
+def card_on_paper(
+    request: Request,
+    job_id: int,
+    shop: InShop,
+    who: SignedIn,
+    paper: Annotated[Literal["a4", "letter"], Query()] = "a4",
+) -> Response:
+    here = planned_job(shop, who, job_id)
+    address = str(request.url_for("card_page", job_id=job_id))
+    html = as_html(
+        "card/paper.html", who=who, here=here, card=here.card, view=card_view(here, shop.knowledge, who.units),
+        unsafe=here.answer.decision.unsafe, cautions=here.answer.decision.cautions,
+        unsettled=bool(here.answer.next_tests), qr=segno.make(address, error="m").svg_data_uri(scale=3, border=1),
+        printed=shop.now(),
+    )  # fmt: skip
+    return as_pdf(to_pdf(html, paper), f"work-card-{job_id}")
+
+
+def as_pdf(data: bytes, name: str) -> Response:
+    headers = {"content-disposition": f'inline; filename="{name}.pdf"'}
+    return Response(data, media_type="application/pdf", headers=headers)
+
+
+def _back(job_id: int, anchor: str) -> Response:
+    return RedirectResponse(f"/jobs/{job_id}/card#{anchor}", status_code=303)
+
+
+@router.post("/card/tick")
+def tick(
+    job_id: int, shop: InShop, who: Changing, step: Short, done: Annotated[Literal["yes", "no"], Form()] = "yes"
+) -> Response:
+    steps = [one.id for one in planned_job(shop, who, job_id).card.steps]
+    tick_step(shop.database, job_id, step, steps, done == "yes", by=who, now=shop.now())
+    return _back(job_id, f"step-{step}")
+
+
+@router.post("/card/torque")
+def torque(
+    job_id: int, shop: InShop, who: Changing, fastener: Short, asked: Short = "", source: Short = "", read: Short = ""
+) -> Response:
+    fasteners = [one.id for one in planned_job(shop, who, job_id).card.fasteners]
+    keep_torque(shop.database, job_id, fastener, fasteners, asked, source, read, by=who, now=shop.now())
+    return _back(job_id, "torque")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.evidence import in_words
@@ -20,6 +20,7 @@ class PackageRow:
     cure: str
     comeback: str
     expected: str
+    chosen: bool
 
 
 @dataclass(frozen=True)
@@ -39,21 +40,27 @@ def money(value: float) -> str:
     return f"{value:,.0f}".replace(",", "\u2009") if abs(value) >= 10_000 else f"{value:,.0f}".replace(",", " ")
 
 
-def axle_packages(comparisons: Iterable[Comparison], knowledge: Knowledge) -> tuple[AxlePackages, ...]:
-    """The comparison of each axle in words. knowledge: with the workshop's own prices."""
+def axle_packages(
+    comparisons: Iterable[Comparison], knowledge: Knowledge, chosen: Mapping[str, frozenset[tuple[str, str]]]
+) -> tuple[AxlePackages, ...]:
+    """The comparison of each axle in words. knowledge: with the workshop's own prices; chosen: against the first."""
     return tuple(
         AxlePackages(
-            one.axle, knowledge.money.currency, tuple(_row(package, knowledge) for package in one.packages),
+            one.axle, knowledge.money.currency,
+            tuple(
+                _row(package, knowledge, package.actions == chosen.get(one.axle, one.recommended.actions))
+                for package in one.packages
+            ),
             tuple(_wins_if(even, knowledge) for even in one.break_evens),
         )
         for one in comparisons
     )  # fmt: skip
 
 
-def _row(package: Package, knowledge: Knowledge) -> PackageRow:
+def _row(package: Package, knowledge: Knowledge, chosen: bool) -> PackageRow:
     return PackageRow(
         _words(package.actions, knowledge), money(package.price), f"{package.minutes:.0f}", percent(package.cure),
-        percent(package.comeback), money(package.expected),
+        percent(package.comeback), money(package.expected), chosen,
     )  # fmt: skip
 
 

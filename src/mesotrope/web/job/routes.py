@@ -12,7 +12,6 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response, StreamingResponse
 
 from mesotrope.core.evidence import in_words
-from mesotrope.core.packages import compare_all, plan_of
 from mesotrope.core.wear_log import wear_log
 from mesotrope.errors import Clash, NotFound
 from mesotrope.services.findings import (
@@ -26,13 +25,14 @@ from mesotrope.services.findings import (
 )
 from mesotrope.services.jobs import earlier_visits, open_job, visits_of
 from mesotrope.services.photographs import list_photographs
-from mesotrope.services.rules import priced, rules_of
+from mesotrope.services.plans import plan_for
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
 from mesotrope.web.job.entries import shown
 from mesotrope.web.job.packages import axle_packages, money, worth_one_more
 from mesotrope.web.job.pages import RAIL, JobPage, action_rows, job_page, next_row
 from mesotrope.web.plate.drawing import entry_id
+from mesotrope.web.plate.mended import before_and_after
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.plate.reservoir import pedal_plate
 from mesotrope.web.rendering import render
@@ -237,15 +237,19 @@ def stage_page(
 
 
 def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
-    """The packages of every axle at the workshop's prices, and the one more test that is worth its minutes."""
-    prices = priced(shop.knowledge, rules_of(shop.database, by=who))
-    inspection = page.job.inspection
-    answer = shop.answer(inspection)
-    test = worth_one_more(answer.tests, prices)
-    comparisons = compare_all(inspection, shop.knowledge, prices)
+    """What the vehicle is going to get: the packages of every axle at the workshop's prices, those chosen, the one more
+    test that is worth its minutes, and who answers for it."""
+    answer = shop.answer(page.job.inspection)
+    plan = plan_for(shop.database, shop.knowledge, page.job, answer, by=who)
+    test = worth_one_more(answer.tests, plan.prices)
     return {
-        "actions": action_rows(plan_of(answer.decision.actions, comparisons), shop.knowledge, who.units),
-        "packages": axle_packages(comparisons, prices),
+        "job": page.job,
+        "current": "verdict",
+        "plan": plan,
+        "actions": action_rows(plan.actions, shop.knowledge, who.units),
+        "packages": axle_packages(plan.comparisons, plan.prices, plan.chosen),
+        "chosen_by": {axle: plan.records["package", axle] for axle in plan.chosen},
+        "before_and_after": before_and_after(page.job.inspection, answer, plan, shop.knowledge, who.units),
         "one_more": test and (next_row(test[0], page.job.id, shop.knowledge, who.units), money(test[1])),
-        "currency": prices.money.currency,
+        "currency": plan.prices.money.currency,
     }

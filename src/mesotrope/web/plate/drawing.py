@@ -7,14 +7,16 @@ what is worn away is left as a hatched ghost between lining and rotor.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Protocol
 
 from mesotrope.core.answer import Answer, Overview
 from mesotrope.core.evidence import PADS, CornerMeasures, in_words
 from mesotrope.core.findings import CornerFindings, Inspection
 from mesotrope.core.pads import PadMeasure
 from mesotrope.core.quantity import Measure
-from mesotrope.core.specification import AxleSpecification
+from mesotrope.core.specification import AxleSpecification, Specification
 from mesotrope.core.units import KEPT, Units
 from mesotrope.web.plate.pen import Pen, Plate, Shape
 
@@ -113,8 +115,25 @@ class _Corner:
         return entry_id(self.name, path)
 
 
+class Measured(Protocol):
+    """What a plate is drawn from beside the findings: any answer to an inspection has it."""
+
+    @property
+    def specification(self) -> Specification: ...
+    @property
+    def measures(self) -> Mapping[str, CornerMeasures]: ...
+
+
+@dataclass(frozen=True)
+class Measures:
+    """The measures of an inspection alone, without any diagnosis."""
+
+    specification: Specification
+    measures: Mapping[str, CornerMeasures]
+
+
 def axle_plate(
-    inspection: Inspection, answer: Answer, axle_name: str, exaggerated: bool = False, units: Units = KEPT
+    inspection: Inspection, answer: Measured, axle_name: str, exaggerated: bool = False, units: Units = KEPT
 ) -> Plate:
     """Draw one axle. `exaggerated`: differences from the axle's mean lining are drawn three times as large."""
     axle = answer.specification.axles[axle_name]

@@ -9,7 +9,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.model import Knowledge
-from mesotrope.services.rules import MONEY, Rule, changes_of, rules_of, schools_of, set_rules
+from mesotrope.core.sign_off import APPROVAL_RULES
+from mesotrope.services.rules import MONEY, Rule, approval_of, changes_of, rules_of, schools_of, set_rules
 from mesotrope.web.context import Changing, InShop, SignedIn
 from mesotrope.web.rendering import render
 
@@ -53,9 +54,15 @@ def rules_page(request: Request, shop: InShop, who: SignedIn, kept: int | None =
     ]  # fmt: skip
     chosen = schools_of(known, rules)
     schools = [(school, chosen[school.id], rules.get(f"school.{school.id}")) for school in known.schools]
+    approved = approval_of(rules)
+    approval = [
+        (f"approval.{name}", question, options, approved[name], rules.get(f"approval.{name}"))
+        for name, (question, options, _) in APPROVAL_RULES.items()
+    ]
     changes = [_change(rule, known) for rule in reversed(changes_of(shop.database, by=who))][:40]
     return render(
-        "rules/page.html", request, who=who, money=money, actions=actions, schools=schools, changes=changes,
+        "rules/page.html", request, who=who, money=money, actions=actions, schools=schools,
+        approval=approval, changes=changes,
         may_change=who.role == "lead", kept=kept,
     )  # fmt: skip
 
@@ -66,6 +73,9 @@ def _change(rule: Rule, known: Knowledge) -> tuple[str, str, str, str]:
     if kind == "school":
         name = known.school[rest].question
         value = known.school[rest].chosen(rule.value).words if rule.value else "the product's default"
+    elif kind == "approval":
+        name, options, start = APPROVAL_RULES[rest]
+        value = options[rule.value or start]
     else:
         name = f"{known.action[action].words}: {what}" if kind == "cost" else MONEY.get(rest, ("currency", 0))[0]
         value = "the starting value" if rule.value is None else _said(rule.value)

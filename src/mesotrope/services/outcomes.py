@@ -1,0 +1,109 @@
+"""What was really found in a job, and whether it came back; both are kept for learning."""
+
+from __future__ import annotations
+
+import datetime
+from dataclasses import dataclass
+
+from sqlalchemy import select
+
+from mesotrope.core.evidence import in_words
+from mesotrope.core.findings import CORNERS
+from mesotrope.core.model import Knowledge
+from mesotrope.errors import InvalidInput
+from mesotrope.services.findings import SYSTEM, job_of
+from mesotrope.services.signing_in import Who
+from mesotrope.store.session import Database
+from mesotrope.store.tables import Job, Outcome, Person
+
+LONGEST_NOTE = 500
+
+
+@dataclass(frozen=True)
+class Found:
+    """One thing that was really found: the fault, where, by whom it was noted, and whether it came back."""
+
+    id: int
+    corner: str
+    fault: str
+    came_back: bool
+    note: str
+    by: str
+    at: datetime.datetime
+
+
+def outcomes_of(database: Database, job_id: int, *, by: Who) -> list[Found]:
+    """What was noted of a job, the first first. Raises `NotFound`."""
+    with database.of_workshop(by.workshop_id) as session:
+        job_of(session, job_id)
+        rows = session.execute(
+            select(Outcome, Person.name)
+            .join(Person, Person.id == Outcome.noted_by)
+            .where(Outcome.job_id == job_id)
+            .order_by(Outcome.id)
+        )
+        return [Found(o.id, o.corner, o.fault, o.came_back, o.note, name, o.noted_at) for o, name in rows]
+
+
+def note_outcome(
+    database: Database, knowledge: Knowledge, job_id: int, corner: str, fault: str, note: str,
+    *, by: Who, now: datetime.datetime,
+) -> None:  # fmt: skip
+    """Note what was really found at a corner, or of the whole vehicle. Raises `InvalidInput`, `NotFound`."""
+    known = knowledge.fault.get(fault)
+    others = (knowledge.none.id, knowledge.worn.id)
+    if known is None and fault not in others:
+        raise InvalidInput("what was found", fault, "choose a fault of the list")
+    places = CORNERS if known is None or known.scope == "corner" else (SYSTEM,)
+    if corner not in places:
+        raise InvalidInput("where it was found", corner, f"allowed: {', '.join(map(in_words, places))}")
+    if len(note.strip()) > LONGEST_NOTE:
+        raise InvalidInput("note", note, f"at most {LONGEST_NOTE} characters are allowed")
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        job_of(session, job_id, for_writing=True)
+        session.add(
+            Outcome(
+                job_id=job_id, corner=corner, fault=fault, came_back=False, note=note.strip(),
+                noted_by=by.person_id, noted_at=now,
+            )
+        )  # fmt: skip
+
+
+def take_comeback_in(database: Database, job_id: int, complaint: str, *, by: Who, now: datetime.datetime) -> int:
+    """Open a job for a vehicle that came back from an earlier one; returns its number.
+
+    What was found then is marked as come back. Raises `InvalidInput` without a complaint, `NotFound`.
+    """
+    complaint = complaint.strip()
+    if not 1 <= len(complaint) <= 200:
+        raise InvalidInput("complaint", complaint, "what it came back with is needed, in at most 200 characters")
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        earlier = job_of(session, job_id, for_writing=True)
+        for outcome in session.scalars(select(Outcome).where(Outcome.job_id == job_id)):
+            outcome.came_back = True
+        visit = {"date": now.date().isoformat(), "complaint": complaint, "usage": earlier.visit.get("usage")}
+        job = Job(
+            vehicle_id=earlier.vehicle_id, opened_by=by.person_id, opened_at=now, state="open", comes_from=job_id,
+            visit={name: value for name, value in visit.items() if value},
+        )  # fmt: skip
+        session.add(job)
+        session.flush()
+        return job.id
+
+
+def comebacks_of(database: Database, job_id: int, *, by: Who) -> list[int]:
+    """The jobs that came back from this one."""
+    with database.of_workshop(by.workshop_id) as session:
+        return list(session.scalars(select(Job.id).where(Job.comes_from == job_id).order_by(Job.id)))
+
+
+def close_job(database: Database, job_id: int, *, by: Who) -> None:
+    """Close a job: it leaves the bays. Raises `NotFound`."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        job_of(session, job_id, for_writing=True).state = "closed"
+
+
+def open_again(database: Database, job_id: int, *, by: Who) -> None:
+    """Bring a closed job back into the bays. Raises `NotFound`."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        job_of(session, job_id, for_writing=True).state = "open"

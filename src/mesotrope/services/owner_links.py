@@ -1,0 +1,82 @@
+"""Links to an owner's sheet: unguessable, good for a while, and showing nothing else."""
+
+from __future__ import annotations
+
+import datetime
+import hashlib
+import secrets
+from dataclasses import dataclass
+
+from sqlalchemy import select
+
+from mesotrope.errors import NotFound
+from mesotrope.services.findings import job_of
+from mesotrope.services.signing_in import Who
+from mesotrope.store.session import Database
+from mesotrope.store.tables import OwnerLink, Person, Workshop
+
+#: How long a link is good for.
+LINK_DAYS = 60
+
+
+@dataclass(frozen=True)
+class Shared:
+    """What a link opens: one job, seen with the eyes of who made the link, but without any right to change it."""
+
+    job_id: int
+    who: Who
+    expires_at: datetime.datetime
+
+
+def _digest(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()
+
+
+def make_link(database: Database, job_id: int, *, by: Who, now: datetime.datetime) -> str:
+    """Make a link for a job; returns its token, which is kept nowhere. Raises `NotFound`."""
+    token = secrets.token_urlsafe(32)
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        job_of(session, job_id)
+        expires = now + datetime.timedelta(days=LINK_DAYS)
+        session.add(
+            OwnerLink(digest=_digest(token), job_id=job_id, made_by=by.person_id, made_at=now, expires_at=expires)
+        )
+    return token
+
+
+def open_link(database: Database, token: str, *, now: datetime.datetime) -> Shared:
+    """Open a link. Raises `NotFound` for one that was never made or has expired; which of the two is not told."""
+    with database.at_the_door() as session:
+        row = session.execute(
+            select(OwnerLink, Person, Workshop)
+            .join(Person, Person.id == OwnerLink.made_by)
+            .join(Workshop, Workshop.id == OwnerLink.workshop_id)
+            .where(OwnerLink.digest == _digest(token), OwnerLink.expires_at > now)
+        ).one_or_none()
+        if row is None:
+            raise NotFound("sheet, or its link has expired, and no such link")
+        link, person, workshop = row
+        who = Who(person.id, link.workshop_id, person.name, person.role, workshop.name, change_token="")
+        return Shared(link.job_id, who, link.expires_at)
+
+
+def links_of(database: Database, job_id: int, *, by: Who, now: datetime.datetime) -> list[datetime.datetime]:
+    """When each link of a job that is still good expires."""
+    with database.of_workshop(by.workshop_id) as session:
+        job_of(session, job_id)
+        rows = session.scalars(
+            select(OwnerLink.expires_at)
+            .where(OwnerLink.job_id == job_id, OwnerLink.expires_at > now)
+            .order_by(OwnerLink.expires_at)
+        )
+        return list(rows)
+
+
+def withdraw_links(database: Database, job_id: int, *, by: Who) -> int:
+    """Close every link of a job; returns how many there were."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        job_of(session, job_id)
+        links = session.scalars(select(OwnerLink).where(OwnerLink.job_id == job_id)).all()
+        for link in links:
+            session.delete(link)
+        return len(links)

@@ -1,0 +1,121 @@
+"""What a job's vehicle is going to get: the packages weighed, those chosen, the plan, and who answers for it."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from mesotrope.core.answer import Answer
+from mesotrope.core.decision import VERDICTS, PlannedAction
+from mesotrope.core.evidence import in_words
+from mesotrope.core.model import Knowledge
+from mesotrope.core.packages import Comparison, compare_all, plan_of
+from mesotrope.core.sign_off import Signature, SignOff, plan_key, sign_off
+from mesotrope.errors import InvalidInput, NotAllowed
+from mesotrope.services.jobs import OpenJob
+from mesotrope.services.records import Record, Standing, keep_record, needed, records_of, standing
+from mesotrope.services.rules import Rule, approval_of, priced, rules_of
+from mesotrope.services.signing_in import Who
+from mesotrope.store.session import Database
+
+
+@dataclass(frozen=True)
+class Plan:
+    """The packages of each axle, which of them was chosen against the recommendation, the actions, the signatures."""
+
+    comparisons: tuple[Comparison, ...]
+    chosen: dict[str, frozenset[tuple[str, str]]]
+    actions: tuple[PlannedAction, ...]
+    key: str
+    sign_off: SignOff
+    records: Standing
+    rules: dict[str, Rule]
+    prices: Knowledge
+
+    @property
+    def overruled(self) -> dict[str, Record]:
+        """By corner, the verdicts that somebody set against the product's."""
+        return {subject: record for (kind, subject), record in self.records.items() if kind == "overruled"}
+
+    @property
+    def ticked(self) -> set[str]:
+        """The steps of the work card that are done."""
+        return {subject for kind, subject in self.records if kind == "tick"}
+
+
+def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Answer, *, by: Who) -> Plan:
+    """Put together what is planned for a job, at the workshop's prices and as its people chose."""
+    rules = rules_of(database, by=by)
+    prices = priced(knowledge, rules)
+    records = standing(records_of(database, job.id, by=by))
+    comparisons = tuple(compare_all(job.inspection, knowledge, prices))
+    chosen = _chosen(comparisons, records)
+    actions = tuple(plan_of(answer.decision.actions, comparisons, chosen))
+    overruled = {subject: record.value for (kind, subject), record in records.items() if kind == "overruled"}
+    key = plan_key(answer.decision.verdict, actions, overruled)
+    signed, approved = (_signature(records.get((kind, ""))) for kind in ("signed", "approved"))
+    stands = sign_off(key, signed, approved, bool(chosen or overruled), approval_of(rules))
+    return Plan(comparisons, chosen, actions, key, stands, records, rules, prices)
+
+
+def _chosen(comparisons: Sequence[Comparison], records: Standing) -> dict[str, frozenset[tuple[str, str]]]:
+    """By axle, the package that was chosen, where it is still among those that the hard rules allow."""
+    out = {}
+    for comparison in comparisons:
+        record = records.get(("package", comparison.axle))
+        actions = frozenset((corner, action) for corner, action in record.value) if record else frozenset()
+        offered = [package.actions for package in comparison.packages[1:]]
+        if record and actions in offered:
+            out[comparison.axle] = actions
+    return out
+
+
+def _signature(record: Record | None) -> Signature | None:
+    return Signature(record.by, record.role, record.at, record.value) if record else None
+
+
+def choose_package(
+    database: Database, plan: Plan, job_id: int, axle: str, number: int, reason: str, *, by: Who, now: datetime.datetime
+) -> None:
+    """Choose a package of an axle by its place in the comparison; the first is the recommended one and needs no reason.
+
+    Raises `InvalidInput` for a package that is not there, or without a reason.
+    """
+    comparison = next((one for one in plan.comparisons if one.axle == axle), None)
+    if comparison is None or not 0 <= number < len(comparison.packages):
+        raise InvalidInput("package", number, "choose one of those that are weighed for this axle")
+    actions = sorted(list(place) for place in comparison.packages[number].actions)
+    note = needed(reason, "reason for another package than the recommended one") if number else ""
+    keep_record(database, job_id, "package", axle, actions if number else None, by=by, now=now, note=note)
+
+
+def overrule_verdict(
+    database: Database, answer: Answer, job_id: int, corner: str, verdict: str, reason: str,
+    *, by: Who, now: datetime.datetime,
+) -> None:  # fmt: skip
+    """Set a corner's verdict against the product's, with a reason; the product's own goes back to it.
+
+    The hard rules stay on the page: an unsafe vehicle is called unsafe whoever overrules. Raises `InvalidInput`.
+    """
+    if corner not in answer.decision.corners:
+        raise InvalidInput("corner", corner, f"allowed: {', '.join(answer.decision.corners)}")
+    if verdict not in VERDICTS:
+        raise InvalidInput(f"verdict, {in_words(corner)}", verdict, f"allowed: {', '.join(VERDICTS)}")
+    same = verdict == answer.decision.corners[corner].verdict
+    note = "" if same else needed(reason, "reason for another verdict than the product's")
+    keep_record(database, job_id, "overruled", corner, None if same else verdict, by=by, now=now, note=note)
+
+
+def sign_verdict(database: Database, plan: Plan, job_id: int, *, by: Who, now: datetime.datetime) -> None:
+    """Sign the verdict as it stands."""
+    keep_record(database, job_id, "signed", "", plan.key, by=by, now=now)
+
+
+def approve_verdict(database: Database, plan: Plan, job_id: int, *, by: Who, now: datetime.datetime) -> None:
+    """Approve the verdict that was signed. Raises `NotAllowed` for anybody but a lead, `InvalidInput` if none waits."""
+    if by.role != "lead":
+        raise NotAllowed("Approving a verdict", "lead")
+    if plan.sign_off.state != "waits":
+        raise InvalidInput("approval", plan.sign_off.state, "no signed verdict waits for one")
+    keep_record(database, job_id, "approved", "", plan.key, by=by, now=now)

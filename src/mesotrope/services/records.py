@@ -1,0 +1,102 @@
+"""What is chosen, signed, done and proved in a job: each kept with who and when, none ever changed.
+
+.. code-block:: text
+
+    package    axle            the actions chosen, where they are not the recommended ones; the reason in the note
+    overruled  corner          a verdict set against the product's; the reason in the note
+    signed     ""              the key of the plan that was signed
+    approved   ""              the key of the plan that a lead approved
+    tick       step            a step of the work card done
+    torque     fastener        {"asked": …, "source": …, "read": …}
+    after      corner/path     a figure measured after the work
+    stop_gap   ""              what was only tided over
+    release    ""              {"as": …, "open": […]}; the restriction in the note
+"""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import select
+
+from mesotrope.errors import InvalidInput
+from mesotrope.services.findings import job_of
+from mesotrope.services.signing_in import Who
+from mesotrope.store.session import Database
+from mesotrope.store.tables import JobRecord, Person
+
+KINDS = ("package", "overruled", "signed", "approved", "tick", "torque", "after", "stop_gap", "release")
+
+LONGEST_NOTE = 500
+
+
+@dataclass(frozen=True)
+class Record:
+    """One record; `value` None: taken back."""
+
+    kind: str
+    subject: str
+    value: Any
+    note: str
+    by: str
+    role: str
+    at: datetime.datetime
+
+
+#: The records that stand, by kind and subject.
+Standing = Mapping[tuple[str, str], Record]
+
+
+def records_of(database: Database, job_id: int, *, by: Who) -> list[Record]:
+    """Every record of a job, the first first. Raises `NotFound`, also for another workshop's."""
+    with database.of_workshop(by.workshop_id) as session:
+        job_of(session, job_id)
+        rows = session.execute(
+            select(JobRecord, Person.name, Person.role)
+            .join(Person, Person.id == JobRecord.made_by)
+            .where(JobRecord.job_id == job_id)
+            .order_by(JobRecord.id)
+        )
+        return [Record(r.kind, r.subject, r.value, r.note, name, role, r.made_at) for r, name, role in rows]
+
+
+def standing(records: list[Record]) -> dict[tuple[str, str], Record]:
+    """The records that stand: the latest of each kind and subject, those taken back left out."""
+    latest = {(record.kind, record.subject): record for record in records}
+    return {place: record for place, record in latest.items() if record.value is not None}
+
+
+def keep_record(
+    database: Database,
+    job_id: int,
+    kind: str,
+    subject: str,
+    value: Any,
+    *,
+    by: Who,
+    now: datetime.datetime,
+    note: str = "",
+) -> None:
+    """Keep one record. Raises `InvalidInput` for a note that is too long, `NotFound` for a job that is not there."""
+    note = note.strip()
+    if kind not in KINDS:
+        raise InvalidInput("record", kind, f"allowed: {', '.join(KINDS)}")
+    if len(note) > LONGEST_NOTE:
+        raise InvalidInput("note", note, f"at most {LONGEST_NOTE} characters are allowed")
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        job_of(session, job_id, for_writing=True)
+        session.add(
+            JobRecord(
+                job_id=job_id, kind=kind, subject=subject, value=value, note=note, made_by=by.person_id, made_at=now
+            )
+        )
+
+
+def needed(text: str, what: str) -> str:
+    """A reason that has to be given. Raises `InvalidInput` where it is not."""
+    if not text.strip():
+        raise InvalidInput(what, text, "it is kept with the job and cannot be empty")
+    return text.strip()

@@ -1,0 +1,105 @@
+"""What the work card shows: steps under their phases with their ticks, torques asked for and read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mesotrope.core.heat import BeddingPlan
+from mesotrope.core.model import Knowledge
+from mesotrope.core.units import Units, convert
+from mesotrope.services.records import Record
+from mesotrope.web.planning import Planned, places_in_words
+
+
+@dataclass(frozen=True)
+class StepRow:
+    id: str
+    words: str
+    where: str
+    note: str
+    done: str
+
+
+@dataclass(frozen=True)
+class Phase:
+    words: str
+    steps: tuple[StepRow, ...]
+
+
+@dataclass(frozen=True)
+class TorqueRow:
+    id: str
+    words: str
+    where: str
+    asked: str
+    asked_both: str
+    source: str
+    read: str
+    kept: str
+
+
+@dataclass(frozen=True)
+class CardView:
+    phases: tuple[Phase, ...]
+    torques: tuple[TorqueRow, ...]
+    bedding: str
+    warnings: tuple[str, ...]
+    done: int
+    of: int
+    torque_unit: str
+
+
+def card_view(here: Planned, knowledge: Knowledge, units: Units) -> CardView:
+    card, records = here.card, here.plan.records
+    phases = []
+    for phase, words in knowledge.phases.items():
+        rows = tuple(
+            StepRow(
+                step.id, units.said(step.words), places_in_words(step.where), units.said(step.note),
+                _by(records.get(("tick", step.id))),
+            )
+            for step in card.steps if step.phase == phase
+        )  # fmt: skip
+        if rows:
+            phases.append(Phase(words, rows))
+    torques = tuple(
+        _torque_row(fastener.id, fastener.words, fastener.where, records.get(("torque", fastener.id)), units)
+        for fastener in card.fasteners
+    )
+    done = sum(bool(row.done) for phase in phases for row in phase.steps)
+    return CardView(
+        tuple(phases),
+        torques,
+        bedding_in_words(card.bedding, units) if card.bedding else "",
+        card.bedding.warnings if card.bedding else (),
+        done,
+        len(card.steps),
+        units.written("N.m"),
+    )
+
+
+def _by(record: Record | None) -> str:
+    return f"{record.by}, {record.at.strftime('%Y-%m-%d %H:%M')}" if record else ""
+
+
+def _torque_row(key: str, words: str, where: str, record: Record | None, units: Units) -> TorqueRow:
+    value = record.value if record else {"asked": None, "read": None, "source": ""}
+    asked, read = ("" if value[name] is None else units.shown(value[name], "N.m", 0) for name in ("asked", "read"))
+    return TorqueRow(key, words, where, asked, _in_all_units(value["asked"]), value["source"], read, _by(record))
+
+
+def _in_all_units(torque_nm: float | None) -> str:
+    """A torque as it may stand on a wrench.
+
+    >>> _in_all_units(30.0)
+    '30 N·m, 22 lb·ft, 266 lb·in'
+    """
+    if torque_nm is None:
+        return ""
+    pounds_feet = Units(torque="lbf.ft").with_unit(torque_nm, "N.m", 0)
+    return f"{torque_nm:.0f} N·m, {pounds_feet}, {convert(torque_nm, 'N.m', 'lbf.in'):.0f} lb·in"
+
+
+def bedding_in_words(plan: BeddingPlan, units: Units) -> str:
+    far, hot = units.with_unit(plan.distance_km, "km", 0), units.with_unit(plan.peak_c, "°C", 0)
+    return f"some {far} and {plan.minutes:.0f} min; the rotor's mean reaches about {hot}, its faces and linings more"

@@ -1,0 +1,150 @@
+"""Proving the work and releasing the vehicle."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import RedirectResponse, Response
+
+from mesotrope.core.evidence import in_words
+from mesotrope.core.hand_back import RELEASES, Check
+from mesotrope.core.model import VocabularyField
+from mesotrope.core.specification import axle_name
+from mesotrope.core.units import Units
+from mesotrope.services.findings import SYSTEM, field_at
+from mesotrope.services.proving import CORNER_AFTER, SYSTEM_AFTER, after_findings, keep_after, keep_stop_gap, release
+from mesotrope.services.records import Record
+from mesotrope.services.signing_in import Who
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn
+from mesotrope.web.job.entries import shown
+from mesotrope.web.planning import Planned, planned_job, proved_job
+from mesotrope.web.rendering import render
+
+router = APIRouter(prefix="/jobs/{job_id}")
+
+Short = Annotated[str, Form(max_length=200)]
+Long = Annotated[str, Form(max_length=600)]
+
+
+@dataclass(frozen=True)
+class CheckRow:
+    where: str
+    words: str
+    before: str
+    after: str
+    state: str
+    because: str
+
+
+@dataclass(frozen=True)
+class AfterField:
+    """One thing to be measured again: its choices, or a figure with its unit."""
+
+    corner: str
+    path: str
+    words: str
+    value: str
+    unit: str
+    choices: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class ReleaseChoice:
+    how: str
+    words: str
+    refused: str
+
+
+def check_row(check: Check, units: Units) -> CheckRow:
+    return CheckRow(
+        check.where.capitalize() or "Vehicle",
+        check.words,
+        units.said(check.before),
+        units.said(check.after),
+        check.state,
+        units.said(check.because),
+    )
+
+
+def _fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[AfterField, ...]]]:
+    """What is asked for again, corner by corner, then of the whole vehicle."""
+    standing = after_findings(here.plan.records)
+    specification = here.answer.specification
+    axles = dict.fromkeys(axle_name(step.corner) for step in here.plan.actions if step.corner)
+    corners = [corner for axle in axles for corner in specification.corners_on(axle)]
+
+    def one(corner: str, path: str) -> AfterField:
+        field = field_at((corner, path), shop.knowledge)
+        assert field is not None, path
+        value = standing.get((corner, path))
+        written = "" if value is None else shown(value, field, who.units)
+        return AfterField(
+            corner, path, field.label, written, _unit(field, who.units), tuple((field.values or {}).items())
+        )
+
+    groups = [(in_words(corner).capitalize(), tuple(one(corner, path) for path in CORNER_AFTER)) for corner in corners]
+    return [*groups, ("Pedal and fluid", tuple(one(SYSTEM, path) for path in SYSTEM_AFTER))]
+
+
+def _unit(field: VocabularyField, units: Units) -> str:
+    return "" if field.values or field.unit in ("number", "") else units.written(field.unit)
+
+
+@router.get("/prove")
+def prove_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
+    here = planned_job(shop, who, job_id)
+    proved = proved_job(shop, here)
+    released = here.plan.records.get(("release", ""))
+    return render(
+        "hand_back/page.html", request, who=who, job=here.job, current="prove",
+        planned=any(step.action != "no_action" for step in here.plan.actions),
+        fields=_fields(here, shop, who), checks=[check_row(check, who.units) for check in proved.checks],
+        still_open=sum(check.state == "open" for check in proved.checks), stop_gap=proved.stop_gap,
+        releases=[ReleaseChoice(how, words, who.units.said(proved.refused[how])) for how, words in RELEASES.items()],
+        released=released and released_in_words(released),
+    )  # fmt: skip
+
+
+def released_in_words(record: Record) -> dict[str, str]:
+    """How the vehicle left, by whom and when, with its restriction and what was still open."""
+    return {
+        "how": RELEASES[record.value["as"]],
+        "as": record.value["as"],
+        "by": record.by,
+        "at": record.at.strftime("%Y-%m-%d %H:%M"),
+        "note": record.note,
+        "open": ", ".join(record.value["open"]),
+    }
+
+
+def _back(job_id: int, anchor: str = "") -> Response:
+    return RedirectResponse(f"/jobs/{job_id}/prove{anchor}", status_code=303)
+
+
+@router.post("/prove/after")
+def measured(
+    job_id: int,
+    shop: InShop,
+    who: Changing,
+    corner: Short,
+    path: Short,
+    value: Annotated[str, Form(max_length=200)] = "",
+) -> Response:
+    keep_after(shop.database, shop.knowledge, job_id, corner, path, value, by=who, now=shop.now())
+    return _back(job_id)
+
+
+@router.post("/prove/stop-gap")
+def stop_gap(job_id: int, shop: InShop, who: Changing, words: Long = "") -> Response:
+    keep_stop_gap(shop.database, job_id, words, by=who, now=shop.now())
+    return _back(job_id, "#release")
+
+
+@router.post("/prove/release")
+def let_go(job_id: int, shop: InShop, who: Changing, how: Short, restriction: Long = "") -> Response:
+    here = planned_job(shop, who, job_id)
+    proved = proved_job(shop, here)
+    release(shop.database, job_id, how, restriction, proved.checks, proved.refused, by=who, now=shop.now())
+    return _back(job_id, "#release")

@@ -1,0 +1,31 @@
+"""An axle as it stands and as it will be: the same plate twice."""
+
+from __future__ import annotations
+
+from mesotrope.core.after_work import after_work
+from mesotrope.core.answer import Answer
+from mesotrope.core.evidence import measure_all
+from mesotrope.core.findings import Inspection
+from mesotrope.core.model import Knowledge
+from mesotrope.core.specification import axle_name
+from mesotrope.core.units import Units
+from mesotrope.services.plans import Plan
+from mesotrope.web.plate.drawing import Measures, axle_plate
+from mesotrope.web.plate.pen import Plate
+
+
+def before_and_after(
+    inspection: Inspection, answer: Answer, plan: Plan, knowledge: Knowledge, units: Units
+) -> list[tuple[str, Plate, Plate]]:
+    """For every axle with discs that is worked on: its name, its plate now, and its plate after the work."""
+    actions = [(step.corner, step.action) for step in plan.actions if step.action != "no_action"]
+    worked = {axle_name(corner) for corner, _ in actions if corner}
+    if not worked:
+        return []
+    mended = after_work(inspection, actions, answer.specification)
+    later = Measures(answer.specification, measure_all(mended, answer.specification, knowledge))
+    return [
+        (name, axle_plate(inspection, answer, name, units=units), axle_plate(mended, later, name, units=units))
+        for name, axle in answer.specification.axles.items()
+        if name in worked and axle.has("disc")
+    ]
