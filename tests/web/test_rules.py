@@ -2,27 +2,9 @@
 
 from __future__ import annotations
 
-import re
-
-import pytest
-from starlette.testclient import TestClient
-
 from mesotrope.knowledge import knowledge
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import open_job, take_in
-from mesotrope.services.signing_in import open_session
-from mesotrope.web.context import COOKIE
-
-
-@pytest.fixture
-def client_of(app, database, clock):
-    def client(who):
-        made = TestClient(app, base_url="http://testserver", follow_redirects=False)
-        made.cookies.set(COOKIE, open_session(database, who.person_id, now=clock(), hours=1))
-        made.headers["X-Change-Token"] = re.search(r'name="change_token" value="([^"]+)"', made.get("/").text)[1]
-        return made
-
-    return client
 
 
 def test_a_lead_keeps_rules_and_the_page_says_who(client_of, someone):

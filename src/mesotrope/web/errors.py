@@ -39,6 +39,11 @@ STATUS: dict[type[MesotropeError], int] = {
 }
 
 
+#: Parts of a page that a form brings back whole, and what is sent in their place where it is refused: the message.
+WHOLE = ("work", "proof")
+MESSAGE_ONLY = {"HX-Retarget": "#message", "HX-Reswap": "innerHTML", "HX-Reselect": ".entry-problem"}
+
+
 def status_of(error: MesotropeError) -> int:
     """The status of an error: its own, or that of the nearest kind above it."""
     return next(STATUS[kind] for kind in type(error).__mro__ if kind in STATUS)
@@ -53,12 +58,8 @@ def _refuse(request: Request, error: MesotropeError) -> Response:
     if from_htmx(request):
         surprising = isinstance(error, Surprising)
         answer = render("_message.html", request, status=status, message=str(error), surprising=surprising)
-        if (
-            request.headers.get("hx-target") == "work"
-        ):  # a form of a page that comes back whole: only the message goes in
-            answer.headers.update(
-                {"HX-Retarget": "#message", "HX-Reswap": "innerHTML", "HX-Reselect": ".entry-problem"}
-            )
+        if request.headers.get("hx-target") in WHOLE:
+            answer.headers.update(MESSAGE_ONLY)
         return answer
     return render("problem.html", request, status=status, status_code=status, message=str(error))
 

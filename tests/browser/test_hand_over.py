@@ -1,0 +1,84 @@
+"""From the verdict to the hand-back in the browser, as three people of a workshop do it."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+pytestmark = pytest.mark.browser
+
+
+def sign_in(page, address, name):
+    page.context.clear_cookies()
+    page.goto(f"{address}/sign-in")
+    page.get_by_role("button", name=name).click()
+    page.wait_for_url(f"{address}/")
+
+
+def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, address):
+    page, job = technician, f"{address}/jobs/1"
+    sign_in(page, address, "Wen Hallam")
+    page.goto(f"{job}/verdict")
+    page.get_by_role("button", name="Sign, as Wen Hallam").click()
+    expect(page.locator("#sign")).to_contain_text("waits for a lead")
+
+    sign_in(page, address, "Ilse Tarrow")
+    page.goto(f"{job}/verdict")
+    page.locator("summary", has_text="Choose another package").first.click()
+    page.locator("#costs-rear ~ details select[name=number]").first.select_option("1")
+    page.get_by_role("button", name="Choose, as Ilse Tarrow").first.click()
+    expect(page.locator("#message")).to_contain_text("reason for another package")  # in place, the choice still there
+    page.get_by_role("button", name="Approve, as Ilse Tarrow").click()
+    expect(page.locator("#sign")).to_contain_text("approved by Ilse Tarrow")
+
+    page.get_by_role("link", name="Work card").last.click()
+    ticks = page.locator(".tick")
+    expect(ticks.first).to_have_attribute("aria-pressed", "false")
+    for number in range(ticks.count()):
+        ticks.nth(number).click()
+        expect(ticks.nth(number)).to_have_attribute("aria-pressed", "true")
+    row = page.locator(".torque-row", has_text="Caliper bolts")
+    row.get_by_label("maker’s").fill("30")
+    row.get_by_role("button", name="Keep").click()
+    expect(page.locator("#message")).to_contain_text("where the maker's torque came from")
+    row.get_by_label("from").fill("service information, page 4")
+    row.get_by_role("button", name="Keep").click()
+    expect(row).to_contain_text("30 N·m, 22 lb·ft, 266 lb·in")
+    expect(page.locator("#message")).to_be_empty()  # what was refused is no longer said once it is put right
+
+    page.get_by_role("link", name="Prove and release").first.click()
+    page.locator("#after-rear_left-spin-turns").fill("5")
+    page.keyboard.press("Tab")
+    expect(page.locator("#after-rear_left-spin-seconds")).to_be_focused()
+    page.keyboard.type("6,5")
+    page.keyboard.press("Enter")
+    expect(page.locator(".checks")).to_contain_text("turns free")
+    page.get_by_role("button", name="holds", exact=True).click()
+    expect(page.get_by_role("button", name="holds", exact=True)).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("button", name="released", exact=True).click()
+    expect(page.locator(".released-notice")).to_contain_text("by Ilse Tarrow")
+
+    page.get_by_role("link", name="Owner’s sheet").click()
+    page.get_by_role("button", name="Make a link").click()
+    link = page.get_by_label("Link for the owner").input_value()
+    assert re.search(r"/sheet/[\w-]{40,}$", link)
+    page.context.clear_cookies()
+    page.goto(link)
+    expect(page.get_by_role("heading", name="What was done")).to_be_visible()
+    expect(page.locator("main")).not_to_contain_text("What remains to be done")
+
+
+def test_the_torque_wrench_of_the_bench_writes_into_the_row_under_the_cursor(technician, address):
+    page = technician
+    page.goto(f"{address}/jobs/1/card")
+    row = page.locator(".torque-row", has_text="Caliper bolts").first
+    row.get_by_label("read").focus()
+    bench = page.context.new_page()
+    bench.goto(f"{address}/bench")
+    wrench = bench.locator("[data-instrument=torque_wrench]")
+    wrench.locator("[data-value]").fill("40")
+    wrench.locator("[data-send]").click()
+    expect(row.get_by_label("read")).to_have_value(re.compile(r"^(3\d|4\d)$"))
+    expect(row).to_contain_text("Bram Oddie")

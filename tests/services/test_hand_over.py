@@ -1,0 +1,311 @@
+"""Choosing, overruling, signing, ticking, proving, releasing, links, outcomes: who may, what is kept."""
+
+from __future__ import annotations
+
+import pytest
+
+from mesotrope.core.answer import diagnose
+from mesotrope.core.hand_back import Check, possible_releases
+from mesotrope.errors import InvalidInput, NotAllowed, NotFound
+from mesotrope.knowledge import knowledge
+from mesotrope.services.findings import record_finding
+from mesotrope.services.jobs import list_bays, open_job, take_in
+from mesotrope.services.outcomes import (
+    close_job,
+    comebacks_of,
+    note_outcome,
+    open_again,
+    outcomes_of,
+    take_comeback_in,
+)
+from mesotrope.services.owner_links import LINK_DAYS, links_of, make_link, open_link, withdraw_links
+from mesotrope.services.plans import approve_verdict, choose_package, overrule_verdict, plan_for, sign_verdict
+from mesotrope.services.proving import (
+    inspection_after,
+    keep_after,
+    keep_stop_gap,
+    keep_torque,
+    release,
+    tick_step,
+)
+from mesotrope.services.records import keep_record, records_of, standing
+
+TORN = [("rear_left", "piston_boot", "torn"), ("rear_left", "spin.turns", "1"), ("rear_left", "spin.seconds", "1.2"),
+        ("rear_right", "spin.turns", "6"), ("rear_right", "spin.seconds", "7")]  # fmt: skip
+
+
+@pytest.fixture
+def job_of(database, clock):
+    """Return a maker of jobs with a torn piston boot at the rear left."""
+
+    def make(who, found=TORN):
+        job = take_in(
+            database, knowledge(), label="Red van", kind="car", registration="", odometer_km=None, usage="",
+            complaint="", by=who, now=clock(),
+        )  # fmt: skip
+        for corner, path, value in found:
+            record_finding(
+                database, knowledge(), job, corner, path, value, by=who, now=clock(),
+                idempotency_key=f"{job}-{corner}-{path}", confirmed=True,
+            )  # fmt: skip
+        return job
+
+    return make
+
+
+def planned(database, who, job):
+    opened = open_job(database, job, by=who, knowledge=knowledge())
+    answer = diagnose(opened.inspection, knowledge())
+    return plan_for(database, knowledge(), opened, answer, by=who), answer
+
+
+def kept(database, who, job):
+    return standing(records_of(database, job, by=who))
+
+
+def test_another_package_with_a_reason_is_the_plan_and_goes_back(database, someone, clock, job_of):
+    who = someone(role="lead")
+    job = job_of(who)
+    plan, _ = planned(database, who, job)
+    other = plan.comparisons[0].packages[1].actions
+    choose_package(database, plan, job, "rear", 1, "owner's wish", by=who, now=clock())
+    after, _ = planned(database, who, job)
+    assert {(step.corner, step.action) for step in after.actions} == set(other)
+    assert after.records["package", "rear"].note == "owner's wish"
+    choose_package(database, after, job, "rear", 0, "", by=who, now=clock())
+    assert planned(database, who, job)[0].key == plan.key
+
+
+def test_another_package_without_a_reason_or_that_is_not_there(database, someone, clock, job_of):
+    who = someone()
+    job = job_of(who)
+    plan, _ = planned(database, who, job)
+    with pytest.raises(InvalidInput, match="reason for another package"):
+        choose_package(database, plan, job, "rear", 1, "  ", by=who, now=clock())
+    with pytest.raises(InvalidInput, match="choose one of those"):
+        choose_package(database, plan, job, "front", 0, "", by=who, now=clock())
+    assert kept(database, who, job) == {}
+
+
+def test_overruling_needs_a_reason_is_kept_and_leaves_the_products_verdict(database, someone, clock, job_of):
+    who = someone()
+    job = job_of(who)
+    _, answer = planned(database, who, job)
+    with pytest.raises(InvalidInput, match="reason for another verdict"):
+        overrule_verdict(database, answer, job, "rear_left", "service", "", by=who, now=clock())
+    with pytest.raises(InvalidInput, match="allowed: sound, service, replace, unsafe"):
+        overrule_verdict(database, answer, job, "rear_left", "fine", "x", by=who, now=clock())
+    overrule_verdict(database, answer, job, "rear_left", "service", "boot only scuffed", by=who, now=clock())
+    plan, answer = planned(database, who, job)
+    assert (plan.overruled["rear_left"].value, plan.overruled["rear_left"].by) == ("service", who.name)
+    assert answer.decision.corners["rear_left"].verdict == "replace"
+    overrule_verdict(database, answer, job, "rear_left", "replace", "", by=who, now=clock())
+    assert planned(database, who, job)[0].overruled == {}
+
+
+def test_an_apprentices_verdict_waits_for_a_lead_and_a_new_finding_opens_it_again(database, someone, clock, job_of):
+    apprentice, lead = someone("apprentice", "One shop"), someone("lead", "One shop")
+    job = job_of(apprentice)
+    sign_verdict(database, planned(database, apprentice, job)[0], job, by=apprentice, now=clock())
+    waiting, _ = planned(database, lead, job)
+    assert waiting.sign_off.state == "waits"
+    with pytest.raises(NotAllowed, match="needs the role lead"):
+        approve_verdict(database, waiting, job, by=apprentice, now=clock())
+    approve_verdict(database, waiting, job, by=lead, now=clock())
+    stands, _ = planned(database, apprentice, job)
+    assert (stands.sign_off.state, lead.name in stands.sign_off.words) == ("stands", True)
+    with pytest.raises(InvalidInput, match="no signed verdict waits"):
+        approve_verdict(database, stands, job, by=lead, now=clock())
+    record_finding(
+        database, knowledge(), job, "front_left", "piston_boot", "wet", by=apprentice, now=clock(),
+        idempotency_key="something-new",
+    )  # fmt: skip
+    assert planned(database, lead, job)[0].sign_off.state == "changed"
+
+
+def test_steps_are_ticked_and_opened_again_and_only_those_of_the_card(database, someone, clock, job_of):
+    who = someone()
+    job = job_of(who)
+    tick_step(database, job, "pump", ["pump"], True, by=who, now=clock())
+    assert planned(database, who, job)[0].ticked == {"pump"}
+    tick_step(database, job, "pump", ["pump"], False, by=who, now=clock())
+    assert planned(database, who, job)[0].ticked == set()
+    assert len(records_of(database, job, by=who)) == 2  # both are kept
+    with pytest.raises(InvalidInput, match="not on this work card"):
+        tick_step(database, job, "dance", ["pump"], True, by=who, now=clock())
+
+
+def test_a_torque_needs_its_source_and_is_kept_in_newton_metres(database, someone, clock, job_of):
+    who = someone()
+    job = job_of(who)
+
+    def keep(asked="", source="", read=""):
+        keep_torque(database, job, "bolts", ["bolts"], asked, source, read, by=who, now=clock())
+
+    with pytest.raises(InvalidInput, match="where the maker's torque came from"):
+        keep(asked="30")
+    with pytest.raises(InvalidInput, match="allowed: over 0 to 1000"):
+        keep(asked="-4", source="book")
+    with pytest.raises(InvalidInput, match="a number is needed"):
+        keep(read="tight")
+    keep("30", "service information, page 4", "31 N·m")
+    assert kept(database, who, job)["torque", "bolts"].value == {
+        "asked": 30.0, "read": 31.0, "source": "service information, page 4",
+    }  # fmt: skip
+    keep()
+    assert kept(database, who, job) == {}
+
+
+def test_what_is_measured_after_is_an_inspection_of_its_own(database, someone, clock, job_of):
+    who = someone()
+    job = job_of(who)
+
+    def measure(corner, path, text):
+        keep_after(database, knowledge(), job, corner, path, text, by=who, now=clock())
+
+    measure("rear_left", "spin.turns", "5")
+    measure("rear_left", "spin.seconds", "6,5")
+    measure("system", "pedal_hold", "holds")
+    for corner, path, text, message in [
+        ("rear_left", "spin.turns", "five", "a number is needed"),
+        ("rear_left", "spin.turns", "1000000", "allowed: 0 to 100"),
+        ("system", "pedal_hold", "<b>", "allowed: holds, sinks"),
+        ("rear_left", "pin.upper", "free", "measured after"),
+        ("boot", "leak", "none", "corner"),
+    ]:
+        with pytest.raises(InvalidInput, match=message):
+            measure(corner, path, text)
+    before = open_job(database, job, by=who, knowledge=knowledge()).inspection
+    after = inspection_after(before, kept(database, who, job))
+    assert (after.corner("rear_left").spin.turns, after.corner("rear_left").spin.seconds) == (5, 6.5)
+    assert after.system.pedal_hold == "holds"
+    assert after.corner("rear_left").piston_boot is None
+    assert before.corner("rear_left").spin.turns == 1
+
+
+OPEN = Check("x", "rear left", "drag of the wheel", "", "", "open")
+FREE_TO_GO = possible_releases([], found_unsafe=False, put_right=True, stop_gap="", approved=True)
+
+
+def test_a_release_is_kept_with_its_name_and_what_was_open(database, someone, clock, job_of):
+    who = someone()
+    job = job_of(who)
+    release(database, job, "released", "", [OPEN], FREE_TO_GO, by=who, now=clock())
+    record = kept(database, who, job)["release", ""]
+    assert (record.by, record.at, record.value) == (
+        who.name, clock(), {"as": "released", "open": ["rear left drag of the wheel"]},
+    )  # fmt: skip
+
+
+def test_a_release_that_may_not_be(database, someone, clock, job_of):
+    who, apprentice = someone("technician", "Rel"), someone("apprentice", "Rel")
+    job = job_of(who)
+
+    def let_go(how, words="", by=who, refused=FREE_TO_GO):
+        release(database, job, how, words, [], refused, by=by, now=clock())
+
+    with pytest.raises(InvalidInput, match="allowed: released, restricted, unsafe"):
+        let_go("gone")
+    with pytest.raises(InvalidInput, match="restriction"):
+        let_go("restricted")
+    with pytest.raises(InvalidInput, match="fluid leaks"):
+        let_go("released", refused={**FREE_TO_GO, "released": "fluid leaks"})
+    with pytest.raises(NotAllowed, match="technician or lead"):
+        let_go("released", by=apprentice)
+    assert kept(database, who, job) == {}
+    let_go("unsafe", by=apprentice)  # anybody may stop a vehicle
+    assert kept(database, who, job)["release", ""].value["as"] == "unsafe"
+
+
+def test_a_stop_gap_stands_until_it_is_taken_back(database, someone, clock, job_of):
+    who = someone()
+    job = job_of(who)
+    keep_stop_gap(database, job, " piston wound out ", by=who, now=clock())
+    assert kept(database, who, job)["stop_gap", ""].value == "piston wound out"
+    keep_stop_gap(database, job, "", by=who, now=clock())
+    assert kept(database, who, job) == {}
+    with pytest.raises(InvalidInput, match="record"):
+        keep_record(database, job, "gossip", "", "x", by=who, now=clock())
+    with pytest.raises(InvalidInput, match="at most 500"):
+        keep_record(database, job, "stop_gap", "", "x", note="n" * 501, by=who, now=clock())
+
+
+def test_a_link_opens_one_job_for_a_while_and_can_be_closed(database, someone, clock, job_of):
+    who = someone()
+    job = job_of(who)
+    token = make_link(database, job, by=who, now=clock())
+    assert len(token) >= 40
+    shared = open_link(database, token, now=clock())
+    assert (shared.job_id, shared.who.workshop_id, shared.who.change_token) == (job, who.workshop_id, "")
+    assert len(links_of(database, job, by=who, now=clock())) == 1
+    for wrong in (token[:-1], token.swapcase(), ""):
+        with pytest.raises(NotFound):
+            open_link(database, wrong, now=clock())
+    clock.forward(60 * 24 * LINK_DAYS + 1)
+    with pytest.raises(NotFound):
+        open_link(database, token, now=clock())
+    fresh = make_link(database, job, by=who, now=clock())
+    assert withdraw_links(database, job, by=who) == 2
+    with pytest.raises(NotFound):
+        open_link(database, fresh, now=clock())
+
+
+def test_what_was_really_found_is_noted_and_a_comeback_marks_it(database, someone, clock, job_of):
+    who = someone()
+    job = job_of(who)
+    note_outcome(database, knowledge(), job, "rear_left", "piston_seized_applied", "pitted", by=who, now=clock())
+    assert [(one.fault, one.came_back) for one in outcomes_of(database, job, by=who)] == [
+        ("piston_seized_applied", False)
+    ]
+    back = take_comeback_in(database, job, "hot again", by=who, now=clock())
+    assert outcomes_of(database, job, by=who)[0].came_back
+    opened = open_job(database, back, by=who)
+    assert (opened.comes_from, opened.label, opened.inspection.visit.complaint) == (job, "Red van", "hot again")
+    assert comebacks_of(database, job, by=who) == [back]
+
+
+@pytest.mark.parametrize(
+    ("corner", "fault", "message"),
+    [
+        ("rear_left", "gremlins", "choose a fault of the list"),
+        ("system", "piston_seized_applied", "where it was found"),
+        ("rear_left", "air_in_hydraulics", "where it was found"),
+    ],
+)
+def test_an_outcome_that_cannot_be(database, someone, clock, job_of, corner, fault, message):
+    who = someone()
+    job = job_of(who)
+    with pytest.raises(InvalidInput, match=message):
+        note_outcome(database, knowledge(), job, corner, fault, "", by=who, now=clock())
+    with pytest.raises(InvalidInput, match="what it came back with"):
+        take_comeback_in(database, job, "", by=who, now=clock())
+    assert outcomes_of(database, job, by=who) == []
+
+
+def test_a_closed_job_leaves_the_bays_and_comes_back(database, someone, clock, job_of):
+    who = someone()
+    job = job_of(who)
+    close_job(database, job, by=who)
+    assert list_bays(database, by=who) == []
+    open_again(database, job, by=who)
+    assert [bay.id for bay in list_bays(database, by=who)] == [job]
+
+
+def test_another_workshops_job_is_not_found(database, someone, clock, job_of):
+    who, stranger = someone(), someone()
+    job = job_of(who)
+    tries = [
+        lambda: records_of(database, job, by=stranger),
+        lambda: keep_record(database, job, "tick", "pump", True, by=stranger, now=clock()),
+        lambda: make_link(database, job, by=stranger, now=clock()),
+        lambda: links_of(database, job, by=stranger, now=clock()),
+        lambda: withdraw_links(database, job, by=stranger),
+        lambda: outcomes_of(database, job, by=stranger),
+        lambda: note_outcome(database, knowledge(), job, "rear_left", "hose_restricted", "", by=stranger, now=clock()),
+        lambda: take_comeback_in(database, job, "x", by=stranger, now=clock()),
+        lambda: close_job(database, job, by=stranger),
+    ]
+    for attempt in tries:
+        with pytest.raises(NotFound):
+            attempt()
+    assert records_of(database, job, by=who) == []

@@ -1,0 +1,202 @@
+"""From verdict to hand-back over HTTP: signing, the work card on screen and paper, proof, the owner's link, outcome."""
+
+from __future__ import annotations
+
+import re
+
+import pypdfium2
+import pytest
+from icalendar import Calendar
+from starlette.testclient import TestClient
+
+from mesotrope.knowledge import knowledge
+from mesotrope.services.findings import record_finding
+from mesotrope.services.jobs import take_in
+
+PAGES = ("card", "prove", "owner", "outcome", "card.pdf", "owner.pdf", "owner/come-back.ics")
+
+
+@pytest.fixture
+def job_of(database, clock):
+    """Return a maker of jobs: a torn boot and thin, uneven pads at the rear left."""
+
+    def make(who):
+        job = take_in(
+            database, knowledge(), label="Red van", kind="car", registration="", odometer_km=None, usage="",
+            complaint="smells hot", by=who, now=clock(),
+        )  # fmt: skip
+        for corner, path, value in [
+            ("rear_left", "piston_boot", "torn"), ("rear_left", "pad_mm.inner.lead_rim", "1.2"),
+            ("rear_left", "pad_mm.outer.lead_rim", "4.0"), ("rear_left", "spin.turns", "1"),
+            ("rear_left", "spin.seconds", "1.2"), ("rear_right", "spin.turns", "6"),
+            ("rear_right", "spin.seconds", "7"),
+        ]:  # fmt: skip
+            record_finding(
+                database, knowledge(), job, corner, path, value, by=who, now=clock(),
+                idempotency_key=f"{job}-{corner}-{path}", confirmed=True,
+            )  # fmt: skip
+        return job
+
+    return make
+
+
+def text_of(pdf):
+    document = pypdfium2.PdfDocument(pdf)
+    return document, "\n".join(page.get_textpage().get_text_bounded() for page in document)
+
+
+def test_from_signature_to_release(client_of, someone, job_of):
+    apprentice, lead = someone("apprentice", "Chain"), someone("lead", "Chain")
+    young, boss = client_of(apprentice), client_of(lead)
+    job = f"/jobs/{job_of(apprentice)}"
+
+    assert "Nobody has signed this verdict yet." in young.get(f"{job}/verdict").text
+    assert young.post(f"{job}/verdict/sign").status_code == 303
+    waits = young.get(f"{job}/verdict").text
+    assert "It waits for a lead" in waits
+    assert "Approve, as" not in waits
+    assert young.post(f"{job}/verdict/approve").status_code == 403
+    assert "Approve, as" in boss.get(f"{job}/verdict").text
+    assert boss.post(f"{job}/verdict/approve").status_code == 303
+
+    before = boss.get(f"{job}/prove").text
+    assert "came in unsafe" in before
+    refused = boss.post(f"{job}/prove/release", data={"how": "released"})
+    assert (refused.status_code, "came in unsafe" in refused.text) == (422, True)
+    steps = re.findall(r'name="step" value="([^"]+)"', boss.get(f"{job}/card").text)
+    assert {"replace_pads", "pump", "nuts"} <= set(steps)
+    for step in steps:
+        assert boss.post(f"{job}/card/tick", data={"step": step}).status_code == 303
+    assert f"{len(steps)} of {len(steps)} done" in boss.get(f"{job}/card").text
+    for corner, path, value in [
+        ("rear_left", "spin.turns", "5"), ("rear_left", "spin.seconds", "6"), ("system", "pedal_hold", "holds"),
+    ]:  # fmt: skip
+        done = boss.post(f"{job}/prove/after", data={"corner": corner, "path": path, "value": value})
+        assert done.status_code == 303
+    assert boss.post(f"{job}/prove/release", data={"how": "released"}).status_code == 303
+    released = boss.get(f"{job}/prove").text
+    assert f"by {lead.name}, 2026-05-04 09:30" in released
+    assert re.search("Still open then: .*rear left hub after the drive", released)
+    sheet = boss.get(f"{job}/owner").text
+    assert "What remains to be done" not in sheet
+    assert "New pads, rear left, rear right" in sheet or "new pads, rear left, rear right" in sheet
+
+
+def test_the_card_on_paper_has_its_figures_on_both_papers(client_of, someone, job_of):
+    who = someone()
+    client, job = client_of(who), job_of(who)
+    client.post(f"/jobs/{job}/card/torque", data={
+        "fastener": "rear_left/caliper bolts", "asked": "30", "source": "service information, page 4", "read": "31",
+    })  # fmt: skip
+    for paper, size in (("a4", (595, 842)), ("letter", (612, 792))):
+        answer = client.get(f"/jobs/{job}/card.pdf?paper={paper}")
+        assert answer.headers["content-type"] == "application/pdf"
+        document, text = text_of(answer.content)
+        assert tuple(round(side) for side in document[0].get_size()) == size
+        assert "Work card: Red van" in text
+        assert "Unsafe. Not to be driven until put right." in text
+        assert "30 N·m, 22 lb·ft, 266 lb·in" in " ".join(text.split())
+        assert "unknown" in text
+        assert f"1 of {len(document)}" in text
+    assert client.get(f"/jobs/{job}/card.pdf?paper=napkin").status_code == 422
+
+
+def test_no_torque_is_ever_given_by_the_product(client_of, someone, job_of):
+    who = someone()
+    page = client_of(who).get(f"/jobs/{job_of(who)}/card").text
+    rows = page[page.index('id="torque"') :]
+    assert "unknown" in rows
+    assert not re.search(r"\d+ N·m", rows)
+
+
+def test_the_owners_link_shows_the_sheet_and_nothing_else(client_of, someone, job_of, app, clock):
+    who = someone()
+    client, job = client_of(who), job_of(who)
+    made = client.post(f"/jobs/{job}/owner/link").text
+    link = re.search(r'value="http://testserver(/sheet/[^"]+)"', made)[1]
+    stranger = TestClient(app, base_url="http://testserver", follow_redirects=False)
+    page = stranger.get(link)
+    assert page.status_code == 200
+    assert "What was found" in page.text
+    assert "piston boot is torn" in page.text
+    for inside in ("/jobs/", "change_token", 'href="/rules"', "Sign out"):
+        assert inside not in page.text
+    _, text = text_of(stranger.get(f"{link}/sheet.pdf").content)
+    assert "smells hot" in text
+    assert stranger.get(f"{link}/../jobs/{job}/owner").status_code in (303, 404)
+    assert stranger.get(f"/jobs/{job}/owner").status_code == 303  # to the sign-in page
+    for other in (f"{link}x", f"{link}/history", f"{link}/0.jpg"):
+        assert stranger.get(other).status_code == 404
+    clock.forward(60 * 24 * 61)
+    assert stranger.get(link).status_code == 404
+
+
+def test_the_calendar_file_says_when_to_come_back(client_of, someone, job_of):
+    who = someone()
+    client, job = client_of(who), job_of(who)
+    calendar = Calendar.from_ical(client.get(f"/jobs/{job}/owner/come-back.ics").content)
+    days = {str(event["summary"]): event["dtstart"].dt.isoformat() for event in calendar.walk("VEVENT")}
+    assert days["Red van: wheel nuts torqued again"] == "2026-05-11"
+    assert days["Red van: brakes looked at"] == "2027-05-04"
+
+
+def test_outcome_and_comeback(client_of, someone, job_of):
+    who = someone()
+    client, job = client_of(who), job_of(who)
+    client.post(f"/jobs/{job}/outcome", data={"fault": "rear_left/piston_seized_applied"})
+    client.post(f"/jobs/{job}/outcome", data={"fault": "fluid_degraded", "corner": "front_left", "words": "black"})
+    opened = client.post(f"/jobs/{job}/outcome/comeback", data={"complaint": "hot again"})
+    page = client.get(f"/jobs/{job}/outcome").text
+    assert page.count("came back</span>") == 2
+    assert "whole system" in page
+    again = re.search(r"/jobs/(\d+)/take-in", opened.headers["location"])[1]
+    assert f'comeback of <a class="text-link" href="/jobs/{job}/outcome">' in client.get(f"/jobs/{again}/outcome").text
+    client.post(f"/jobs/{job}/outcome/close")
+    assert f'href="/jobs/{job}/' not in client.get("/").text
+
+
+def test_bad_input_is_answered_in_place_and_changes_nothing(client_of, someone, job_of):
+    who = someone()
+    client, job = client_of(who), job_of(who)
+    tries = [
+        ("card/tick", {"step": "<b>dance</b>"}, "not on this work card"),
+        ("card/torque", {"fastener": "rear_left/caliper bolts", "asked": "nan", "source": "x"}, "a number is needed"),
+        ("card/torque", {"fastener": "nothing", "read": "3"}, "not on this work card"),
+        ("prove/after", {"corner": "rear_left", "path": "spin.seconds", "value": "-4"}, "allowed"),
+        ("prove/release", {"how": "restricted"}, "cannot be used"),
+        ("verdict/package", {"axle": "rear", "number": "99"}, "choose one of those"),
+        ("verdict/overrule", {"corner": "roof", "verdict": "sound"}, "allowed: front_left"),
+        ("outcome", {"fault": "gremlins"}, "choose a fault"),
+    ]
+    for path, data, message in tries:
+        answer = client.post(f"/jobs/{job}/{path}", data=data, headers={"HX-Request": "true", "HX-Target": "work"})
+        assert (answer.status_code, message in answer.text) == (422, True), (path, answer.text)
+        assert answer.headers["HX-Retarget"] == "#message"
+        assert "<b>dance" not in answer.text
+    assert "0 of " in client.get(f"/jobs/{job}/card").text
+    assert client.post(f"/jobs/{job}/prove/after", data={"corner": "x" * 300, "path": "y"}).status_code == 422
+
+
+def test_another_workshop_finds_none_of_it(client_of, someone, job_of):
+    job, stranger = job_of(someone()), client_of(someone())
+    for page in PAGES:
+        assert stranger.get(f"/jobs/{job}/{page}").status_code == 404, page
+    for path, data in [
+        ("verdict/sign", {}), ("verdict/approve", {}), ("verdict/package", {"axle": "rear", "number": 0}),
+        ("verdict/overrule", {"corner": "rear_left", "verdict": "sound", "reason": "x"}),
+        ("card/tick", {"step": "pump"}), ("card/torque", {"fastener": "x", "read": "3"}),
+        ("prove/after", {"corner": "system", "path": "pedal_hold", "value": "holds"}),
+        ("prove/stop-gap", {"words": "x"}),
+        ("prove/release", {"how": "unsafe"}), ("owner/link", {}), ("owner/withdraw", {}),
+        ("outcome", {"fault": "fluid_degraded"}), ("outcome/comeback", {"complaint": "x"}), ("outcome/close", {}),
+    ]:  # fmt: skip
+        assert stranger.post(f"/jobs/{job}/{path}", data=data).status_code == 404, path
+
+
+def test_nothing_changes_without_the_sessions_token(client_of, someone, job_of):
+    who = someone()
+    client, job = client_of(who), job_of(who)
+    del client.headers["X-Change-Token"]
+    for path in ("verdict/sign", "card/tick", "prove/release", "owner/link", "outcome/close"):
+        data = {"step": "pump", "how": "unsafe"}
+        assert client.post(f"/jobs/{job}/{path}", data=data).status_code == 403, path
