@@ -10,7 +10,16 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 from scripts.calibration.cases import cases, each
 from scripts.calibration.ceiling import Ceiling
-from scripts.calibration.report import draw_minutes, draw_reliability, fault_table, figures, settled_table, table_of
+from scripts.calibration.regret import regret_of
+from scripts.calibration.report import (
+    draw_minutes,
+    draw_reliability,
+    fault_table,
+    figures,
+    regret_table,
+    settled_table,
+    table_of,
+)
 from scripts.calibration.settling import settle
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -35,6 +44,7 @@ def main() -> None:
         tables[name] = figures(these, ceiling.scores(these))
         tested = tested or these
         print(table_of(tables), flush=True)
+    regrets = list(each(partial(regret_of, seed=TESTED_SEED), range(size.tested // 2)))
     settled = list(each(partial(settle, seed=SETTLED_SEED), range(size.settled)))
     draw_reliability(size.into / "calibration", tables)
     draw_minutes(size.into / "calibration", settled)
@@ -42,6 +52,7 @@ def main() -> None:
     parts = {
         "tested": size.tested, "learnt": size.learnt, "settled": size.settled, "table": table_of(tables),
         "faults": fault_table(tested), "minutes": settled_table(settled),
+        "regret": regret_table(regrets),
     }  # fmt: skip
     for name, part in parts.items():
         words = words.replace(f"{{{name}}}", str(part))

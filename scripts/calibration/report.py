@@ -14,6 +14,7 @@ from sklearn.metrics import brier_score_loss
 from mesotrope.core.diagnosis import Suspect
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import Case
+from scripts.calibration.regret import Regret
 from scripts.calibration.settling import Settled
 
 mpl.use("svg")
@@ -192,6 +193,25 @@ def settled_table(settled: Sequence[Settled]) -> str:
     lines = ["| | by the next test offered | the whole fixed order |", "|---|---|---|"]
     lines += [f"| {name} | {ours} | {theirs} |" for name, ours, theirs in rows]
     return "\n".join(lines) + f"\n\nSettled in {percent(minutes / fixed)} of the minutes (target: at most 60 %)."
+
+
+def regret_table(regrets: Sequence[Regret]) -> str:
+    faulty = [one for one in regrets if one.faulty]
+    n = len(faulty)
+    best = sum(one.best for one in faulty) / n
+
+    def row(words: str, costs: Sequence[float]) -> str:
+        more = [cost - one.best for cost, one in zip(costs, faulty, strict=True)]
+        none = sum(value < 1 for value in more) / n
+        return f"| {words} | {best + sum(more) / n:.0f} | {sum(more) / n:.0f} | {percent(none)} |"
+
+    return "\n".join([
+        "| | expected cost | regret | no regret |", "|---|---|---|---|",
+        row("knowing the truth", [one.best for one in faulty]),
+        row("the package recommended", [one.recommended for one in faulty]),
+        row("only what a hard rule demands", [one.left for one in faulty]),
+        row("calipers, pads and rotors, both sides", [one.renewed for one in faulty]),
+    ])  # fmt: skip
 
 
 def fault_table(tested: Sequence[Case]) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from itertools import combinations
+from types import MappingProxyType
 
 import numpy as np
 import pytest
@@ -26,18 +27,18 @@ TORN = {
 }  # fmt: skip
 
 
-def compared(corners, axle="rear", known=None, **vehicle):
+def compared(corners, axle="rear", known=None, schools=None, **vehicle):
     known = known or knowledge()
-    return _compared(inspect(corners, **vehicle), axle, known)
+    return _compared(inspect(corners, **vehicle), axle, known, schools or {})
 
 
-def _compared(inspection, axle, known):
+def _compared(inspection, axle, known, schools=MappingProxyType({})):
     short = overview(inspection, known)
     demands = {
         corner: corner_demands(corner, inspection, short.measures[corner], short.specification, known)
         for corner in short.specification.corners_on(axle)
     }
-    found = compare_packages(axle, short.specification, short.posterior, short.chances, demands, known)
+    found = compare_packages(axle, short.specification, short.posterior, short.chances, demands, known, schools)
     return found, demands, short
 
 
@@ -137,6 +138,39 @@ def test_symmetric_axles_are_treated_alike():
     for ours, theirs in zip(left.packages, right.packages, strict=True):
         assert theirs.expected == pytest.approx(ours.expected, rel=1e-6)
     assert {(mirror[c], a) for c, a in left.recommended.actions} == right.recommended.actions
+
+
+def calipers_of(packages):
+    return {
+        tuple(sorted(corner for corner, action in package.actions if action in ("replace_caliper", "rebuild_caliper")))
+        for package in packages
+    }
+
+
+def test_the_school_of_calipers_decides_what_is_weighed():
+    torn = four(rear_left=TORN)
+    default, pairs, single = (
+        calipers_of(compared(torn, schools={"calipers": school} if school else {})[0].packages)
+        for school in ("", "always_pairs", "only_the_faulty")
+    )
+    assert pairs == {("rear_left", "rear_right")}
+    assert single == {("rear_left",)}
+    assert pairs | single <= default
+
+
+THIN = {**HEALTHY, "pad_mm": pads(1.0, 1.2)}
+
+
+def actions_of(schools):
+    found = compared(four(rear_left=THIN), schools=schools)[0]
+    return [{action for _, action in package.actions} for package in found.packages]
+
+
+def test_the_school_of_rotors_and_of_hardware():
+    assert all("replace_hardware" in actions for actions in actions_of({}))
+    assert not any("replace_rotor" in actions for actions in actions_of({})[:1])
+    assert all("replace_rotor" in actions for actions in actions_of({"rotors_with_pads": "always"}))
+    assert not any("replace_hardware" in actions for actions in actions_of({"hardware": "if_sound"})[:1])
 
 
 def test_dearer_parts_never_make_a_package_with_them_cheaper():

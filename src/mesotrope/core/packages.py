@@ -44,6 +44,9 @@ BRINGS = {
 #: Actions that both sides of an axle share an age for: done as a pair or singly, as it costs.
 PAIRABLE = ("replace_caliper", "rebuild_caliper", "replace_hose", "replace_bracket")
 
+#: Those of them that the school of calipers is about.
+CALIPERS = ("replace_caliper", "rebuild_caliper")
+
 #: What an axle must have for an action to be possible on it.
 NEEDS = {
     "clean_and_lubricate_slides": "floating", "replace_pins_and_boots": "floating",
@@ -119,11 +122,13 @@ def compare_packages(
     chances: Mapping[Suspect, float],
     demands: Mapping[str, Sequence[Demand]],
     knowledge: Knowledge,
+    schools: Mapping[str, str] = MappingProxyType({}),
     most: int = 6,
 ) -> Comparison | None:
     """Weigh all sensible packages of one axle; None where nothing is suspected there and no rule demands anything.
 
-    demands : what the hard rules demand at each corner; every package satisfies them. most : as many are kept.
+    demands : what the hard rules demand at each corner; every package satisfies them. schools : the workshop's choices
+    (see `_brings` and `_ways_of_pairing`), the product's own where none is named. most : as many are kept.
     """
     axle = specification.axles[axle_name]
     corners = specification.corners_on(axle_name)
@@ -142,16 +147,21 @@ def compare_packages(
     ]
     for choice in product(*singles):
         together = frozenset().union(*choice)
-        seen.add(_whole(together, corners, axle, knowledge))
-        seen |= {_whole(paired, corners, axle, knowledge) for paired in _as_pairs(together, corners)}
+        ways = _ways_of_pairing(together, corners, schools.get("calipers", ""))
+        seen |= {completed(way, corners, axle, knowledge, schools) for way in ways}
     packages = sorted((worth.of(actions) for actions in seen), key=lambda p: (p.expected, p.price, sorted(p.actions)))
     return Comparison(axle_name, tuple(packages[:most]), break_evens(packages, knowledge))
 
 
-def compare_all(inspection: Inspection, knowledge: Knowledge, prices: Knowledge) -> list[Comparison]:
+def compare_all(
+    inspection: Inspection,
+    knowledge: Knowledge,
+    prices: Knowledge,
+    schools: Mapping[str, str] = MappingProxyType({}),
+) -> list[Comparison]:
     """Weigh the packages of every axle that needs any. Raises `InvalidDocument` for figures that cannot be.
 
-    prices : the knowledge with the workshop's own minutes, prices and labour rate.
+    prices : the knowledge with the workshop's own minutes, prices and labour rate; schools : its choices.
     """
     short = overview(inspection, knowledge)
     if short.posterior is None or not short.chances:
@@ -163,7 +173,10 @@ def compare_all(inspection: Inspection, knowledge: Knowledge, prices: Knowledge)
             for corner in short.specification.corners_on(name)
         }
         if name in short.posterior.axle_names:
-            out.append(compare_packages(name, short.specification, short.posterior, short.chances, demands, prices))
+            weighed = compare_packages(
+                name, short.specification, short.posterior, short.chances, demands, prices, schools
+            )
+            out.append(weighed)
     return [comparison for comparison in out if comparison]
 
 
@@ -216,13 +229,28 @@ def _possible(action: str, axle: AxleSpecification) -> bool:
     return action not in NEEDS or axle.has(NEEDS[action])
 
 
-def _whole(
-    actions: Iterable[tuple[str, str]], corners: Sequence[str], axle: AxleSpecification, knowledge: Knowledge
+def _brings(schools: Mapping[str, str]) -> dict[str, tuple[str, ...]]:
+    """What each action brings with it, by the workshop's schools: rotors with every set of pads, clips used again."""
+    with_pads = [] if schools.get("hardware") == "if_sound" else ["replace_hardware"]
+    if schools.get("rotors_with_pads") == "always":
+        with_pads.append("replace_rotor")
+    return {**BRINGS, "replace_pads": tuple(with_pads)}
+
+
+def completed(
+    actions: Iterable[tuple[str, str]],
+    corners: Sequence[str],
+    axle: AxleSpecification,
+    knowledge: Knowledge,
+    schools: Mapping[str, str] = MappingProxyType({}),
 ) -> frozenset[tuple[str, str]]:
-    """A set of actions with all that it brings: what goes with it, the other side, and nothing done twice."""
-    out = set(actions)
+    """A set of actions with all that it brings: what goes with it, the other side, and nothing done twice.
+
+    schools : the workshop's choices, the product's own where none is named.
+    """
+    out, brings = set(actions), _brings(schools)
     while True:
-        more = {(corner, brought) for corner, action in out for brought in BRINGS.get(action, ())}
+        more = {(corner, brought) for corner, action in out for brought in brings.get(action, ())}
         more |= {
             (partner, action)
             for corner, action in out
@@ -241,14 +269,20 @@ def _whole(
     )
 
 
-def _as_pairs(actions: frozenset[tuple[str, str]], corners: Sequence[str]) -> list[frozenset[tuple[str, str]]]:
-    """The same with each part of one age renewed on both sides."""
-    out = []
+def _ways_of_pairing(
+    actions: frozenset[tuple[str, str]], corners: Sequence[str], school: str
+) -> list[frozenset[tuple[str, str]]]:
+    """The actions as they are, and with each part of one age renewed on both sides; calipers as the school has it."""
+    ways = [actions]
     for part in PAIRABLE:
         sides = {corner for corner, action in actions if action == part}
-        if len(sides) == 1 and len(corners) == 2:
-            out.append(actions | {(corner, part) for corner in corners})
-    return out
+        pair = actions | {(corner, part) for corner in corners}
+        if len(sides) != 1 or len(corners) != 2 or (part in CALIPERS and school == "only_the_faulty"):
+            continue
+        ways.append(pair)
+        if part in CALIPERS and school == "always_pairs":
+            return [pair]
+    return ways
 
 
 class Worth:

@@ -15,7 +15,7 @@ from mesotrope.core.sign_off import Signature, SignOff, plan_key, sign_off
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.jobs import OpenJob
 from mesotrope.services.records import Record, Standing, keep_record, needed, records_of, standing
-from mesotrope.services.rules import Rule, approval_of, priced, rules_of
+from mesotrope.services.rules import Rule, approval_of, priced, rules_of, schools_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 
@@ -49,7 +49,7 @@ def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Ans
     rules = rules_of(database, by=by)
     prices = priced(knowledge, rules)
     records = standing(records_of(database, job.id, by=by))
-    comparisons = tuple(compare_all(job.inspection, knowledge, prices))
+    comparisons = tuple(compare_all(job.inspection, knowledge, prices, schools_of(knowledge, rules)))
     chosen = _chosen(comparisons, records)
     actions = tuple(plan_of(answer.decision.actions, comparisons, chosen))
     overruled = {subject: record.value for (kind, subject), record in records.items() if kind == "overruled"}
