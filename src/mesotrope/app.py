@@ -23,10 +23,11 @@ from mesotrope.web.bays.routes import router as bays
 from mesotrope.web.bench.routes import router as bench
 from mesotrope.web.board.routes import router as board
 from mesotrope.web.card.routes import router as card
-from mesotrope.web.context import Shop, remembered
+from mesotrope.web.context import Remembered, Shop
 from mesotrope.web.errors import answer_errors
 from mesotrope.web.exchange.routes import router as exchange
 from mesotrope.web.hand_back.routes import router as hand_back
+from mesotrope.web.history.routes import router as history
 from mesotrope.web.job.routes import router as job
 from mesotrope.web.me.routes import router as me
 from mesotrope.web.outcome.routes import router as outcome
@@ -74,7 +75,7 @@ def create_app(
         settings=chosen,
         passwords=Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds),
         now=now,
-        answer=remembered(knowledge()),
+        remember=Remembered(knowledge()),
     )
     for router in (
         signing_in,
@@ -94,6 +95,7 @@ def create_app(
         owner,
         outcome,
         verdict,
+        history,
         job,
         style,
     ):

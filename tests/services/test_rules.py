@@ -58,6 +58,11 @@ def test_one_bad_figure_and_none_is_kept(database, someone, clock):
     ("key", "text", "message"),
     [
         (CALIPER, "many", "replace the caliper, parts: 'many' cannot be used"),
+        ("limit.drag_fault_nm", "1", "drag fault: '1' cannot be used; allowed: 4 to 16"),
+        ("limit.drag_fault_nm", "99", "allowed: 0 to 16"),
+        ("limit.lining_legal_floor_mm", "1.0", "it is published"),
+        ("limit.patience", "1", "there is no rule of this name"),
+        ("approval.verdict", "nobody", "allowed: apprentice, technician"),
         (CALIPER, "900000", "allowed: 0 to 100000"),
         (CALIPER, "nan", "cannot be used"),
         ("cost.replace_caliper.minutes", "99999", "allowed: 0 to 3000"),
@@ -66,7 +71,6 @@ def test_one_bad_figure_and_none_is_kept(database, someone, clock):
         ("school.bolts", "glue", "allowed: dry, threadlocker, anti_seize"),
         ("school.nothing", "x", "there is no rule of this name"),
         ("cost.replace_caliper.again", "0.5", "there is no rule of this name"),
-        ("limit.drag_free_nm", "1", "there is no rule of this name"),
     ],
 )
 def test_what_cannot_be_is_refused_with_what_is_allowed(key, text, message):

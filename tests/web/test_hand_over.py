@@ -77,6 +77,15 @@ def test_from_signature_to_release(client_of, someone, job_of):
     released = boss.get(f"{job}/prove").text
     assert f"by {lead.name}, 2026-05-04 09:30" in released
     assert re.search("Still open then: .*rear left hub after the drive", released)
+    history = boss.get(f"{job}/history").text
+    for words in (
+        "Decided, done and proved",
+        "verdict signed",
+        "verdict approved",
+        "step of the work card",
+        "<b>released</b>",
+    ):
+        assert words in history
     sheet = boss.get(f"{job}/owner").text
     assert "What remains to be done" not in sheet
     assert "New pads, rear left, rear right" in sheet or "new pads, rear left, rear right" in sheet

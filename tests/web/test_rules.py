@@ -81,3 +81,28 @@ def test_an_earlier_visit_speaks_in_the_diagnosis_and_stays_out_of_the_document(
     assert (with_it.odometer_km, with_it.front_left.inner) == (60000, 8.0)
     assert open_job(database, second, by=who).inspection.visit.earlier_pads is None
     assert "since the last visit, 10000 km ago" in client.get(f"/jobs/{second}/verdict").text
+
+
+def test_a_workshops_own_limit_holds_in_its_verdicts_and_nowhere_else(client_of, someone, database, clock):
+    lead, other = someone(role="lead"), someone(role="lead")
+    pages = []
+    for who in (lead, other):
+        job = _job(database, who, clock)
+        _enter(database, who, clock, job, "rear_left", "pull_n", "50")  # 50 N at 300 mm: 15 N·m
+        _enter(database, who, clock, job, "rear_left", "pull_radius_mm", "300")
+        pages.append((client_of(who), f"/jobs/{job}/verdict"))
+    words = "a wheel drags hard enough to overheat its brake"
+    assert not any(words in client.get(page).text for client, page in pages)
+    assert pages[0][0].post("/rules", data={"limit.drag_unsafe_nm": "12"}).status_code == 303
+    assert [words in client.get(page).text for client, page in pages] == [True, False]
+    assert "over 12 N·m" in pages[0][0].get(pages[0][1]).text
+    assert 'name="limit.drag_unsafe_nm" value="12"' in pages[0][0].get("/rules").text
+
+
+def test_approval_is_a_rule_too(client_of, someone):
+    lead = someone(role="lead")
+    client = client_of(lead)
+    client.post("/rules", data={"approval.verdict": "technician"})
+    page = client.get("/rules").text
+    assert 'value="technician" checked' in page
+    assert "Whose verdict a lead approves" in page[page.index("Changes") :]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 from mesotrope.core.diagnosis import Suspect
@@ -44,6 +44,15 @@ class Decision:
     actions: tuple[PlannedAction, ...]
     unsafe: tuple[str, ...]
     cautions: tuple[str, ...]
+
+
+def worst_of(verdicts: Iterable[str | None]) -> str | None:
+    """The gravest of some verdicts; None where there is none: an axle has the worse of its two corners.
+
+    >>> worst_of(["sound", None, "replace"]), worst_of([None])
+    ('replace', None)
+    """
+    return max((verdict for verdict in verdicts if verdict), key=VERDICTS.index, default=None)
 
 
 @dataclass

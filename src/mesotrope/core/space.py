@@ -505,7 +505,7 @@ def space_of(knowledge: Knowledge, specification: Specification) -> Space | None
         for corner in specification.corners
         if specification.axle_of(corner).has("disc")
     )
-    return _space(KnowledgeKey(knowledge), corners) if corners else None
+    return _space(StructureKey(knowledge), corners) if corners else None
 
 
 def _possible(knowledge: Knowledge, specification: Specification, corner: str) -> list[tuple[str, ...]]:
@@ -533,8 +533,24 @@ class KnowledgeKey:
         return isinstance(other, KnowledgeKey) and other.knowledge is self.knowledge
 
 
+class StructureKey(KnowledgeKey):
+    """As `KnowledgeKey`, where only faults and likelihoods count: a workshop's prices and limits change no space."""
+
+    def _parts(self) -> tuple[object, ...]:
+        known = self.knowledge
+        return known.faults, known.likelihoods, known.system_likelihoods, known.drag, known.wear, known.count
+
+    def __hash__(self) -> int:
+        return hash(tuple(map(id, self._parts())))
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, StructureKey) and all(
+            a is b for a, b in zip(self._parts(), other._parts(), strict=True)
+        )
+
+
 @lru_cache(maxsize=64)
-def _space(key: KnowledgeKey, corners: tuple[tuple[str, str, tuple[tuple[str, ...], ...]], ...]) -> Space:
+def _space(key: StructureKey, corners: tuple[tuple[str, str, tuple[tuple[str, ...], ...]], ...]) -> Space:
     knowledge = key.knowledge
     system_faults = tuple(fault for fault in knowledge.faults if fault.scope == "system")
     system_sets = _all_sets([[(fault, m) for m in fault.mechanism] for fault in system_faults], MOST_FAULTS)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -98,6 +98,8 @@ def read_rule(key: str, text: str, knowledge: Knowledge) -> Any:
         if text and text not in options:
             raise InvalidInput(question, text, f"allowed: {', '.join(options)}")
         return text or None
+    if kind == "limit" and rest in knowledge.limit:
+        return _limit(text, rest, knowledge)
     if key == "money.currency":
         if len(text) > 8:
             raise InvalidInput("currency", text, "at most 8 characters are allowed")
@@ -109,6 +111,52 @@ def read_rule(key: str, text: str, knowledge: Knowledge) -> Any:
         most = MOST_MINUTES if what == "minutes" else MOST_PRICE
         return _number(text, f"{knowledge.action[action].words}, {what}", most)
     raise InvalidInput("rule", key, "there is no rule of this name")
+
+
+def _limit(text: str, name: str, knowledge: Knowledge) -> float | None:
+    """A limit of the workshop's own, in place of one of common practice: at least half of it and at most double."""
+    known = next(limit for limit in knowledge.limits if limit.id == name)
+    words, _ = limit_in_words(name)
+    if known.basis == "published":
+        raise InvalidInput(words, text, f"it is published ({known.source}) and no workshop's to change")
+    value = _number(text, words, 2 * known.value)
+    if value is not None and value < known.value / 2:
+        raise InvalidInput(words, text, f"allowed: {known.value / 2:g} to {2 * known.value:g}")
+    return value
+
+
+#: How the units at the end of a limit's name are written.
+UNITS = {"mm": "mm", "nm": "N·m", "percent": "%", "ppm": "ppm", "months": "months", "k": "K", "level": "of MIN to MAX",
+         "times": "times", "share": "of the whole"}  # fmt: skip
+
+
+def limit_in_words(name: str) -> tuple[str, str]:
+    """A limit's name in words, and its unit.
+
+    >>> limit_in_words("drag_fault_nm")
+    ('drag fault', 'N·m')
+    """
+    words, _, unit = name.rpartition("_")
+    return words.replace("_", " "), UNITS.get(unit, "")
+
+
+def limits_of(database: Database, *, by: Who) -> tuple[tuple[str, float], ...]:
+    """The limits that a workshop has set in place of the product's."""
+    with database.of_workshop(by.workshop_id) as session:
+        rows = session.execute(
+            select(WorkshopRule.key, WorkshopRule.value)
+            .where(WorkshopRule.key.startswith("limit."))
+            .order_by(WorkshopRule.id)
+        )
+        latest = {key.removeprefix("limit."): value for key, value in rows}
+    return tuple(sorted((name, value) for name, value in latest.items() if value is not None))
+
+
+def with_limits(knowledge: Knowledge, limits: Iterable[tuple[str, float]]) -> Knowledge:
+    """The knowledge with a workshop's own limits in place of the product's."""
+    own = dict(limits)
+    rows = tuple(row.model_copy(update={"value": own[row.id]}) if row.id in own else row for row in knowledge.limits)
+    return knowledge.model_copy(update={"limits": rows})
 
 
 def _number(text: str, name: str, most: float) -> float | None:

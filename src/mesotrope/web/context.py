@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import hmac
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Annotated
 from urllib.parse import urlsplit
@@ -16,6 +16,7 @@ from mesotrope.core.answer import Answer, diagnose
 from mesotrope.core.findings import Inspection, parse_inspection
 from mesotrope.core.model import Knowledge
 from mesotrope.errors import Forged
+from mesotrope.services.rules import limits_of, with_limits
 from mesotrope.services.signing_in import Passwords, Who, who_is
 from mesotrope.settings import Settings
 from mesotrope.store.session import Database
@@ -23,38 +24,71 @@ from mesotrope.store.session import Database
 COOKIE = "mesotrope_session"
 
 
+Limits = tuple[tuple[str, float], ...]
+
+
 @dataclass(frozen=True)
 class Shop:
+    """The composition of one application; `knowledge` and `answer` with the limits of whose request it is."""
+
     database: Database
     knowledge: Knowledge
     settings: Settings
     passwords: Passwords
     now: Callable[[], datetime.datetime]
-    answer: Callable[[Inspection], Answer]
+    remember: Remembered
+    limits: Limits = ()
+
+    def answer(self, inspection: Inspection) -> Answer:
+        """Diagnose an inspection, or remember its answer."""
+        return self.remember.answer(inspection, self.limits)
 
 
-def remembered(knowledge: Knowledge, most: int = 256) -> Callable[[Inspection], Answer]:
+class Remembered:
     """`diagnose`, remembering its latest answers: the same document has the same answer, whoever asks."""
 
-    @lru_cache(maxsize=most)
-    def answer(document: str) -> Answer:
-        return diagnose(parse_inspection(document), knowledge)
+    def __init__(self, knowledge: Knowledge, most: int = 256) -> None:
+        @lru_cache(maxsize=8)
+        def known(limits: Limits) -> Knowledge:
+            return with_limits(knowledge, limits) if limits else knowledge
 
-    return lambda inspection: answer(inspection.model_dump_json(exclude_none=True))
+        @lru_cache(maxsize=most)
+        def answer(document: str, limits: Limits) -> Answer:
+            return diagnose(parse_inspection(document), known(limits))
+
+        self.known = known
+        self._answer = answer
+
+    def answer(self, inspection: Inspection, limits: Limits) -> Answer:
+        return self._answer(inspection.model_dump_json(exclude_none=True), limits)
 
 
-def _shop(request: Request) -> Shop:
+def _door(request: Request) -> Shop:
     return request.app.state.shop
 
 
-InShop = Annotated[Shop, Depends(_shop)]
+#: The shop before it is known who asks: with the product's own limits.
+AtTheDoor = Annotated[Shop, Depends(_door)]
 
 
-def _signed_in(request: Request, shop: InShop) -> Who:
+def _signed_in(request: Request, shop: AtTheDoor) -> Who:
     return who_is(shop.database, request.cookies.get(COOKIE), now=shop.now())
 
 
 SignedIn = Annotated[Who, Depends(_signed_in)]
+
+
+def own_shop(shop: Shop, who: Who) -> Shop:
+    """The shop with the limits of a person's workshop."""
+    limits = limits_of(shop.database, by=who)
+    return replace(shop, knowledge=shop.remember.known(limits), limits=limits) if limits else shop
+
+
+def _in_shop(shop: AtTheDoor, who: SignedIn) -> Shop:
+    return own_shop(shop, who)
+
+
+InShop = Annotated[Shop, Depends(_in_shop)]
 
 
 def same_origin(request: Request) -> None:
@@ -65,7 +99,7 @@ def same_origin(request: Request) -> None:
         raise Forged
 
 
-async def _changing(request: Request, shop: InShop, who: SignedIn) -> Who:
+async def _changing(request: Request, who: SignedIn) -> Who:
     """Who is making a change, proved by the session's change token. Raises `Forged`."""
     same_origin(request)
     token = request.headers.get("x-change-token") or str((await request.form()).get("change_token", ""))

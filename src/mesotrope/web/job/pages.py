@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.answer import Answer, SuspectAnswer
-from mesotrope.core.decision import CornerVerdict, PlannedAction, stage_cautions
+from mesotrope.core.decision import CornerVerdict, PlannedAction, stage_cautions, worst_of
 from mesotrope.core.evidence import in_words
 from mesotrope.core.job_numbers import job_numbers
 from mesotrope.core.model import Knowledge, VocabularyField
@@ -139,6 +139,7 @@ class JobPage:
     verdict: str
     unsafe: tuple[str, ...]
     verdicts: tuple[VerdictRow, ...]
+    in_sum: tuple[tuple[str, str], ...]
     reasoned: tuple[ReasonedSuspect, ...]
     cleared: tuple[str, ...]
     contradictions: tuple[str, ...]
@@ -220,6 +221,7 @@ def job_page(
         verdict=decision.verdict or "",
         unsafe=tuple(map(said, decision.unsafe)),
         verdicts=tuple(_verdict_row(corner, verdict, units) for corner, verdict in decision.corners.items()),
+        in_sum=_in_sum(answer),
         reasoned=tuple(_reasoned(suspect, units) for suspect in answer.suspects[:8]),
         cleared=tuple(said(f"{in_words(c.corner) or 'system'}: {c.words}. {c.because}") for c in answer.cleared),
         contradictions=tuple(map(said, (*answer.fits_nothing, *answer.contradictions))),
@@ -228,6 +230,16 @@ def job_page(
         all_cautions=decision.cautions,
         facts=_facts(job, answer, units),
     )
+
+
+def _in_sum(answer: Answer) -> tuple[tuple[str, str], ...]:
+    """The verdict of the vehicle and of every axle that has one."""
+    corners = answer.decision.corners
+    axles = [
+        (f"{name} axle", worst_of(corners[corner].verdict for corner in answer.specification.corners_on(name)))
+        for name in answer.specification.axles
+    ]
+    return tuple((name, word) for name, word in [("vehicle", answer.decision.verdict), *axles] if word)
 
 
 def _corners_shown(specification: Specification, stage: str, axle: str) -> tuple[str, ...]:

@@ -11,11 +11,9 @@ from fastapi import APIRouter, Form, Header, Query, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response, StreamingResponse
 
-from mesotrope.core.evidence import in_words
 from mesotrope.core.wear_log import wear_log
 from mesotrope.errors import Clash, NotFound
 from mesotrope.services.findings import (
-    SYSTEM,
     Entry,
     field_at,
     history_of,
@@ -74,37 +72,6 @@ def _refresh(request: Request, shop: Shop, who: Who, page: JobPage, **headers: s
 @router.get("")
 def start(job_id: int, who: SignedIn) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/lift", status_code=303)
-
-
-@router.get("/history")
-def history(request: Request, job_id: int, shop: InShop, who: SignedIn, corner: str = "", path: str = "") -> Response:
-    entries = [
-        _line(entry, shop, who)
-        for entry in reversed(history_of(shop.database, job_id, by=who))
-        if (not corner or entry.corner == corner) and (not path or entry.path == path)
-    ]
-    return render("job/history.html", request, who=who, job_id=job_id, entries=entries)
-
-
-def _line(entry: Entry, shop: Shop, who: Who) -> dict[str, Any]:
-    """One line of the history in words and in the reader's units."""
-    field = field_at((entry.corner, entry.path), shop.knowledge)
-
-    def said(value: Any) -> str:
-        if value is None or field is None:
-            return "" if value is None else str(value)
-        words = field.values.get(value, value) if isinstance(value, str) else shown(value, field, who.units)
-        return f"{words} {who.units.written(field.unit)}".strip() if not field.values else words
-
-    return {
-        "where": in_words(entry.corner) if entry.corner != SYSTEM else "whole vehicle",
-        "what": entry.path.replace(".", " ").replace("_", " "),
-        "value": said(entry.value) or "taken back",
-        "before": said(entry.before) or "nothing",
-        "by": entry.by,
-        "at": entry.at.strftime("%Y-%m-%d %H:%M:%S"),
-        "undo": entry.undo,
-    }
 
 
 @router.get("/events")

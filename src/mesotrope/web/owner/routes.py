@@ -14,7 +14,7 @@ from mesotrope.services.owner_links import links_of, make_link, open_link, withd
 from mesotrope.services.photographs import read_photograph
 from mesotrope.services.signing_in import Who
 from mesotrope.web.card.routes import as_pdf
-from mesotrope.web.context import Changing, InShop, Shop, SignedIn
+from mesotrope.web.context import AtTheDoor, Changing, InShop, Shop, SignedIn, own_shop
 from mesotrope.web.owner.views import appointments, expires_in_words, owner_sheet, pictures
 from mesotrope.web.planning import planned_job
 from mesotrope.web.rendering import as_html, render
@@ -78,16 +78,17 @@ def owner_part(job_id: int, part: str, shop: InShop, who: SignedIn) -> Response:
 
 
 @router.get("/sheet/{token}")
-def shared_page(request: Request, token: str, shop: InShop) -> Response:
+def shared_page(request: Request, token: str, shop: AtTheDoor) -> Response:
     shared = open_link(shop.database, token, now=shop.now())
-    sheet = owner_sheet(shop, shared.who, shared.job_id)
+    sheet = owner_sheet(own_shop(shop, shared.who), shared.who, shared.job_id)
     expires = expires_in_words(shared.expires_at)
     return render("owner/shared.html", request, sheet=sheet, base=f"/sheet/{token}", expires=expires)
 
 
 @router.get("/sheet/{token}/{part}")
-def shared_part(token: str, part: str, shop: InShop, paper: PaperQuery = "a4") -> Response:
+def shared_part(token: str, part: str, shop: AtTheDoor, paper: PaperQuery = "a4") -> Response:
     shared = open_link(shop.database, token, now=shop.now())
+    shop = own_shop(shop, shared.who)
     if part == "sheet.pdf":
         return _on_paper(shop, shared.who, shared.job_id, paper)
     return _part(shop, shared.who, shared.job_id, part)

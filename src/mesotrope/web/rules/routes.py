@@ -10,7 +10,17 @@ from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.model import Knowledge
 from mesotrope.core.sign_off import APPROVAL_RULES
-from mesotrope.services.rules import MONEY, Rule, approval_of, changes_of, rules_of, schools_of, set_rules
+from mesotrope.knowledge import knowledge
+from mesotrope.services.rules import (
+    MONEY,
+    Rule,
+    approval_of,
+    changes_of,
+    limit_in_words,
+    rules_of,
+    schools_of,
+    set_rules,
+)
 from mesotrope.web.context import Changing, InShop, SignedIn
 from mesotrope.web.rendering import render
 
@@ -54,6 +64,10 @@ def rules_page(request: Request, shop: InShop, who: SignedIn, kept: int | None =
     ]  # fmt: skip
     chosen = schools_of(known, rules)
     schools = [(school, chosen[school.id], rules.get(f"school.{school.id}")) for school in known.schools]
+    limits = [
+        (limit, *limit_in_words(limit.id), _figure(f"limit.{limit.id}", limit.value, rules))
+        for limit in knowledge().limits
+    ]
     approved = approval_of(rules)
     approval = [
         (f"approval.{name}", question, options, approved[name], rules.get(f"approval.{name}"))
@@ -62,7 +76,7 @@ def rules_page(request: Request, shop: InShop, who: SignedIn, kept: int | None =
     changes = [_change(rule, known) for rule in reversed(changes_of(shop.database, by=who))][:40]
     return render(
         "rules/page.html", request, who=who, money=money, actions=actions, schools=schools,
-        approval=approval, changes=changes,
+        approval=approval, limits=limits, changes=changes,
         may_change=who.role == "lead", kept=kept,
     )  # fmt: skip
 
@@ -73,6 +87,8 @@ def _change(rule: Rule, known: Knowledge) -> tuple[str, str, str, str]:
     if kind == "school":
         name = known.school[rest].question
         value = known.school[rest].chosen(rule.value).words if rule.value else "the product's default"
+    elif kind == "limit":
+        name, value = limit_in_words(rest)[0], "the starting value" if rule.value is None else _said(rule.value)
     elif kind == "approval":
         name, options, start = APPROVAL_RULES[rest]
         value = options[rule.value or start]
@@ -86,5 +102,5 @@ def _change(rule: Rule, known: Knowledge) -> tuple[str, str, str, str]:
 async def keep_rules(request: Request, shop: InShop, who: Changing) -> Response:
     form = await request.form()
     written = {key: str(value) for key, value in form.items() if "." in key and len(str(value)) <= 200}
-    kept = set_rules(shop.database, shop.knowledge, written, by=who, now=shop.now())
+    kept = set_rules(shop.database, knowledge(), written, by=who, now=shop.now())
     return RedirectResponse(f"/rules?kept={kept}", status_code=303)

@@ -9,7 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.errors import MesotropeError, NotFound
 from mesotrope.services.signing_in import demo_people, open_session, sign_in, sign_out
-from mesotrope.web.context import COOKIE, Changing, InShop, Shop, same_origin
+from mesotrope.web.context import COOKIE, AtTheDoor, Changing, Shop, same_origin
 from mesotrope.web.errors import status_of
 from mesotrope.web.rendering import render
 
@@ -31,14 +31,14 @@ def _welcome(shop: Shop, token: str) -> Response:
 
 
 @router.get("/sign-in")
-def sign_in_page(request: Request, shop: InShop) -> Response:
+def sign_in_page(request: Request, shop: AtTheDoor) -> Response:
     return _page(request, shop)
 
 
 @router.post("/sign-in", dependencies=[Depends(same_origin)])
 def sign_in_with_password(
     request: Request,
-    shop: InShop,
+    shop: AtTheDoor,
     name: Annotated[str, Form(max_length=200)] = "",
     password: Annotated[str, Form(max_length=1000)] = "",
 ) -> Response:
@@ -52,7 +52,7 @@ def sign_in_with_password(
 
 
 @router.post("/sign-in/demo", dependencies=[Depends(same_origin)])
-def sign_in_as_demo_person(shop: InShop, person: Annotated[int, Form()]) -> Response:
+def sign_in_as_demo_person(shop: AtTheDoor, person: Annotated[int, Form()]) -> Response:
     if not shop.settings.demo:
         raise NotFound("page")
     token = open_session(shop.database, person, now=shop.now(), hours=shop.settings.session_hours)
@@ -60,7 +60,7 @@ def sign_in_as_demo_person(shop: InShop, person: Annotated[int, Form()]) -> Resp
 
 
 @router.post("/sign-out")
-def leave(request: Request, shop: InShop, who: Changing) -> Response:
+def leave(request: Request, shop: AtTheDoor, who: Changing) -> Response:
     sign_out(shop.database, request.cookies[COOKIE])
     answer = RedirectResponse("/sign-in", status_code=303)
     answer.delete_cookie(COOKIE, path="/")

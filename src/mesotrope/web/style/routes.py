@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from mesotrope.core.answer import diagnose
 from mesotrope.core.findings import parse_inspection
 from mesotrope.errors import NotFound
-from mesotrope.web.context import InShop
+from mesotrope.web.context import AtTheDoor
 from mesotrope.web.plate.drawing import axle_plate
 from mesotrope.web.rendering import render
 
@@ -25,7 +25,7 @@ SHOWN = """{"findings": {"corners": {
 
 
 @router.get("/style")
-def style_page(request: Request, shop: InShop) -> Response:
+def style_page(request: Request, shop: AtTheDoor) -> Response:
     if not shop.settings.development:
         raise NotFound("page")
     inspection = parse_inspection(SHOWN)
