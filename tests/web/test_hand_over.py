@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import io
+import json
 import re
+import zipfile
 
 import pypdfium2
 import pytest
@@ -86,6 +89,9 @@ def test_from_signature_to_release(client_of, someone, job_of):
         "<b>released</b>",
     ):
         assert words in history
+    with zipfile.ZipFile(io.BytesIO(boss.get(f"{job}/archive.zip").content)) as packed:
+        records = json.loads(packed.read("records.json"))
+    assert [(r["kind"], r["by"]) for r in records[:2]] == [("signed", apprentice.name), ("approved", lead.name)]
     sheet = boss.get(f"{job}/owner").text
     assert "What remains to be done" not in sheet
     assert "New pads, rear left, rear right" in sheet or "new pads, rear left, rear right" in sheet

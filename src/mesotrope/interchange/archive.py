@@ -6,6 +6,7 @@ import datetime
 import io
 import json
 import zipfile
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -65,8 +66,14 @@ class JobArchive:
     photographs: tuple[KeptPhotograph, ...]
 
 
-def write_archive(archive: JobArchive, answer: dict[str, Any], knowledge: Knowledge) -> bytes:
-    """The archive as a ZIP: manifest.json, inspection.json, answer.json, measurements.csv, photographs/."""
+def write_archive(
+    archive: JobArchive, answer: dict[str, Any], knowledge: Knowledge, records: Sequence[dict[str, Any]] = ()
+) -> bytes:
+    """The archive as a ZIP: manifest.json, inspection.json, answer.json, measurements.csv, records.json, photographs/.
+
+    records : what was decided, signed, done and proved. They are for reading: nobody's signature comes back in from a
+    file.
+    """
     files = [f"photographs/{n:02d}-{p.corner}-{p.stage}.jpg" for n, p in enumerate(archive.photographs, start=1)]
     manifest = _Manifest(
         format=FORMAT,
@@ -88,6 +95,8 @@ def write_archive(archive: JobArchive, answer: dict[str, Any], knowledge: Knowle
         packed.writestr("inspection.json", write_inspection(archive.inspection))
         packed.writestr("answer.json", json.dumps(answer, ensure_ascii=False, indent=2))
         packed.writestr("measurements.csv", write_measurements(standing_rows(archive.history), knowledge))
+        if records:
+            packed.writestr("records.json", json.dumps(list(records), ensure_ascii=False, indent=2))
         for file, photograph in zip(files, archive.photographs, strict=True):
             packed.writestr(file, photograph.picture)
     return out.getvalue()

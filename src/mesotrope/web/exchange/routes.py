@@ -16,6 +16,7 @@ from mesotrope.interchange.measurements import read_measurements, standing_rows,
 from mesotrope.services.exchange import KeptEntry, all_photographs, import_documents, import_figures, restore_job
 from mesotrope.services.findings import history_of
 from mesotrope.services.jobs import open_job
+from mesotrope.services.records import records_of
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
 from mesotrope.web.rendering import render
@@ -64,7 +65,11 @@ def archive(job_id: int, shop: InShop, who: SignedIn) -> Response:
     history = _history(shop, who, job_id)
     photographs = tuple(all_photographs(shop.database, job_id, by=who))
     kept = JobArchive(job.inspection, job.opened_at, job.state, history, photographs)
-    packed = write_archive(kept, answer_document(shop.answer(job.inspection)), shop.knowledge)
+    records = [
+        {"kind": r.kind, "subject": r.subject, "value": r.value, "note": r.note, "by": r.by, "at": r.at.isoformat()}
+        for r in records_of(shop.database, job_id, by=who)
+    ]
+    packed = write_archive(kept, answer_document(shop.answer(job.inspection)), shop.knowledge, records)
     return _file(packed, "application/zip", f"job-{job_id}.zip")
 
 
