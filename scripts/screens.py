@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import Browser, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 from tests.served import CHROMIUM, served_demo
@@ -16,30 +16,55 @@ FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 VIEWS = {
     "sign-in": ("/sign-in", "light", 1280, 800),
     "bays": ("/", "light", 1280, 800),
-    "take-a-vehicle-in": ("/take-in", "light", 1280, 800),
     "take-in": ("/jobs/1/take-in?axle=rear", "light", 1280, 800),
     "pedal-and-fluid": ("/jobs/1/pedal", "light", 1280, 800),
     "lift-and-spin": ("/jobs/1/lift?axle=rear", "light", 1280, 800),
-    "look": ("/jobs/9/look?axle=rear", "light", 1280, 800),
     "strip-and-measure": ("/jobs/2/strip?axle=front", "light", 1280, 800),
     "verdict": ("/jobs/2/verdict", "light", 1280, 800),
     "packages": ("/jobs/1/verdict#costs-rear", "light", 1280, 800),
+    "work-card": ("/jobs/2/card", "light", 1280, 800),
+    "prove-and-release": ("/jobs/2/prove", "light", 1280, 800),
     "workshop-rules": ("/rules", "light", 1280, 800),
     "verdict-unsafe": ("/jobs/9/verdict?axle=rear", "light", 1280, 800),
     "suspect-board": ("/jobs/1/board", "light", 1280, 800),
     "pit-dark": ("/jobs/3/strip?axle=front", "dark", 1280, 800),
     "wear-log": ("/vehicles/8/wear", "light", 1280, 800),
-    "working": ("/workings/fluid-returned", "light", 1280, 800),
     "bedding": ("/bedding", "light", 1280, 800),
     "bench": ("/bench", "light", 1280, 800),
     "style": ("/style", "light", 1280, 800),
+    "owners-sheet": ("/jobs/2/owner", "light", 1280, 800),
 }
+
+
+def work_on_a_job(browser: Browser, address: str) -> None:
+    """Sign a verdict, do the first of its work and measure again, so that the last pages have something to show."""
+    page = browser.new_page()
+    page.goto(f"{address}/sign-in")
+    page.get_by_role("button", name="Ilse Tarrow").click()
+    page.goto(f"{address}/jobs/2/verdict")
+    page.get_by_role("button", name="Sign, as Ilse Tarrow").click()
+    page.goto(f"{address}/jobs/2/card")
+    ticks = page.locator(".tick")
+    for number in range(ticks.count()):
+        ticks.nth(number).click()
+        page.locator(f".tick >> nth={number}").and_(page.locator("[aria-pressed=true]")).wait_for()
+    page.goto(f"{address}/jobs/2/prove")
+    for corner, turns, seconds in (("left", "3", "3.4"), ("right", "3.25", "3.5")):
+        for what, figure in (("turns", turns), ("seconds", seconds)):
+            page.locator(f"#after-front_{corner}-spin-{what}").fill(figure)
+            with page.expect_response(lambda response: "/prove" in response.url and response.status == 200):
+                page.keyboard.press("Enter")
+    for word in ("holds", "firm"):
+        page.get_by_role("button", name=word, exact=True).click()
+        page.locator(f"button[aria-pressed=true]:text-is('{word}')").wait_for()
+    page.close()
 
 
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with served_demo() as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(**CHROMIUM)
+        work_on_a_job(browser, address)
         for name, (where, scheme, width, height) in VIEWS.items():
             context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme)
             page = context.new_page()

@@ -8,15 +8,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mesotrope.core.answer import answer_document, diagnose
+from mesotrope.core.answer import answer_document, diagnose, overview
 from mesotrope.core.diagnosis import Posterior
 from mesotrope.core.evidence import collect, measure_all
 from mesotrope.core.findings import parse_inspection
+from mesotrope.core.packages import with_prices
 from mesotrope.core.quantity import convert, parse_quantity
 from mesotrope.core.space import MOST_FAULTS, space_of, worst_of
 from mesotrope.core.specification import complete_specification
 from mesotrope.knowledge import knowledge
-from tests.documents import answer, document, inspect, pads
+from mesotrope.services.rules import with_limits
+from tests.documents import DRAGS, FREE, answer, document, inspect, pads
 
 SIDES = {"front_left": "front_right", "front_right": "front_left", "rear_left": "rear_right", "rear_right": "rear_left"}
 
@@ -216,3 +218,22 @@ def test_the_same_document_gives_the_same_answer_twice():
     text = json.dumps(document({"rear_left": {"spin": {"turns": 1, "seconds": 1.2}}}))
     first, second = (answer_document(diagnose(parse_inspection(text), knowledge())) for _ in range(2))
     assert first == second
+
+
+def test_a_workshops_prices_and_limits_share_the_space_and_change_no_chance():
+    """What a workshop sets is about money and verdicts: the faults, chances and tables stay the same."""
+    inspection = inspect({"rear_left": {"spin": DRAGS, "piston_boot": "torn"}})
+    own = with_limits(with_prices(knowledge(), {"replace_hose": {"parts": 1.0}}), [("drag_unsafe_nm", 12.0)])
+    first, second = (overview(inspection, known) for known in (knowledge(), own))
+    assert first.posterior.space is second.posterior.space
+    assert first.chances == second.chances
+
+
+def test_a_corner_in_doubt_is_said_with_its_finding_until_a_fault_stands_out():
+    doubtful = answer({"front_left": {"spin": {"turns": 1, "seconds": 1.1}}})
+    assert [(one.corner, one.fault) for one in doubtful.in_doubt] == [("front_left", "no_fault")]
+    assert "N·m" in doubtful.in_doubt[0].reasons_against[0].because
+    clear = answer({"front_left": {"spin": {"turns": 0, "seconds": 0}, "pin": {"upper": "seized", "lower": "seized"}}})
+    assert clear.suspects[0].fault == "slide_pins_seized"
+    assert clear.in_doubt == ()
+    assert answer({"front_left": {"spin": FREE}}).in_doubt == ()

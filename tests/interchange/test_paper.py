@@ -1,0 +1,73 @@
+"""Pages on paper and the calendar file: they open, hold what they should, and fetch nothing."""
+
+from __future__ import annotations
+
+import datetime
+import io
+from base64 import b64encode
+
+import pypdfium2
+import pytest
+from icalendar import Calendar
+from PIL import Image
+
+from mesotrope.interchange.calendar import Appointment, to_calendar
+from mesotrope.interchange.paper import _OursOnly, to_pdf
+
+PAGE = "<html><body><h1>Red van</h1><p>inner − outer 4.8 mm, 30 N·m, ½ ✓</p>{}</body></html>"
+
+
+def opened(html, paper="a4"):
+    return pypdfium2.PdfDocument(to_pdf(html, paper))
+
+
+@pytest.mark.parametrize(("paper", "size_mm"), [("a4", (210, 297)), ("letter", (215.9, 279.4))])
+def test_the_papers_are_as_wide_and_high_as_iso_216_and_ansi_say(paper, size_mm):
+    """ISO 216 A4 and ANSI/ASME Y14.1 A, from memory."""
+    width, height = opened(PAGE.format(""), paper)[0].get_size()
+    assert (width / 72 * 25.4, height / 72 * 25.4) == pytest.approx(size_mm, abs=0.1)
+
+
+def test_signs_of_the_trade_are_there_and_in_our_own_font():
+    document = opened(PAGE.format(""))
+    text = document[0].get_textpage().get_text_bounded()
+    assert "inner − outer 4.8 mm, 30 N·m" in text
+    assert b"Atkinson" in to_pdf(PAGE.format(""), "a4")
+
+
+def test_the_page_is_black_on_white_and_not_empty():
+    picture = opened(PAGE.format(""))[0].render(scale=1).to_pil().convert("L")
+    assert picture.getpixel((2, 2)) == 255
+    assert picture.getextrema()[0] < 60
+
+
+def test_a_picture_inside_the_page_is_set_and_anything_outside_is_not_fetched():
+    made = io.BytesIO()
+    Image.new("RGB", (8, 8), "red").save(made, "PNG")
+    inside = f'<img src="data:image/png;base64,{b64encode(made.getvalue()).decode()}" width="200">'
+    assert (255, 0, 0) in [color for _, color in opened(PAGE.format(inside))[0].render().to_pil().getcolors(1 << 16)]
+    for outside in ("file:///etc/passwd", "http://127.0.0.1:1/x.png", "https://example.org/x.png"):
+        with pytest.raises(ValueError, match="disallowed protocol"):
+            _OursOnly().fetch(outside)
+        assert len(opened(PAGE.format(f'<img src="{outside}">'))) == 1
+
+
+def test_a_calendar_keeps_its_days_its_identities_and_what_cannot_be_in_a_line():
+    days = [
+        Appointment("nuts-7", "Red van: nuts; again, please", "paint\nsettles", datetime.date(2026, 2, 28)),
+        Appointment("fluid-7", "Red van: fluid", "water", datetime.date(2028, 2, 29)),
+    ]
+    read = Calendar.from_ical(to_calendar(days, datetime.datetime(2026, 2, 21, 8)))
+    events = read.walk("VEVENT")
+    assert [(str(e["summary"]), str(e["description"]), e["dtstart"].dt) for e in events] == [
+        (day.what, day.why, day.day) for day in days
+    ]
+    assert [str(e["uid"]) for e in events] == ["nuts-7@mesotrope", "fluid-7@mesotrope"]
+    assert events[0]["dtend"].dt == datetime.date(2026, 3, 1)
+    assert all(len(e.walk("VALARM")) == 1 for e in events)
+
+
+def test_the_same_appointments_are_the_same_file():
+    day = [Appointment("nuts-7", "Nuts", "again", datetime.date(2026, 2, 28))]
+    now = datetime.datetime(2026, 2, 21, 8)
+    assert to_calendar(day, now) == to_calendar(day, now)
