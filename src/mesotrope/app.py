@@ -112,7 +112,7 @@ def create_app(
         return {"status": "ok"}
 
     answer_errors(app)
-    app.add_middleware(GZipMiddleware, minimum_size=1024)
+    app.add_middleware(GZipMiddleware, minimum_size=1024, compresslevel=5)
     app.add_middleware(Security)
     return app
 

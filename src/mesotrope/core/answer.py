@@ -150,17 +150,15 @@ def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
     return Overview(specification, measures, evidence, posterior, chances, decision)
 
 
-def suspects_of(
-    inspection: Inspection, knowledge: Knowledge
-) -> tuple[Overview, list[Step], tuple[SuspectAnswer, ...], tuple[Cleared, ...]]:
-    """The short answer, what each finding did, and the suspects and the cleared with their reasons."""
-    short = overview(inspection, knowledge)
+def reasons_of(short: Overview) -> tuple[list[Step], tuple[SuspectAnswer, ...], tuple[Cleared, ...]]:
+    """What each finding did, and the suspects and the cleared with their reasons."""
     posterior = short.posterior
     if posterior is None:
-        return short, [], (), ()
+        return [], (), ()
+    knowledge = posterior.knowledge
     steps = posterior.story() if short.evidence else []
     suspects = _suspects(short.chances, steps, posterior, short.measures, short.specification, knowledge)
-    return short, steps, suspects, _cleared(short.chances, steps, knowledge)
+    return steps, suspects, _cleared(short.chances, steps, knowledge)
 
 
 def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
@@ -171,7 +169,8 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
     >>> diagnose(parse_inspection("{}"), knowledge()).suspects   # nothing looked at, nothing claimed
     ()
     """
-    short, steps, suspects, cleared = suspects_of(inspection, knowledge)
+    short = overview(inspection, knowledge)
+    steps, suspects, cleared = reasons_of(short)
     specification, measures, posterior = short.specification, short.measures, short.posterior
     tests = next_tests(posterior, inspection, specification, measures, knowledge) if posterior else []
     fits = [(item, posterior.fit(item)) for item in short.evidence] if posterior else []

@@ -14,7 +14,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import groupby
 from typing import Any
@@ -440,14 +440,16 @@ class Posterior:
             after = told[-1] * np.prod([telling[live] for _, telling in parts], axis=0)
             told.append(after / after.sum())
         groups = [tuple(item for item, _ in parts) for parts in together.values()]
-        chances = self._suspects(told, live)
-        steps = []
-        for number, items in enumerate(groups):
-            of_corners = any(fault in self._corner_faults for item in items for fault in item.likelihood.rows)
-            columns = slice(None) if of_corners else slice(len(self.space.system_faults))
-            names, both = self._names[columns], chances[number : number + 2, columns]
-            steps += _steps([items], names, both)
-        return steps
+        system_only = {("", fault.id): column for column, fault in enumerate(self.space.system_faults)}
+        return [
+            step if self._reaches_corners(step) else step.of(system_only)
+            for step in _steps(groups, self._names, self._suspects(told, live))
+        ]
+
+    def _reaches_corners(self, step: Step) -> bool:
+        """Whether a finding of the whole vehicle can speak of faults at corners."""
+        graded = (item for item in step.evidence if isinstance(item, Graded))
+        return any(fault in self._corner_faults for item in graded for fault in item.likelihood.rows)
 
     @cached_property
     def _corner_faults(self) -> frozenset[str]:
@@ -509,14 +511,11 @@ def _side_by_side(evidence: Sequence[Evidence], knowledge: Knowledge) -> list[tu
         key = item.finding if isinstance(item, Graded) else getattr(item, "direction", "")
         groups.setdefault((type(item), key), []).append(item)
 
-    rows = {likelihood.key: number for number, likelihood in enumerate(knowledge.likelihoods)}
-
     def order(items: list[Evidence]) -> tuple[int, int, str]:
         first = items[0]
-        fields = (*knowledge.corner_fields, *knowledge.system_fields)
-        stage = next((f.stage for f in fields if f.finding == first.finding), STAGES[0])
-        row = rows[first.likelihood.key] if isinstance(first, Graded) else -1
-        return STAGES.index(stage), row, type(first).__name__
+        field = knowledge.corner_finding.get(first.finding)
+        row = knowledge.likelihood_place[first.likelihood.key] if isinstance(first, Graded) else -1
+        return STAGES.index(field.stage if field else STAGES[0]), row, type(first).__name__
 
     return [tuple(items) for items in sorted(groups.values(), key=order)]
 
@@ -536,7 +535,12 @@ class Step:
     @cached_property
     def after(self) -> dict[Suspect, float]:
         """Chance of every suspect after this step."""
-        return dict(zip(self.columns, self.chances.tolist(), strict=True))
+        chances = self.chances.tolist()
+        return {suspect: chances[column] for suspect, column in self.columns.items()}
+
+    def of(self, columns: Mapping[Suspect, int]) -> Step:
+        """The same step, of some of its suspects only."""
+        return replace(self, columns=columns)
 
     def weight(self, suspect: Suspect) -> float:
         """Decibans for (or, below zero, against) a suspect."""

@@ -457,6 +457,11 @@ class Knowledge(Known):
         return {field.key: field for field in self.corner_fields}
 
     @cached_property
+    def likelihood_place(self) -> dict[str, int]:
+        """At which place the likelihoods of corners stand: the order of the work within a stage."""
+        return {row.key: place for place, row in enumerate(self.likelihoods)}
+
+    @cached_property
     def corner_finding(self) -> dict[str, VocabularyField]:
         """The first field of every finding made at corners, by the finding's name."""
         return {field.finding: field for field in reversed(self.corner_fields)}
