@@ -16,7 +16,6 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from itertools import groupby
 from typing import Any
 
 import numpy as np
@@ -143,11 +142,10 @@ class CornerTable:
 
     def states_of(self, moments: Sequence[tuple[Floats, Floats]]) -> Floats:
         """As `states` at each of several moments, shape (moments, grid points, states)."""
-        parts = []
-        for _, run in groupby(moments, key=lambda moment: id(moment[1])):  # most findings leave the grid as it is
-            products, joined = zip(*run, strict=True)
-            parts.append(self.space.add_up(np.array(products)[:, None, :] * joined[0]))
-        states = np.concatenate(parts)
+        rows = np.empty((len(moments), *moments[0][1].shape), self.numbers)
+        for number, (product, joined) in enumerate(moments):
+            np.multiply(product, joined, out=rows[number])
+        states = self.space.add_up(rows)
         states /= states.max(axis=2).max(axis=1)[:, None, None]
         return states
 
@@ -468,7 +466,8 @@ class Posterior:
         states = axle.states_along(groups)
         of_system = [np.bincount(index[held], elsewhere[held], minlength=size) for held in self.space.with_system_fault]
         by_system = states @ np.column_stack([message, *of_system])
-        of_corners = (states * message) @ self.space.axle_members(name)
+        states *= message
+        of_corners = states @ self.space.axle_members(name)
         chances = np.hstack([of_corners, by_system[:, 1:]]) / by_system[:, :1]
         names = [*self._axle_names(axle), *(("", fault.id) for fault in self.space.system_faults)]
         exact = self.suspects()
