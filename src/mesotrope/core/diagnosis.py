@@ -31,6 +31,18 @@ from mesotrope.core.specification import Specification
 Suspect = tuple[str, str]
 
 
+@dataclass(frozen=True)
+class _Kept:
+    """Points of an axle's grid that are gone on with: each one's drag and wear; the wears and drags among them, each
+    once; and at which of those drags each point stands."""
+
+    drag: Ints
+    wear: Ints
+    wears: Ints
+    drags: Ints
+    place: Ints
+
+
 class CornerTable:
     """How likely what was found at one corner is, for each of its states and each point of the axle's grid.
 
@@ -59,13 +71,11 @@ class CornerTable:
         self._marks: Floats | None = None
         self._joined: Floats | None = None
         self._states: Floats | None = None
-        self._kept: tuple[Ints, Ints, Ints] | None = None
+        self._kept: _Kept | None = None
 
-    def keep(self, points: Ints) -> None:
-        """Go on with these points of the axle's grid only."""
-        drag, wear = np.divmod(points, self.wear_points)
-        used, place = np.unique(wear, return_inverse=True)
-        self._kept = (used, place, drag)
+    def keep(self, kept: _Kept) -> None:
+        """Go on with some points of the axle's grid only."""
+        self._kept = kept
         self._join_again()
 
     @property
@@ -120,18 +130,22 @@ class CornerTable:
             self._states = None if tells_mechanisms else self._states * by_state
 
     def _joined_rows(self) -> Floats:
-        """What ties to the axle's grid, times the mechanisms' shares, shape (grid points, rows), scaled."""
+        """What ties to the axle's grid, times the mechanisms' shares, shape (grid points, rows), scaled.
+
+        Where only some points are kept and no wear is measured, wear tells nothing: the shape is (drags kept, rows).
+        """
         if self._joined is None:
             drag = (self.drag * self._warmth).T
             if self.worn is None:
                 shares = self.space.drag_shares
                 by_drag = drag @ (shares if self._marks is None else shares * self._marks.T)
-                joined = by_drag[self._kept[2]] if self._kept else np.repeat(by_drag, self.wear_points, axis=0)
+                kept = self._kept
+                joined = by_drag[kept.drags] if kept else np.repeat(by_drag, self.wear_points, axis=0)
             else:
-                worn = self.worn[:, self._kept[0]] if self._kept else self.worn
+                worn = self.worn[:, self._kept.wears] if self._kept else self.worn
                 worn = worn if self._marks is None else worn * self._marks.T[:, None, :]
                 by_point = (drag @ worn.reshape(drag.shape[1], -1)).reshape(len(drag), -1, self.space.rows)
-                joined = by_point[self._kept[2], self._kept[1]] if self._kept else by_point
+                joined = by_point[self._kept.drag, self._kept.wear] if self._kept else by_point
             joined = joined.reshape(-1, self.space.rows)
             self._joined = (joined / joined.max()).astype(self.numbers, copy=False)
         return self._joined
@@ -140,10 +154,12 @@ class CornerTable:
         """What `rows` is now made of: by row, and by grid point and row."""
         return self.product.astype(self.numbers, copy=False), self._joined_rows()
 
-    def states_of(self, moments: Sequence[tuple[Floats, Floats]]) -> Floats:
+    def states_of(self, moments: Sequence[tuple[Floats, Floats]], points: int) -> Floats:
         """As `states` at each of several moments, shape (moments, grid points, states)."""
-        rows = np.empty((len(moments), *moments[0][1].shape), self.numbers)
+        rows = np.empty((len(moments), points, self.space.rows), self.numbers)
         for number, (product, joined) in enumerate(moments):
+            if self._kept and len(joined) < points:
+                joined = joined[self._kept.place]
             np.multiply(product, joined, out=rows[number])
         states = self.space.add_up(rows)
         states /= states.max(axis=2).max(axis=1)[:, None, None]
@@ -224,8 +240,13 @@ class AxleTable:
     def keep_points(self, points: Ints) -> None:
         """Go on with these points of the grid only."""
         self.grid_chance = self.grid_chance[points]
-        for table in self.tables.values():
-            table.keep(points)
+        tables = list(self.tables.values())
+        drag, wear = np.divmod(points, tables[0].wear_points)
+        wears, wear_place = np.unique(wear, return_inverse=True)
+        drags, place = np.unique(drag, return_inverse=True)
+        for table in tables:
+            table.keep(_Kept(drag, wear_place, wears, drags, place))
+        self._drag_chance: Floats = np.asarray(np.bincount(place, self.grid_chance), dtype=float)
 
     def points_that_matter(self, message: Floats) -> Ints:
         """The fewest points of the grid that carry all but a thousandth of a message, given what was found."""
@@ -248,15 +269,28 @@ class AxleTable:
 
     def states_along(self, groups: Sequence[Sequence[Evidence]]) -> Floats:
         """As `states` before any of the groups of evidence is taken in and after each, shape (groups + 1, states)."""
-        moments = [[table.moment() for table in self.tables.values()]]
+        tables = list(self.tables.values())
+        moments = [[table.moment() for table in tables]]
+        worn = [False]
         for items in groups:
             for item in items:
                 self.take(item)
-            moments.append([table.moment() for table in self.tables.values()])
+            moments.append([table.moment() for table in tables])
+            worn.append(any(table.worn is not None for table in tables))
+        before = worn.index(True) if True in worn else len(worn)  # until wear is measured it tells nothing
+        parts = [
+            self._at(moments[run], chance)
+            for run, chance in ((slice(before), self._drag_chance), (slice(before, None), self.grid_chance))
+            if moments[run]
+        ]
+        return np.concatenate(parts)
+
+    def _at(self, moments: Sequence[Sequence[tuple[Floats, Floats]]], chance: Floats) -> Floats:
+        """The states at several moments, shape (moments, axle states); chance : of every point of the grid."""
         each = zip(self.tables.values(), zip(*moments, strict=True), strict=True)
-        sides = [table.states_of(side) for table, side in each]
+        sides = [table.states_of(side, len(chance)) for table, side in each]
         left = sides[0]
-        left *= self.grid_chance.astype(left.dtype)[:, None]
+        left *= chance.astype(left.dtype)[:, None]
         right = sides[1] if len(sides) > 1 else np.ones((*left.shape[:2], 1), left.dtype)
         out = self.space.pair(left.swapaxes(1, 2), right.swapaxes(1, 2)).astype(float)
         out /= out.max(axis=1, keepdims=True)
