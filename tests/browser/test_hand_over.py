@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 import pytest
+from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
 pytestmark = pytest.mark.browser
@@ -82,3 +83,37 @@ def test_the_torque_wrench_of_the_bench_writes_into_the_row_under_the_cursor(tec
     wrench.locator("[data-send]").click()
     expect(row.get_by_label("read")).to_have_value(re.compile(r"^(3\d|4\d)$"))
     expect(row).to_contain_text("Bram Oddie")
+
+
+AFTER_THE_VERDICT = ("verdict", "card", "prove", "owner", "outcome", "history")
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_no_page_after_the_verdict_has_a_serious_accessibility_fault(technician, address, scheme):
+    page, faults = technician, {}
+    page.emulate_media(color_scheme=scheme)
+    for where in (*(f"/jobs/9/{name}" for name in AFTER_THE_VERDICT), "/rules"):
+        page.goto(f"{address}{where}")
+        found = Axe().run(page).response["violations"]
+        serious = [(v["id"], v["nodes"][0]["html"][:160]) for v in found if v["impact"] in ("serious", "critical")]
+        faults |= {where: serious} if serious else {}
+    assert faults == {}
+
+
+@pytest.mark.parametrize("width", [1280, 820])
+def test_nothing_after_the_verdict_runs_out_of_the_page(technician, address, width):
+    technician.set_viewport_size({"width": width, "height": 900})
+    for name in AFTER_THE_VERDICT:
+        technician.goto(f"{address}/jobs/9/{name}")
+        assert technician.evaluate("document.documentElement.scrollWidth") <= width, name
+
+
+def test_an_unsafe_vehicle_is_called_so_on_every_page_and_is_not_released(technician, address):
+    page = technician
+    for name in ("verdict", "card", "owner"):
+        page.goto(f"{address}/jobs/9/{name}")
+        expect(page.locator(".unsafe-word").first).to_contain_text("Unsafe. Not to be driven until put right.")
+    page.goto(f"{address}/jobs/9/prove")
+    expect(page.get_by_role("button", name="released", exact=True)).to_be_disabled()
+    page.get_by_role("button", name="unsafe, not released").click()
+    expect(page.locator(".unsafe-notice")).to_contain_text("by Bram Oddie")
