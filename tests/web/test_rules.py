@@ -106,3 +106,17 @@ def test_approval_is_a_rule_too(client_of, someone):
     page = client.get("/rules").text
     assert 'value="technician" checked' in page
     assert "Whose verdict a lead approves" in page[page.index("Changes") :]
+
+
+def test_a_rotor_that_will_not_last_the_next_pads_is_offered_on_the_verdict(client_of, someone, database, clock):
+    """Two visits 20 000 km apart: 1.2 mm of rotor gone, 0.8 left; the pads lost 1 mm, so the next go much further."""
+    who = someone()
+    client = client_of(who)
+    for km, rotor, pad in ((40000.0, "24.0", "9.0"), (60000.0, "22.8", "8.0")):
+        job = _job(database, who, clock, km, "0-AAA-2")
+        for corner in ("front_left", "front_right"):
+            _enter(database, who, clock, job, corner, "rotor_mm.1", rotor)
+            for side in ("inner", "outer"):
+                _enter(database, who, clock, job, corner, f"pad_mm.{side}.lead_rim", pad)
+    words = "The rotor front left falls under discard before the next pads are worn: offer it now."
+    assert words in client.get(f"/jobs/{job}/verdict").text

@@ -127,3 +127,14 @@ def next_pads_km(log: WearLog, corner: str) -> float | None:
     axle = log.specification.axle_of(corner)
     known = [s.fit.rate_mm_per_1000_km.value for s in log.series if s.corner == corner and s.part != "rotor" and s.fit]
     return 1000 * (axle.pad_new_mm - axle.pad_limit_mm) / max(known) if known else None
+
+
+def rotor_outlasts_next_pads(log: WearLog, corner: str) -> tuple[float, bool] | None:
+    """How far a rotor goes before its discard thickness, and whether the next pads are worn first.
+
+    None where no rate of the rotor or of its pads is known.
+    """
+    rotor, next_pads = log.of(corner, "rotor"), next_pads_km(log, corner)
+    if rotor is None or rotor.fit is None or not next_pads:
+        return None
+    return rotor.fit.left_km, rotor.fit.left_km > next_pads

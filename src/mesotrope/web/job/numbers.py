@@ -13,7 +13,7 @@ from mesotrope.core.model import Knowledge
 from mesotrope.core.quantity import Measure
 from mesotrope.core.specification import AxleSpecification
 from mesotrope.core.units import Units
-from mesotrope.core.wear_log import Series, WearLog, next_pads_km
+from mesotrope.core.wear_log import WearLog, rotor_outlasts_next_pads
 
 
 @dataclass(frozen=True)
@@ -197,18 +197,20 @@ def _life(scene: Scene, corner: str) -> str:
     return f"{low} to {high} {scene.units.written('km')} ({first.part})"
 
 
+#: What is said of a rotor that the next pads would outlast.
+ROTOR_TOO_SOON = "falls under discard before the next pads are worn: offer it now"
+
+
 def _strip_notes(scene: Scene) -> list[Note]:
     axle = scene.numbers.axles.get(scene.axle_name)
     notes = _homecoming(scene, axle) if axle and axle.returning_ml else []
     notes += _beyond_usual(scene)
     for corner in scene.corners:
-        rotor: Series | None = scene.log.of(corner, "rotor") if scene.log else None
-        next_pads = next_pads_km(scene.log, corner) if scene.log else None
-        if rotor and rotor.fit and next_pads:
-            outlasts = rotor.fit.left_km > next_pads
-            too_soon = "falls under discard before the next pads are worn: offer it now"
-            words = "outlasts the next pads" if outlasts else too_soon
-            km = scene.units.with_unit(max(0.0, rotor.fit.left_km), "km")
+        found = rotor_outlasts_next_pads(scene.log, corner) if scene.log else None
+        if found:
+            left_km, outlasts = found
+            words = "outlasts the next pads" if outlasts else ROTOR_TOO_SOON
+            km = scene.units.with_unit(max(0.0, left_km), "km")
             notes.append(Note(f"Rotor {in_words(corner)}", km, words, not outlasts, ""))
     return notes
 

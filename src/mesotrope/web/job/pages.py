@@ -14,12 +14,12 @@ from mesotrope.core.next_test import NextTest
 from mesotrope.core.quantity import percent
 from mesotrope.core.specification import Specification, axle_name
 from mesotrope.core.units import KEPT, Units
-from mesotrope.core.wear_log import WearLog
+from mesotrope.core.wear_log import WearLog, rotor_outlasts_next_pads
 from mesotrope.services.findings import SYSTEM, field_at
 from mesotrope.services.jobs import OpenJob
 from mesotrope.services.photographs import Shot
 from mesotrope.web.job.entries import Block, corner_blocks, system_blocks
-from mesotrope.web.job.numbers import NumbersPanel, numbers_panel
+from mesotrope.web.job.numbers import ROTOR_TOO_SOON, NumbersPanel, numbers_panel
 from mesotrope.web.job.numbers import Scene as NumbersScene
 from mesotrope.web.plate.drawing import Plate, axle_plate, entry_id
 
@@ -226,7 +226,7 @@ def job_page(
         cleared=tuple(said(f"{in_words(c.corner) or 'system'}: {c.words}. {c.because}") for c in answer.cleared),
         contradictions=tuple(map(said, (*answer.fits_nothing, *answer.contradictions))),
         defaults=tuple(_default_words(name) for name in answer.defaults_used),
-        notes=answer.notes,
+        notes=(*answer.notes, *_rotors_too_soon(log, specification)),
         all_cautions=decision.cautions,
         facts=_facts(job, answer, units),
     )
@@ -240,6 +240,15 @@ def _in_sum(answer: Answer) -> tuple[tuple[str, str], ...]:
         for name in answer.specification.axles
     ]
     return tuple((name, word) for name, word in [("vehicle", answer.decision.verdict), *axles] if word)
+
+
+def _rotors_too_soon(log: WearLog | None, specification: Specification) -> list[str]:
+    """Rotors that will not last the next pads, in words: they are offered with the work at hand."""
+    return [
+        f"The rotor {in_words(corner)} {ROTOR_TOO_SOON}."
+        for corner in specification.corners
+        if log and (found := rotor_outlasts_next_pads(log, corner)) and not found[1]
+    ]
 
 
 def _corners_shown(specification: Specification, stage: str, axle: str) -> tuple[str, ...]:

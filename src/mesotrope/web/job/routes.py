@@ -52,7 +52,7 @@ def _page(shop: Shop, who: Who, job_id: int, stage: str, axle: str, wear: str, *
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     shots = list_photographs(shop.database, job_id, by=who) if whole else ()
     log = None
-    if stage == "strip":
+    if stage in ("strip", "verdict"):
         visits = visits_of(shop.database, job.vehicle_id, by=who).visits
         log = wear_log([(visit.job_id, visit.inspection) for visit in visits], shop.knowledge)
     return job_page(job, shop.answer(job.inspection), shop.knowledge, stage, axle, wear == "3", who.units, shots, log)
