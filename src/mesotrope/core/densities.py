@@ -184,12 +184,10 @@ def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
 
 @lru_cache(maxsize=16)
 def worn_by_row(space: CornerSpace, worn: Worn, new_mm: float) -> Floats:
-    """Density of the measured wear times the row's share and its chance of the level, shape (levels, wear, rows)."""
+    """Density of the measured wear for every row, shape (levels, wear, rows)."""
     model = wear_model(space, new_mm, worn.lately)
     density = wear_density(model, worn, new_mm)
-    by_row = np.ascontiguousarray(density.transpose(1, 2, 0)).take(model.row_pattern, axis=-1)
-    by_row *= space.drag_shares[:, None, :]
-    return by_row
+    return np.ascontiguousarray(density.transpose(1, 2, 0)).take(model.row_pattern, axis=-1)
 
 
 def taper_density(knowledge: Knowledge, patterns: Floats, evidence: Tapered) -> Floats:

@@ -136,18 +136,20 @@ class CornerTable:
         """
         if self._joined is None:
             drag = (self.drag * self._warmth).T
+            shares = self.space.drag_shares
+            shares = shares if self._marks is None else shares * self._marks.T
             if self.worn is None:
-                shares = self.space.drag_shares
-                by_drag = drag @ (shares if self._marks is None else shares * self._marks.T)
+                by_drag = drag @ shares
                 kept = self._kept
                 joined = by_drag[kept.drags] if kept else np.repeat(by_drag, self.wear_points, axis=0)
             else:
                 worn = self.worn[:, self._kept.wears] if self._kept else self.worn
-                worn = worn if self._marks is None else worn * self._marks.T[:, None, :]
+                worn = worn * shares[:, None, :]
                 by_point = (drag @ worn.reshape(drag.shape[1], -1)).reshape(len(drag), -1, self.space.rows)
                 joined = by_point[self._kept.drag, self._kept.wear] if self._kept else by_point
             joined = joined.reshape(-1, self.space.rows)
-            self._joined = (joined / joined.max()).astype(self.numbers, copy=False)
+            joined /= joined.max()
+            self._joined = joined.astype(self.numbers, copy=False)
         return self._joined
 
     def moment(self) -> tuple[Floats, Floats]:
@@ -363,7 +365,8 @@ class Posterior:
         """Chances of `_names` for each of several sets of chances of the hypotheses `live`, shape (sets, suspects)."""
 
         def added_up(index: Ints, size: int) -> Floats:
-            return np.array([np.bincount(index[live], chance, size) for chance in chances])
+            alive = index[live]
+            return np.array([np.bincount(alive, chance, size) for chance in chances])
 
         sets = added_up(self.space.system, len(self.space.system_sets)) @ self.space.system_members
         corners = [
@@ -575,10 +578,15 @@ class Step:
         """The same step, of some of its suspects only."""
         return replace(self, columns=columns)
 
+    @cached_property
+    def _weights(self) -> list[float]:
+        plain: list[float] = self.decibans.tolist()
+        return plain
+
     def weight(self, suspect: Suspect) -> float:
         """Decibans for (or, below zero, against) a suspect."""
         column = self.columns.get(suspect)
-        return 0.0 if column is None else float(self.decibans[column])
+        return 0.0 if column is None else self._weights[column]
 
     def said_at(self, corner: str) -> tuple[Evidence, ...]:
         """The evidence to quote for a suspect at `corner`: its own, or its partner's where they are compared.
