@@ -249,7 +249,8 @@ def _weighed(suspect: Suspect, steps: list[Step], knowledge: Knowledge, direct: 
     """The reasons of `_reasons`, one by one, the heaviest first."""
     corner, fault = suspect
     known = knowledge.fault.get(fault)
-    weights = [(weight, step) for step in steps if abs(weight := step.weight(suspect)) >= LEAST_DECIBANS]
+    placed = [(step.weights[place], step) for step in steps if (place := step.columns.get(suspect)) is not None]
+    weights = [one for one in placed if abs(one[0]) >= LEAST_DECIBANS]
     for weight, step in sorted(weights, key=lambda one: -abs(one[0])):
         items = step.said_at(corner)
         if known and (direct or not corner):

@@ -294,7 +294,7 @@ class AxleTable:
         left = sides[0]
         left *= chance.astype(left.dtype)[:, None]
         right = sides[1] if len(sides) > 1 else np.ones((*left.shape[:2], 1), left.dtype)
-        out = self.space.pair(left.swapaxes(1, 2), right.swapaxes(1, 2)).astype(float)
+        out = self.space.pair(left.swapaxes(1, 2), right.swapaxes(1, 2))
         out /= out.max(axis=1, keepdims=True)
         return out
 
@@ -579,14 +579,15 @@ class Step:
         return replace(self, columns=columns)
 
     @cached_property
-    def _weights(self) -> list[float]:
+    def weights(self) -> list[float]:
+        """As `decibans`, in plain figures: much faster to look up one by one."""
         plain: list[float] = self.decibans.tolist()
         return plain
 
     def weight(self, suspect: Suspect) -> float:
         """Decibans for (or, below zero, against) a suspect."""
         column = self.columns.get(suspect)
-        return 0.0 if column is None else self._weights[column]
+        return 0.0 if column is None else self.weights[column]
 
     def said_at(self, corner: str) -> tuple[Evidence, ...]:
         """The evidence to quote for a suspect at `corner`: its own, or its partner's where they are compared.

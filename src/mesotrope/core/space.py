@@ -268,7 +268,7 @@ class AxleSpace:
         """
         cases, turned = left.shape[:-2], right.swapaxes(-1, -2)
         met = [(left[..., lefts, :] @ turned[..., rights]).reshape(*cases, -1) for lefts, rights in self.blocks]
-        return np.concatenate(met, axis=-1)
+        return np.concatenate(met, axis=-1, dtype=float)
 
     def mass(self, message: Floats, left: Floats, right: Floats) -> Floats:
         """How much of a message over axle states each point of the corners' grid carries, shape (points,)."""
