@@ -6,9 +6,8 @@ from collections.abc import Iterable
 from typing import Any
 
 from mesotrope.core.findings import CornerFindings, Corners, Inspection
+from mesotrope.core.pads import PLACES
 from mesotrope.core.specification import Specification
-
-PLACES = ("lead_rim", "lead_hub", "trail_rim", "trail_hub")
 
 #: What each action puts right of what was found at its corner.
 RENEWS: dict[str, dict[str, Any]] = {

@@ -101,13 +101,13 @@ class CornerTable:
             self._marks = marks if self._marks is None else self._marks * marks
             self._join_again()
         elif isinstance(item, Graded):
-            self._multiply(self._tells(item), self.space.tells_mechanisms(item.likelihood))
+            self._multiply(self._tells(item))
         elif isinstance(item, Warm):
             density = warmth_density(self.knowledge, item)
             self._warmth = self._warmth * (density / density.max())[:, None]
             self._join_again()
         elif isinstance(item, Tapered):
-            self._multiply(self._tells(item), True)
+            self._multiply(self._tells(item))
 
     def _tells(self, item: Graded | Tapered) -> Floats:
         """How likely a piece of evidence is by row (and by level of the drag, where it comes with that); once."""
@@ -121,13 +121,11 @@ class CornerTable:
                 self.told[item] = likely(self.space.chances(item.likelihood), item.emission)
         return self.told[item]
 
-    def _multiply(self, factor: Floats, tells_mechanisms: bool) -> None:
-        """Take in a factor by row; where it is the same for all rows of a state, the states need not be added anew."""
+    def _multiply(self, factor: Floats) -> None:
+        """Take in a factor by row."""
         self.product = self.product * factor
         self.product /= self.product.max()
-        if self._states is not None:
-            by_state: Floats = factor[self.space.first_row].astype(self.numbers, copy=False)
-            self._states = None if tells_mechanisms else self._states * by_state
+        self._states = None
 
     def _joined_rows(self) -> Floats:
         """What ties to the axle's grid, times the mechanisms' shares, shape (grid points, rows), scaled.

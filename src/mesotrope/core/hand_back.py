@@ -24,9 +24,6 @@ RELEASES = {
     "unsafe": "unsafe, not released",
 }
 
-#: A wheel that drags as many times as its partner, and is not free, still drags.
-MANY_TIMES = 3.0
-
 
 @dataclass(frozen=True)
 class Check:
@@ -83,7 +80,9 @@ def _drag(corner: str, before: Visit, after: Visit, knowledge: Knowledge) -> Che
         if now.torque_nm > knowledge.limit["drag_fault_nm"]:
             unsafe = now.torque_nm > knowledge.limit["drag_unsafe_nm"]
             state, because = "bad", f"still drags: over {knowledge.limit['drag_fault_nm']:g} N·m"
-        elif partner and now.torque_nm > max(MANY_TIMES * partner.torque_nm, knowledge.limit["drag_free_nm"]):
+        elif partner and now.torque_nm > max(
+            knowledge.limit["drag_partner_times"] * partner.torque_nm, knowledge.limit["drag_free_nm"]
+        ):
             state, because = "bad", f"drags {now.torque_nm / partner.torque_nm:.0f} times as much as its partner"
     then, after_it = (f"{drag.torque_nm:.1f} N·m" if drag else "" for drag in (was, now))
     return Check(f"{corner}/drag", in_words(corner), "drag of the wheel", then, after_it, state, because, unsafe)

@@ -89,7 +89,6 @@ class CornerSpace(_Cases):
     variants: tuple[tuple[Part, ...], ...]
     knowledge: Knowledge
     _tables: dict[str, Floats] = field(default_factory=dict)
-    _tell: dict[str, bool] = field(default_factory=dict)
 
     @property
     def rows(self) -> int:
@@ -108,13 +107,6 @@ class CornerSpace(_Cases):
                 table = self._by_faults(likelihood)
             self._tables[likelihood.key] = np.asfortranarray(table)  # read value by value
         return self._tables[likelihood.key]
-
-    def tells_mechanisms(self, likelihood: Likelihood) -> bool:
-        """Whether a finding is likelier by one mechanism of a fault than by another; worked out once."""
-        if (key := likelihood.key) not in self._tell:
-            table = self.chances(likelihood)
-            self._tell[key] = bool((table != table[self.first_row][self.state_of_row]).any())
-        return self._tell[key]
 
     def chances_by_drag(self, likelihood: Likelihood) -> Floats:
         """As `chances`, for each level of the corner's drag, shape (rows, levels, values): the worst that the faults of
@@ -214,11 +206,6 @@ class CornerSpace(_Cases):
     def row_faults(self) -> Floats:
         """As `state_members`, for every row."""
         return self.state_members[self.state_of_row]
-
-    @property
-    def first_row(self) -> Ints:
-        """The first row of every state: rows stand in layers, and the first layer has one row of each state."""
-        return self.state_place
 
     @cached_property
     def state_of_row(self) -> Ints:

@@ -19,6 +19,7 @@ PARTS = {
     "core/wear_log.py": "wear log", "core/workings/catalogue.py": "workings",
     "web/job/numbers.py": "numbers of the job",
     "web/workings/drawings.py": "workings", "bench/instruments.py": "bench",
+    "core/work_card.py": "work card", "core/hand_back.py": "hand-back",
 }  # fmt: skip
 
 
@@ -27,7 +28,7 @@ def used_in(name: str) -> tuple[str, ...]:
     """Parts of the program whose code asks for a value by its name: read off the code, so that it cannot drift.
 
     >>> used_in("drag_unsafe_nm"), used_in("no_such_value")
-    (('verdict', 'numbers of the job', 'workings'), ())
+    (('verdict', 'numbers of the job', 'workings', 'hand-back'), ())
     """
     asked = re.compile(rf'["\']{re.escape(name)}["\']')
     found = (words for place, words in PARTS.items() if asked.search(_code(place)))
@@ -46,10 +47,10 @@ UNITS = {
 }  # fmt: skip
 
 
-def _named(name: str) -> tuple[str, str]:
+def named(name: str) -> tuple[str, str]:
     """A value's name in words, and its unit.
 
-    >>> _named("drag_free_nm"), _named("pedal_travel")
+    >>> named("drag_free_nm"), named("pedal_travel")
     (('drag free', 'N·m'), ('pedal travel', ''))
     """
     words, _, last = name.rpartition("_")
@@ -81,7 +82,7 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
     for group, values in (("Limits", knowledge.limits), ("Gauge errors", knowledge.gauges)):
         for known in values:
             source, note = _source(known.basis, known.source, known.note)
-            name, unit = _named(known.id)
+            name, unit = named(known.id)
             used = ", ".join(used_in(known.id))
             out.append(SourcedValue(group, name, f"{known.value:g} {unit}".rstrip(), source, note, used))
     for grade in knowledge.fluid_grades:

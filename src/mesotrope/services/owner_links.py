@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime
-import hashlib
 import secrets
 from dataclasses import dataclass
 
@@ -11,7 +10,7 @@ from sqlalchemy import select
 
 from mesotrope.errors import NotFound
 from mesotrope.services.findings import job_of
-from mesotrope.services.signing_in import Who
+from mesotrope.services.signing_in import Who, token_digest
 from mesotrope.store.session import Database
 from mesotrope.store.tables import OwnerLink, Person, Workshop
 
@@ -28,10 +27,6 @@ class Shared:
     expires_at: datetime.datetime
 
 
-def _digest(token: str) -> str:
-    return hashlib.sha256(token.encode()).hexdigest()
-
-
 def make_link(database: Database, job_id: int, *, by: Who, now: datetime.datetime) -> str:
     """Make a link for a job; returns its token, which is kept nowhere. Raises `NotFound`."""
     token = secrets.token_urlsafe(32)
@@ -39,7 +34,7 @@ def make_link(database: Database, job_id: int, *, by: Who, now: datetime.datetim
         job_of(session, job_id)
         expires = now + datetime.timedelta(days=LINK_DAYS)
         session.add(
-            OwnerLink(digest=_digest(token), job_id=job_id, made_by=by.person_id, made_at=now, expires_at=expires)
+            OwnerLink(digest=token_digest(token), job_id=job_id, made_by=by.person_id, made_at=now, expires_at=expires)
         )
     return token
 
@@ -51,7 +46,7 @@ def open_link(database: Database, token: str, *, now: datetime.datetime) -> Shar
             select(OwnerLink, Person, Workshop)
             .join(Person, Person.id == OwnerLink.made_by)
             .join(Workshop, Workshop.id == OwnerLink.workshop_id)
-            .where(OwnerLink.digest == _digest(token), OwnerLink.expires_at > now)
+            .where(OwnerLink.digest == token_digest(token), OwnerLink.expires_at > now)
         ).one_or_none()
         if row is None:
             raise NotFound("sheet, or its link has expired, and no such link")

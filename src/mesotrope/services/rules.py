@@ -15,6 +15,7 @@ from mesotrope.core.packages import with_prices
 from mesotrope.core.quantity import parse_quantity
 from mesotrope.core.sign_off import APPROVAL_RULES
 from mesotrope.errors import InvalidInput, NotAllowed
+from mesotrope.knowledge.provenance import named
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Person, WorkshopRule
@@ -116,28 +117,13 @@ def read_rule(key: str, text: str, knowledge: Knowledge) -> Any:
 def _limit(text: str, name: str, knowledge: Knowledge) -> float | None:
     """A limit of the workshop's own, in place of one of common practice: at least half of it and at most double."""
     known = next(limit for limit in knowledge.limits if limit.id == name)
-    words, _ = limit_in_words(name)
+    words, _ = named(name)
     if known.basis == "published":
         raise InvalidInput(words, text, f"it is published ({known.source}) and no workshop's to change")
     value = _number(text, words, 2 * known.value)
     if value is not None and value < known.value / 2:
         raise InvalidInput(words, text, f"allowed: {known.value / 2:g} to {2 * known.value:g}")
     return value
-
-
-#: How the units at the end of a limit's name are written.
-UNITS = {"mm": "mm", "nm": "N·m", "percent": "%", "ppm": "ppm", "months": "months", "k": "K", "level": "of MIN to MAX",
-         "times": "times", "share": "of the whole"}  # fmt: skip
-
-
-def limit_in_words(name: str) -> tuple[str, str]:
-    """A limit's name in words, and its unit.
-
-    >>> limit_in_words("drag_fault_nm")
-    ('drag fault', 'N·m')
-    """
-    words, _, unit = name.rpartition("_")
-    return words.replace("_", " "), UNITS.get(unit, "")
 
 
 def limits_of(database: Database, *, by: Who) -> tuple[tuple[str, float], ...]:

@@ -55,7 +55,8 @@ class Passwords:
             return False
 
 
-def _digest(token: str) -> str:
+def token_digest(token: str) -> str:
+    """What is kept of a token that only its holder knows: of a session, of an owner's link."""
     return hashlib.sha256(token.encode()).hexdigest()
 
 
@@ -109,7 +110,7 @@ def open_session(database: Database, person_id: int, *, now: datetime.datetime, 
         session.execute(delete(SignedIn).where(SignedIn.expires_at < now))
         session.add(
             SignedIn(
-                digest=_digest(token),
+                digest=token_digest(token),
                 person_id=person.id,
                 workshop_id=person.workshop_id,
                 change_token=secrets.token_urlsafe(32),
@@ -128,7 +129,7 @@ def who_is(database: Database, token: str | None, *, now: datetime.datetime) -> 
             select(SignedIn, Person, Workshop)
             .join(Person, Person.id == SignedIn.person_id)
             .join(Workshop, Workshop.id == SignedIn.workshop_id)
-            .where(SignedIn.digest == _digest(token), SignedIn.expires_at > now)
+            .where(SignedIn.digest == token_digest(token), SignedIn.expires_at > now)
         ).one_or_none()
         if row is None:
             raise NotSignedIn
@@ -147,7 +148,7 @@ def who_is(database: Database, token: str | None, *, now: datetime.datetime) -> 
 def sign_out(database: Database, token: str) -> None:
     """End a session; its token is worth nothing from then on."""
     with database.at_the_door() as session, session.begin():
-        session.execute(delete(SignedIn).where(SignedIn.digest == _digest(token)))
+        session.execute(delete(SignedIn).where(SignedIn.digest == token_digest(token)))
 
 
 @dataclass(frozen=True)

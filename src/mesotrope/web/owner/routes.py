@@ -25,10 +25,11 @@ PaperQuery = Annotated[Literal["a4", "letter"], Query()]
 
 
 def _page(request: Request, shop: Shop, who: Who, job_id: int, fresh_link: str = "") -> Response:
-    sheet = owner_sheet(shop, who, job_id)
+    here = planned_job(shop, who, job_id)
+    sheet = owner_sheet(shop, who, here)
     links = [expires_in_words(moment) for moment in links_of(shop.database, job_id, by=who, now=shop.now())]
     return render(
-        "owner/page.html", request, who=who, sheet=sheet, job=planned_job(shop, who, job_id).job, current="owner",
+        "owner/page.html", request, who=who, sheet=sheet, job=here.job, current="owner",
         base=f"/jobs/{job_id}/owner", links=links, fresh_link=fresh_link,
     )  # fmt: skip
 
@@ -51,7 +52,7 @@ def no_link(request: Request, job_id: int, shop: InShop, who: Changing) -> Respo
 
 
 def _on_paper(shop: Shop, who: Who, job_id: int, paper: Paper) -> Response:
-    sheet = owner_sheet(shop, who, job_id)
+    sheet = owner_sheet(shop, who, planned_job(shop, who, job_id))
     html = as_html("owner/paper.html", sheet=sheet, pictures=pictures(shop, who, sheet), printed=shop.now())
     return as_pdf(to_pdf(html, paper), f"owner-sheet-{job_id}")
 
@@ -80,7 +81,8 @@ def owner_part(job_id: int, part: str, shop: InShop, who: SignedIn) -> Response:
 @router.get("/sheet/{token}")
 def shared_page(request: Request, token: str, shop: AtTheDoor) -> Response:
     shared = open_link(shop.database, token, now=shop.now())
-    sheet = owner_sheet(own_shop(shop, shared.who), shared.who, shared.job_id)
+    shop = own_shop(shop, shared.who)
+    sheet = owner_sheet(shop, shared.who, planned_job(shop, shared.who, shared.job_id))
     expires = expires_in_words(shared.expires_at)
     return render("owner/shared.html", request, sheet=sheet, base=f"/sheet/{token}", expires=expires)
 

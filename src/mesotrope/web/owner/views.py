@@ -15,7 +15,7 @@ from mesotrope.services.photographs import Shot, list_photographs, read_photogra
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Shop
 from mesotrope.web.hand_back.routes import CheckRow, check_row, released_in_words
-from mesotrope.web.planning import Planned, places_in_words, planned_job, proved_job
+from mesotrope.web.planning import Planned, places_in_words, proved_job
 from mesotrope.web.plate.drawing import axle_plate
 from mesotrope.web.plate.mended import before_and_after
 from mesotrope.web.plate.pen import Plate
@@ -55,9 +55,9 @@ class OwnerSheet:
     returns: tuple[tuple[str, str, str], ...]
 
 
-def owner_sheet(shop: Shop, who: Who, job_id: int) -> OwnerSheet:
-    """Put the sheet of a job together. Raises `NotFound`, also for another workshop's."""
-    here = planned_job(shop, who, job_id)
+def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
+    """Put the sheet of a job together."""
+    job_id = here.job.id
     proved = proved_job(shop, here)
     decision = here.answer.decision
     actions = [step for step in here.plan.actions if step.action != "no_action"]

@@ -11,12 +11,12 @@ from fastapi.responses import RedirectResponse, Response
 from mesotrope.core.model import Knowledge
 from mesotrope.core.sign_off import APPROVAL_RULES
 from mesotrope.knowledge import knowledge
+from mesotrope.knowledge.provenance import named
 from mesotrope.services.rules import (
     MONEY,
     Rule,
     approval_of,
     changes_of,
-    limit_in_words,
     rules_of,
     schools_of,
     set_rules,
@@ -65,8 +65,7 @@ def rules_page(request: Request, shop: InShop, who: SignedIn, kept: int | None =
     chosen = schools_of(known, rules)
     schools = [(school, chosen[school.id], rules.get(f"school.{school.id}")) for school in known.schools]
     limits = [
-        (limit, *limit_in_words(limit.id), _figure(f"limit.{limit.id}", limit.value, rules))
-        for limit in knowledge().limits
+        (limit, *named(limit.id), _figure(f"limit.{limit.id}", limit.value, rules)) for limit in knowledge().limits
     ]
     approved = approval_of(rules)
     approval = [
@@ -88,7 +87,7 @@ def _change(rule: Rule, known: Knowledge) -> tuple[str, str, str, str]:
         name = known.school[rest].question
         value = known.school[rest].chosen(rule.value).words if rule.value else "the product's default"
     elif kind == "limit":
-        name, value = limit_in_words(rest)[0], "the starting value" if rule.value is None else _said(rule.value)
+        name, value = named(rest)[0], "the starting value" if rule.value is None else _said(rule.value)
     elif kind == "approval":
         name, options, start = APPROVAL_RULES[rest]
         value = options[rule.value or start]
