@@ -81,7 +81,7 @@ def _drag(corner: str, before: Visit, after: Visit, knowledge: Knowledge) -> Che
             unsafe = now.torque_nm > knowledge.limit["drag_unsafe_nm"]
             state, because = "bad", f"still drags: over {knowledge.limit['drag_fault_nm']:g} N·m"
         elif partner and now.torque_nm > max(
-            knowledge.limit["drag_partner_times"] * partner.torque_nm, knowledge.limit["drag_free_nm"]
+            knowledge.limit["drag_beside_partner_times"] * partner.torque_nm, knowledge.limit["drag_free_nm"]
         ):
             state, because = "bad", f"drags {now.torque_nm / partner.torque_nm:.0f} times as much as its partner"
     then, after_it = (f"{drag.torque_nm:.1f} N·m" if drag else "" for drag in (was, now))
