@@ -63,7 +63,8 @@ def test_how_well_a_finding_fits_is_a_share_and_for_the_vehicle_is_what_its_defi
         fit = posterior.fit(item)
         assert 0 <= fit <= 1 + 1e-9
         if not item.corner:
-            by_hypothesis = (posterior.space.chances(item.likelihood) * item.emission).sum(axis=1)
+            by_kind = (posterior.space.chances(item.likelihood) * item.emission).sum(axis=1)
+            by_hypothesis = by_kind[posterior.space.kinds(item.likelihood.sided)]
             if by_hypothesis.max() >= 0.4 * item.emission.max():
                 assert fit == pytest.approx((posterior.chance * by_hypothesis).sum() / by_hypothesis.max(), rel=1e-9)
             else:

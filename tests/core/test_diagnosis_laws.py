@@ -85,6 +85,26 @@ def test_chances_are_chances_and_the_weights_add_up(found):
         assert chances[suspect] == pytest.approx(chance, abs=1e-6)  # the story is told in single precision
 
 
+def test_every_step_is_the_posterior_had_the_work_stopped_there():
+    """By definition, where nothing is measured that the sides of the axle share."""
+    rear = {"pin": {"upper": "stiff"}, "rotor_face": {"inner": "blued"}, "pad_fit": {"inner": "bound"}}
+    found = {"front_left": {"pin": {"lower": "seized"}}, "rear_left": rear, "rear_right": {"pin": {"upper": "free"}}}
+    inspection = inspect(found)
+    known = knowledge()
+    specification = complete_specification(inspection, known.specification)
+    evidence = collect(inspection, specification, measure_all(inspection, specification, known), known)
+    space = space_of(known, specification)
+    steps = [step for step in Posterior(known, specification, space, evidence, {}).story() if step.evidence[0].corner]
+    steps = [step for step in steps if step.evidence[0].corner.startswith("rear")]
+    assert len(steps) >= 3
+    so_far = [item for item in evidence if not item.corner.startswith("rear")]
+    for step in steps:
+        so_far += step.evidence
+        stopped = Posterior(known, specification, space, so_far, {}).suspects()
+        for suspect, chance in step.after.items():
+            assert chance == pytest.approx(stopped[suspect], rel=1e-5)
+
+
 #: Evidence that speaks for a fault at least as clearly as for any other: fault, finding.
 SPEAKS = [
     ("slide_pins_seized", {"pin": {"upper": "seized", "lower": "seized"}}),

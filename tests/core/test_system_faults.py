@@ -16,7 +16,7 @@ from mesotrope.core.answer import diagnose
 from mesotrope.core.diagnosis import Posterior
 from mesotrope.core.evidence import collect, measure_all
 from mesotrope.core.findings import parse_inspection
-from mesotrope.core.space import space_of
+from mesotrope.core.space import REAR_PULLS, space_of
 from mesotrope.core.specification import complete_specification
 from mesotrope.knowledge import knowledge
 from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
@@ -194,21 +194,30 @@ def test_the_tables_of_system_findings_against_plain_enumeration():
     specification = complete_specification(inspection, known.specification)
     space = space_of(known, specification)
     pump = known.likelihood["pedal_pump"]
-    table = space.chances(pump)
+    table = space.chances(pump)[space.kinds(sided=False)]
+    pulls = known.likelihood["pull_braking"]
+    pull_table = space.chances(pulls)[space.kinds(sided=True)]
+    _, leak_left, leak_right = pulls.healthy
     random = np.random.default_rng(2)
     for h in random.integers(len(space.prior), size=60):
         faults = [fault.id for fault, _ in space.system_sets[space.system[h]]]
+        not_left, not_right = 1 - leak_left, 1 - leak_right
         for axle, index in (("front", space.front), ("rear", space.rear)):
             state = index[h]
             pair = zip(space.axles[axle], (space.axle_spaces[axle].left, space.axle_spaces[axle].right), strict=True)
             for corner, states in pair:
                 held = space.corners[corner].state_faults[states[state]]
-                faults += [f.id for f, has in zip(space.corners[corner].faults, held, strict=True) if has]
+                here = [f.id for f, has in zip(space.corners[corner].faults, held, strict=True) if has]
+                faults += here
+                for away, toward in (pulls.rows[fault] for fault in here if fault in pulls.rows):
+                    share = 1.0 if axle == "front" else REAR_PULLS
+                    to_left, to_right = (toward, away) if corner.endswith("left") else (away, toward)
+                    not_left, not_right = not_left * (1 - share * to_left), not_right * (1 - share * to_right)
         speaking = [pump.rows[f] for f in faults if f in pump.rows]
         stays = np.prod([row[0] for row in speaking]) * pump.healthy[0] if speaking else pump.healthy[0]
         assert table[h] == pytest.approx([stays, 1 - stays])
-    pulls = space.chances(known.likelihood["pull_braking"])
-    assert pulls.sum(axis=1) == pytest.approx(np.ones(len(pulls)))
+        left, right = (1 - not_left) * (1 + not_right) / 2, (1 - not_right) * (1 + not_left) / 2
+        assert pull_table[h] == pytest.approx([not_left * not_right, left, right])
 
 
 def test_system_evidence_and_corner_evidence_multiply():
@@ -220,5 +229,5 @@ def test_system_evidence_and_corner_evidence_multiply():
     evidence = collect(inspection, specification, measure_all(inspection, specification, known), known)
     posterior = Posterior(known, specification, space, evidence, {})
     corner_only = Posterior(known, specification, space, [e for e in evidence if e.corner], {})
-    by_hand = corner_only.chance * space.chances(known.likelihood["pedal_pump"])[:, 1]
+    by_hand = corner_only.chance * space.chances(known.likelihood["pedal_pump"])[space.kinds(sided=False), 1]
     assert posterior.chance == pytest.approx(by_hand / by_hand.sum())

@@ -157,8 +157,9 @@ def reasons_of(short: Overview) -> tuple[list[Step], tuple[SuspectAnswer, ...], 
         return [], (), ()
     knowledge = posterior.knowledge
     steps = posterior.story() if short.evidence else []
-    suspects = _suspects(short.chances, steps, posterior, short.measures, short.specification, knowledge)
-    return steps, suspects, _cleared(short.chances, steps, knowledge)
+    weighed = _weighed(steps)
+    suspects = _suspects(short.chances, weighed, posterior, short.measures, short.specification, knowledge)
+    return steps, suspects, _cleared(short.chances, weighed, knowledge)
 
 
 def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
@@ -240,18 +241,26 @@ def _with_worn_linings(
     return out
 
 
-def _reasons(suspect: Suspect, steps: list[Step], knowledge: Knowledge, direct: bool = False) -> list[Reason]:
+#: For every suspect, the steps that weigh on it, each with its weight, the heaviest first.
+Weighed = Mapping[Suspect, Sequence[tuple[float, Step]]]
+
+
+def _weighed(steps: Sequence[Step]) -> Weighed:
+    out: dict[Suspect, list[tuple[float, Step]]] = {}
+    for step in steps:
+        for suspect, place in step.columns.items():
+            if abs(weight := step.weights[place]) >= LEAST_DECIBANS:
+                out.setdefault(suspect, []).append((weight, step))
+    for placed in out.values():
+        placed.sort(key=lambda one: -abs(one[0]))
+    return out
+
+
+def _reasons(suspect: Suspect, weighed: Weighed, knowledge: Knowledge, direct: bool = False) -> Iterator[Reason]:
     """Every finding's weight for a suspect, the heaviest first; `direct`: only those that bear on it themselves."""
-    return list(_weighed(suspect, steps, knowledge, direct))
-
-
-def _weighed(suspect: Suspect, steps: list[Step], knowledge: Knowledge, direct: bool) -> Iterator[Reason]:
-    """The reasons of `_reasons`, one by one, the heaviest first."""
     corner, fault = suspect
     known = knowledge.fault.get(fault)
-    placed = [(step.weights[place], step) for step in steps if (place := step.columns.get(suspect)) is not None]
-    weights = [one for one in placed if abs(one[0]) >= LEAST_DECIBANS]
-    for weight, step in sorted(weights, key=lambda one: -abs(one[0])):
+    for weight, step in weighed.get(suspect, ()):
         items = step.said_at(corner)
         if known and (direct or not corner):
             items = tuple(item for item in items if speaks_to(item, known))
@@ -272,7 +281,7 @@ def _together(items: Sequence[Evidence]) -> str:
 
 def _suspects(
     chances: Mapping[Suspect, float],
-    steps: list[Step],
+    weighed: Weighed,
     posterior: Posterior,
     measures: Mapping[str, CornerMeasures],
     specification: Specification,
@@ -283,7 +292,7 @@ def _suspects(
         if chance < LISTED:
             continue
         view = (corner, knowledge.none.id) if fault == knowledge.worn.id else (corner, fault)
-        reasons = _reasons(view, steps, knowledge)
+        reasons = list(_reasons(view, weighed, knowledge))
         if fault == knowledge.worn.id:
             reasons.insert(0, _thin_lining(corner, measures, specification))
         ours = tuple(reason for reason in reasons if reason.decibans > 0)
@@ -311,13 +320,13 @@ def _thin_lining(corner: str, measures: Mapping[str, CornerMeasures], specificat
     return Reason("pad_mm", corner, weight, said)
 
 
-def _cleared(chances: Mapping[Suspect, float], steps: list[Step], knowledge: Knowledge) -> tuple[Cleared, ...]:
+def _cleared(chances: Mapping[Suspect, float], weighed: Weighed, knowledge: Knowledge) -> tuple[Cleared, ...]:
     """Faults that the findings speak against clearly enough to strike them out, and by what."""
     out = []
     for (corner, fault), chance in chances.items():
         if chance < CLEARED and fault in knowledge.fault:
-            weighed = _weighed((corner, fault), steps, knowledge, direct=True)
-            against = next((reason for reason in weighed if reason.decibans <= CLEARING_DECIBANS), None)
+            reasons = _reasons((corner, fault), weighed, knowledge, direct=True)
+            against = next((reason for reason in reasons if reason.decibans <= CLEARING_DECIBANS), None)
             if against:
                 out.append(Cleared(corner, fault, knowledge.words(fault), chance, against.because))
     return tuple(sorted(out, key=lambda cleared: (cleared.corner, cleared.probability)))

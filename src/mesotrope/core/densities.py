@@ -18,11 +18,10 @@ from mesotrope.core.model import Knowledge
 from mesotrope.core.space import (
     ANY_FAULT,
     DRAG_WEARS,
-    FORE_AFT_VARIANCE,
     INNER,
     OUTER,
-    RADIAL_VARIANCE,
     SPLIT_VARIANCE,
+    UNCHECKED,
     CornerSpace,
     Floats,
     Ints,
@@ -97,9 +96,10 @@ def warmth_density(knowledge: Knowledge, evidence: Warm) -> Floats:
 
 @dataclass(frozen=True, eq=False)
 class WearModel:
-    """What wear each pattern, drag level and normal wear of the axle leads to, shape (patterns, levels, wear).
+    """What wear each drag level, normal wear of the axle and pattern leads to, shape (levels, wear, patterns).
 
-    The first pattern is that of a healthy corner. `row_pattern` tells which pattern each row has.
+    The first pattern is that of a healthy corner. `row_pattern` tells which of the others each row has; `fresh` is the
+    chance of each of them, shape (patterns,), to be too fresh to show.
     """
 
     inner_mm: Floats
@@ -124,51 +124,52 @@ def wear_model(space: CornerSpace, new_mm: float, lately: bool = False) -> WearM
     columns = [INNER, OUTER, SPLIT_VARIANCE, DRAG_WEARS, ANY_FAULT]
     patterns, again = np.unique(table[:, columns], axis=0, return_inverse=True)
     healthy = np.zeros((1, len(columns)))
-    inner, outer, split_var, drag_wears, any_fault = np.concatenate([healthy, patterns]).T[:, :, None]
+    inner, outer, split_var, drag_wears, any_fault = np.concatenate([healthy, patterns]).T
     part = wear.lately if lately else 1.0
     inner, outer, split_var = part * inner, part * outer, part**2 * split_var
-    level = part * drag_wears * np.array(drag.wear_log)
-    common = wear.corner_log_sd**2 + drag_wears * (part * np.array(drag.wear_log_sd)) ** 2
+    level = part * np.array(drag.wear_log)[:, None] * drag_wears
+    common = wear.corner_log_sd**2 + (part * np.array(drag.wear_log_sd)[:, None]) ** 2 * drag_wears
     split = (wear.split_log_sd**2 + split_var) / 4
-    wear_mm = wear_grid_mm(space.knowledge, new_mm)
-    inner_mm = np.minimum(np.exp(wear.inner + inner + level)[:, :, None] * wear_mm, new_mm)
-    outer_mm = np.minimum(np.exp(wear.outer + outer + level)[:, :, None] * wear_mm, new_mm)
-    spread, between = (common + split)[:, :, None], (common - split)[:, :, None]
+    wear_mm = wear_grid_mm(space.knowledge, new_mm)[:, None]
+    inner_mm = np.minimum(np.exp(wear.inner + inner + level)[:, None, :] * wear_mm, new_mm)
+    outer_mm = np.minimum(np.exp(wear.outer + outer + level)[:, None, :] * wear_mm, new_mm)
+    spread, between = (common + split)[:, None, :], (common - split)[:, None, :]
     return WearModel(
         inner_mm,
         outer_mm,
         inner_mm**2 * spread + wear.floor_mm**2,
         outer_mm**2 * spread + wear.floor_mm**2,
         inner_mm * outer_mm * between,
-        (wear.fresh_onset * any_fault[1:])[:, :, None],
+        wear.fresh_onset * any_fault[1:],
         again.reshape(-1)[which],
         wear.misread,
     )
 
 
-@lru_cache(maxsize=64)
-def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> tuple[Floats, Floats, Floats, Floats]:
-    """For gauge errors of both pads: the density's terms in x², xy and y², and its height."""
+@lru_cache(maxsize=32)
+def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> Floats:
+    """For gauge errors of both pads: the logarithm of their density as a polynomial in the wear x of the inner and y of
+    the outer, the factors of 1, x, y, x², xy and y², shape (6, levels × wear × patterns)."""
     inner_var, outer_var = model.inner_var + inner_sd**2, model.outer_var + outer_sd**2
+    inner, outer = model.inner_mm, model.outer_mm
     determinant = inner_var * outer_var - model.covariance**2
-    return (
-        -0.5 * outer_var / determinant,
-        model.covariance / determinant,
-        -0.5 * inner_var / determinant,
-        1 / np.sqrt(4 * math.pi**2 * determinant),
-    )
+    xx, xy, yy = -0.5 * outer_var / determinant, model.covariance / determinant, -0.5 * inner_var / determinant
+    height = -0.5 * np.log(4 * math.pi**2 * determinant)
+    alone = height + xx * inner**2 + xy * inner * outer + yy * outer**2
+    terms = [alone, -2 * xx * inner - xy * outer, -2 * yy * outer - xy * inner, xx, xy, yy]
+    return np.array(terms).reshape(len(terms), -1)
 
 
 def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
-    """Density of the measured wear for each pattern, wear of the axle and drag level.
+    """Density of the measured wear for each drag level, wear of the axle and pattern.
 
-    Shape (patterns, levels, wear). A small share of readings is taken as misread, and a fault may be too fresh
+    Shape (levels, wear, patterns). A small share of readings is taken as misread, and a fault may be too fresh
     to show on the pads.
     """
     if worn.inner and worn.outer:
-        xx, xy, yy, height = _both_pads(model, worn.inner.sd, worn.outer.sd)
-        x, y = worn.inner.value - model.inner_mm, worn.outer.value - model.outer_mm
-        density = height * np.exp((xx * x + xy * y) * x + yy * y * y)
+        x, y = worn.inner.value, worn.outer.value
+        log_density = np.array([1.0, x, y, x * x, x * y, y * y]) @ _both_pads(model, worn.inner.sd, worn.outer.sd)
+        density = np.exp(log_density, out=log_density).reshape(model.inner_mm.shape)
         span = new_mm**2
     else:
         one = worn.inner or worn.outer
@@ -177,26 +178,27 @@ def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
         var = var + one.sd**2
         density = np.exp(-0.5 * (one.value - mean) ** 2 / var) / np.sqrt(2 * math.pi * var)
         span = new_mm
-    mixed = (1 - model.misread) * (1 - model.fresh) * density[1:]
-    mixed += (1 - model.misread) * model.fresh * density[:1, :1] + model.misread / span
-    return mixed
+    read = 1 - model.misread
+    as_fresh = np.outer(density[0, :, 0], read * model.fresh) + model.misread / span
+    density[..., 1:] *= read * (1 - model.fresh)
+    density[..., 1:] += as_fresh
+    return density[..., 1:]
 
 
-@lru_cache(maxsize=16)
 def worn_by_row(space: CornerSpace, worn: Worn, new_mm: float) -> Floats:
     """Density of the measured wear for every row, shape (levels, wear, rows)."""
     model = wear_model(space, new_mm, worn.lately)
-    density = wear_density(model, worn, new_mm)
-    return np.ascontiguousarray(density.transpose(1, 2, 0)).take(model.row_pattern, axis=-1)
+    return wear_density(model, worn, new_mm).take(model.row_pattern, axis=-1, mode=UNCHECKED)
 
 
-def taper_density(knowledge: Knowledge, patterns: Floats, evidence: Tapered) -> Floats:
-    """Density of the measured tapers for each pattern, shape (patterns,)."""
-    wear = knowledge.wear
+def taper_density(space: CornerSpace, evidence: Tapered) -> Floats:
+    """Density of the measured tapers for every row, shape (rows,)."""
+    wear = space.knowledge.wear
     along = evidence.direction == "fore_aft"
     mean = wear.lead_taper_mm if along else 0.0
     healthy_var = (wear.fore_aft_sd_mm if along else wear.radial_sd_mm) ** 2
-    added = patterns[:, FORE_AFT_VARIANCE if along else RADIAL_VARIANCE]
+    patterns, row_pattern = space.taper_patterns[evidence.direction]
+    added, any_fault = patterns.T
 
     def density(variance: Floats) -> Floats:
         out = np.ones(len(patterns))
@@ -205,7 +207,7 @@ def taper_density(knowledge: Knowledge, patterns: Floats, evidence: Tapered) -> 
             out = out * np.exp(-0.5 * (taper.value - mean) ** 2 / total) / np.sqrt(2 * math.pi * total)
         return out
 
-    fresh = wear.fresh_onset * patterns[:, ANY_FAULT]
-    base = np.full(len(patterns), healthy_var)
-    shown = (1 - fresh) * density(base + added) + fresh * density(base)
-    return (1 - wear.misread) * shown + wear.misread / 10 ** len(evidence.tapers)
+    fresh = wear.fresh_onset * any_fault
+    shown = (1 - fresh) * density(healthy_var + added) + fresh * density(np.full(len(patterns), healthy_var))
+    by_pattern = (1 - wear.misread) * shown + wear.misread / 10 ** len(evidence.tapers)
+    return by_pattern[row_pattern]

@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from statistics import NormalDist
 from types import MappingProxyType
 from typing import Any
@@ -508,10 +509,18 @@ def emission_of(likelihood: Likelihood, value: Any) -> Floats:
         above = NormalDist(0.0, likelihood.gauge_sd).cdf(value - likelihood.threshold)
         return np.array([above, 1 - above])
     if likelihood.mean is None or likelihood.sd is None:
-        return (np.array(likelihood.order) == value).astype(float)
+        return _one_of(likelihood.order, value)
     sd = np.hypot(np.array(likelihood.sd), likelihood.gauge_sd)
     z = (value - np.array(likelihood.mean)) / sd
     return np.exp(-0.5 * z**2) / (sd * np.sqrt(2 * np.pi)) + 1e-4
+
+
+@lru_cache(maxsize=1024)
+def _one_of(order: tuple[str, ...], value: Any) -> Floats:
+    """1 for one of several words, 0 for the others. The same each time, so that it cannot be written to."""
+    out = (np.array(order) == value).astype(float)
+    out.flags.writeable = False
+    return out
 
 
 #: How findings are said that only a comparison or the work before makes.

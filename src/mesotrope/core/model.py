@@ -95,7 +95,7 @@ class Likelihood(Known):
                 raise ValueError(f"{self.key}, row {name}: {len(self.order)} chances that add to 1 are needed")
         return self
 
-    @property
+    @cached_property
     def name(self) -> str:
         """The finding as the inspection format names it."""
         return self.finding or self.key.split(".")[0]

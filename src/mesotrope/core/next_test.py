@@ -199,7 +199,6 @@ def _system_tests(
     off_the_road: bool,
 ) -> list[NextTest]:
     """The tests of the whole vehicle not yet made, by what they tell of all hypotheses together."""
-    live, chance = believed.live, believed.chance
     done = {path.split(".")[0] for path, _ in leaves(inspection.system)}
     out = []
     for finding, field in knowledge.system_finding.items():
@@ -207,29 +206,31 @@ def _system_tests(
         one_track = finding.startswith("pull_") and specification.kind == "motorcycle"
         if finding in done or no_booster or one_track or (off_the_road and field.stage == "road"):
             continue
-        outcomes, entropy = _system_outcomes(believed.space, finding, knowledge)
+        outcomes, entropy = _system_outcomes(believed, finding, knowledge)
         if not outcomes.size:
             continue
-        outcomes, entropy = outcomes[live], entropy[live]
-        bits = told_bits(chance, outcomes, entropy)
+        bits = told_bits(believed.chance, outcomes, entropy)
         if bits >= LEAST_BITS:
             decides, because, saves = _system_decides(believed, outcomes, knowledge)
             out.append(NextTest(finding, "", bits, field.minutes, because, field.stage, decides, saves))
     return out
 
 
-def _system_outcomes(space: Space, finding: str, knowledge: Knowledge) -> tuple[Floats, Floats]:
-    """Chances of a finding's outcomes by hypothesis, and the bits that stay unknown when the hypothesis is known.
+def _system_outcomes(believed: _Whole, finding: str, knowledge: Knowledge) -> tuple[Floats, Floats]:
+    """Chances of a finding's outcomes by live hypothesis, and the bits that stay unknown when the hypothesis is known.
 
-    Worked out once; a measured finding is seen in a few steps over its range.
+    Worked out once for every kind of hypothesis; a measured finding is seen in a few steps over its range.
     """
+    space = believed.space
+    rows = [row for row in knowledge.system_likelihoods if row.name == finding]
+    if not rows:
+        return np.empty((0, 0)), np.empty(0)
     if finding not in space.outcomes:
-        rows = [row for row in knowledge.system_likelihoods if row.name == finding]
-        outcomes = (
-            _joint([_stepped(space.chances(row), row, SYSTEM_STEPS) for row in rows]) if rows else np.empty((0, 0))
-        )
+        outcomes = _joint([_stepped(space.chances(row), row, SYSTEM_STEPS) for row in rows])
         space.outcomes[finding] = outcomes, entropy_bits(outcomes)
-    return space.outcomes[finding]
+    kinds = space.kinds(rows[0].sided)[believed.live]
+    outcomes, entropy = space.outcomes[finding]
+    return outcomes[kinds], entropy[kinds]
 
 
 def _system_decides(believed: _Whole, outcomes: Floats, knowledge: Knowledge) -> tuple[bool, str, float]:
@@ -355,13 +356,13 @@ def _pad_outcomes(space: CornerSpace, axle: AxleSpecification, knowledge: Knowle
     """Inner against outer of half-worn pads, in nine steps: what the comparison of two pads can show."""
     model = wear_model(space, axle.pad_new_mm)
     half = len(wear_grid_mm(knowledge, axle.pad_new_mm)) // 2
-    split = model.inner_mm[:, :, half] - model.outer_mm[:, :, half]
-    var = model.inner_var[:, :, half] + model.outer_var[:, :, half] - 2 * model.covariance[:, :, half]
+    split = model.inner_mm[:, half] - model.outer_mm[:, half]
+    var = model.inner_var[:, half] + model.outer_var[:, half] - 2 * model.covariance[:, half]
     sd = np.sqrt(var + 2 * knowledge.gauge["depth_gauge_mm"] ** 2)
     steps = np.linspace(-0.6, 0.6, 9) * axle.pad_new_mm
     seen = np.exp(-0.5 * ((steps - split[:, :, None]) / sd[:, :, None]) ** 2) / sd[:, :, None] + 1e-6
     seen = seen / seen.sum(axis=2, keepdims=True)
-    return np.einsum("rl,rlo->ro", space.drag_chances, seen[1:][model.row_pattern])
+    return np.einsum("rl,lro->ro", space.drag_chances, seen[:, 1:][:, model.row_pattern])
 
 
 def _joint(tables: list[Floats]) -> Floats:
@@ -397,7 +398,7 @@ def _likelihoods(finding: str, axle: AxleSpecification, knowledge: Knowledge) ->
 def _foretold_of_system(believed: _Whole, finding: str, knowledge: Knowledge) -> tuple[Foretold, ...]:
     """What each answer to a test of the whole vehicle would do."""
     space, members = believed.space, believed.members
-    outcomes = _system_outcomes(space, finding, knowledge)[0][believed.live]
+    outcomes, _ = _system_outcomes(believed, finding, knowledge)
     nothing = (members.sum(axis=1) == 0).astype(float)
     weights = believed.chance[:, None] * np.column_stack([members, nothing, np.ones(len(members))])
     names = [*(knowledge.words(fault.id) for fault in space.system_faults), "nothing wrong with the whole system"]

@@ -12,10 +12,11 @@ all rows that differ only by mechanism; an *axle state* pairs the states of its 
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
-from itertools import combinations, product
-from typing import Protocol
+from itertools import combinations, groupby, product
+from typing import Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,6 +25,9 @@ from mesotrope.core.model import Fault, Knowledge, Likelihood, Mechanism
 from mesotrope.core.specification import Specification, axle_name
 
 MOST_FAULTS = 3
+
+#: How places that are known to be there are taken from an array: numpy then does not check each, in half the time.
+UNCHECKED: Literal["clip"] = "clip"
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -102,21 +106,22 @@ class CornerSpace(_Cases):
         """Chances of each value of a finding for every row, shape (rows, values); computed once."""
         if likelihood.key not in self._tables:
             if likelihood.drag:
-                table = np.einsum("rl,rlv->rv", self.drag_chances, self.chances_by_drag(likelihood))
+                table = np.einsum("rl,lrv->rv", self.drag_chances, self.chances_by_drag(likelihood))
             else:
                 table = self._by_faults(likelihood)
             self._tables[likelihood.key] = np.asfortranarray(table)  # read value by value
         return self._tables[likelihood.key]
 
     def chances_by_drag(self, likelihood: Likelihood) -> Floats:
-        """As `chances`, for each level of the corner's drag, shape (rows, levels, values): the worst that the faults of
+        """As `chances`, for each level of the corner's drag, shape (levels, rows, values): the worst that the faults of
         a row or its drag give; computed once."""
         if (key := f"{likelihood.key} by drag") not in self._tables:
             levels = [likelihood.drag.get(level) for level in self.knowledge.drag.levels]
             by_drag = np.array([np.cumsum(row) if row else np.ones(len(likelihood.order)) for row in levels])
             at_most = np.cumsum(self._by_faults(likelihood), axis=1)[:, None, :] * by_drag
             at_most[..., -1] = 1.0
-            self._tables[key] = np.diff(at_most, prepend=0.0, axis=2)
+            table = np.diff(at_most, prepend=0.0, axis=2).swapaxes(0, 1)
+            self._tables[key] = np.ascontiguousarray(table.swapaxes(1, 2)).swapaxes(1, 2)  # read value by value
         return self._tables[key]
 
     def _by_faults(self, likelihood: Likelihood) -> Floats:
@@ -180,11 +185,16 @@ class CornerSpace(_Cases):
         patterns, row_pattern = np.unique(table, axis=0, return_inverse=True)
         return patterns, row_pattern.reshape(-1)
 
-    @property
-    def spares_pads(self) -> Floats:
-        """1 for every row whose faults do not wear pads early, else 0."""
+    @cached_property
+    def taper_patterns(self) -> dict[str, tuple[Floats, Ints]]:
+        """What every row does to the tapers along the lining (`fore_aft`) and across it (`radial`): the distinct
+        patterns, columns added variance, mm², and whether anything is wrong; and which pattern each row has."""
         patterns, row_pattern = self.wear_patterns
-        return 1.0 - patterns[row_pattern, DRAG_WEARS]
+        out = {}
+        for direction, column in (("fore_aft", FORE_AFT_VARIANCE), ("radial", RADIAL_VARIANCE)):
+            distinct, again = np.unique(patterns[:, [column, ANY_FAULT]], axis=0, return_inverse=True)
+            out[direction] = distinct, again.reshape(-1)[row_pattern]
+        return out
 
     @cached_property
     def rows_by_mechanism(self) -> dict[str, dict[str, Ints]]:
@@ -214,12 +224,15 @@ class CornerSpace(_Cases):
 
     def add_up(self, row_values: Floats) -> Floats:
         """Add up rows, the last axis, into states as they are."""
+        flat = row_values.reshape(-1, self.rows)
         start = self.layers[0]
-        out = row_values[..., :start].copy()
-        for size in self.layers[1:]:
-            out[..., :size] += row_values[..., start : start + size]
-            start += size
-        return out[..., self.state_place]
+        out = flat[:, :start].copy()
+        for size, alike in groupby(self.layers[1:]):
+            count = len(list(alike))
+            layers = flat[:, start : start + count * size]
+            out[:, :size] += layers.reshape(-1, count, size).sum(axis=1) if count > 1 else layers
+            start += count * size
+        return out.take(self.state_place, axis=1, mode=UNCHECKED).reshape(*row_values.shape[:-1], self.states)
 
 
 def _wear_pattern(parts: tuple[Part, ...]) -> tuple[float, ...]:
@@ -247,33 +260,42 @@ class AxleSpace:
     pattern: Ints
     blocks: tuple[tuple[slice, slice], ...]
 
-    def pair(self, left: Floats, right: Floats) -> Floats:
-        """Sum over the last axis of left times right, for every axle state.
+    def pair(self, left: Floats, right: Floats, out: Floats | None = None) -> Floats:
+        """Sum over the points of left times right, for every axle state; into `out`, where that is given.
 
-        left, right : shape (..., states of that corner, points). States stand in the order of `blocks`, in which every
+        left, right : shape (..., points, states of that corner). States stand in the order of `blocks`, in which every
         state on the left meets the same run of states on the right.
         """
-        cases, turned = left.shape[:-2], right.swapaxes(-1, -2)
-        met = [(left[..., lefts, :] @ turned[..., rights]).reshape(*cases, -1) for lefts, rights in self.blocks]
-        return np.concatenate(met, axis=-1, dtype=float)
-
-    def mass(self, message: Floats, left: Floats, right: Floats) -> Floats:
-        """How much of a message over axle states each point of the corners' grid carries, shape (points,)."""
-        total, start = np.zeros(left.shape[1]), 0
-        for lefts, rights in self.blocks:
-            here, there = left[lefts], right[rights]
-            part = message[start : start + len(here) * len(there)].reshape(len(here), len(there))
-            total += ((part @ there) * here).sum(axis=0)
-            start += len(here) * len(there)
-        return total
+        cases, turned = left.shape[:-2], left.swapaxes(-1, -2)
+        met = [(turned[..., lefts, :] @ right[..., rights]).reshape(*cases, -1) for lefts, rights in self.blocks]
+        if out is None:
+            out = np.empty((*cases, len(self.left)))
+        return np.concatenate(met, axis=-1, out=out)
 
 
 class _Combining(Protocol):
-    """How causes of a finding of the whole vehicle combine: each adds a row of logarithms."""
+    """How causes of a finding of the whole vehicle combine: each adds a row of figures."""
 
     def nothing(self) -> Floats: ...
     def part(self, fault: Fault, corner: str) -> Floats: ...
-    def chances(self, total: Floats) -> Floats: ...
+
+
+@dataclass(frozen=True)
+class _Held:
+    """How many of some faults are held: wherever they are, or, where corners are given, at each of these."""
+
+    faults: tuple[str, ...]
+    corners: tuple[str, ...]
+
+    def nothing(self) -> Floats:
+        return np.zeros(len(self.faults) * max(1, len(self.corners)))
+
+    def part(self, fault: Fault, corner: str) -> Floats:
+        out = self.nothing()
+        if fault.id in self.faults and (corner in self.corners or not self.corners):
+            place = self.corners.index(corner) if self.corners else 0
+            out[place * len(self.faults) + self.faults.index(fault.id)] = 1.0
+        return out
 
 
 @dataclass(frozen=True)
@@ -346,21 +368,58 @@ class Space(_Cases):
     knowledge: Knowledge
     outcomes: dict[str, tuple[Floats, Floats]] = field(default_factory=dict)
     _tables: dict[str, Floats] = field(default_factory=dict)
+    _kinds: dict[bool, tuple[Ints, Ints]] = field(default_factory=dict)
 
     def chances(self, likelihood: Likelihood) -> Floats:
-        """Chances of each value of a finding of the whole vehicle for every hypothesis, shape (hypotheses, values).
+        """Chances of each value of a finding of the whole vehicle for every kind of hypothesis, shape (kinds, values).
 
-        The logarithms of what each cause leaves undone add up, over the faults of all corners and of the system, so
-        that they are worked out axle by axle and set by set. Computed once.
+        The logarithms of what each cause leaves undone add up, over the faults of all corners and of the system; once,
+        for one hypothesis of each kind.
         """
         if likelihood.key not in self._tables:
-            kind = _Sided(likelihood) if likelihood.sided else _Worst(likelihood)
-            total = self._by_set(kind)[self.system]
-            for axle, index in (("front", self.front), ("rear", self.rear)):
-                if axle in self.axle_spaces:
-                    total = total + self._by_axle_state(axle, kind)[index]
-            self._tables[likelihood.key] = np.asfortranarray(kind.chances(total))  # read value by value
+            rule = _Sided(likelihood) if likelihood.sided else _Worst(likelihood)
+            first = self._kinds_of(likelihood.sided)[0]
+            self._tables[likelihood.key] = np.asfortranarray(
+                rule.chances(self._added_up(rule, first))
+            )  # value by value
         return self._tables[likelihood.key]
+
+    def kinds(self, sided: bool) -> Ints:
+        """The kind of every hypothesis, a row of `chances` of any (not) sided finding, shape (hypotheses,).
+
+        Hypotheses are of one kind where they hold the same faults that speak to any such finding: for a pull to one
+        side at the same corners, else as many of each, wherever they are.
+        """
+        return self._kinds_of(sided)[1]
+
+    def told(self, tellings: Iterable[tuple[Likelihood, Floats]], live: Ints | slice = slice(None)) -> Floats:
+        """How likely findings of the whole vehicle are together, for the hypotheses `live`; each is given by kind."""
+        by_rule: dict[bool, Floats] = {}
+        for likelihood, telling in tellings:
+            by_rule[likelihood.sided] = by_rule.get(likelihood.sided, 1.0) * telling
+        out = np.ones(len(self.system[live]))
+        for sided, together in by_rule.items():
+            out *= together.take(self.kinds(sided)[live], mode=UNCHECKED)
+        return out
+
+    def _kinds_of(self, sided: bool) -> tuple[Ints, Ints]:
+        """The first hypothesis of each kind, and the kind of every hypothesis; computed once."""
+        if sided not in self._kinds:
+            alike = [row for row in self.knowledge.system_likelihoods if row.sided == sided]
+            corners = tuple(self.corners) if sided else ()
+            held = _Held(tuple(dict.fromkeys(fault for row in alike for fault in row.rows)), corners)
+            counts = self._added_up(held, np.arange(len(self.prior))).astype(np.int8)
+            _, first, kind = np.unique(counts, axis=0, return_index=True, return_inverse=True)
+            self._kinds[sided] = first, kind.reshape(-1)
+        return self._kinds[sided]
+
+    def _added_up(self, rule: _Combining, hypotheses: Ints) -> Floats:
+        """What the causes of some hypotheses add up to: those of the system, and those at the corners."""
+        total = self._by_set(rule)[self.system[hypotheses]]
+        for axle, index in (("front", self.front), ("rear", self.rear)):
+            if axle in self.axle_spaces:
+                total = total + self._by_axle_state(axle, rule)[index[hypotheses]]
+        return total
 
     def axle_members(self, axle: str) -> Floats:
         """1 where an axle state has a fault at a corner, and for each corner last where it has nothing at all.
@@ -377,16 +436,16 @@ class Space(_Cases):
             self._tables[key] = np.hstack(parts)
         return self._tables[key]
 
-    def _by_set(self, kind: _Combining) -> Floats:
-        return np.array([sum((kind.part(f, "") for f, _ in chosen), kind.nothing()) for chosen in self.system_sets])
+    def _by_set(self, rule: _Combining) -> Floats:
+        return np.array([sum((rule.part(f, "") for f, _ in chosen), rule.nothing()) for chosen in self.system_sets])
 
-    def _by_axle_state(self, axle: str, kind: _Combining) -> Floats:
+    def _by_axle_state(self, axle: str, rule: _Combining) -> Floats:
         pairs, space = self.axles[axle], self.axle_spaces[axle]
-        total = np.zeros((len(space.left), len(kind.nothing())))
+        total = np.zeros((len(space.left), len(rule.nothing())))
         for corner, index in zip(pairs, (space.left, space.right), strict=True):
             if corner:
                 faults = self.corners[corner].faults
-                table = np.array([kind.part(f, corner) for f in faults]).reshape(len(faults), -1)
+                table = np.array([rule.part(f, corner) for f in faults]).reshape(len(faults), -1)
                 total = total + (self.corners[corner].state_faults @ table)[index]
         return total
 
