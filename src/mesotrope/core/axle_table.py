@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -27,8 +27,7 @@ NUMBERS_AT_ONCE = 250_000
 LEFT_OUT = 1e-4
 
 
-@dataclass(frozen=True, eq=False)
-class Found:
+class Found(NamedTuple):
     """What has been found at one corner up to a moment, as likelihoods.
 
     by_row : by row, shape (rows,); by_level : by level of the drag and row, times the row's share among its state's
@@ -82,17 +81,17 @@ class CornerTable:
     def take(self, found: Found, item: Evidence) -> Found:
         """Take in one piece of evidence of this corner, but for drag: that is the axle's."""
         if isinstance(item, Worn):
-            return replace(found, worn=worn_by_row(self.space, item, self.new_mm))
+            return found._replace(worn=worn_by_row(self.space, item, self.new_mm))
         if isinstance(item, Tapered):
-            return replace(found, by_row=found.by_row * taper_density(self.space, item))
+            return found._replace(by_row=found.by_row * taper_density(self.space, item))
         if isinstance(item, Warm):
             density = warmth_density(self.knowledge, item)
-            return replace(found, warmth=found.warmth * (density / density.max())[:, None])
+            return found._replace(warmth=found.warmth * (density / density.max())[:, None])
         assert isinstance(item, Graded)
         if item.likelihood.drag:
             marks = likely(self.space.chances_by_drag(item.likelihood), item.emission)
-            return replace(found, by_level=found.by_level * marks)
-        return replace(found, by_row=found.by_row * likely(self.space.chances(item.likelihood), item.emission))
+            return found._replace(by_level=found.by_level * marks)
+        return found._replace(by_row=found.by_row * likely(self.space.chances(item.likelihood), item.emission))
 
     def states(self, moments: Sequence[Found], points: Points, numbers: type[np.floating[Any]]) -> Floats:
         """Likelihood of each state with each point of the grid, at several moments, each to a common factor.
@@ -112,7 +111,8 @@ class CornerTable:
             states = self.space.add_up(by_level[:, :, None, :] * worn)
             np.matmul(level[run], states.reshape(*states.shape[:2], -1), out=out[run])
         out /= out.max(axis=2).max(axis=1)[:, None, None]
-        return np.repeat(out.reshape(len(moments), -1, self.space.states), len(points.wear_chance) // wears, axis=1)
+        out = out.reshape(len(moments), -1, self.space.states)
+        return out if wears == len(points.wear_chance) else np.repeat(out, len(points.wear_chance), axis=1)
 
     def rows(self, found: Found, points: Points) -> Floats:
         """Likelihood of every row, times its share among its state's mechanisms, over the axle's grid."""
@@ -180,12 +180,12 @@ class AxleTable:
             return self.tables[item.corner].take(found, item)
         base = self.grid.driveline_nm
         if not self.shared_wheel:
-            return replace(found, drag=drag_density(self.knowledge, item, base, np.zeros(1), np.zeros(1)))
+            return found._replace(drag=drag_density(self.knowledge, item, base, np.zeros(1), np.zeros(1)))
         drag = self.knowledge.drag
         other_nm = np.array(drag.torque_nm)[None, :]
         other_var = (other_nm * np.array(drag.torque_log_sd)[None, :]) ** 2
         joint = drag_density(self.knowledge, item, base[:, None], other_nm, other_var)
-        return replace(found, drag=joint.reshape(len(joint), -1))
+        return found._replace(drag=joint.reshape(len(joint), -1))
 
     def found(self, corner: str) -> Found:
         """Everything that was found at a corner."""
