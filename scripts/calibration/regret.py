@@ -8,26 +8,20 @@ from dataclasses import dataclass
 import numpy as np
 
 from mesotrope.core.answer import Overview, overview
-from mesotrope.core.diagnosis import Suspect
+from mesotrope.core.diagnosis import AxleBeliefs, Suspect
 from mesotrope.core.findings import Inspection
 from mesotrope.core.packages import Worth, compare_packages, completed
 from mesotrope.core.rules import Demand, corner_demands
-from mesotrope.core.space import Floats
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import vehicle_of
 
 Actions = frozenset[tuple[str, str]]
 
 
-class Truth:
+def _knowing(truth: Iterable[Suspect], axle: str) -> AxleBeliefs:
     """A belief that knows: every true fault is there, and nothing else."""
-
-    def __init__(self, truth: Iterable[Suspect]) -> None:
-        self.truth = frozenset(truth)
-
-    def axle_beliefs(self, name: str) -> tuple[list[Suspect], Floats, Floats]:
-        names = sorted(suspect for suspect in self.truth if suspect[0].startswith(name))
-        return names, np.ones((1, len(names))), np.ones(1)
+    names = sorted(suspect for suspect in truth if suspect[0].startswith(axle))
+    return AxleBeliefs(names, np.ones((1, len(names))), np.ones(1))
 
 
 @dataclass(frozen=True)
@@ -62,14 +56,14 @@ def regret_of(number: int, seed: int) -> Regret:
     known = knowledge()
     short = overview(inspection, known)
     total = np.zeros(4)
-    for name in short.posterior.axle_names if short.posterior else ():
+    for name, believed in short.posterior.beliefs().items() if short.posterior else ():
         corners = short.specification.corners_on(name)
         demands = _demands(inspection, short, corners)
         chances = {suspect: 1.0 for suspect in vehicle.truth if suspect[0] in corners}
-        truth = Truth(vehicle.truth)
-        worth = Worth(name, corners, truth, chances, known)  # type: ignore[arg-type]
-        ours = compare_packages(name, short.specification, short.posterior, short.chances, demands, known)
-        best = compare_packages(name, short.specification, truth, chances, demands, known)  # type: ignore[arg-type]
+        truth = _knowing(vehicle.truth, name)
+        worth = Worth(name, corners, truth, chances, known)
+        ours = compare_packages(name, short.specification, believed, short.chances, demands, known)
+        best = compare_packages(name, short.specification, truth, chances, demands, known)
         rules = _demanded(demands)
         renewed = {(c, a) for c in corners for a in ("replace_caliper", "replace_pads", "replace_rotor")}
         chosen = ours.recommended.actions if ours else frozenset()

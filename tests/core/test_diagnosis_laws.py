@@ -12,12 +12,11 @@ from mesotrope.core.answer import answer_document, diagnose, overview
 from mesotrope.core.diagnosis import Posterior
 from mesotrope.core.evidence import collect, measure_all
 from mesotrope.core.findings import parse_inspection
-from mesotrope.core.packages import with_prices
 from mesotrope.core.quantity import convert, parse_quantity
 from mesotrope.core.space import MOST_FAULTS, space_of, worst_of
 from mesotrope.core.specification import complete_specification
 from mesotrope.knowledge import knowledge
-from mesotrope.services.rules import with_limits
+from mesotrope.services.rules import own_knowledge
 from tests.documents import DRAGS, FREE, answer, document, inspect, pads
 
 SIDES = {"front_left": "front_right", "front_right": "front_left", "rear_left": "rear_right", "rear_right": "rear_left"}
@@ -243,7 +242,7 @@ def test_the_same_document_gives_the_same_answer_twice():
 def test_a_workshops_prices_and_limits_share_the_space_and_change_no_chance():
     """What a workshop sets is about money and verdicts: the faults, chances and tables stay the same."""
     inspection = inspect({"rear_left": {"spin": DRAGS, "piston_boot": "torn"}})
-    own = with_limits(with_prices(knowledge(), {"replace_hose": {"parts": 1.0}}), [("drag_unsafe_nm", 12.0)])
+    own = own_knowledge(knowledge(), (("cost.replace_hose.parts", 1.0), ("limit.drag_unsafe_nm", 12.0)))
     first, second = (overview(inspection, known) for known in (knowledge(), own))
     assert first.posterior.space is second.posterior.space
     assert first.chances == second.chances

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from mesotrope.core.diagnosis import Posterior
 from mesotrope.core.evidence import collect, measure_all
 from mesotrope.core.next_test import next_tests, told_bits
+from mesotrope.core.packages import with_prices
 from mesotrope.core.space import space_of
 from mesotrope.core.specification import complete_specification
 from mesotrope.knowledge import knowledge
@@ -36,9 +37,9 @@ def test_no_test_tells_more_than_is_unknown(states, outcomes):
     assert -1e-12 <= bits <= -(p * np.log2(p)).sum() + 1e-9
 
 
-def _all_offered(corners, **vehicle):
+def _all_offered(corners, known=None, **vehicle):
     """Every test that would be offered, not only the best few."""
-    known, inspection = knowledge(), inspect(corners, **vehicle)
+    known, inspection = known or knowledge(), inspect(corners, **vehicle)
     specification = complete_specification(inspection, known.specification)
     measures = measure_all(inspection, specification, known)
     evidence = collect(inspection, specification, measures, known)
@@ -85,3 +86,27 @@ def test_getting_at_the_parts_is_counted_once():
 
     assert minutes({}) == 2 + knowledge().access_minutes["strip"]
     assert minutes({"pad_fit": {"inner": "free", "outer": "free"}}) == 2
+
+
+def _priced(factor):
+    known = knowledge()
+    parts = {cost.id: {"parts": factor * cost.parts} for cost in known.costs}
+    names = ("labour_per_hour", "comeback_trust", "spoiled_pads_and_rotors", "unsafe_at_stake", "bit_of_knowing")
+    return with_prices(known, parts, {name: factor * getattr(known.money, name) for name in names})
+
+
+def test_prices_in_another_currency_change_no_order_and_scale_what_is_saved():
+    """A law of value of information: money is a unit."""
+    found = {"rear_left": {"spin": DRAGS}}
+    ours, theirs = _all_offered(found), _all_offered(found, _priced(7.5))
+    assert [(t.corner, t.finding) for t in theirs[:12]] == [(t.corner, t.finding) for t in ours[:12]]
+    saved, saved_ours = ({(t.corner, t.finding): t.saves for t in tests} for tests in (theirs, ours))
+    assert saved == pytest.approx({place: 7.5 * saves for place, saves in saved_ours.items()}, abs=1e-6)
+
+
+def test_where_the_work_costs_nothing_knowing_saves_nothing():
+    """Free work is done at once, whatever a test would say: nothing is left to save."""
+    free = with_prices(knowledge(), {cost.id: {"parts": 0.0, "minutes": 0.0} for cost in knowledge().costs})
+    dear = _all_offered({"rear_left": {"spin": DRAGS}})
+    assert max(t.saves for t in dear) > 1
+    assert max(t.saves for t in _all_offered({"rear_left": {"spin": DRAGS}}, free)) == pytest.approx(0, abs=1e-9)

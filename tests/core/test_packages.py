@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from mesotrope.core.answer import overview
 from mesotrope.core.costs import comeback_cost, left_cost
+from mesotrope.core.diagnosis import AxleBeliefs
 from mesotrope.core.findings import parse_inspection
 from mesotrope.core.packages import BRINGS, Worth, compare_packages, with_prices
 from mesotrope.core.rules import corner_demands
@@ -38,7 +39,9 @@ def _compared(inspection, axle, known, schools=MappingProxyType({})):
         corner: corner_demands(corner, inspection, short.measures[corner], short.specification, known)
         for corner in short.specification.corners_on(axle)
     }
-    found = compare_packages(axle, short.specification, short.posterior, short.chances, demands, known, schools)
+    found = compare_packages(
+        axle, short.specification, short.posterior.beliefs()[axle], short.chances, demands, known, schools
+    )
     return found, demands, short
 
 
@@ -46,15 +49,10 @@ def four(**here):
     return {corner: here.get(corner, HEALTHY) for corner in ("front_left", "front_right", "rear_left", "rear_right")}
 
 
-class OneFault:
-    """A stand-in belief: one corner that has a restricted hose with the chance given, or nothing."""
-
-    def __init__(self, chance):
-        self.chance = chance
-
-    def axle_beliefs(self, axle):
-        names = [("rear_left", "hose_restricted"), ("rear_left", "no_fault")]
-        return names, np.array([[1.0, 0.0], [0.0, 1.0]]), np.array([self.chance, 1 - self.chance])
+def one_fault(chance):
+    """A belief: one corner that has a restricted hose with the chance given, or nothing."""
+    names = [("rear_left", "hose_restricted"), ("rear_left", "no_fault")]
+    return AxleBeliefs(names, np.array([[1.0, 0.0], [0.0, 1.0]]), np.array([chance, 1 - chance]))
 
 
 def test_expected_cost_is_that_of_the_tree_on_paper():
@@ -65,7 +63,7 @@ def test_expected_cost_is_that_of_the_tree_on_paper():
     Worked out on paper from the figures of costs.toml; basis common practice.
     """
     chances = {("rear_left", "hose_restricted"): 0.8}
-    worth = Worth("rear", ("rear_left", "rear_right"), OneFault(0.8), chances, knowledge())
+    worth = Worth("rear", ("rear_left", "rear_right"), one_fault(0.8), chances, knowledge())
     package = worth.of(frozenset({("rear_left", "replace_hose"), ("", "bleed_system")}))
     labour = (25 + 30 + 14) * 95 / 60
     comeback = 75 * 95 / 60 + 80
@@ -77,7 +75,7 @@ def test_expected_cost_is_that_of_the_tree_on_paper():
 
 def test_leaving_it_costs_what_a_comeback_costs():
     chances = {("rear_left", "hose_restricted"): 0.8}
-    worth = Worth("rear", ("rear_left", "rear_right"), OneFault(0.8), chances, knowledge())
+    worth = Worth("rear", ("rear_left", "rear_right"), one_fault(0.8), chances, knowledge())
     nothing = worth.of(frozenset())
     assert nothing.price == 0
     assert nothing.expected == pytest.approx(0.8 * left_cost("hose_restricted", knowledge()))
@@ -87,9 +85,9 @@ def test_leaving_it_costs_what_a_comeback_costs():
 def test_the_chance_of_cure_is_that_of_an_enumeration_of_all_sets_of_faults():
     """Independent of the arrays: every set of up to three faults of a corner with its chance, cured fault by fault."""
     short = overview(inspect(four(rear_left=TORN)), knowledge())
-    names, members, states = short.posterior.axle_beliefs("rear")
+    names, members, states = short.posterior.beliefs()["rear"]
     actions = frozenset({("rear_left", "replace_caliper"), ("", "bleed_system")})
-    worth = Worth("rear", ("rear_left", "rear_right"), short.posterior, short.chances, knowledge())
+    worth = Worth("rear", ("rear_left", "rear_right"), short.posterior.beliefs()["rear"], short.chances, knowledge())
     total = 0.0
     for row, chance in zip(members, states, strict=True):
         cured = 1.0

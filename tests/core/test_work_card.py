@@ -59,7 +59,7 @@ def test_the_order_is_safe_on_every_simulated_vehicle(seed):
     inspection = parse_inspection(json.dumps(inspect_vehicle(random, simulate_vehicle(random))))
     known = knowledge()
     answer = diagnose(inspection, known)
-    plan = plan_of(answer.decision.actions, compare_all(inspection, known, known))
+    plan = plan_of(answer.decision.actions, compare_all(answer, inspection, known))
     numbers = job_numbers(inspection, answer.specification, answer.measures, known)
     made = work_card(plan, inspection, answer.specification, numbers, DEFAULTS, known)
     if not made.steps:

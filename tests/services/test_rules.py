@@ -6,7 +6,7 @@ import pytest
 
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.knowledge import knowledge
-from mesotrope.services.rules import changes_of, priced, read_rule, rules_of, schools_of, set_rules
+from mesotrope.services.rules import changes_of, figures_of, own_knowledge, read_rule, rules_of, schools_of, set_rules
 
 CALIPER = "cost.replace_caliper.parts"
 
@@ -21,7 +21,7 @@ def test_a_lead_sets_a_price_and_it_holds_with_who_and_when(database, someone, c
     assert set_(database, lead, clock, cost__replace_caliper__parts="118,50", school__nuts="once") == 2
     rule = rules_of(database, by=lead)[CALIPER]
     assert (rule.value, rule.by) == (118.5, lead.name)
-    own = priced(knowledge(), rules_of(database, by=lead))
+    own = own_knowledge(knowledge(), figures_of(database, by=lead))
     assert own.cost["replace_caliper"].parts == 118.5
     assert knowledge().cost["replace_caliper"].parts == 135
     assert schools_of(knowledge(), rules_of(database, by=lead))["nuts"] == "once"
@@ -32,7 +32,7 @@ def test_only_what_differs_is_a_change_and_an_empty_text_goes_back(database, som
     set_(database, lead, clock, cost__replace_caliper__parts="118.5")
     assert set_(database, lead, clock, cost__replace_caliper__parts="118.5", cost__replace_hose__parts="") == 0
     assert set_(database, lead, clock, cost__replace_caliper__parts="") == 1
-    assert priced(knowledge(), rules_of(database, by=lead)).cost["replace_caliper"].parts == 135
+    assert own_knowledge(knowledge(), figures_of(database, by=lead)).cost["replace_caliper"].parts == 135
     assert [(change.key, change.value) for change in changes_of(database, by=lead)] == [
         (CALIPER, 118.5),
         (CALIPER, None),
@@ -84,7 +84,7 @@ def test_rules_stay_in_their_workshop(database, someone, clock):
     assert ours.workshop_id != theirs.workshop_id
     set_(database, ours, clock, money__labour_per_hour="140")
     assert "money.labour_per_hour" not in rules_of(database, by=theirs)
-    assert priced(knowledge(), rules_of(database, by=theirs)).money.labour_per_hour == 95
+    assert own_knowledge(knowledge(), figures_of(database, by=theirs)).money.labour_per_hour == 95
 
 
 def test_every_default_of_a_school_is_one_of_its_choices():

@@ -8,7 +8,7 @@ from statistics import NormalDist
 from typing import Any
 
 from mesotrope.core.decision import Decision, decide
-from mesotrope.core.diagnosis import Posterior, Step, Suspect, decibans, speaks_to
+from mesotrope.core.diagnosis import AxleBeliefs, Posterior, Step, Suspect, decibans, speaks_to
 from mesotrope.core.evidence import (
     PADS,
     CornerMeasures,
@@ -104,6 +104,7 @@ class Answer:
     suspects: tuple[SuspectAnswer, ...]
     cleared: tuple[Cleared, ...]
     chances: Mapping[Suspect, float]
+    beliefs: Mapping[str, AxleBeliefs]
     measures: Mapping[str, CornerMeasures]
     tests: tuple[NextTest, ...]
     story: tuple[Step, ...]
@@ -181,6 +182,7 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
         suspects=suspects,
         cleared=cleared,
         chances=short.chances,
+        beliefs=posterior.beliefs() if posterior and short.chances else {},
         measures=measures,
         tests=tuple(tests),
         story=tuple(steps),

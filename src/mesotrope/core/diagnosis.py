@@ -16,6 +16,7 @@ import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -28,6 +29,17 @@ from mesotrope.core.specification import Specification
 
 #: A suspect: (corner, or "" for the whole system; fault id).
 Suspect = tuple[str, str]
+
+
+class AxleBeliefs(NamedTuple):
+    """What is believed of an axle: the suspects of its corners, which of them each axle state has, and its chance.
+
+    Shapes (axle states, suspects), (axle states,); each corner's last suspect is that it has no fault.
+    """
+
+    suspects: Sequence[Suspect]
+    members: Floats
+    chances: Floats
 
 
 class Posterior:
@@ -158,17 +170,12 @@ class Posterior:
             return 1.0
         return float(believed @ by_row / by_row.max())
 
-    @property
-    def axle_names(self) -> tuple[str, ...]:
-        """The axles that are diagnosed."""
-        return tuple(self._axles)
-
-    def axle_beliefs(self, name: str) -> tuple[list[Suspect], Floats, Floats]:
-        """The suspects of an axle's corners, which of them each axle state has, and the chance of each state.
-
-        Shapes (axle states, suspects), (axle states,); each corner's last suspect is that it has no fault.
-        """
-        return self._axle_names(self._axles[name]), self.space.axle_members(name), self._axle_states(name)
+    def beliefs(self) -> dict[str, AxleBeliefs]:
+        """What is believed of every axle that is diagnosed."""
+        return {
+            name: AxleBeliefs(self._axle_names(axle), self.space.axle_members(name), self._axle_states(name))
+            for name, axle in self._axles.items()
+        }
 
     # -- what each finding says -------------------------------------------------------------------------------
 

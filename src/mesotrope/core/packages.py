@@ -14,10 +14,10 @@ from types import MappingProxyType
 
 import numpy as np
 
-from mesotrope.core.answer import overview
+from mesotrope.core.answer import Answer
 from mesotrope.core.costs import comeback_cost, left_cost
 from mesotrope.core.decision import PlannedAction
-from mesotrope.core.diagnosis import Posterior, Suspect
+from mesotrope.core.diagnosis import AxleBeliefs, Suspect
 from mesotrope.core.evidence import partner_of
 from mesotrope.core.findings import Inspection
 from mesotrope.core.model import NO_FAULT, Knowledge
@@ -118,7 +118,7 @@ class Comparison:
 def compare_packages(
     axle_name: str,
     specification: Specification,
-    posterior: Posterior,
+    beliefs: AxleBeliefs,
     chances: Mapping[Suspect, float],
     demands: Mapping[str, Sequence[Demand]],
     knowledge: Knowledge,
@@ -140,7 +140,7 @@ def compare_packages(
         for corner in corners
     ]
     seen: set[frozenset[tuple[str, str]]] = set()
-    worth = Worth(axle_name, corners, posterior, chances, knowledge)
+    worth = Worth(axle_name, corners, beliefs, chances, knowledge)
     singles = [
         sorted(choices, key=lambda one: worth.of(one).expected)[:MOST_OF_A_CORNER] if len(choices) > 1 else choices
         for choices in options
@@ -154,29 +154,20 @@ def compare_packages(
 
 
 def compare_all(
-    inspection: Inspection,
-    knowledge: Knowledge,
-    prices: Knowledge,
-    schools: Mapping[str, str] = MappingProxyType({}),
+    answer: Answer, inspection: Inspection, knowledge: Knowledge, schools: Mapping[str, str] = MappingProxyType({})
 ) -> list[Comparison]:
-    """Weigh the packages of every axle that needs any. Raises `InvalidDocument` for figures that cannot be.
+    """Weigh the packages of every axle that needs any.
 
-    prices : the knowledge with the workshop's own minutes, prices and labour rate; schools : its choices.
+    answer : to this inspection; knowledge : with the workshop's own minutes, prices and labour rate; schools : its
+    choices.
     """
-    short = overview(inspection, knowledge)
-    if short.posterior is None or not short.chances:
-        return []
     out = []
-    for name in short.specification.axles:
+    for name, beliefs in answer.beliefs.items():
         demands = {
-            corner: corner_demands(corner, inspection, short.measures[corner], short.specification, knowledge)
-            for corner in short.specification.corners_on(name)
+            corner: corner_demands(corner, inspection, answer.measures[corner], answer.specification, knowledge)
+            for corner in answer.specification.corners_on(name)
         }
-        if name in short.posterior.axle_names:
-            weighed = compare_packages(
-                name, short.specification, short.posterior, short.chances, demands, prices, schools
-            )
-            out.append(weighed)
+        out.append(compare_packages(name, answer.specification, beliefs, answer.chances, demands, knowledge, schools))
     return [comparison for comparison in out if comparison]
 
 
@@ -292,7 +283,7 @@ class Worth:
         self,
         axle: str,
         corners: Sequence[str],
-        posterior: Posterior,
+        beliefs: AxleBeliefs,
         chances: Mapping[Suspect, float],
         knowledge: Knowledge,
     ) -> None:
@@ -302,7 +293,7 @@ class Worth:
         self.chances = {
             suspect: p for suspect, p in chances.items() if suspect[0] in corners and suspect[1] in knowledge.remedy
         }
-        self.names, self.members, self.states = posterior.axle_beliefs(axle)
+        self.names, self.members, self.states = beliefs
 
     def of(self, actions: frozenset[tuple[str, str]]) -> Package:
         """Cost one package."""

@@ -15,7 +15,7 @@ from mesotrope.core.sign_off import Signature, SignOff, plan_key, sign_off
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.jobs import OpenJob
 from mesotrope.services.records import Record, Standing, keep_record, needed, records_of, standing
-from mesotrope.services.rules import Rule, approval_of, priced, rules_of, schools_of
+from mesotrope.services.rules import Rule, approval_of, rules_of, schools_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 
@@ -31,7 +31,6 @@ class Plan:
     sign_off: SignOff
     records: Standing
     rules: dict[str, Rule]
-    prices: Knowledge
 
     @property
     def overruled(self) -> dict[str, Record]:
@@ -45,18 +44,17 @@ class Plan:
 
 
 def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Answer, *, by: Who) -> Plan:
-    """Put together what is planned for a job, at the workshop's prices and as its people chose."""
+    """Put together what is planned for a job, as its people chose; `knowledge` with the workshop's own prices."""
     rules = rules_of(database, by=by)
-    prices = priced(knowledge, rules)
     records = standing(records_of(database, job.id, by=by))
-    comparisons = tuple(compare_all(job.inspection, knowledge, prices, schools_of(knowledge, rules)))
+    comparisons = tuple(compare_all(answer, job.inspection, knowledge, schools_of(knowledge, rules)))
     chosen = _chosen(comparisons, records)
     actions = tuple(plan_of(answer.decision.actions, comparisons, chosen))
     overruled = {subject: record.value for (kind, subject), record in records.items() if kind == "overruled"}
     key = plan_key(answer.decision.verdict, actions, overruled)
     signed, approved = (_signature(records.get((kind, ""))) for kind in ("signed", "approved"))
     stands = sign_off(key, signed, approved, bool(chosen or overruled), approval_of(rules))
-    return Plan(comparisons, chosen, actions, key, stands, records, rules, prices)
+    return Plan(comparisons, chosen, actions, key, stands, records, rules)
 
 
 def _chosen(comparisons: Sequence[Comparison], records: Standing) -> dict[str, frozenset[tuple[str, str]]]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -126,23 +126,36 @@ def _limit(text: str, name: str, knowledge: Knowledge) -> float | None:
     return value
 
 
-def limits_of(database: Database, *, by: Who) -> tuple[tuple[str, float], ...]:
-    """The limits that a workshop has set in place of the product's."""
+#: Figures that a workshop has set in place of the product's, by the key of their rule.
+Figures = tuple[tuple[str, Any], ...]
+
+
+def figures_of(database: Database, *, by: Who) -> Figures:
+    """The limits, prices and minutes that hold in the signed-in person's workshop in place of the product's."""
+    set_here = select(WorkshopRule.key, WorkshopRule.value).order_by(WorkshopRule.id)
     with database.of_workshop(by.workshop_id) as session:
-        rows = session.execute(
-            select(WorkshopRule.key, WorkshopRule.value)
-            .where(WorkshopRule.key.startswith("limit."))
-            .order_by(WorkshopRule.id)
-        )
-        latest = {key.removeprefix("limit."): value for key, value in rows}
-    return tuple(sorted((name, value) for name, value in latest.items() if value is not None))
+        latest = {
+            key: value for key, value in session.execute(set_here) if key.startswith(("limit.", "cost.", "money."))
+        }
+    return tuple(sorted((key, value) for key, value in latest.items() if value is not None))
 
 
-def with_limits(knowledge: Knowledge, limits: Iterable[tuple[str, float]]) -> Knowledge:
-    """The knowledge with a workshop's own limits in place of the product's."""
-    own = dict(limits)
-    rows = tuple(row.model_copy(update={"value": own[row.id]}) if row.id in own else row for row in knowledge.limits)
-    return knowledge.model_copy(update={"limits": rows})
+def own_knowledge(knowledge: Knowledge, figures: Figures) -> Knowledge:
+    """The knowledge with a workshop's own limits, prices and minutes in place of the product's."""
+    limits: dict[str, float] = {}
+    prices: dict[str, dict[str, float]] = {}
+    money: dict[str, Any] = {}
+    for key, value in figures:
+        kind, _, rest = key.partition(".")
+        if kind == "limit":
+            limits[rest] = value
+        elif kind == "money":
+            money[rest] = value
+        else:
+            action, _, what = rest.partition(".")
+            prices.setdefault(action, {})[what] = value
+    own = [row.model_copy(update={"value": limits[row.id]}) if row.id in limits else row for row in knowledge.limits]
+    return with_prices(knowledge.model_copy(update={"limits": tuple(own)}), prices, money)
 
 
 def _number(text: str, name: str, most: float) -> float | None:
@@ -160,22 +173,6 @@ def approval_of(rules: Mapping[str, Rule]) -> dict[str, str]:
         name: rule.value if (rule := rules.get(f"approval.{name}")) and rule.value else start
         for name, (_, _, start) in APPROVAL_RULES.items()
     }
-
-
-def priced(knowledge: Knowledge, rules: Mapping[str, Rule]) -> Knowledge:
-    """The knowledge with a workshop's own prices and minutes."""
-    prices: dict[str, dict[str, float]] = {}
-    money: dict[str, Any] = {}
-    for key, rule in rules.items():
-        kind, _, rest = key.partition(".")
-        if rule.value is None:
-            continue
-        if kind == "money":
-            money[rest] = rule.value
-        elif kind == "cost":
-            action, _, what = rest.partition(".")
-            prices.setdefault(action, {})[what] = rule.value
-    return with_prices(knowledge, prices, money)
 
 
 def schools_of(knowledge: Knowledge, rules: Mapping[str, Rule]) -> dict[str, str]:

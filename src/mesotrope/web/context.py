@@ -16,7 +16,7 @@ from mesotrope.core.answer import Answer, diagnose
 from mesotrope.core.findings import Inspection, parse_inspection
 from mesotrope.core.model import Knowledge
 from mesotrope.errors import Forged
-from mesotrope.services.rules import limits_of, with_limits
+from mesotrope.services.rules import Figures, figures_of, own_knowledge
 from mesotrope.services.signing_in import Passwords, Who, who_is
 from mesotrope.settings import Settings
 from mesotrope.store.session import Database
@@ -24,12 +24,9 @@ from mesotrope.store.session import Database
 COOKIE = "mesotrope_session"
 
 
-Limits = tuple[tuple[str, float], ...]
-
-
 @dataclass(frozen=True)
 class Shop:
-    """The composition of one application; `knowledge` and `answer` with the limits of whose request it is."""
+    """The composition of one application; `knowledge` and `answer` with the figures of whose request it is."""
 
     database: Database
     knowledge: Knowledge
@@ -37,37 +34,37 @@ class Shop:
     passwords: Passwords
     now: Callable[[], datetime.datetime]
     remember: Remembered
-    limits: Limits = ()
+    figures: Figures = ()
 
     def answer(self, inspection: Inspection) -> Answer:
         """Diagnose an inspection, or remember its answer."""
-        return self.remember.answer(inspection, self.limits)
+        return self.remember.answer(inspection, self.figures)
 
 
 class Remembered:
     """`diagnose`, remembering its latest answers: the same document has the same answer, whoever asks."""
 
     def __init__(self, knowledge: Knowledge, most: int = 256) -> None:
-        @lru_cache(maxsize=8)
-        def known(limits: Limits) -> Knowledge:
-            return with_limits(knowledge, limits) if limits else knowledge
+        @lru_cache(maxsize=64)
+        def known(figures: Figures) -> Knowledge:
+            return own_knowledge(knowledge, figures) if figures else knowledge
 
         @lru_cache(maxsize=most)
-        def answer(document: str, limits: Limits) -> Answer:
-            return diagnose(parse_inspection(document), known(limits))
+        def answer(document: str, figures: Figures) -> Answer:
+            return diagnose(parse_inspection(document), known(figures))
 
         self.known = known
         self._answer = answer
 
-    def answer(self, inspection: Inspection, limits: Limits) -> Answer:
-        return self._answer(inspection.model_dump_json(exclude_none=True), limits)
+    def answer(self, inspection: Inspection, figures: Figures) -> Answer:
+        return self._answer(inspection.model_dump_json(exclude_none=True), figures)
 
 
 def _door(request: Request) -> Shop:
     return request.app.state.shop
 
 
-#: The shop before it is known who asks: with the product's own limits.
+#: The shop before it is known who asks: with the product's own figures.
 AtTheDoor = Annotated[Shop, Depends(_door)]
 
 
@@ -79,9 +76,9 @@ SignedIn = Annotated[Who, Depends(_signed_in)]
 
 
 def own_shop(shop: Shop, who: Who) -> Shop:
-    """The shop with the limits of a person's workshop."""
-    limits = limits_of(shop.database, by=who)
-    return replace(shop, knowledge=shop.remember.known(limits), limits=limits) if limits else shop
+    """The shop with the limits, prices and minutes of a person's workshop."""
+    figures = figures_of(shop.database, by=who)
+    return replace(shop, knowledge=shop.remember.known(figures), figures=figures) if figures else shop
 
 
 def _in_shop(shop: AtTheDoor, who: SignedIn) -> Shop:

@@ -208,15 +208,15 @@ def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
     test that is worth its minutes, and who answers for it."""
     answer = shop.answer(page.job.inspection)
     plan = plan_for(shop.database, shop.knowledge, page.job, answer, by=who)
-    test = worth_one_more(answer.tests, plan.prices)
+    test = worth_one_more(answer.tests, shop.knowledge)
     return {
         "job": page.job,
         "current": "verdict",
         "plan": plan,
         "actions": action_rows(plan.actions, shop.knowledge, who.units),
-        "packages": axle_packages(plan.comparisons, plan.prices, plan.chosen),
+        "packages": axle_packages(plan.comparisons, shop.knowledge, plan.chosen),
         "chosen_by": {axle: plan.records["package", axle] for axle in plan.chosen},
         "before_and_after": before_and_after(page.job.inspection, answer, plan, shop.knowledge, who.units),
         "one_more": test and (next_row(test[0], page.job.id, shop.knowledge, who.units), money(test[1])),
-        "currency": plan.prices.money.currency,
+        "currency": shop.knowledge.money.currency,
     }

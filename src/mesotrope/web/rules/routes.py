@@ -10,7 +10,6 @@ from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.model import Knowledge
 from mesotrope.core.sign_off import APPROVAL_RULES
-from mesotrope.knowledge import knowledge
 from mesotrope.knowledge.provenance import named
 from mesotrope.services.rules import (
     MONEY,
@@ -21,7 +20,7 @@ from mesotrope.services.rules import (
     schools_of,
     set_rules,
 )
-from mesotrope.web.context import Changing, InShop, SignedIn
+from mesotrope.web.context import AtTheDoor, Changing, SignedIn
 from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/rules")
@@ -47,7 +46,7 @@ def _said(value: Any) -> str:
 
 
 @router.get("")
-def rules_page(request: Request, shop: InShop, who: SignedIn, kept: int | None = None) -> Response:
+def rules_page(request: Request, shop: AtTheDoor, who: SignedIn, kept: int | None = None) -> Response:
     known, rules = shop.knowledge, rules_of(shop.database, by=who)
     money = [("money.currency", "currency", _figure("money.currency", known.money.currency, rules))]
     money += [
@@ -64,9 +63,7 @@ def rules_page(request: Request, shop: InShop, who: SignedIn, kept: int | None =
     ]  # fmt: skip
     chosen = schools_of(known, rules)
     schools = [(school, chosen[school.id], rules.get(f"school.{school.id}")) for school in known.schools]
-    limits = [
-        (limit, *named(limit.id), _figure(f"limit.{limit.id}", limit.value, rules)) for limit in knowledge().limits
-    ]
+    limits = [(limit, *named(limit.id), _figure(f"limit.{limit.id}", limit.value, rules)) for limit in known.limits]
     approved = approval_of(rules)
     approval = [
         (f"approval.{name}", question, options, approved[name], rules.get(f"approval.{name}"))
@@ -98,8 +95,8 @@ def _change(rule: Rule, known: Knowledge) -> tuple[str, str, str, str]:
 
 
 @router.post("")
-async def keep_rules(request: Request, shop: InShop, who: Changing) -> Response:
+async def keep_rules(request: Request, shop: AtTheDoor, who: Changing) -> Response:
     form = await request.form()
     written = {key: str(value) for key, value in form.items() if "." in key and len(str(value)) <= 200}
-    kept = set_rules(shop.database, knowledge(), written, by=who, now=shop.now())
+    kept = set_rules(shop.database, shop.knowledge, written, by=who, now=shop.now())
     return RedirectResponse(f"/rules?kept={kept}", status_code=303)
