@@ -217,7 +217,7 @@ class AxleTable:
         return left, right[0] if right else np.ones((*left.shape[:2], 1), numbers)
 
     def points_that_matter(self, message: Floats) -> Points:
-        """The fewest drags and wears that carry all but a thousandth of a message, given all that was found."""
+        """The fewest drags and wears that carry all but `LEFT_OUT` of a message, given all that was found."""
         left, right = self._in_the_end
         carried = message * self.states
         most = np.flatnonzero(carried > 1e-7 * carried.sum())

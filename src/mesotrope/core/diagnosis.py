@@ -184,8 +184,8 @@ class Posterior:
 
         A suspect's weights add up exactly: from its log-odds with everything found elsewhere on the vehicle to
         its posterior log-odds. The weight of one finding is then the step it made. What the axle's sides share (normal
-        wear, driveline) is taken as what it turned out to be: grid points that in the end carry a thousandth of the
-        chance together are left out, and the last step ends at the exact posterior.
+        wear, driveline) is taken as what it turned out to be: drags and wears that in the end hardly carry any
+        chance (`axle_table.LEFT_OUT`) are left out, and the last step ends at the exact posterior.
         """
         return self._system_story() + [step for name in self._axles for step in self._axle_story(name)]
 
