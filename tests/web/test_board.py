@@ -15,7 +15,9 @@ def test_the_board_lays_out_suspects_against_findings(signed_in):  # noqa: F811
     assert 'aria-current="true">front left' in page
     assert "one slide pin seized" in page
     assert "board-for" in page
-    assert "<summary>Slide pin</summary>" in page
+    assert 'popovertarget="said-1">' in page
+    assert ">Slide pin</button>" in page
+    assert "front left upper slide pin: seized</span>" in page
 
 
 def test_a_corner_with_nothing_found_says_so(signed_in):  # noqa: F811

@@ -123,7 +123,8 @@ def _steps(
     if BEDDED & set(places):
         how = knowledge.school["bedding"].chosen(schools["bedding"]).words
         out.append(Step("bed", "drive", f"bed the linings in: {how}"))
-    out.append(Step("temperatures", "drive", "after the drive, the hubs of an axle within some 20 °C of each other"))
+    alike = f"after the drive, the hubs of an axle within {knowledge.limit['temperature_look_k']:g} K of each other"
+    out.append(Step("temperatures", "drive", alike))
     if schools["nuts"] == "again_after_50":
         out.append(Step("nuts_again", "drive", "wheel nuts again after 50 km", note="paint and rust settle"))
     order = list(knowledge.phases)

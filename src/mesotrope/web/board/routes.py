@@ -60,7 +60,7 @@ class BoardPage:
 
 def _cell(decibans: float) -> Cell:
     if abs(decibans) < 0.5:
-        return Cell("", "board-none")
+        return Cell("", "")
     side = "for" if decibans > 0 else "against"
     weight = "heavy" if abs(decibans) >= HEAVY else "some" if abs(decibans) >= SOME else "light"
     return Cell(f"{decibans:+.0f}".replace("-", "−"), f"board-{side} board-{weight}")
