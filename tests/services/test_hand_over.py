@@ -21,12 +21,14 @@ from mesotrope.services.outcomes import (
 from mesotrope.services.owner_links import LINK_DAYS, links_of, make_link, open_link, withdraw_links
 from mesotrope.services.plans import approve_verdict, choose_package, overrule_verdict, plan_for, sign_verdict
 from mesotrope.services.proving import (
+    KnownTorque,
     inspection_after,
     keep_after,
     keep_stop_gap,
     keep_torque,
     release,
     tick_step,
+    torques_before,
 )
 from mesotrope.services.records import keep_record, records_of, standing
 
@@ -38,9 +40,9 @@ TORN = [("rear_left", "piston_boot", "torn"), ("rear_left", "spin.turns", "1"), 
 def job_of(database, clock):
     """Return a maker of jobs with a torn piston boot at the rear left."""
 
-    def make(who, found=TORN):
+    def make(who, found=TORN, registration=""):
         job = take_in(
-            database, knowledge(), label="Red van", kind="car", registration="", odometer_km=None, usage="",
+            database, knowledge(), label="Red van", kind="car", registration=registration, odometer_km=None, usage="",
             complaint="", by=who, now=clock(),
         )  # fmt: skip
         for corner, path, value in found:
@@ -154,6 +156,23 @@ def test_a_torque_needs_its_source_and_is_kept_in_newton_metres(database, someon
     }  # fmt: skip
     keep()
     assert kept(database, who, job) == {}
+
+
+def test_a_torque_is_remembered_for_the_vehicles_next_visit_and_for_nobody_else(database, someone, clock, job_of):
+    who, stranger = someone(), someone()
+    first, other_vehicle = job_of(who, registration="0-AAA-7"), job_of(who, registration="0-AAA-8")
+    for asked, source in (("28", "an old sheet"), ("30", "service information, page 4")):
+        keep_torque(database, first, "bolts", ["bolts"], asked, source, "", by=who, now=clock())
+    keep_torque(database, first, "nuts", ["nuts"], "", "", "110", by=who, now=clock())  # read, but nowhere asked for
+    keep_torque(database, other_vehicle, "bolts", ["bolts"], "99", "another", "", by=who, now=clock())
+    again = job_of(who, registration="0-AAA-7")
+    known = torques_before(database, again, by=who)
+    assert known == {"bolts": KnownTorque(30.0, "service information, page 4", clock().date())}
+    assert torques_before(database, first, by=who) == {}
+    with pytest.raises(NotFound):
+        torques_before(database, again, by=stranger)
+    keep_torque(database, first, "bolts", ["bolts"], "", "", "", by=who, now=clock())  # taken back
+    assert torques_before(database, again, by=who) == {}
 
 
 def test_what_is_measured_after_is_an_inspection_of_its_own(database, someone, clock, job_of):

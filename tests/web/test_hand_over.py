@@ -23,9 +23,9 @@ PAGES = ("card", "prove", "owner", "outcome", "card.pdf", "owner.pdf", "owner/co
 def job_of(database, clock):
     """Return a maker of jobs: a torn boot and thin, uneven pads at the rear left."""
 
-    def make(who):
+    def make(who, registration=""):
         job = take_in(
-            database, knowledge(), label="Red van", kind="car", registration="", odometer_km=None, usage="",
+            database, knowledge(), label="Red van", kind="car", registration=registration, odometer_km=None, usage="",
             complaint="smells hot", by=who, now=clock(),
         )  # fmt: skip
         for corner, path, value in [
@@ -122,6 +122,23 @@ def test_no_torque_is_ever_given_by_the_product(client_of, someone, job_of):
     rows = page[page.index('id="torque"') :]
     assert "unknown" in rows
     assert not re.search(r"\d+ N·m", rows)
+
+
+def test_a_torque_known_from_before_is_offered_with_its_source_to_be_checked(client_of, someone, job_of):
+    who = someone()
+    client, first = client_of(who), job_of(who, registration="0-AAA-9")
+    client.post(f"/jobs/{first}/card/torque", data={
+        "fastener": "rear_left/caliper bolts", "asked": "30", "source": "service information, page 4", "read": "31",
+    })  # fmt: skip
+    for job, when in ((first, "As on the other side"), (job_of(who, registration="0-AAA-9"), "As at the visit of 20")):
+        page = client.get(f"/jobs/{job}/card").text
+        row = page[page.index('value="rear_right/caliper bolts"') :]
+        row = row[: row.index("</form>")]
+        assert 'name="asked" value="30"' in row
+        assert 'value="service information, page 4"' in row
+        assert when.lower() in row.lower()
+        assert "see that it still holds" in row
+        assert 'name="read" value=""' in row
 
 
 def test_the_owners_link_shows_the_sheet_and_nothing_else(client_of, someone, job_of, app, clock):

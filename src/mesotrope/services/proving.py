@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import select
 
 from mesotrope.core.findings import Inspection
 from mesotrope.core.hand_back import RELEASES, Check
@@ -11,10 +14,11 @@ from mesotrope.core.model import Knowledge
 from mesotrope.core.quantity import parse_quantity
 from mesotrope.core.vocabulary import read_entry
 from mesotrope.errors import InvalidInput, NotAllowed
-from mesotrope.services.findings import SYSTEM, Place, build_inspection, model_of
+from mesotrope.services.findings import SYSTEM, Place, build_inspection, job_of, model_of
 from mesotrope.services.records import Standing, keep_record, needed
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
+from mesotrope.store.tables import Job, JobRecord
 
 #: What is asked for again at every corner of an axle that was worked on, and of the whole vehicle.
 CORNER_AFTER = ("spin.turns", "spin.seconds", "hub_temperature_c", "leak")
@@ -79,6 +83,33 @@ def keep_torque(
         raise InvalidInput("where the maker's torque came from", source, "at most 120 characters are allowed")
     value = {**torques, "source": source.strip()}
     keep_record(database, job_id, "torque", fastener, value if any(value.values()) else None, by=by, now=now)
+
+
+@dataclass(frozen=True)
+class KnownTorque:
+    """A maker's torque that somebody wrote down before, with where it came from and the day."""
+
+    asked_nm: float
+    source: str
+    on: datetime.date
+
+
+def torques_before(database: Database, job_id: int, *, by: Who) -> dict[str, KnownTorque]:
+    """The makers' torques kept at earlier visits of a job's vehicle, the latest of each fastener. Raises `NotFound`."""
+    with database.of_workshop(by.workshop_id) as session:
+        job = job_of(session, job_id)
+        rows = session.execute(
+            select(JobRecord.job_id, JobRecord.subject, JobRecord.value, JobRecord.made_at)
+            .join(Job, Job.id == JobRecord.job_id)
+            .where(Job.vehicle_id == job.vehicle_id, Job.id < job.id, JobRecord.kind == "torque")
+            .order_by(JobRecord.job_id, JobRecord.id)
+        )
+        latest = {(visit, fastener): (value, at) for visit, fastener, value, at in rows}
+    return {
+        fastener: KnownTorque(value["asked"], value["source"], at.date())
+        for (_, fastener), (value, at) in latest.items()
+        if value and value["asked"] is not None
+    }
 
 
 def _torque(text: str, name: str, by: Who) -> float | None:

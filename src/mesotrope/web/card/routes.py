@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import segno
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.interchange.paper import to_pdf
-from mesotrope.services.proving import keep_torque, tick_step
+from mesotrope.services.proving import keep_torque, tick_step, torques_before
+from mesotrope.services.signing_in import Who
 from mesotrope.web.card.views import card_view
-from mesotrope.web.context import Changing, InShop, SignedIn
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn
 from mesotrope.web.planning import planned_job
 from mesotrope.web.rendering import as_html, render
 
@@ -20,14 +21,24 @@ router = APIRouter(prefix="/jobs/{job_id}")
 Short = Annotated[str, Form(max_length=200)]
 
 
+def _shown(shop: Shop, who: Who, job_id: int) -> dict[str, Any]:
+    """What the card shows, on the screen and on paper."""
+    here = planned_job(shop, who, job_id)
+    before = torques_before(shop.database, job_id, by=who)
+    return {
+        "who": who,
+        "here": here,
+        "card": here.card,
+        "view": card_view(here, before, shop.knowledge, who.units),
+        "unsafe": here.answer.decision.unsafe,
+        "cautions": here.answer.decision.cautions,
+        "unsettled": bool(here.answer.next_tests),
+    }
+
+
 @router.get("/card")
 def card_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
-    here = planned_job(shop, who, job_id)
-    return render(
-        "card/page.html", request, who=who, here=here, card=here.card, view=card_view(here, shop.knowledge, who.units),
-        unsafe=here.answer.decision.unsafe, cautions=here.answer.decision.cautions,
-        unsettled=bool(here.answer.next_tests), current="card",
-    )  # fmt: skip
+    return render("card/page.html", request, **_shown(shop, who, job_id), current="card")
 
 
 @router.get("/card.pdf")
@@ -38,14 +49,8 @@ def card_on_paper(
     who: SignedIn,
     paper: Annotated[Literal["a4", "letter"], Query()] = "a4",
 ) -> Response:
-    here = planned_job(shop, who, job_id)
-    address = str(request.url_for("card_page", job_id=job_id))
-    html = as_html(
-        "card/paper.html", who=who, here=here, card=here.card, view=card_view(here, shop.knowledge, who.units),
-        unsafe=here.answer.decision.unsafe, cautions=here.answer.decision.cautions,
-        unsettled=bool(here.answer.next_tests), qr=segno.make(address, error="m").svg_data_uri(scale=3, border=1),
-        printed=shop.now(),
-    )  # fmt: skip
+    code = segno.make(str(request.url_for("card_page", job_id=job_id)), error="m").svg_data_uri(scale=3, border=1)
+    html = as_html("card/paper.html", **_shown(shop, who, job_id), qr=code, printed=shop.now())
     return as_pdf(to_pdf(html, paper), f"work-card-{job_id}")
 
 

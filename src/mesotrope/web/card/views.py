@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
+from mesotrope.core.evidence import partner_of
 from mesotrope.core.heat import BeddingPlan
 from mesotrope.core.model import Knowledge
 from mesotrope.core.units import Units, convert
+from mesotrope.core.work_card import Fastener
+from mesotrope.services.proving import KnownTorque
 from mesotrope.services.records import Record
 from mesotrope.web.planning import Planned, places_in_words
 
@@ -36,6 +40,7 @@ class TorqueRow:
     source: str
     read: str
     kept: str
+    remembered: str
 
 
 @dataclass(frozen=True)
@@ -49,7 +54,8 @@ class CardView:
     torque_unit: str
 
 
-def card_view(here: Planned, knowledge: Knowledge, units: Units) -> CardView:
+def card_view(here: Planned, before: Mapping[str, KnownTorque], knowledge: Knowledge, units: Units) -> CardView:
+    """What the card shows; before: the makers' torques kept at earlier visits of the vehicle, by fastener."""
     card, records = here.card, here.plan.records
     phases = []
     for phase, words in knowledge.phases.items():
@@ -63,7 +69,7 @@ def card_view(here: Planned, knowledge: Knowledge, units: Units) -> CardView:
         if rows:
             phases.append(Phase(words, rows))
     torques = tuple(
-        _torque_row(fastener.id, fastener.words, fastener.where, records.get(("torque", fastener.id)), units)
+        _torque_row(fastener, records.get(("torque", fastener.id)), _remembered(fastener, here, before), units)
         for fastener in card.fasteners
     )
     done = sum(bool(row.done) for phase in phases for row in phase.steps)
@@ -82,10 +88,31 @@ def _by(record: Record | None) -> str:
     return f"{record.by}, {record.at.strftime('%Y-%m-%d %H:%M')}" if record else ""
 
 
-def _torque_row(key: str, words: str, where: str, record: Record | None, units: Units) -> TorqueRow:
+def _remembered(fastener: Fastener, here: Planned, before: Mapping[str, KnownTorque]) -> tuple[KnownTorque, str] | None:
+    """A torque that was written down already: for the same fastener on the other side now, or at an earlier visit."""
+    corner, _, words = fastener.id.partition("/")
+    other = f"{partner_of(corner)}/{words}"
+    record = here.plan.records.get(("torque", other))
+    if record and record.value["asked"] is not None:
+        return KnownTorque(record.value["asked"], record.value["source"], record.at.date()), "as on the other side"
+    known = before.get(fastener.id) or before.get(other)
+    return (known, f"as at the visit of {known.on.isoformat()}") if known else None
+
+
+def _torque_row(
+    fastener: Fastener, record: Record | None, remembered: tuple[KnownTorque, str] | None, units: Units
+) -> TorqueRow:
     value = record.value if record else {"asked": None, "read": None, "source": ""}
+    said = ""
+    if value["asked"] is None and remembered:
+        known, when = remembered
+        value = {**value, "asked": known.asked_nm, "source": known.source}
+        said = f"{when}, not kept for this one yet: see that it still holds"
     asked, read = ("" if value[name] is None else units.shown(value[name], "N.m", 0) for name in ("asked", "read"))
-    return TorqueRow(key, words, where, asked, _in_all_units(value["asked"]), value["source"], read, _by(record))
+    return TorqueRow(
+        fastener.id, fastener.words, fastener.where, asked, _in_all_units(value["asked"]), value["source"], read,
+        _by(record), said,
+    )  # fmt: skip
 
 
 def _in_all_units(torque_nm: float | None) -> str:
