@@ -11,6 +11,7 @@ from tests.documents import ALL_FREE, DRAGS, FREE, answer, pad, pads
 
 NORMAL = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
 TWO_PISTONS = {"axles": {"front": {"caliper": "floating", "pistons": 2, "piston_diameter_mm": [48, 48]}}}
+FOUR_PISTONS = {"axles": {"front": {"caliper": "fixed", "pistons": 4, "piston_diameter_mm": [40, 44]}}}
 
 #: name: corners, vehicle, the suspect that must lead, suspects that must not reach one in ten.
 CASES = {
@@ -116,6 +117,48 @@ CASES = {
         },
         {}, ("rear_left", "bearing_or_driveline_drag"), ["hose_restricted", "piston_not_releasing"],
     ),
+    "a clip on the wrong way round, the lining worn off at its rim": (
+        {
+            "front_left": {"spin": FREE, "hardware": "clip_reversed", "noise": "squeal",
+                           "pad_mm": {"inner": {"lead_rim": 6.0, "lead_hub": 8.0, "trail_rim": 6.1, "trail_hub": 8.1},
+                                      "outer": pad(7.5, 7.6)}},
+            "front_right": NORMAL,
+        },
+        {}, ("front_left", "pad_or_hardware_misfitted"), ["pad_bound_inner", "slide_pins_seized", "hose_restricted"],
+    ),
+    "glazed linings and faces, brakes with two thirds of its partner's force": (
+        {
+            "front_left": {"spin": FREE, "pad_condition": {"inner": "oiled", "outer": "glazed"}, "leak": "seep",
+                           "rotor_face": {"inner": "glazed", "outer": "glazed"}},
+            "front_right": NORMAL,
+        },
+        {}, ("front_left", "lining_contaminated"), ["piston_seized_released", "hose_restricted"],
+    ),
+    "a rotor under its discard thickness, with a lip": (
+        {"front_left": {"spin": FREE, "rotor_mm": [22.6, 22.6], "rotor_lip_mm": 1.4}, "front_right": NORMAL},
+        {}, ("front_left", "rotor_worn_or_damaged"), ["piston_not_releasing", "hose_restricted"],
+    ),
+    "it scrapes, but spins freely, is cool, and the shield touches": (
+        {"front_left": {"spin": FREE, "noise": "scrape", "shield": "touching"}, "front_right": {"spin": FREE}},
+        {}, ("front_left", "shield_contact"), ["rotor_worn_or_damaged", "bearing_or_driveline_drag"],
+    ),
+    "nothing known but the pads' shape: both thin at one end, at opposite ends": (
+        {"front_left": {"pad_mm": {"inner": pad(4.0, 6.5), "outer": pad(6.5, 4.2)}}, "front_right": NORMAL},
+        {}, ("front_left", "slide_pin_seized_one"), ["hose_restricted", "piston_not_releasing", "slide_pins_seized"],
+    ),
+    "both rears hot, linings fine, the shoes in the hat tight": (
+        {side: {"spin": DRAGS, "pad_mm": pads(7.0, 7.2), "parking_shoes": "tight", "bleeder_opened": "no_change"}
+         for side in ("rear_left", "rear_right")},
+        {}, ("rear_left", "parking_brake_holding"), ["hose_restricted", "piston_not_releasing"],
+    ),
+    "a fixed caliper, its retaining pin rusted in, the inner pad bound and worn ahead": (
+        {
+            "front_left": {"spin": {"turns": 2.5, "seconds": 3.0}, "retaining_pin": "seized", "pad_mm": pads(4.0, 7.0),
+                           "pad_fit": {"inner": "bound", "outer": "free"}, "piston_pushback": ["easy", "easy"]},
+            "front_right": NORMAL,
+        },
+        FOUR_PISTONS, ("front_left", "pad_bound_inner"), ["hose_restricted", "piston_not_releasing"],
+    ),
     "linings at their limit, even all round: simply worn": (
         {name: {"spin": FREE, "pad_mm": pads(2.6, 2.8), **ALL_FREE} for name in ("front_left", "front_right")},
         {}, ("front_left", "worn_out_normally"), ["piston_not_releasing", "slide_pins_seized", "hose_restricted"],
@@ -172,3 +215,32 @@ def test_a_difference_inside_gauge_error_is_called_that():
     out = answer({"front_left": {"window_pad_mm": {"inner": 6.0, "outer": 6.5}}, "front_right": {"spin": FREE}})
     reasons = [r.because for s in out.suspects for r in (*s.reasons_for, *s.reasons_against)]
     assert any("inner and outer alike within gauge error" in words for words in reasons)
+
+
+def test_a_bleeder_that_is_not_uppermost_is_a_caliper_on_the_wrong_side():
+    low = answer({"front_left": {"bleeder": "low"}, "front_right": {"bleeder": "sound"}})
+    assert low.suspects[0].fault == "pad_or_hardware_misfitted"
+    assert low.suspects[0].probability > 0.5
+
+
+def test_a_scaled_face_speaks_for_the_rotor():
+    scaled = {"rotor_face": {"inner": "rust_scaled", "outer": "smooth"}, "spin": FREE, "pad_mm": pads(6.0, 6.8)}
+    smooth = {**scaled, "rotor_face": {"inner": "smooth", "outer": "smooth"}}
+    one, other = (
+        answer({"rear_left": face}).chances["rear_left", "rotor_worn_or_damaged"] for face in (scaled, smooth)
+    )
+    assert one > 3 * other
+
+
+def test_slide_pins_that_were_felt_are_a_floating_calipers_even_where_another_is_usual():
+    """A motorcycle's caliper is taken for a fixed one, until somebody writes down its slide pins; so with shoes."""
+    found = {"front_left": {"pin": {"upper": "seized", "lower": "seized"}}, "front_right": {"spin": FREE}}
+    felt = answer(found, kind="motorcycle", front_discs=2)
+    assert felt.specification.axles["front"].caliper == "floating"
+    assert "front.caliper" in felt.defaults_used
+    assert felt.suspects[0].fault == "slide_pins_seized"
+    fixed = answer(found, **FOUR_PISTONS)
+    assert fixed.notes == ("front left slide pins: recorded, not weighed, for a fixed caliper has none",)
+    shoes = answer({"rear_left": {"parking_shoes": "tight"}})
+    assert shoes.specification.axles["rear"].parking_brake == "drum_in_hat"
+    assert shoes.suspects[0].fault == "parking_brake_holding"

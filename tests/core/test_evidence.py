@@ -7,10 +7,12 @@ import json
 import pytest
 
 from mesotrope.core.answer import chance_lining_worn_out, diagnose
-from mesotrope.core.evidence import CornerMeasures, collect, measure_all, partner_of
+from mesotrope.core.densities import taper_density
+from mesotrope.core.evidence import CornerMeasures, Tapered, collect, measure_all, partner_of
 from mesotrope.core.findings import parse_inspection
 from mesotrope.core.pads import pad_measure
-from mesotrope.core.quantity import percent
+from mesotrope.core.quantity import Measure, percent
+from mesotrope.core.space import space_of
 from mesotrope.core.specification import complete_specification
 from mesotrope.knowledge import knowledge
 from tests.documents import DRAGS, FREE, answer, inspect, pad, pads
@@ -131,6 +133,21 @@ def test_distance_tells_early_wear_from_a_long_life():
 
     assert no_fault(50000, "town") > 0.85
     assert no_fault(74000, "motorway") < no_fault(50000, "town") - 0.03
+
+
+@pytest.mark.parametrize("direction", ["fore_aft", "radial"])
+def test_a_slip_of_the_gauge_is_of_one_pad(direction):
+    """On a healthy corner the pads' tapers are independent: a slip on one costs the same whatever the other shows."""
+    space = space_of(knowledge(), complete_specification(inspect({}), knowledge().specification)).corners["front_left"]
+    healthy = [not parts and not visitors for parts, visitors in zip(space.parts, space.visitors, strict=True)].index(
+        True
+    )
+
+    def density(*tapers):
+        return taper_density(space, Tapered("", "", "", direction, tuple(Measure(mm, 0.1) for mm in tapers)))[healthy]
+
+    assert density(4.0, 0.1) / density(0.0, 0.1) == pytest.approx(density(4.0, 3.0) / density(0.0, 3.0), rel=1e-9)
+    assert density(4.0, 4.0) < 0.02 * density(4.0, 0.1)
 
 
 @pytest.mark.parametrize(

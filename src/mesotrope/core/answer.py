@@ -176,7 +176,6 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
     specification, measures, posterior = short.specification, short.measures, short.posterior
     tests = next_tests(posterior, inspection, specification, measures, knowledge) if posterior else []
     fits = [(item, posterior.fit(item)) for item in short.evidence] if posterior else []
-    drums = [name for name, axle in specification.axles.items() if not axle.has("disc")]
     return Answer(
         specification=specification,
         suspects=suspects,
@@ -190,8 +189,22 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
         defaults_used=_defaults_used(short.evidence, specification),
         contradictions=_contradictions(fits),
         fits_nothing=_fits_nothing(fits, knowledge),
-        notes=tuple(f"the {name} axle has drums: recorded, not diagnosed here" for name in drums),
+        notes=_not_weighed(inspection, specification),
     )
+
+
+def _not_weighed(inspection: Inspection, specification: Specification) -> tuple[str, ...]:
+    """What is recorded and tells nothing here: drums, and slide pins where the caliper is known to be fixed."""
+    out = [
+        f"the {name} axle has drums: recorded, not diagnosed here"
+        for name, axle in specification.axles.items()
+        if not axle.has("disc")
+    ]
+    for corner in specification.corners:
+        found = inspection.corner(corner)
+        if specification.axle_of(corner).caliper == "fixed" and (found.pin or found.pin_condition or found.pin_boot):
+            out.append(f"{in_words(corner)} slide pins: recorded, not weighed, for a fixed caliper has none")
+    return tuple(out)
 
 
 def _km_since_fitted(inspection: Inspection, specification: Specification) -> dict[str, float | None]:

@@ -28,6 +28,9 @@ from mesotrope.core.space import (
 )
 from mesotrope.core.specification import AxleSpecification
 
+#: A misread taper may be any over so many millimetres.
+TAPERS_MM = 10.0
+
 
 @dataclass(frozen=True)
 class AxleGrid:
@@ -192,7 +195,7 @@ def worn_by_row(space: CornerSpace, worn: Worn, new_mm: float) -> Floats:
 
 
 def taper_density(space: CornerSpace, evidence: Tapered) -> Floats:
-    """Density of the measured tapers for every row, shape (rows,)."""
+    """Density of the measured tapers for every row, shape (rows,). Each pad is misread by itself, if it is."""
     wear = space.knowledge.wear
     along = evidence.direction == "fore_aft"
     mean = wear.lead_taper_mm if along else 0.0
@@ -204,10 +207,10 @@ def taper_density(space: CornerSpace, evidence: Tapered) -> Floats:
         out = np.ones(len(patterns))
         for taper in evidence.tapers:
             total = variance + taper.sd**2
-            out = out * np.exp(-0.5 * (taper.value - mean) ** 2 / total) / np.sqrt(2 * math.pi * total)
+            read = np.exp(-0.5 * (taper.value - mean) ** 2 / total) / np.sqrt(2 * math.pi * total)
+            out = out * ((1 - wear.misread) * read + wear.misread / TAPERS_MM)
         return out
 
     fresh = wear.fresh_onset * any_fault
     shown = (1 - fresh) * density(healthy_var + added) + fresh * density(np.full(len(patterns), healthy_var))
-    by_pattern = (1 - wear.misread) * shown + wear.misread / 10 ** len(evidence.tapers)
-    return by_pattern[row_pattern]
+    return shown[row_pattern]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -91,6 +91,20 @@ def corners_of(inspection: Inspection, kind: str) -> tuple[str, ...]:
     return ("front_left", "front_right", "rear") if discs == 2 else ("front", "rear")
 
 
+def _shown_by_findings(
+    inspection: Inspection, corners: Sequence[str], axle: str, usual: Mapping[str, Any]
+) -> dict[str, Any]:
+    """What the findings of an axle show of its parts, against what is usual: slide pins are a floating caliper's, shoes
+    those of a drum in the rotor's hat."""
+    found = [inspection.corner(corner) for corner in corners if axle_name(corner) == axle]
+    out: dict[str, Any] = {}
+    if usual["caliper"] == "fixed" and any(one.pin or one.pin_condition or one.pin_boot for one in found):
+        out |= {"caliper": "floating", "pistons": len(usual["piston_diameter_mm"])}
+    if any(one.parking_shoes for one in found):
+        out["parking_brake"] = "drum_in_hat"
+    return out
+
+
 def complete_specification(inspection: Inspection, defaults: Mapping[str, Any]) -> Specification:
     """Fill what is not known of the vehicle from the defaults of its kind, and say which.
 
@@ -121,11 +135,12 @@ def complete_specification(inspection: Inspection, defaults: Mapping[str, Any]) 
         ),
     )
     inertia_known = vehicle.wheel_inertia_kg_m2 is not None
-    axles = {}
+    axles, corners = {}, corners_of(inspection, kind)
     for name in ("front", "rear"):
         given = vehicle.axles and getattr(vehicle.axles, name)
+        usual = {**table[name], **_shown_by_findings(inspection, corners, name, table[name])}
         figures = {
-            key: known(f"{name}.{key}", given and getattr(given, key), default) for key, default in table[name].items()
+            key: known(f"{name}.{key}", given and getattr(given, key), default) for key, default in usual.items()
         }
         diameters = tuple(figures.pop("piston_diameter_mm"))
         axles[name] = AxleSpecification(
@@ -140,6 +155,6 @@ def complete_specification(inspection: Inspection, defaults: Mapping[str, Any]) 
         wheel_inertia_kg_m2=inertia,
         inertia_relative_sd=ring["relative_sd_known" if inertia_known else "relative_sd_default"],
         axles=axles,
-        corners=corners_of(inspection, kind),
+        corners=corners,
         defaulted=frozenset(defaulted),
     )
