@@ -31,6 +31,7 @@ from mesotrope.services.proving import (
     torques_before,
 )
 from mesotrope.services.records import keep_record, records_of, standing
+from mesotrope.store.tables import Person
 
 TORN = [("rear_left", "piston_boot", "torn"), ("rear_left", "spin.turns", "1"), ("rear_left", "spin.seconds", "1.2"),
         ("rear_right", "spin.turns", "6"), ("rear_right", "spin.seconds", "7")]  # fmt: skip
@@ -328,3 +329,14 @@ def test_another_workshops_job_is_not_found(database, someone, clock, job_of):
         with pytest.raises(NotFound):
             attempt()
     assert records_of(database, job, by=who) == []
+
+
+def test_who_signed_as_an_apprentice_signed_as_one_whatever_they_become(database, someone, clock, job_of):
+    who = someone(role="apprentice")
+    job = job_of(who)
+    plan, _ = planned(database, who, job)
+    sign_verdict(database, plan, job, by=who, now=clock())
+    with database.of_workshop(who.workshop_id) as session, session.begin():
+        session.get(Person, who.person_id).role = "lead"
+    assert kept(database, who, job)["signed", ""].role == "apprentice"
+    assert planned(database, who, job)[0].sign_off.state == "waits"

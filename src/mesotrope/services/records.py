@@ -35,7 +35,7 @@ LONGEST_NOTE = 500
 
 @dataclass(frozen=True)
 class Record:
-    """One record; `value` None: taken back."""
+    """One record, with the role that its maker had on the day; `value` None: taken back."""
 
     kind: str
     subject: str
@@ -55,12 +55,12 @@ def records_of(database: Database, job_id: int, *, by: Who) -> list[Record]:
     with database.of_workshop(by.workshop_id) as session:
         job_of(session, job_id)
         rows = session.execute(
-            select(JobRecord, Person.name, Person.role)
+            select(JobRecord, Person.name)
             .join(Person, Person.id == JobRecord.made_by)
             .where(JobRecord.job_id == job_id)
             .order_by(JobRecord.id)
         )
-        return [Record(r.kind, r.subject, r.value, r.note, name, role, r.made_at) for r, name, role in rows]
+        return [Record(r.kind, r.subject, r.value, r.note, name, r.role, r.made_at) for r, name in rows]
 
 
 def standing(records: list[Record]) -> dict[tuple[str, str], Record]:
@@ -90,7 +90,14 @@ def keep_record(
         job_of(session, job_id, for_writing=True)
         session.add(
             JobRecord(
-                job_id=job_id, kind=kind, subject=subject, value=value, note=note, made_by=by.person_id, made_at=now
+                job_id=job_id,
+                kind=kind,
+                subject=subject,
+                value=value,
+                note=note,
+                role=by.role,
+                made_by=by.person_id,
+                made_at=now,
             )
         )
 

@@ -237,6 +237,7 @@ class JobRecord(WorkshopOwned, Base):
     subject: Mapped[str] = mapped_column(String(120))
     value: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
     note: Mapped[str] = mapped_column(Text, default="")
+    role: Mapped[str] = mapped_column(String(20))
     made_by: Mapped[int]
     made_at: Mapped[datetime.datetime]
 
