@@ -9,11 +9,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mesotrope.core.answer import answer_document, diagnose, overview
+from mesotrope.core.corner_space import MOST_FAULTS, worst_of
 from mesotrope.core.diagnosis import Posterior
 from mesotrope.core.evidence import collect, measure_all
 from mesotrope.core.findings import parse_inspection
 from mesotrope.core.quantity import convert, parse_quantity
-from mesotrope.core.space import MOST_FAULTS, space_of, worst_of
+from mesotrope.core.space import space_of
 from mesotrope.core.specification import complete_specification
 from mesotrope.knowledge import knowledge
 from mesotrope.services.rules import own_knowledge

@@ -13,10 +13,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mesotrope.core.answer import diagnose
+from mesotrope.core.combining import REAR_PULLS
 from mesotrope.core.diagnosis import Posterior
 from mesotrope.core.evidence import collect, measure_all
 from mesotrope.core.findings import parse_inspection
-from mesotrope.core.space import REAR_PULLS, space_of
+from mesotrope.core.space import space_of
 from mesotrope.core.specification import complete_specification
 from mesotrope.knowledge import knowledge
 from tests.documents import ALL_FREE, DRAGS, FREE, document, pads

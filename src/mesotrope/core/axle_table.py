@@ -13,11 +13,13 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
+from mesotrope.core.arrays import Floats, Ints
+from mesotrope.core.corner_space import CornerSpace
 from mesotrope.core.densities import axle_grid, drag_density, taper_density, warmth_density, worn_by_row
 from mesotrope.core.evidence import Dragging, Evidence, Graded, Tapered, Warm, Worn, shares_wheel
 from mesotrope.core.findings import STAGES
 from mesotrope.core.model import Knowledge
-from mesotrope.core.space import CornerSpace, Floats, Ints, Space
+from mesotrope.core.space import Space
 from mesotrope.core.specification import Specification
 
 #: How many numbers are worked on at once: what stays near the processor.

@@ -10,8 +10,8 @@ from collections.abc import Iterable
 
 import numpy as np
 
+from mesotrope.core.arrays import Floats
 from mesotrope.core.model import Knowledge
-from mesotrope.core.space import Floats
 
 
 def work_cost(actions: Iterable[str], knowledge: Knowledge) -> float:

@@ -13,19 +13,10 @@ from statistics import NormalDist
 
 import numpy as np
 
+from mesotrope.core.arrays import UNCHECKED, Floats, Ints
+from mesotrope.core.corner_space import ANY_FAULT, DRAG_WEARS, INNER, OUTER, SPLIT_VARIANCE, CornerSpace
 from mesotrope.core.evidence import Dragging, Tapered, Warm, Worn
 from mesotrope.core.model import Knowledge
-from mesotrope.core.space import (
-    ANY_FAULT,
-    DRAG_WEARS,
-    INNER,
-    OUTER,
-    SPLIT_VARIANCE,
-    UNCHECKED,
-    CornerSpace,
-    Floats,
-    Ints,
-)
 from mesotrope.core.specification import AxleSpecification
 
 #: A misread taper may be any over so many millimetres.

@@ -20,11 +20,13 @@ from typing import NamedTuple
 
 import numpy as np
 
+from mesotrope.core.arrays import UNCHECKED, Floats, Ints
 from mesotrope.core.axle_table import AxleTable, likely
+from mesotrope.core.corner_space import CornerSpace
 from mesotrope.core.densities import warmth_density
 from mesotrope.core.evidence import Dragging, Evidence, Graded, Tapered, Warm, Worn
 from mesotrope.core.model import Fault, Knowledge
-from mesotrope.core.space import UNCHECKED, CornerSpace, Floats, Ints, Space
+from mesotrope.core.space import Space
 from mesotrope.core.specification import Specification
 
 #: A suspect: (corner, or "" for the whole system; fault id).

@@ -15,13 +15,13 @@ from typing import Any
 
 import numpy as np
 
+from mesotrope.core.arrays import Floats
 from mesotrope.core.drag import DragMeasure, combined, drag_from_pull, drag_from_spin
 from mesotrope.core.findings import CornerFindings, Inspection, PadPoints, leaves
 from mesotrope.core.hydraulics import piston_area_mm2
 from mesotrope.core.model import Knowledge, Likelihood
 from mesotrope.core.pads import PLACES, PadMeasure, pad_measure
 from mesotrope.core.quantity import Measure
-from mesotrope.core.space import Floats
 from mesotrope.core.specification import AxleSpecification, Specification, axle_name
 
 PADS = ("inner", "outer")

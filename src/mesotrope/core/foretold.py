@@ -9,9 +9,9 @@ from itertools import product
 
 import numpy as np
 
+from mesotrope.core.arrays import Floats
 from mesotrope.core.evidence import emission_of
-from mesotrope.core.model import Knowledge, Likelihood
-from mesotrope.core.space import Floats, KnowledgeKey
+from mesotrope.core.model import Knowledge, KnowledgeKey, Likelihood
 
 #: As many answers are told of each test; one rarer than this is not.
 MOST_TOLD, LEAST_TOLD = 3, 0.03

@@ -481,3 +481,16 @@ class Knowledge(Known):
         if fault in (self.worn.id, self.none.id):
             return self.worn.words if fault == self.worn.id else self.none.words
         return self.fault[fault].words
+
+
+class KnowledgeKey:
+    """Lets a cache tell knowledge apart by identity: it is frozen, and hashing all of it would be slow."""
+
+    def __init__(self, knowledge: Knowledge) -> None:
+        self.knowledge = knowledge
+
+    def __hash__(self) -> int:
+        return id(self.knowledge)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, KnowledgeKey) and other.knowledge is self.knowledge

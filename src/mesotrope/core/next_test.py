@@ -12,14 +12,16 @@ from itertools import combinations
 
 import numpy as np
 
+from mesotrope.core.arrays import Floats, Ints
+from mesotrope.core.corner_space import CornerSpace
 from mesotrope.core.costs import left_cost, saved_by_knowing, work_cost
 from mesotrope.core.densities import wear_grid_mm, wear_model
 from mesotrope.core.diagnosis import Posterior
 from mesotrope.core.evidence import CornerMeasures, shares_wheel
 from mesotrope.core.findings import STAGES, Inspection, leaves
 from mesotrope.core.foretold import SPINS, STEPS, Foretold, answers_of, foretell, seen_in_steps
-from mesotrope.core.model import Fault, Knowledge, Likelihood, VocabularyField
-from mesotrope.core.space import CornerSpace, Floats, Ints, KnowledgeKey, Space
+from mesotrope.core.model import Fault, Knowledge, KnowledgeKey, Likelihood, VocabularyField
+from mesotrope.core.space import Space
 from mesotrope.core.specification import AxleSpecification, Specification
 
 #: Less than this is not worth anybody's minutes.
