@@ -102,15 +102,15 @@ class CornerTable:
         """
         level = np.array([(found.drag[:, points.drags] * found.warmth).T for found in moments], numbers)
         measured = moments[-1].worn
-        worn = np.ones((1, 1, 1)) if measured is None else measured[:, points.wears]
-        worn, wears = worn.astype(numbers, copy=False), worn.shape[1]
+        worn = None if measured is None else measured[:, points.wears].astype(numbers, copy=False)
+        wears = 1 if worn is None else worn.shape[1]
         out = np.empty((*level.shape[:2], wears * self.space.states), numbers)
-        at_once = max(1, NUMBERS_AT_ONCE // (level.shape[2] * wears * self.space.rows))
+        at_once = max(1, NUMBERS_AT_ONCE // (level.shape[2] * wears * self.space.states))
         for first in range(0, len(moments), at_once):
             run = slice(first, first + at_once)
             by_row = np.array([found.by_row / found.by_row.max() for found in moments[run]], numbers)
             by_level = np.array([found.by_level for found in moments[run]], numbers) * by_row[:, None, :]
-            states = self.space.add_up(by_level[:, :, None, :] * worn)
+            states = self.space.add_up(by_level) if worn is None else self.space.add_up_with_wear(by_level, worn)
             np.matmul(level[run], states.reshape(*states.shape[:2], -1), out=out[run])
         out /= out.max(axis=2).max(axis=1)[:, None, None]
         out = out.reshape(len(moments), -1, self.space.states)

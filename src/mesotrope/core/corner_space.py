@@ -9,7 +9,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from dataclasses import dataclass, field
 from functools import cached_property
-from itertools import combinations, groupby, product
+from itertools import combinations, product
 
 import numpy as np
 
@@ -63,8 +63,9 @@ class Cases(ABC):
 class CornerSpace(Cases):
     """All rows of one kind of corner and what each row does to every finding.
 
-    Rows stand in `layers`: first one row of every state, then a second row of those states that have two, and so on,
-    the states with most rows first in each; `state_place` is a state's place in its layers.
+    Rows stand in `groups`, one for all states that have as many rows: how many rows each has, and how many states; in a
+    group first one row of every state, then a second row of every state, and so on. `state_place` is a state's place
+    among the states of all groups.
     """
 
     faults: tuple[Fault, ...]
@@ -72,7 +73,7 @@ class CornerSpace(Cases):
     visitors: tuple[tuple[Part, ...], ...]
     share: Floats
     state_place: Ints
-    layers: tuple[int, ...]
+    groups: tuple[tuple[int, int], ...]
     state_faults: Floats
     state_size: Ints
     state_variant: Ints
@@ -205,20 +206,42 @@ class CornerSpace(Cases):
 
     @cached_property
     def state_of_row(self) -> Ints:
-        by_place = np.argsort(self.state_place)
-        return np.concatenate([by_place[:size] for size in self.layers])
+        by_place, start, out = np.argsort(self.state_place), 0, []
+        for rows_each, count in self.groups:
+            out.append(np.tile(by_place[start : start + count], rows_each))
+            start += count
+        return np.concatenate(out)
+
+    def _in_groups(self, row_values: Floats) -> list[Floats]:
+        """Values of rows, the last axis, group by group: the last axes are then rows of a state, and states."""
+        out, start = [], 0
+        for rows_each, count in self.groups:
+            end = start + rows_each * count
+            out.append(row_values[..., start:end].reshape(*row_values.shape[:-1], rows_each, count))
+            start = end
+        return out
+
+    def _in_order(self, grouped: Floats) -> Floats:
+        """States, the last axis, from the order of the groups into their own."""
+        return grouped.take(self.state_place, axis=-1, mode=UNCHECKED)
 
     def add_up(self, row_values: Floats) -> Floats:
         """Add up rows, the last axis, into states as they are."""
-        flat = row_values.reshape(-1, self.rows)
-        start = self.layers[0]
-        out = flat[:, :start].copy()
-        for size, alike in groupby(self.layers[1:]):
-            count = len(list(alike))
-            layers = flat[:, start : start + count * size]
-            out[:, :size] += layers.reshape(-1, count, size).sum(axis=1) if count > 1 else layers
-            start += count * size
-        return out.take(self.state_place, axis=1, mode=UNCHECKED).reshape(*row_values.shape[:-1], self.states)
+        return self._in_order(np.concatenate([part.sum(axis=-2) for part in self._in_groups(row_values)], axis=-1))
+
+    def add_up_with_wear(self, by_level: Floats, worn: Floats) -> Floats:
+        """Add up the products of two tables of rows into states.
+
+        by_level : shape (moments, levels, rows); worn : shape (levels, wears, rows). Returns shape (moments, levels,
+        wears, states).
+        """
+        out = np.empty((*by_level.shape[:2], worn.shape[1], self.states), by_level.dtype)
+        start = 0
+        for here, there in zip(self._in_groups(by_level), self._in_groups(worn), strict=True):
+            end = start + here.shape[-1]
+            np.einsum("mlrs,lwrs->mlws", here, there, out=out[..., start:end])
+            start = end
+        return self._in_order(out)
 
 
 def _wear_pattern(parts: tuple[Part, ...]) -> tuple[float, ...]:
@@ -269,15 +292,19 @@ def corner_space(knowledge: Knowledge, parts: list[list[Part]], variants: tuple[
     start = np.array(starts)
     count = np.diff(np.append(start, len(rows)))
     by_count = np.argsort(-count, kind="stable")
-    layers = [start[by_count[count[by_count] > number]] + number for number in range(int(count.max()))]
-    order = np.concatenate(layers)
+    groups, places = [], []
+    for rows_each in sorted(set(count.tolist()), reverse=True):
+        alike = start[count == rows_each]
+        groups.append((rows_each, len(alike)))
+        places.append((np.arange(rows_each)[:, None] + alike).reshape(-1))
+    order = np.concatenate(places)
     return CornerSpace(
         faults=faults,
         parts=tuple(rows[row] for row in order),
         visitors=tuple(visitors[row] for row in order),
         share=np.array(share)[order],
         state_place=np.argsort(by_count),
-        layers=tuple(map(len, layers)),
+        groups=tuple(groups),
         state_faults=np.array(members).reshape(len(starts), len(faults)),
         state_size=np.array(sizes),
         state_variant=np.array(state_variant),
