@@ -7,8 +7,9 @@ import json
 import pytest
 
 from mesotrope.core.answer import diagnose
-from mesotrope.core.board import board_of, what_if
+from mesotrope.core.board import board_of
 from mesotrope.core.findings import parse_inspection
+from mesotrope.core.what_if import trials_of, what_if
 from mesotrope.errors import InvalidDocument
 from mesotrope.knowledge import knowledge
 from tests.documents import ALL_FREE, DRAGS, FREE, document, inspect, pads
@@ -69,8 +70,8 @@ def test_nothing_found_makes_an_empty_board():
 @pytest.mark.parametrize("value", ["frees", "no_change"])
 def test_what_if_is_the_posterior_with_that_answer(value):
     bare = {**FOUND, "rear_left": {k: v for k, v in FOUND["rear_left"].items() if k != "bleeder_opened"}}
-    answers = what_if(inspect(bare), "rear_left", "bleeder_opened", ("frees", "no_change"), knowledge())
-    tried = {one.value: one for one in answers}
+    answers = [(value, {"bleeder_opened": value}) for value in ("frees", "no_change")]
+    tried = {one.value: one for one in what_if(inspect(bare), "rear_left", answers, knowledge())}
     truth = diagnose(inspect({**bare, "rear_left": {**bare["rear_left"], "bleeder_opened": value}}), knowledge())
     here = {f: p for (corner, f), p in truth.chances.items() if corner == "rear_left" and f != "no_fault"}
     best = max(here, key=here.get)
@@ -78,13 +79,58 @@ def test_what_if_is_the_posterior_with_that_answer(value):
     assert tried[value].verdict == truth.decision.corners["rear_left"].verdict
 
 
-def test_what_if_reaches_lists_parts_and_the_whole_vehicle():
-    base = inspect(FOUND)
-    assert what_if(base, "rear_right", "piston_pushback.1", ("immovable",), knowledge())[0].verdict != "sound"
-    assert what_if(base, "rear_right", "pin.upper", ("seized",), knowledge())[0].verdict == "service"
-    assert what_if(base, "", "pedal_hold", ("sinks",), knowledge())[0].verdict == "unsafe"
+@pytest.mark.parametrize(
+    ("corner", "path", "value", "verdict"),
+    [
+        ("rear_right", "piston_pushback.1", "immovable", "unsafe"),  # stuck in its bore: it does not brake
+        ("rear_right", "pin.upper", "seized", "service"),
+        ("", "pedal_hold", "sinks", "unsafe"),
+    ],
+)
+def test_what_if_reaches_lists_parts_and_the_whole_vehicle(corner, path, value, verdict):
+    assert what_if(inspect(FOUND), corner, [(value, {path: value})], knowledge())[0].verdict == verdict
 
 
 def test_what_if_of_a_word_that_is_none_is_refused():
     with pytest.raises(InvalidDocument, match="allowed: 'free', 'stiff' or 'seized'"):
-        what_if(inspect(FOUND), "rear_right", "pin.upper", ("loose",), knowledge())
+        what_if(inspect(FOUND), "rear_right", [("loose", {"pin.upper": "loose"})], knowledge())
+
+
+def _tried(finding, corners, corner="rear_left"):
+    answer = diagnose(inspect(corners), knowledge())
+    (trial,) = trials_of(finding, answer.specification.axle_of(corner), knowledge())
+    return what_if(inspect(corners), corner, trial.answers, knowledge())
+
+
+def test_a_wheel_not_spun_yet_is_tried_from_free_to_held():
+    """Common practice: what spins freely drags nowhere; what cannot be turned is unsafe."""
+    free, *_, held = _tried("spin", {"rear_left": {"hub_temperature_c": 120}, "rear_right": {"spin": FREE}})
+    assert free.value == "stopped after 6 turns in 7 s"
+    assert held.verdict == "unsafe"
+    assert held.leading[0][1] > free.leading[0][1]
+
+
+def test_linings_and_rotors_are_tried_with_figures_of_the_axle():
+    alike, inner_thin, outer_thin = _tried("pad_mm", {"rear_right": {"pad_mm": pads(6.4, 6.5)}})
+    assert alike.value == "inner 6.5 mm, outer 6.5 mm"  # 0.65 of a new rear lining of 10 mm
+    names = [{words for words, _ in one.leading} for one in (inner_thin, outer_thin)]
+    assert "inner pad bound in the bracket" in names[0]
+    assert "outer pad bound in the bracket" in names[1]
+    over, under = _tried("rotor_mm", {"rear_right": {"spin": FREE}})
+    assert under.value == "7.8 mm"
+    assert under.verdict == "replace"
+    assert over.verdict != "replace"
+
+
+def test_every_finding_that_can_be_offered_can_be_tried():
+    """What the board offers has answers, and every answer can be written."""
+    known = knowledge()
+    axle = diagnose(inspect(FOUND), known).specification.axles["rear"]
+    untried = {"pull_n", "pull_radius_mm", "pad_material", "leak_at", "window_pad_mm"}
+    for finding in known.corner_finding:
+        trials = trials_of(finding, axle, known)
+        assert trials or finding in untried, finding
+        for trial in trials:
+            assert len(trial.answers) >= 2
+            for answer in trial.answers:
+                assert what_if(inspect({}), "rear_left", [answer], known)

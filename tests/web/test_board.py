@@ -28,20 +28,28 @@ def test_a_corner_with_nothing_found_says_so(signed_in):  # noqa: F811
 def test_what_if_shows_every_answer_of_a_test(signed_in):  # noqa: F811
     client, _, job = signed_in
     enter(client, job, "spin.turns", "0")
-    part = client.get(f"/jobs/{job}/board/what-if", params={"corner": "front_left", "path": "bleeder_opened"}).text
+
+    def tried(corner, finding):
+        return client.get(
+            f"/jobs/{job}/board/what-if", params={"corner": corner, "finding": finding, "path": finding}
+        ).text
+
+    part = tried("front_left", "bleeder_opened")
     assert part.count("what-if-value") == 2
     assert "the wheel came free" in part
     assert "hose holds pressure" in part
-    pedal = client.get(f"/jobs/{job}/board/what-if", params={"corner": "system", "path": "pedal_hold"}).text
+    pedal = tried("system", "pedal_hold")
     assert "verdict-unsafe" in pedal
+    assert "stopped after 2 turns in 2.3 s" in tried("front_right", "spin")
 
 
 @pytest.mark.parametrize(
     "address",
     [
         "board?corner=middle",
-        "board/what-if?corner=front_left&path=nothing",
-        "board/what-if?corner=front_left&path=pull_n",
+        "board/what-if?corner=front_left&finding=nothing&path=nothing",
+        "board/what-if?corner=front_left&finding=pull_n&path=pull_n",
+        "board/what-if?corner=roof&finding=spin&path=spin",
     ],
 )
 def test_what_is_none_is_not_found(signed_in, address):  # noqa: F811

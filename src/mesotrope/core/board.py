@@ -1,16 +1,13 @@
-"""The suspect board: every suspect against every finding, with weights; and what an untested finding would do."""
+"""The suspect board: every suspect against every finding, with weights."""
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.answer import CLEARED, LEAST_DECIBANS, overview
-from mesotrope.core.decision import NAMED
+from mesotrope.core.answer import CLEARED, LEAST_DECIBANS
 from mesotrope.core.diagnosis import Step, Suspect
 from mesotrope.core.evidence import Evidence, Tapered, Worn
-from mesotrope.core.findings import Inspection, leaves, nest, parse_inspection
 from mesotrope.core.model import Knowledge
 
 #: A suspect has a row from this chance on, or where a finding weighed at least this much for or against it.
@@ -92,46 +89,3 @@ def board_of(corner: str, steps: Sequence[Step], chances: Mapping[Suspect, float
         if row.probability >= SHOWN_CHANCE or any(abs(weight) >= SHOWN_DECIBANS for weight in row.decibans)
     ]
     return Board(corner, columns, tuple(sorted(shown, key=lambda row: (row.struck, -row.probability, row.fault))))
-
-
-@dataclass(frozen=True)
-class WhatIf:
-    """What one answer of a test would do: the leading suspects of that corner, and its verdict."""
-
-    value: str
-    leading: tuple[tuple[str, float], ...]
-    verdict: str
-    named: tuple[str, ...]
-
-
-def what_if(
-    inspection: Inspection, corner: str, path: str, values: Sequence[str], knowledge: Knowledge, most: int = 3
-) -> tuple[WhatIf, ...]:
-    """Answer the inspection once for every value that an untested finding could have.
-
-    corner : empty for the whole vehicle. Raises `InvalidDocument` for a path that is none.
-    """
-    out = []
-    for value in values:
-        short = overview(_with(inspection, corner, path, value), knowledge)
-        here = {
-            fault: p for (where, fault), p in short.chances.items() if where == corner and fault != knowledge.none.id
-        }
-        leading = sorted(here.items(), key=lambda item: -item[1])[:most]
-        verdict = short.decision.corners[corner].verdict if corner else short.decision.verdict
-        named = tuple(fault for fault, p in here.items() if p >= NAMED)
-        out.append(WhatIf(value, tuple((knowledge.words(f), p) for f, p in leading), verdict or "", named))
-    return tuple(out)
-
-
-def _with(inspection: Inspection, corner: str, path: str, value: str) -> Inspection:
-    """The same inspection with one more finding."""
-    found = inspection.corner(corner) if corner else inspection.system
-    more = nest({**dict(leaves(found)), path: value})
-    plain = json.loads(inspection.model_dump_json(exclude_none=True))
-    findings = plain.setdefault("findings", {})
-    if corner:
-        findings.setdefault("corners", {})[corner] = more
-    else:
-        findings["system"] = more
-    return parse_inspection(json.dumps(plain))

@@ -244,6 +244,7 @@ class VocabularyField(Known):
     while_dragging: bool = False
     possible: tuple[float, float] | None = None
     likely: tuple[float, float] | None = None
+    tries: tuple[float, ...] = ()
 
     @property
     def finding(self) -> str:

@@ -9,18 +9,22 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
 from mesotrope.core.answer import Answer
-from mesotrope.core.board import Board, board_of, what_if
+from mesotrope.core.board import Board, board_of
 from mesotrope.core.evidence import in_words
-from mesotrope.core.model import Knowledge, VocabularyField
+from mesotrope.core.model import Knowledge
 from mesotrope.core.quantity import percent
 from mesotrope.core.units import Units
+from mesotrope.core.what_if import trials_of, what_if
 from mesotrope.errors import NotFound
-from mesotrope.services.findings import SYSTEM, field_at
+from mesotrope.services.findings import SYSTEM
 from mesotrope.services.jobs import OpenJob, open_job
 from mesotrope.web.context import InShop, SignedIn
 from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/jobs/{job_id}/board")
+
+#: As many findings not made yet can be tried out.
+MOST_TRIED = 12
 
 #: From these weights on a cell is drawn heavier, decibans.
 HEAVY, SOME = 6.0, 1.5
@@ -90,21 +94,15 @@ def _heading(board: Board, number: int, knowledge: Knowledge, units: Units) -> t
 
 
 def _untested(job: OpenJob, answer: Answer, corner: str, knowledge: Knowledge) -> tuple[Untested, ...]:
-    """The tests that could be made here and have a few answers, the most telling first."""
+    """The tests that could be made here, the most telling first."""
+    axle = answer.specification.axle_of(corner) if corner else None
     out = []
     for test in answer.tests:
-        if test.corner != corner:
-            continue
-        for field in _worded(test.finding, corner, knowledge):
-            path = f"{field.key}.1" if field.key == "piston_pushback" else field.key
-            place = corner or SYSTEM
-            out.append(Untested(f"/jobs/{job.id}/board/what-if?corner={place}&path={path}", field.label))
-    return tuple(out[:10])
-
-
-def _worded(finding: str, corner: str, knowledge: Knowledge) -> list[VocabularyField]:
-    fields = knowledge.corner_fields if corner else knowledge.system_fields
-    return [field for field in fields if field.finding == finding and field.values]
+        if test.corner == corner:
+            address = f"/jobs/{job.id}/board/what-if?corner={corner or SYSTEM}&finding={test.finding}"
+            trials = trials_of(test.finding, axle, knowledge)
+            out += [Untested(f"{address}&path={trial.path}", trial.words.strip(",")) for trial in trials]
+    return tuple(out[:MOST_TRIED])
 
 
 @router.get("")
@@ -129,16 +127,21 @@ def try_out(
     shop: InShop,
     who: SignedIn,
     corner: Annotated[str, Query(max_length=20)],
+    finding: Annotated[str, Query(max_length=60)],
     path: Annotated[str, Query(max_length=60)],
 ) -> Response:
     """What each answer of one test would do."""
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
-    known = field_at((corner, path), shop.knowledge)
-    if known is None or not known.values:
-        raise NotFound("finding")
+    specification = shop.answer(job.inspection).specification
+    if corner not in (*specification.corners, SYSTEM):
+        raise NotFound("corner")
     where = "" if corner == SYSTEM else corner
-    tried = what_if(job.inspection, where, path, tuple(known.values), shop.knowledge)
+    axle = specification.axle_of(where) if where else None
+    trial = next((one for one in trials_of(finding, axle, shop.knowledge) if one.path == path), None)
+    if trial is None:
+        raise NotFound("finding")
     answers = [
-        (known.values[one.value], [(words, percent(p)) for words, p in one.leading], one.verdict) for one in tried
+        (who.units.said(one.value), [(words, percent(p)) for words, p in one.leading], one.verdict)
+        for one in what_if(job.inspection, where, trial.answers, shop.knowledge)
     ]
-    return render("board/_what_if.html", request, label=known.label, where=in_words(corner), answers=answers)
+    return render("board/_what_if.html", request, label=trial.words, where=in_words(corner), answers=answers)

@@ -1,0 +1,118 @@
+"""What if: the answer to an inspection for every answer that a finding not made yet could have."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from mesotrope.core.answer import overview
+from mesotrope.core.decision import NAMED
+from mesotrope.core.findings import Inspection, leaves, nest, parse_inspection
+from mesotrope.core.model import Knowledge, VocabularyField
+from mesotrope.core.specification import AxleSpecification
+
+#: One answer of a test: how it is said, and what would be written, by path.
+Tried = tuple[str, Mapping[str, Any]]
+
+
+@dataclass(frozen=True)
+class Trial:
+    """A finding, or a part of one, that can be tried out: where it is written, what it is called, and its answers."""
+
+    path: str
+    words: str
+    answers: tuple[Tried, ...]
+
+
+@dataclass(frozen=True)
+class WhatIf:
+    """What one answer of a test would do: the leading suspects of that corner, and its verdict."""
+
+    value: str
+    leading: tuple[tuple[str, float], ...]
+    verdict: str
+    named: tuple[str, ...]
+
+
+#: How a wheel may spin, turns and seconds, from free to held; common practice.
+SPINS = ((6.0, 7.0), (2.0, 2.3), (1.0, 1.1), (0.0, 0.0))
+
+
+def trials_of(finding: str, axle: AxleSpecification | None, knowledge: Knowledge) -> list[Trial]:
+    """The parts of a finding that can be tried out, each with its answers; axle: None for the whole vehicle.
+
+    A word is tried with every value, a figure with those that the vocabulary says are worth trying (`tries`), linings
+    and rotors with figures of this axle.
+    """
+    if axle is None:
+        return [_trial(field) for field in knowledge.system_fields if field.finding == finding and _worth(field)]
+    if finding == "spin":
+        return [Trial("spin", "the wheel, spun by hand,", tuple(map(_spun, SPINS)))]
+    if finding == "pad_mm":
+        thick, thin = 0.65 * axle.pad_new_mm, 0.35 * axle.pad_new_mm
+        pairs = ((thick, thick), (thin, thick), (thick, thin))
+        return [Trial("pad_mm", "the linings", tuple(_pads(*pair) for pair in pairs))]
+    if finding == "rotor_mm":
+        places = (axle.rotor_discard_mm + 0.8, axle.rotor_discard_mm - 0.2)
+        return [Trial("rotor_mm", "the rotor at its thinnest place", tuple((f"{mm:.1f} mm", _at(mm)) for mm in places))]
+    return [_trial(field) for field in knowledge.corner_fields if field.finding == finding and _worth(field)]
+
+
+def _worth(field: VocabularyField) -> bool:
+    return bool(field.values or field.tries)
+
+
+def _trial(field: VocabularyField) -> Trial:
+    path = f"{field.key}.1" if field.key == "piston_pushback" else field.key
+    words = [(said, {path: value}) for value, said in field.values.items()]
+    return Trial(path, field.label, tuple(words or [(f"{x:g} {field.unit}".strip(), {path: x}) for x in field.tries]))
+
+
+def _spun(spin: tuple[float, float]) -> Tried:
+    turns, seconds = spin
+    said = f"stopped after {turns:g} turn{'s' if turns != 1 else ''} in {seconds:g} s" if turns else "held fast"
+    return said, {"spin.turns": turns, "spin.seconds": seconds}
+
+
+def _pads(inner: float, outer: float) -> Tried:
+    said = f"inner {inner:.1f} mm, outer {outer:.1f} mm"
+    return said, {"pad_mm.inner.lead_rim": round(inner, 1), "pad_mm.outer.lead_rim": round(outer, 1)}
+
+
+def _at(rotor_mm: float) -> dict[str, float]:
+    return {"rotor_mm.1": rotor_mm, "rotor_mm.2": rotor_mm}
+
+
+def what_if(
+    inspection: Inspection, corner: str, answers: Sequence[Tried], knowledge: Knowledge, most: int = 3
+) -> tuple[WhatIf, ...]:
+    """Answer the inspection once for every answer that an untested finding could have.
+
+    corner : empty for the whole vehicle. Raises `InvalidDocument` for a path or a word that is none.
+    """
+    out = []
+    for said, values in answers:
+        short = overview(_with(inspection, corner, values), knowledge)
+        here = {
+            fault: p for (where, fault), p in short.chances.items() if where == corner and fault != knowledge.none.id
+        }
+        leading = sorted(here.items(), key=lambda item: -item[1])[:most]
+        verdict = short.decision.corners[corner].verdict if corner else short.decision.verdict
+        named = tuple(fault for fault, p in here.items() if p >= NAMED)
+        out.append(WhatIf(said, tuple((knowledge.words(f), p) for f, p in leading), verdict or "", named))
+    return tuple(out)
+
+
+def _with(inspection: Inspection, corner: str, values: Mapping[str, Any]) -> Inspection:
+    """The same inspection with one more finding."""
+    found = inspection.corner(corner) if corner else inspection.system
+    more = nest({**dict(leaves(found)), **values})
+    plain = json.loads(inspection.model_dump_json(exclude_none=True))
+    findings = plain.setdefault("findings", {})
+    if corner:
+        findings.setdefault("corners", {})[corner] = more
+    else:
+        findings["system"] = more
+    return parse_inspection(json.dumps(plain))
