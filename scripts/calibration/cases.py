@@ -6,7 +6,7 @@ import json
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
-from functools import partial
+from functools import cache, partial
 from multiprocessing import get_context
 from typing import TypeVar
 
@@ -90,8 +90,13 @@ def case_of(number: int, seed: int, upto: str, answered: bool = True) -> Case:
 
 def each(make: Callable[[int], Made], numbers: Iterable[int]) -> Iterator[Made]:
     """`make` for every number, in their order, on all cores."""
-    with ProcessPoolExecutor(mp_context=get_context("forkserver"), initializer=_alone) as pool:
-        yield from pool.map(make, numbers, chunksize=4)
+    return _pool().map(make, numbers, chunksize=4)
+
+
+@cache
+def _pool() -> ProcessPoolExecutor:
+    """The processes that work; the same all along, since each has to learn every kind of vehicle first."""
+    return ProcessPoolExecutor(mp_context=get_context("forkserver"), initializer=_alone)
 
 
 def _alone() -> None:
