@@ -271,21 +271,27 @@ def _weighed(steps: Sequence[Step]) -> Weighed:
     return out
 
 
-def _reasons(suspect: Suspect, weighed: Weighed, knowledge: Knowledge, direct: bool = False) -> Iterator[Reason]:
-    """Every finding's weight for a suspect, the heaviest first; `direct`: only those that bear on it themselves."""
+def _reasons(suspect: Suspect, weighed: Weighed, knowledge: Knowledge) -> Iterator[Reason]:
+    """Every finding's weight for a suspect, the heaviest first."""
+    for weight, step in weighed.get(suspect, ()):
+        if reason := _reason(suspect, weight, step, knowledge):
+            yield reason
+
+
+def _reason(suspect: Suspect, weight: float, step: Step, knowledge: Knowledge, direct: bool = False) -> Reason | None:
+    """What a step says of a suspect; of a fault of the whole system, or `direct`, only what bears on it itself."""
     corner, fault = suspect
     known = knowledge.fault.get(fault)
-    for weight, step in weighed.get(suspect, ()):
-        items = step.said_at(corner)
-        if known and (direct or not corner):
-            items = tuple(item for item in items if speaks_to(item, known))
-        if not items:
-            continue
-        said = _together(items)
-        whys = [why for item in items if isinstance(item, Graded) and (why := item.likelihood.why_of(fault))]
-        if weight > 0 and whys:
-            said = f"{said} ({whys[0]})"
-        yield Reason(items[0].finding, items[0].corner, weight, said)
+    items = step.said_at(corner)
+    if known and (direct or not corner):
+        items = tuple(item for item in items if speaks_to(item, known))
+    if not items:
+        return None
+    said = _together(items)
+    whys = [why for item in items if isinstance(item, Graded) and (why := item.likelihood.why_of(fault))]
+    if weight > 0 and whys:
+        said = f"{said} ({whys[0]})"
+    return Reason(items[0].finding, items[0].corner, weight, said)
 
 
 def _together(items: Sequence[Evidence]) -> str:
@@ -340,8 +346,9 @@ def _cleared(chances: Mapping[Suspect, float], weighed: Weighed, knowledge: Know
     out = []
     for (corner, fault), chance in chances.items():
         if chance < CLEARED and fault in knowledge.fault:
-            reasons = _reasons((corner, fault), weighed, knowledge, direct=True)
-            against = next((reason for reason in reasons if reason.decibans <= CLEARING_DECIBANS), None)
+            clearing = (one for one in weighed.get((corner, fault), ()) if one[0] <= CLEARING_DECIBANS)
+            told = (_reason((corner, fault), weight, step, knowledge, direct=True) for weight, step in clearing)
+            against = next(filter(None, told), None)
             if against:
                 out.append(Cleared(corner, fault, knowledge.words(fault), chance, against.because))
     return tuple(sorted(out, key=lambda cleared: (cleared.corner, cleared.probability)))
