@@ -225,7 +225,8 @@ class AxleTable:
         most = np.flatnonzero(carried > 1e-7 * carried.sum())
         mass = (left[:, self.space.left[most]] * right[:, self.space.right[most]]) @ message[most]
         mass = mass.reshape(len(self.points.drag_chance), -1)
-        return self.points.only(_all_but(LEFT_OUT, mass.sum(axis=1)), _all_but(LEFT_OUT, mass.sum(axis=0)))
+        drags, wears = (fewest_that_carry(1 - LEFT_OUT, mass.sum(axis=axis)) for axis in (1, 0))
+        return self.points.only(drags, wears)
 
     def states_along(self, points: Points) -> Floats:
         """As `states` at every moment, over some points of the grid, to a factor of each; shape (moments, states)."""
@@ -254,10 +255,14 @@ def likely(chances: Floats, emission: Floats) -> Floats:
     return out
 
 
-def _all_but(spared: float, mass: Floats) -> Ints:
-    """Places of the fewest that carry all but a small part of the mass."""
+def fewest_that_carry(share: float, mass: Floats) -> Ints:
+    """Places of the fewest that carry together a share of the mass, in their order.
+
+    >>> fewest_that_carry(0.85, np.array([0.05, 0.6, 0.3, 0.04, 0.01])).tolist()
+    [1, 2]
+    """
     least_first = np.argsort(mass)
-    left_out = int((np.cumsum(mass[least_first]) <= spared * mass.sum()).sum())
+    left_out = int((np.cumsum(mass[least_first]) <= (1 - share) * mass.sum()).sum())
     return np.sort(least_first[left_out:])
 
 
