@@ -239,6 +239,8 @@ def test_slide_pins_that_were_felt_are_a_floating_calipers_even_where_another_is
     assert felt.specification.axles["front"].caliper == "floating"
     assert "front.caliper" in felt.defaults_used
     assert felt.suspects[0].fault == "slide_pins_seized"
+    empty = {"front_left": {"pin": {"upper": None}}, "front_right": {"spin": FREE}}
+    assert answer(empty, kind="motorcycle", front_discs=2).specification.axles["front"].caliper == "fixed"
     fixed = answer(found, **FOUR_PISTONS)
     assert fixed.notes == ("front left slide pins: recorded, not weighed, for a fixed caliper has none",)
     shoes = answer({"rear_left": {"parking_shoes": "tight"}})

@@ -195,16 +195,16 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
 
 def _not_weighed(inspection: Inspection, specification: Specification) -> tuple[str, ...]:
     """What is recorded and tells nothing here: drums, and slide pins where the caliper is known to be fixed."""
-    out = [
-        f"the {name} axle has drums: recorded, not diagnosed here"
-        for name, axle in specification.axles.items()
-        if not axle.has("disc")
+    drums = [name for name, axle in specification.axles.items() if not axle.has("disc")]
+    pins = [
+        corner
+        for corner in specification.corners
+        if specification.axle_of(corner).caliper == "fixed" and inspection.corner(corner).has_slide_pins
     ]
-    for corner in specification.corners:
-        found = inspection.corner(corner)
-        if specification.axle_of(corner).caliper == "fixed" and (found.pin or found.pin_condition or found.pin_boot):
-            out.append(f"{in_words(corner)} slide pins: recorded, not weighed, for a fixed caliper has none")
-    return tuple(out)
+    return (
+        *(f"the {name} axle has drums: recorded, not diagnosed here" for name in drums),
+        *(f"{in_words(corner)} slide pins: recorded, not weighed, for a fixed caliper has none" for corner in pins),
+    )
 
 
 def _km_since_fitted(inspection: Inspection, specification: Specification) -> dict[str, float | None]:

@@ -87,7 +87,7 @@ class Posterior:
     @cached_property
     def _exactly(self) -> dict[Suspect, float]:
         by_set = np.bincount(self.space.system, self.chance, len(self.space.system_sets)) @ self.space.system_members
-        corners = [self._axle_states(name) @ self.space.axle_members(name) for name in self._states]
+        corners = [chances @ self.space.axle_members(name) for name, chances in self._axle_chances.items()]
         return dict(zip(self._names, np.concatenate([by_set, *corners]).tolist(), strict=True))
 
     def suspects(self) -> dict[Suspect, float]:
@@ -108,9 +108,16 @@ class Posterior:
         system = self.space.system_members[self.space.system[live]]
         return np.hstack([system, *(self.space.axle_members(name)[self._index[name][live]] for name in self._states)])
 
-    def _axle_states(self, name: str) -> Floats:
-        out: Floats = np.asarray(np.bincount(self._index[name], self.chance, len(self._states[name])), dtype=float)
-        return out
+    @cached_property
+    def _axle_chances(self) -> dict[str, Floats]:
+        """Chance of every state of each axle."""
+        return {
+            name: np.asarray(np.bincount(self._index[name], self.chance, len(states)), dtype=float)
+            for name, states in self._states.items()
+        }
+
+    def _axle_of(self, corner: str) -> AxleTable:
+        return next(axle for axle in self._axles.values() if corner in axle.corners)
 
     def _axle_names(self, axle: AxleTable) -> list[Suspect]:
         """The suspects of an axle's corners, each corner's faults and last that it has none."""
@@ -129,9 +136,9 @@ class Posterior:
 
     def _row_chances(self, corner: str) -> Floats:
         space = self.space.corners[corner]
-        axle = next(axle for axle in self._axles.values() if corner in axle.corners)
+        axle = self._axle_of(corner)
         index = axle.space.left if corner == axle.corners[0] else axle.space.right
-        by_state = np.bincount(index, self._axle_states(axle.name), minlength=space.states)
+        by_state = np.bincount(index, self._axle_chances[axle.name], minlength=space.states)
         rows = axle.rows(corner)
         totals = space.add_up(rows)
         return rows * (by_state / np.where(totals > 0, totals, 1.0))[space.state_of_row]
@@ -164,8 +171,7 @@ class Posterior:
         believed = self.row_chances(item.corner)
         corner = self.space.corners[item.corner]
         if isinstance(item, Dragging) and not item.shared_wheel:
-            axle = next(axle for axle in self._axles.values() if item.corner in axle.corners)
-            by_row = corner.drag_chances @ axle.found(item.corner).drag.mean(axis=1)
+            by_row = corner.drag_chances @ self._axle_of(item.corner).found(item.corner).drag.mean(axis=1)
         elif isinstance(item, Warm):
             by_row = corner.drag_chances @ warmth_density(self.knowledge, item)
         else:
@@ -175,7 +181,7 @@ class Posterior:
     def beliefs(self) -> dict[str, AxleBeliefs]:
         """What is believed of every axle that is diagnosed."""
         return {
-            name: AxleBeliefs(self._axle_names(axle), self.space.axle_members(name), self._axle_states(name))
+            name: AxleBeliefs(self._axle_names(axle), self.space.axle_members(name), self._axle_chances[name])
             for name, axle in self._axles.items()
         }
 

@@ -237,6 +237,11 @@ class CornerFindings(_Shape):
     shield: Literal["clear", "touching", "rotten"] | None = None
     bearing: Literal["quiet", "rough", "play"] | None = None
 
+    @property
+    def has_slide_pins(self) -> bool:
+        """Whether anything was found of slide pins, so that the caliper floats."""
+        return any(True for part in (self.pin, self.pin_condition, self.pin_boot) for _ in leaves(part))
+
 
 class BrakeForces(_Shape):
     front_left: float | None = None

@@ -75,9 +75,8 @@ class Space(Cases):
         if likelihood.key not in self._tables:
             rule = Sided(likelihood) if likelihood.sided else Worst(likelihood)
             first = self._kinds_of(likelihood.sided)[0]
-            self._tables[likelihood.key] = np.asfortranarray(
-                rule.chances(self._added_up(rule, first))
-            )  # value by value
+            table = rule.chances(self._added_up(rule, first))
+            self._tables[likelihood.key] = np.asfortranarray(table)  # read value by value
         return self._tables[likelihood.key]
 
     def kinds(self, sided: bool) -> Ints:

@@ -98,7 +98,7 @@ def _shown_by_findings(
     those of a drum in the rotor's hat."""
     found = [inspection.corner(corner) for corner in corners if axle_name(corner) == axle]
     out: dict[str, Any] = {}
-    if usual["caliper"] == "fixed" and any(one.pin or one.pin_condition or one.pin_boot for one in found):
+    if usual["caliper"] == "fixed" and any(one.has_slide_pins for one in found):
         out |= {"caliper": "floating", "pistons": len(usual["piston_diameter_mm"])}
     if any(one.parking_shoes for one in found):
         out["parking_brake"] = "drum_in_hat"

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from mesotrope.core.answer import overview
-from mesotrope.core.decision import NAMED
 from mesotrope.core.findings import Inspection, leaves, nest, parse_inspection
 from mesotrope.core.model import Knowledge, VocabularyField
 from mesotrope.core.specification import AxleSpecification
@@ -33,7 +32,6 @@ class WhatIf:
     value: str
     leading: tuple[tuple[str, float], ...]
     verdict: str
-    named: tuple[str, ...]
 
 
 #: How a wheel may spin, turns and seconds, from free to held; common practice.
@@ -46,22 +44,17 @@ def trials_of(finding: str, axle: AxleSpecification | None, knowledge: Knowledge
     A word is tried with every value, a figure with those that the vocabulary says are worth trying (`tries`), linings
     and rotors with figures of this axle.
     """
-    if axle is None:
-        return [_trial(field) for field in knowledge.system_fields if field.finding == finding and _worth(field)]
-    if finding == "spin":
-        return [Trial("spin", "the wheel, spun by hand,", tuple(map(_spun, SPINS)))]
-    if finding == "pad_mm":
+    if axle and finding == "spin":
+        return [Trial("spin", "the wheel spun by hand", tuple(map(_spun, SPINS)))]
+    if axle and finding == "pad_mm":
         thick, thin = 0.65 * axle.pad_new_mm, 0.35 * axle.pad_new_mm
         pairs = ((thick, thick), (thin, thick), (thick, thin))
         return [Trial("pad_mm", "the linings", tuple(_pads(*pair) for pair in pairs))]
-    if finding == "rotor_mm":
+    if axle and finding == "rotor_mm":
         places = (axle.rotor_discard_mm + 0.8, axle.rotor_discard_mm - 0.2)
         return [Trial("rotor_mm", "the rotor at its thinnest place", tuple((f"{mm:.1f} mm", _at(mm)) for mm in places))]
-    return [_trial(field) for field in knowledge.corner_fields if field.finding == finding and _worth(field)]
-
-
-def _worth(field: VocabularyField) -> bool:
-    return bool(field.values or field.tries)
+    fields = knowledge.corner_fields if axle else knowledge.system_fields
+    return [_trial(field) for field in fields if field.finding == finding and (field.values or field.tries)]
 
 
 def _trial(field: VocabularyField) -> Trial:
@@ -100,8 +93,7 @@ def what_if(
         }
         leading = sorted(here.items(), key=lambda item: -item[1])[:most]
         verdict = short.decision.corners[corner].verdict if corner else short.decision.verdict
-        named = tuple(fault for fault, p in here.items() if p >= NAMED)
-        out.append(WhatIf(said, tuple((knowledge.words(f), p) for f, p in leading), verdict or "", named))
+        out.append(WhatIf(said, tuple((knowledge.words(f), p) for f, p in leading), verdict or ""))
     return tuple(out)
 
 

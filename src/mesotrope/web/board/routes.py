@@ -101,7 +101,7 @@ def _untested(job: OpenJob, answer: Answer, corner: str, knowledge: Knowledge) -
         if test.corner == corner:
             address = f"/jobs/{job.id}/board/what-if?corner={corner or SYSTEM}&finding={test.finding}"
             trials = trials_of(test.finding, axle, knowledge)
-            out += [Untested(f"{address}&path={trial.path}", trial.words.strip(",")) for trial in trials]
+            out += [Untested(f"{address}&path={trial.path}", trial.words) for trial in trials]
     return tuple(out[:MOST_TRIED])
 
 
