@@ -11,7 +11,7 @@ from typing import Any
 
 from sqlalchemy import select
 
-from mesotrope.core.findings import parse_inspection
+from mesotrope.core.findings import Inspection, parse_inspection
 from mesotrope.core.model import Knowledge
 from mesotrope.core.vocabulary import check
 from mesotrope.services.jobs import add_document
@@ -23,6 +23,22 @@ from mesotrope.store.tables import Outcome, Vehicle
 
 def scenario() -> dict[str, Any]:
     return tomllib.loads((files(__package__) / "scenario.toml").read_text(encoding="utf-8"))
+
+
+def inspections() -> list[Inspection]:
+    """The inspection of every job of the scenario, as its document has it."""
+    return [_inspection_of(job, job["vehicle"], None) for job in scenario()["job"] if "label" in job["vehicle"]]
+
+
+def _inspection_of(job: dict[str, Any], vehicle: dict[str, Any], date: datetime.date | None) -> Inspection:
+    document = {
+        "format": "mesotrope-inspection",
+        "version": 1,
+        "vehicle": vehicle,
+        "visit": {**({"date": date.isoformat()} if date else {}), **job["visit"]},
+        "findings": {"system": job.get("system", {}), "corners": job.get("corners", {})},
+    }
+    return parse_inspection(json.dumps(document))
 
 
 def load_demo(database: Database, knowledge: Knowledge, passwords: Passwords, *, now: datetime.datetime) -> bool:
@@ -54,14 +70,7 @@ def _add_job(
         known = session.scalar(select(Vehicle).where(Vehicle.registration == vehicle["registration"]))
         assert known is not None, vehicle
         vehicle = known.specification
-    document = {
-        "format": "mesotrope-inspection",
-        "version": 1,
-        "vehicle": vehicle,
-        "visit": {"date": opened.date().isoformat(), **job["visit"]},
-        "findings": {"system": job.get("system", {}), "corners": job.get("corners", {})},
-    }
-    inspection = parse_inspection(json.dumps(document))
+    inspection = _inspection_of(job, vehicle, opened.date())
     check(inspection, knowledge)
     by = people[job["by"]]
     row = add_document(
