@@ -22,18 +22,19 @@ from playwright.sync_api import Browser, Page, sync_playwright
 from threadpoolctl import threadpool_limits
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
-from mesotrope.core.answer import diagnose, overview, reasons_of
-from mesotrope.core.diagnosis import Posterior
-from mesotrope.core.evidence import collect, measure_all
-from mesotrope.core.findings import Inspection, parse_inspection
-from mesotrope.core.job_numbers import job_numbers
-from mesotrope.core.model import Knowledge
-from mesotrope.core.next_test import next_tests
+from mesotrope.core.answer.answer import diagnose, overview, reasons_of
+from mesotrope.core.decision.check_next import next_tests
+from mesotrope.core.evidence.collect import collect
+from mesotrope.core.evidence.job_numbers import job_numbers
+from mesotrope.core.evidence.measures import measure_all
+from mesotrope.core.evidence.specification import complete_specification
+from mesotrope.core.evidence.wear_log import Series, wear_log
+from mesotrope.core.inference.posterior import Posterior
+from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.language.inspection import Inspection, parse_inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.physics.wear import WearFit, fit_wear
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
-from mesotrope.core.space import space_of
-from mesotrope.core.specification import complete_specification
-from mesotrope.core.wear import WearFit, fit_wear
-from mesotrope.core.wear_log import Series, wear_log
 from mesotrope.knowledge import knowledge
 from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
 from tests.served import CHROMIUM, served_apart
@@ -86,8 +87,8 @@ def _reasoning(inspection: Inspection, known: Knowledge) -> list[float]:
 def _memory_mb() -> float:
     """The most memory that a process of its own takes to answer the vehicle above, MB."""
     words = (
-        "import sys; from mesotrope.core.answer import diagnose; "
-        "from mesotrope.core.findings import parse_inspection; from mesotrope.knowledge import knowledge; "
+        "import sys; from mesotrope.core.answer.answer import diagnose; "
+        "from mesotrope.core.language.inspection import parse_inspection; from mesotrope.knowledge import knowledge; "
         "diagnose(parse_inspection(sys.stdin.read()), knowledge()); "
         "print(*(line.split()[1] for line in open('/proc/self/status') if line.startswith('VmHWM')))"
     )

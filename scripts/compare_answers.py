@@ -32,8 +32,8 @@ SEED, AGREES = 11, 1e-9
 
 def documents(vehicles: int) -> list[str]:
     """The demo's jobs with what was measured at their earlier visits, and simulated vehicles, one document each."""
-    from scripts.calibration.cases import vehicle_of
     from mesotrope.demo.load import inspections
+    from scripts.calibration.cases import vehicle_of
 
     simulated = (vehicle_of(SEED, number, STAGES[number % len(STAGES)])[1] for number in range(vehicles))
     return [inspection.model_dump_json(exclude_none=True) for inspection in (*inspections(), *simulated)]

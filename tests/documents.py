@@ -5,8 +5,8 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from mesotrope.core.answer import Answer, diagnose
-from mesotrope.core.findings import Inspection, parse_inspection
+from mesotrope.core.answer.answer import Answer, diagnose
+from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.knowledge import knowledge
 
 

@@ -12,12 +12,15 @@ from typing import TypeVar
 
 import numpy as np
 
-from mesotrope.core.answer import overview
-from mesotrope.core.diagnosis import Suspect
-from mesotrope.core.evidence import CornerMeasures, Evidence, collect, measure_all
-from mesotrope.core.findings import Inspection, leaves, parse_inspection
+from mesotrope.core.answer.answer import overview
+from mesotrope.core.evidence.collect import collect
+from mesotrope.core.evidence.measures import CornerMeasures, measure_all
+from mesotrope.core.evidence.pieces import Evidence
+from mesotrope.core.evidence.specification import Specification, complete_specification
+from mesotrope.core.inference.posterior import Suspect
+from mesotrope.core.language.inspection import Inspection, parse_inspection
+from mesotrope.core.language.paths import leaves
 from mesotrope.core.simulator import SimulatedVehicle, inspect_vehicle, simulate_vehicle
-from mesotrope.core.specification import Specification, complete_specification
 from mesotrope.knowledge import knowledge
 
 #: What is not a fault among the suspects' names.

@@ -11,8 +11,8 @@ from collections.abc import Sequence
 import numpy as np
 from sklearn.ensemble import HistGradientBoostingClassifier
 
-from mesotrope.core.diagnosis import Suspect
-from mesotrope.core.evidence import partner_of
+from mesotrope.core.inference.posterior import Suspect
+from mesotrope.core.language.corner import partner_of
 from scripts.calibration.cases import Case, Row
 
 NOTHING = "nothing"

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mesotrope.core.answer import Overview, overview
-from mesotrope.core.diagnosis import AxleBeliefs, Suspect
-from mesotrope.core.findings import Inspection
-from mesotrope.core.packages import Worth, compare_packages, completed
-from mesotrope.core.rules import Demand, corner_demands
+from mesotrope.core.answer.answer import Overview, overview
+from mesotrope.core.decision.rules import Demand, corner_demands
+from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.plan.packages import Worth, compare_packages, completed
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import vehicle_of
 

@@ -11,7 +11,7 @@ import matplotlib as mpl
 import numpy as np
 from sklearn.metrics import brier_score_loss
 
-from mesotrope.core.diagnosis import Suspect
+from mesotrope.core.inference.posterior import Suspect
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import Case
 from scripts.calibration.regret import Regret

@@ -7,9 +7,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from mesotrope.core.answer import Overview, overview
-from mesotrope.core.findings import Inspection, leaves, nest, parse_inspection
-from mesotrope.core.next_test import NextTest, next_tests
+from mesotrope.core.answer.answer import Overview, overview
+from mesotrope.core.decision.check_next import NextTest, next_tests
+from mesotrope.core.language.inspection import Inspection, parse_inspection
+from mesotrope.core.language.paths import leaves, nest
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import NOT_FAULTS, vehicle_of
 

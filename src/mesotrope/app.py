@@ -14,7 +14,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 from threadpoolctl import threadpool_limits
 
-from mesotrope.core.findings import Inspection
+from mesotrope.core.language.inspection import Inspection
 from mesotrope.knowledge import knowledge
 from mesotrope.services.signing_in import Passwords
 from mesotrope.settings import Settings, settings

@@ -9,10 +9,11 @@ from typing import Annotated, Any
 
 import typer
 
-from mesotrope.core.answer import Answer, answer_document, diagnose
-from mesotrope.core.evidence import in_words
-from mesotrope.core.findings import parse_inspection
-from mesotrope.core.units import WRITTEN
+from mesotrope.core.answer.answer import Answer, diagnose
+from mesotrope.core.answer.document import answer_document
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.language.units import WRITTEN
 from mesotrope.core.workings import Result
 from mesotrope.errors import InvalidInput, MesotropeError
 from mesotrope.knowledge import knowledge
@@ -195,13 +196,13 @@ def add_person_command(
 ) -> None:
     """Add a person (and their workshop) to the database."""
     from mesotrope.operate import database_url
-    from mesotrope.services.people import add_person, add_workshop, hold_password
+    from mesotrope.services.people import add_person, add_workshop, require_password
     from mesotrope.services.signing_in import Passwords
     from mesotrope.store.migrate import migrate
     from mesotrope.store.session import Database
 
     chosen = settings()
-    hashed = Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds).hash(hold_password(password))
+    hashed = Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds).hash(require_password(password))
     with database_url(chosen) as url:
         migrate(url)
         database = Database(url)

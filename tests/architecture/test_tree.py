@@ -68,8 +68,8 @@ def test_the_format_page_is_made_from_the_vocabulary():
 
 
 def test_the_example_document_is_answered():
-    from mesotrope.core.answer import diagnose
-    from mesotrope.core.findings import parse_inspection
+    from mesotrope.core.answer.answer import diagnose
+    from mesotrope.core.language.inspection import parse_inspection
     from mesotrope.knowledge import knowledge
 
     answered = diagnose(parse_inspection((ROOT / "docs/example-inspection.json").read_bytes()), knowledge())

@@ -7,8 +7,8 @@ import pytest
 
 from mesotrope.bench.instruments import KINDS, ByHand, OnVehicle, vehicle_numbered
 from mesotrope.bench.port import Line, read_line, read_lines
-from mesotrope.core.findings import CornerFindings, SystemFindings
-from mesotrope.core.vocabulary import read_entry
+from mesotrope.core.language.entries import read_entry
+from mesotrope.core.language.inspection import CornerFindings, SystemFindings
 from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
 

@@ -8,8 +8,8 @@ import re
 
 import pytest
 
-from mesotrope.core.answer import diagnose
-from mesotrope.core.findings import parse_inspection
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.demo.load import load_demo, scenario
 from mesotrope.knowledge import knowledge
 from mesotrope.services.jobs import earlier_visits, list_bays

@@ -8,7 +8,8 @@ import zipfile
 
 import pytest
 
-from mesotrope.core.answer import answer_document, diagnose
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.answer.document import answer_document
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.archive import JobArchive, read_archive, write_archive
 from mesotrope.knowledge import knowledge

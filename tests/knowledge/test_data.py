@@ -6,8 +6,8 @@ import typing
 
 import pytest
 
-from mesotrope.core.findings import STAGES, CornerFindings, SystemFindings
-from mesotrope.core.specification import complete_specification
+from mesotrope.core.evidence.specification import complete_specification
+from mesotrope.core.language.inspection import STAGES, CornerFindings, SystemFindings
 from mesotrope.knowledge import knowledge
 from tests.documents import inspect
 

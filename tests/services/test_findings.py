@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mesotrope.core.findings import CORNERS, parse_inspection
-from mesotrope.core.units import Units
+from mesotrope.core.language.inspection import CORNERS, parse_inspection
+from mesotrope.core.language.units import Units
 from mesotrope.errors import Clash, InvalidInput, NotFound, Surprising
 from mesotrope.knowledge import knowledge
 from mesotrope.services.findings import (

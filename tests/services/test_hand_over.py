@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from mesotrope.core.answer import diagnose
-from mesotrope.core.hand_back import Check, possible_releases
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.plan.hand_back import Check, possible_releases
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.knowledge import knowledge
 from mesotrope.services.findings import record_finding

@@ -6,7 +6,7 @@ import pytest
 from sqlalchemy import select
 
 from mesotrope.errors import InvalidInput, NotSignedIn, SignInRefused, TooManyAttempts
-from mesotrope.services.people import add_person, hold_password
+from mesotrope.services.people import add_person, require_password
 from mesotrope.services.signing_in import MOST_REFUSED_BY_NAME, WINDOW_MINUTES, Passwords, sign_in, sign_out, who_is
 from mesotrope.store.tables import Person, SignedIn
 from tests.conftest import PASSWORD
@@ -84,5 +84,5 @@ def test_an_unknown_role_and_a_short_password_are_refused(database, someone):
     with pytest.raises(InvalidInput, match="allowed: apprentice, technician, lead"):
         add_person(database, someone().workshop_id, "king", "King", "king", "x")
     with pytest.raises(InvalidInput, match="12 to 1000 characters") as raised:
-        hold_password("secret")
+        require_password("secret")
     assert "secret" not in str(raised.value)

@@ -9,9 +9,9 @@ from starlette.testclient import TestClient
 
 from mesotrope import errors
 from mesotrope.app import create_app
-from mesotrope.core.answer import diagnose
-from mesotrope.core.findings import CornerFindings
-from mesotrope.core.vocabulary import read_entry
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.language.entries import read_entry
+from mesotrope.core.language.inspection import CornerFindings
 from mesotrope.knowledge import knowledge
 from mesotrope.services.jobs import open_job, take_in
 from mesotrope.services.signing_in import open_session

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from mesotrope.core.findings import SystemFindings
-from mesotrope.core.units import Units
+from mesotrope.core.language.inspection import SystemFindings
+from mesotrope.core.language.units import Units
 from mesotrope.web.plate.drawing import axle_plate, noteworthy
 from mesotrope.web.plate.reservoir import pedal_plate
 from tests.documents import answer, inspect, pads

@@ -10,7 +10,7 @@ import zipfile
 import pytest
 from starlette.testclient import TestClient
 
-from mesotrope.core.units import Units
+from mesotrope.core.language.units import Units
 from mesotrope.knowledge import knowledge
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import find_vehicles, open_job

@@ -7,7 +7,7 @@ import re
 
 import pytest
 
-from mesotrope.core.units import Units
+from mesotrope.core.language.units import Units
 from mesotrope.core.workings import WORKINGS
 from mesotrope.knowledge import knowledge
 from mesotrope.knowledge.provenance import sourced_values

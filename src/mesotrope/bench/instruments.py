@@ -8,10 +8,13 @@ from functools import lru_cache
 
 import numpy as np
 
+from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.simulator import SimulatedVehicle, simulate_vehicle
 from mesotrope.core.simulator import instruments as tools
 from mesotrope.core.simulator.instruments import NOISE, Reading
 from mesotrope.errors import InvalidInput
+
+RELIES_ON = relies_on("bench", "depth_gauge_mm", "micrometer_mm", "infrared_c", "water_percent", "boiling_c")
 
 PAD_PLACES = tuple(
     f"{side} {place}" for side in ("inner", "outer") for place in ("lead_rim", "lead_hub", "trail_rim", "trail_hub")

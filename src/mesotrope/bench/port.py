@@ -12,7 +12,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Protocol
 
-from mesotrope.core.quantity import parse_quantity
+from mesotrope.core.language.quantity import parse_quantity
 from mesotrope.core.simulator.instruments import Reading
 from mesotrope.errors import InvalidInput
 

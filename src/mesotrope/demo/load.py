@@ -11,9 +11,9 @@ from typing import Any
 
 from sqlalchemy import select
 
-from mesotrope.core.findings import Inspection, parse_inspection
-from mesotrope.core.model import Knowledge
-from mesotrope.core.vocabulary import check
+from mesotrope.core.language.entries import check
+from mesotrope.core.language.inspection import Inspection, parse_inspection
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.services.jobs import add_document
 from mesotrope.services.people import add_person, add_workshop
 from mesotrope.services.signing_in import Passwords, demo_people

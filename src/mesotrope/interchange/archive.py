@@ -12,9 +12,9 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from mesotrope.core.findings import Inspection
-from mesotrope.core.model import Knowledge
-from mesotrope.core.vocabulary import read_entry
+from mesotrope.core.language.entries import read_entry
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.inspections import read_inspections, write_inspection
 from mesotrope.interchange.measurements import standing_rows, write_measurements

@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from mesotrope.core.findings import FORMAT, VERSION, Inspection, parse_inspection
-from mesotrope.core.model import Knowledge
-from mesotrope.core.vocabulary import check
+from mesotrope.core.language.entries import check
+from mesotrope.core.language.inspection import FORMAT, VERSION, Inspection, parse_inspection
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput
 
 #: Where the schema stands, for ever, whatever the address of the application.

@@ -12,8 +12,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from mesotrope.core.model import Knowledge
-from mesotrope.core.vocabulary import read_entry
+from mesotrope.core.language.entries import read_entry
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidDocument, InvalidInput
 from mesotrope.interchange.inspections import text_of
 from mesotrope.services.exchange import KeptEntry

@@ -1,44 +1,15 @@
-"""Every value the product relies on, with where it comes from and where it is used: read off the knowledge itself."""
+"""Every value the product relies on, with where it comes from and where it is used: read off the knowledge and
+what each part of the product declares to rely on."""
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
-from functools import cache
-from importlib.resources import files
 
-from mesotrope.core.model import Knowledge
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.reliance import used_in
 from mesotrope.core.workings import WORKINGS
 
 COMMON = "common practice"
-
-#: What the parts of the program are called on the screen. A part that is not here uses no value by its name.
-PARTS = {
-    "core/rules.py": "verdict", "core/decision.py": "verdict", "core/next_test.py": "check next",
-    "core/fluid.py": "fluid verdict", "core/job_numbers.py": "numbers of the job", "core/evidence.py": "diagnosis",
-    "core/wear_log.py": "wear log", "core/workings/catalogue.py": "workings",
-    "web/job/numbers.py": "numbers of the job",
-    "web/workings/drawings.py": "workings", "bench/instruments.py": "bench",
-    "core/work_card.py": "work card", "core/hand_back.py": "hand-back",
-}  # fmt: skip
-
-
-@cache
-def used_in(name: str) -> tuple[str, ...]:
-    """Parts of the program whose code asks for a value by its name: read off the code, so that it cannot drift.
-
-    >>> used_in("drag_unsafe_nm"), used_in("no_such_value")
-    (('verdict', 'numbers of the job', 'workings', 'hand-back'), ())
-    """
-    asked = re.compile(rf'["\']{re.escape(name)}["\']')
-    found = (words for place, words in PARTS.items() if asked.search(_code(place)))
-    return tuple(dict.fromkeys(found))
-
-
-@cache
-def _code(place: str) -> str:
-    return (files("mesotrope") / place).read_text("utf-8")
-
 
 UNITS = {
     "mm": "mm", "nm": "N·m", "percent": "%", "ppm": "ppm", "months": "months", "k": "K", "c": "°C", "ml": "mL",

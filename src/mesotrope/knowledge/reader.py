@@ -7,7 +7,7 @@ from functools import lru_cache
 from importlib.resources import files
 from typing import Any
 
-from mesotrope.core.model import Knowledge
+from mesotrope.core.language.knowledge import Knowledge
 
 
 def _table(name: str) -> dict[str, Any]:

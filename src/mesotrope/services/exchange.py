@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import undefer
 
-from mesotrope.core.findings import Inspection
+from mesotrope.core.language.inspection import Inspection
 from mesotrope.errors import InvalidInput
 from mesotrope.services.findings import FROM_A_DOCUMENT, Place, job_of, standing_findings
 from mesotrope.services.jobs import add_document

@@ -11,9 +11,11 @@ from typing import Any
 from pydantic import ValidationError
 from sqlalchemy import Select, func, select
 
-from mesotrope.core.findings import CORNERS, CornerFindings, Inspection, SystemFindings, leaves, nest, parse_inspection
-from mesotrope.core.model import Knowledge, VocabularyField
-from mesotrope.core.vocabulary import nearest_field, read_entry
+from mesotrope.core.language.entries import nearest_field, read_entry
+from mesotrope.core.language.inspection import CORNERS, CornerFindings, Inspection, SystemFindings, parse_inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves, nest
+from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.errors import Clash, InvalidInput, NotFound
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
@@ -96,7 +98,7 @@ def record_finding(
         raise InvalidInput("Idempotency-Key", idempotency_key, "8 to 64 characters, new for each entry, are needed")
     model = model_of(corner)
     value = read_entry(model, path, text, knowledge, units=by.units, confirmed=confirmed)
-    _hold_place(model, path, value)
+    _require_place(model, path, value)
     with database.of_workshop(by.workshop_id) as session, session.begin():
         job_of(session, job_id, for_writing=True)
         known = session.scalar(
@@ -105,7 +107,7 @@ def record_finding(
         if known is not None:
             return Recorded(known.value, known.id, repeated=True)
         if seen_entry is not None:
-            _hold_unseen(session, job_id, corner, path, value, seen_entry, by)
+            _require_seen(session, job_id, corner, path, value, seen_entry, by)
         entry = FindingEntry(
             job_id=job_id,
             corner=corner,
@@ -130,7 +132,7 @@ def _entries_of(job_id: int, corner: str, path: str) -> Select[FindingEntry, str
     )
 
 
-def _hold_unseen(
+def _require_seen(
     session: WorkshopSession, job_id: int, corner: str, path: str, value: Any, seen_entry: int, by: Who
 ) -> None:
     """Raise `Clash` where somebody else's entry, made since `seen_entry`, says something else."""
@@ -188,7 +190,7 @@ def undo_last_entry(
     return None
 
 
-def _hold_place(model: type[CornerFindings] | type[SystemFindings], path: str, value: Any) -> None:
+def _require_place(model: type[CornerFindings] | type[SystemFindings], path: str, value: Any) -> None:
     """Refuse a path that the vocabulary does not have, even one that begins like a finding's."""
     steps = path.split(".")
     if any(step.isdigit() for step in steps) and not (steps[-1].isdigit() and 1 <= int(steps[-1]) <= 12):
@@ -209,7 +211,7 @@ def job_of(session: WorkshopSession, job_id: int, *, for_writing: bool = False) 
 
 
 @dataclass(frozen=True)
-class Standing:
+class StandingFindings:
     """The findings that stand for a job (the latest entry of each place, those taken back left out), and the number of
     the latest entry of every place that ever had one."""
 
@@ -221,10 +223,10 @@ class Standing:
         return max(self.entry_ids.values(), default=0)
 
 
-def standing_findings(session: WorkshopSession, job_ids: Iterable[int]) -> dict[int, Standing]:
+def standing_findings(session: WorkshopSession, job_ids: Iterable[int]) -> dict[int, StandingFindings]:
     """What stands for each job."""
     ids = list(job_ids)
-    out = {job_id: Standing() for job_id in ids}
+    out = {job_id: StandingFindings() for job_id in ids}
     rows = session.execute(
         select(FindingEntry.id, FindingEntry.job_id, FindingEntry.corner, FindingEntry.path, FindingEntry.value)
         .where(FindingEntry.job_id.in_(ids))

@@ -11,13 +11,13 @@ from typing import Any
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import joinedload
 
-from mesotrope.core.findings import Inspection, parse_inspection
-from mesotrope.core.model import Knowledge
-from mesotrope.core.since_last import with_earlier_pads
-from mesotrope.core.vin import read_vin
-from mesotrope.core.vocabulary import check
+from mesotrope.core.evidence.since_last import with_earlier_pads
+from mesotrope.core.language.entries import check
+from mesotrope.core.language.inspection import Inspection, parse_inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, NotFound
-from mesotrope.services.findings import Place, Standing, build_inspection, job_of, record_all, standing_findings
+from mesotrope.services.findings import Place, StandingFindings, build_inspection, job_of, record_all, standing_findings
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, Outcome, Vehicle
@@ -44,14 +44,14 @@ class OpenJob:
     waits_for: str | None
     comes_from: int | None
     inspection: Inspection
-    standing: Standing
+    standing: StandingFindings
 
     @property
     def findings(self) -> Mapping[Place, Any]:
         return self.standing.findings
 
 
-def _open(job: Job, standing: Standing) -> OpenJob:
+def _open(job: Job, standing: StandingFindings) -> OpenJob:
     vehicle = job.vehicle
     return OpenJob(
         id=job.id,
@@ -229,7 +229,7 @@ def vehicle_of(session: WorkshopSession, vehicle_id: int, *, for_writing: bool =
     return vehicle
 
 
-def _hold_names(label: str, registration: str, vin: str) -> tuple[str, str | None, str | None]:
+def _require_names(label: str, registration: str, vin: str) -> tuple[str, str | None, str | None]:
     """Name, plate and VIN as they are kept. Raises `InvalidInput`."""
     label, registration = label.strip(), registration.strip().upper()
     if not 1 <= len(label) <= 120:
@@ -267,7 +267,7 @@ def take_in(
     used and said to be defaults. Returns the job's number. Raises `InvalidInput` or `NotFound`; then nothing is
     written.
     """
-    label, plate, number = _hold_names(label, registration, vin)
+    label, plate, number = _require_names(label, registration, vin)
     visit = {
         "date": now.date().isoformat(),
         "odometer_km": odometer_km,
@@ -326,7 +326,7 @@ def describe(
 
 def _specify(session: WorkshopSession, knowledge: Knowledge, job: Job, specification: Mapping[str, Any]) -> None:
     """Keep a specification for a job's vehicle, in the caller's transaction."""
-    label, plate, number = _hold_names(
+    label, plate, number = _require_names(
         specification.get("label") or "", specification.get("registration") or "", specification.get("vin") or ""
     )
     names = {"label": label, "registration": plate, "vin": number}
@@ -356,7 +356,7 @@ def add_document(
     """
     plain = json.loads(inspection.model_dump_json(exclude_none=True))
     specification = plain["vehicle"]
-    label, plate, number = _hold_names(
+    label, plate, number = _require_names(
         specification.get("label") or "Unnamed vehicle",
         specification.get("registration") or "",
         specification.get("vin") or "",

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from sqlalchemy import select
 
-from mesotrope.core.evidence import in_words
-from mesotrope.core.findings import CORNERS
-from mesotrope.core.model import Knowledge
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.inspection import CORNERS
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput
 from mesotrope.services.findings import SYSTEM, job_of
 from mesotrope.services.signing_in import Who
@@ -20,7 +20,7 @@ LONGEST_NOTE = 500
 
 
 @dataclass(frozen=True)
-class Found:
+class FoundFault:
     """One thing that was really found: the fault, where, by whom it was noted, and whether it came back."""
 
     id: int
@@ -32,7 +32,7 @@ class Found:
     at: datetime.datetime
 
 
-def outcomes_of(database: Database, job_id: int, *, by: Who) -> list[Found]:
+def outcomes_of(database: Database, job_id: int, *, by: Who) -> list[FoundFault]:
     """What was noted of a job, the first first. Raises `NotFound`."""
     with database.of_workshop(by.workshop_id) as session:
         job_of(session, job_id)
@@ -42,7 +42,7 @@ def outcomes_of(database: Database, job_id: int, *, by: Who) -> list[Found]:
             .where(Outcome.job_id == job_id)
             .order_by(Outcome.id)
         )
-        return [Found(o.id, o.corner, o.fault, o.came_back, o.note, name, o.noted_at) for o, name in rows]
+        return [FoundFault(o.id, o.corner, o.fault, o.came_back, o.note, name, o.noted_at) for o, name in rows]
 
 
 def note_outcome(

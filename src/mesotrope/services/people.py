@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy import select
 
-from mesotrope.core.units import Units
+from mesotrope.core.language.units import Units
 from mesotrope.errors import InvalidInput
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
@@ -53,7 +53,7 @@ def choose_units(database: Database, units: Units, *, by: Who) -> None:
         person.units = units.kept()
 
 
-def hold_password(password: str) -> str:
+def require_password(password: str) -> str:
     """Return a password that may be used. Raises `InvalidInput`; the password itself is never repeated."""
     if not SHORTEST_PASSWORD <= len(password) <= 1000:
         raise InvalidInput("password", "…", f"{SHORTEST_PASSWORD} to 1000 characters are needed")

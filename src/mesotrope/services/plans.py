@@ -6,15 +6,15 @@ import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.answer import Answer
-from mesotrope.core.decision import VERDICTS, PlannedAction
-from mesotrope.core.evidence import in_words
-from mesotrope.core.model import Knowledge
-from mesotrope.core.packages import Comparison, compare_all, plan_of
-from mesotrope.core.sign_off import Signature, SignOff, plan_key, sign_off
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.decision.verdict import VERDICTS, PlannedAction
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.plan.packages import Comparison, compare_all, plan_of
+from mesotrope.core.plan.sign_off import Signature, SignOff, plan_key, sign_off
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.jobs import OpenJob
-from mesotrope.services.records import Record, Standing, keep_record, needed, records_of, standing
+from mesotrope.services.records import Record, StandingRecords, keep_record, needed, records_of, standing
 from mesotrope.services.rules import Rule, approval_of, rules_of, schools_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
@@ -29,7 +29,7 @@ class Plan:
     actions: tuple[PlannedAction, ...]
     key: str
     sign_off: SignOff
-    records: Standing
+    records: StandingRecords
     rules: dict[str, Rule]
 
     @property
@@ -57,7 +57,7 @@ def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Ans
     return Plan(comparisons, chosen, actions, key, stands, records, rules)
 
 
-def _chosen(comparisons: Sequence[Comparison], records: Standing) -> dict[str, frozenset[tuple[str, str]]]:
+def _chosen(comparisons: Sequence[Comparison], records: StandingRecords) -> dict[str, frozenset[tuple[str, str]]]:
     """By axle, the package that was chosen, where it is still among those that the hard rules allow."""
     out = {}
     for comparison in comparisons:

@@ -8,14 +8,14 @@ from dataclasses import dataclass
 
 from sqlalchemy import select
 
-from mesotrope.core.findings import Inspection
-from mesotrope.core.hand_back import RELEASES, Check
-from mesotrope.core.model import Knowledge
-from mesotrope.core.quantity import parse_quantity
-from mesotrope.core.vocabulary import read_entry
+from mesotrope.core.language.entries import read_entry
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.plan.hand_back import RELEASES, Check
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.findings import SYSTEM, Place, build_inspection, job_of, model_of
-from mesotrope.services.records import Standing, keep_record, needed
+from mesotrope.services.records import StandingRecords, keep_record, needed
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Job, JobRecord
@@ -40,7 +40,7 @@ def keep_after(
     keep_record(database, job_id, "after", f"{corner}/{path}", value, by=by, now=now)
 
 
-def after_findings(records: Standing) -> dict[Place, object]:
+def after_findings(records: StandingRecords) -> dict[Place, object]:
     """What was measured after the work, by place."""
     out: dict[Place, object] = {}
     for (kind, subject), record in records.items():
@@ -50,7 +50,7 @@ def after_findings(records: Standing) -> dict[Place, object]:
     return out
 
 
-def inspection_after(before: Inspection, records: Standing) -> Inspection:
+def inspection_after(before: Inspection, records: StandingRecords) -> Inspection:
     """The inspection of the vehicle after the work: only what was measured then."""
     vehicle = before.vehicle.model_dump(mode="json", exclude_none=True)
     visit = before.visit.model_dump(mode="json", exclude_none=True, include={"ambient_c", "usage"})

@@ -47,7 +47,7 @@ class Record:
 
 
 #: The records that stand, by kind and subject.
-Standing = Mapping[tuple[str, str], Record]
+StandingRecords = Mapping[tuple[str, str], Record]
 
 
 def records_of(database: Database, job_id: int, *, by: Who) -> list[Record]:

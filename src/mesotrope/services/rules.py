@@ -10,10 +10,10 @@ from typing import Any
 
 from sqlalchemy import select
 
-from mesotrope.core.model import Knowledge
-from mesotrope.core.packages import with_prices
-from mesotrope.core.quantity import parse_quantity
-from mesotrope.core.sign_off import APPROVAL_RULES
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.plan.packages import with_prices
+from mesotrope.core.plan.sign_off import APPROVAL_RULES
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.knowledge.provenance import named
 from mesotrope.services.signing_in import Who

@@ -12,7 +12,7 @@ from argon2.exceptions import InvalidHashError, VerifyMismatchError
 from sqlalchemy import case, delete, func, or_, select
 from sqlalchemy.orm import joinedload
 
-from mesotrope.core.units import Units
+from mesotrope.core.language.units import Units
 from mesotrope.errors import NotSignedIn, SignInRefused, TooManyAttempts
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Person, RefusedSignIn, SignedIn, Workshop

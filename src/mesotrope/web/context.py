@@ -12,9 +12,9 @@ from urllib.parse import urlsplit
 
 from fastapi import Depends, Request
 
-from mesotrope.core.answer import Answer, diagnose
-from mesotrope.core.findings import Inspection, parse_inspection
-from mesotrope.core.model import Knowledge
+from mesotrope.core.answer.answer import Answer, diagnose
+from mesotrope.core.language.inspection import Inspection, parse_inspection
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import Forged
 from mesotrope.services.rules import Figures, figures_of, own_knowledge
 from mesotrope.services.signing_in import Passwords, Who, who_is

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from mesotrope.core.answer import Answer
-from mesotrope.core.evidence import in_words, measure_all
-from mesotrope.core.hand_back import Check, Visit, hand_back_checks, possible_releases
-from mesotrope.core.job_numbers import JobNumbers, job_numbers
-from mesotrope.core.work_card import WorkCard, work_card
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.evidence.job_numbers import JobNumbers, job_numbers
+from mesotrope.core.evidence.measures import measure_all
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.plan.hand_back import Check, MeasuredInspection, hand_back_checks, possible_releases
+from mesotrope.core.plan.work_card import WorkCard, work_card
 from mesotrope.services.jobs import OpenJob, open_job
 from mesotrope.services.plans import Plan, plan_for
 from mesotrope.services.proving import inspection_after
@@ -53,8 +54,8 @@ def proved_job(shop: Shop, here: Planned) -> Proved:
     worked_on = {step.corner for step in here.plan.actions if step.action != "no_action"}
     measures = measure_all(inspection, here.answer.specification, shop.knowledge)
     checks = hand_back_checks(
-        Visit(here.job.inspection, here.answer.measures),
-        Visit(inspection, measures),
+        MeasuredInspection(here.job.inspection, here.answer.measures),
+        MeasuredInspection(inspection, measures),
         worked_on,
         here.plan.ticked,
         here.answer.specification,

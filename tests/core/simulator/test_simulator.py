@@ -10,15 +10,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mesotrope.core.drag import drag_torque_from_spin_nm
-from mesotrope.core.findings import parse_inspection
+from mesotrope.core.language.entries import check
+from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.physics.drag import drag_torque_from_spin_nm
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.core.simulator import instruments as tools
 from mesotrope.core.simulator.build import KINDS, healthy_wear_mm_km, make_build
 from mesotrope.core.simulator.mechanisms import ACTS
 from mesotrope.core.simulator.parts import Fault, Pad
 from mesotrope.core.simulator.truth import CORNER_FAULTS, SYSTEM_FAULTS, possible
-from mesotrope.core.vocabulary import check
 from mesotrope.knowledge import knowledge
 
 SEEDS = st.integers(0, 10_000)

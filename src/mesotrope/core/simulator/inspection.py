@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from mesotrope.core.findings import STAGES
+from mesotrope.core.language.inspection import STAGES
 from mesotrope.core.simulator import instruments as tools
 from mesotrope.core.simulator.build import Random
 from mesotrope.core.simulator.parts import Corner

@@ -2,12 +2,24 @@
 
 from __future__ import annotations
 
-from mesotrope.core import drag, fluid, heat, hydraulics, pads, rotors, wear
-from mesotrope.core.model import Knowledge
-from mesotrope.core.quantity import UNITS, Measure, convert, parse_quantity
-from mesotrope.core.vin import read_vin
-from mesotrope.core.workings.model import Found, Given, Values, Working
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import UNITS, Measure, convert, parse_quantity
+from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.vin import read_vin
+from mesotrope.core.physics import drag, fluid, heat, hydraulics, pads, rotors, wear
+from mesotrope.core.workings.model import FoundFigure, Given, Values, Working
 from mesotrope.errors import InvalidInput
+
+RELIES_ON = relies_on(
+    "workings",
+    "taper_fault_mm",
+    "water_change_percent",
+    "imbalance_major_percent",
+    "imbalance_dangerous_steered_percent",
+    "reservoir_margin_level",
+    "depth_gauge_mm",
+    "fluid_level",
+)
 
 GEOMETRY = "geometry"
 LIMPERT = "Limpert, Brake Design and Safety (from memory)"
@@ -233,7 +245,7 @@ WORKINGS: tuple[Working, ...] = (
          Given("seconds", "seconds until it stops", "t", "s", low=0.05, high=600, sd=0.2),
          Given("inertia_kg_m2", "inertia of wheel, tire, hub and rotor, kg·m²", "I", low=0.01, high=50, default="1.0",
                relative_sd=0.15)),
-        (Found("drag_torque_nm", "drag torque", "N.m", 2, "T"),), _drag_from_spin,
+        (FoundFigure("drag_torque_nm", "drag torque", "N.m", 2, "T"),), _drag_from_spin,
         "uniform deceleration; common practice: under 3 N·m free, over 8 N·m a fault, over 20 N·m unsafe heat",
         {"turns": "3", "seconds": "4", "inertia_kg_m2": "1.1"},
         "Turns and seconds together give the torque, whatever the vigor of the spin.",
@@ -242,14 +254,14 @@ WORKINGS: tuple[Working, ...] = (
         "drag-from-pull", "Drag from a pull", "Drag", "T = F · r",
         (Given("pull_n", "steady pull on the scale", "F", "N", high=5000, relative_sd=0.1),
          Given("radius_mm", "radius of that pull", "r", "mm", low=5, high=1000)),
-        (Found("drag_torque_nm", "drag torque", "N.m", 2, "T"),), _drag_from_pull, "statics",
+        (FoundFigure("drag_torque_nm", "drag torque", "N.m", 2, "T"),), _drag_from_pull, "statics",
         {"pull_n": "40", "radius_mm": "300"}, "What keeps the wheel turning counts, not what starts it.",
     ),
     Working(
         "drag-heat", "Heat of a dragging brake", "Drag", "P = T · v / r",
         (TORQUE, SPEED, _wheel()),
-        (Found("power_w", "heat", "W", 0, "P"), Found("force_n", "force at the road", "N", 1),
-         Found("fuel_l_per_100_km", "fuel for 100 km, an estimate", "l", 2)), _drag_heat,
+        (FoundFigure("power_w", "heat", "W", 0, "P"), FoundFigure("force_n", "force at the road", "N", 1),
+         FoundFigure("fuel_l_per_100_km", "fuel for 100 km, an estimate", "l", 2)), _drag_heat,
         "power of a torque; the fuel figure is an estimate, common practice",
         {"drag_torque_nm": "8", "speed_kmh": "90", "wheel_radius_mm": "310"},
     ),
@@ -257,14 +269,14 @@ WORKINGS: tuple[Working, ...] = (
         "drag-temperature", "Temperature of a dragging rotor", "Drag", "P = h · A · (T − T₀)",
         (TORQUE, SPEED, _wheel(), Given("rotor_diameter_mm", "rotor diameter", "D", "mm", low=80, high=700),
          Given("ambient_c", "outside", "T₀", "C", low=-50, high=60, default="20")),
-        (Found("rotor_c", "rotor in the long run", "C", 0, "T"),), _drag_temperature,
+        (FoundFigure("rotor_c", "rotor in the long run", "C", 0, "T"),), _drag_temperature,
         "Newton cooling; film coefficients by common practice",
         {"drag_torque_nm": "8", "speed_kmh": "90", "wheel_radius_mm": "310", "rotor_diameter_mm": "260"}, estimate=True,
     ),
     Working(
         "fluid-returned", "Fluid that comes back", "Hydraulics", "floating V = n · πd²/4 · (wi + wo + wr)    fixed V = Σ πd²/4 · (w + wr/2) on each side",
         (CALIPER, PISTONS, DIAMETERS, _worn("inner", "wi"), _worn("outer", "wo"), _worn("rotor", "wr")),
-        (Found("volume_ml", "fluid", "mL", 1, "V"), Found("volume_us_fl_oz", "the same in US fluid ounces", "", 2)),
+        (FoundFigure("volume_ml", "fluid", "mL", 1, "V"), FoundFigure("volume_us_fl_oz", "the same in US fluid ounces", "", 2)),
         _fluid_returned, f"{GEOMETRY}; common practice: one or two US fluid ounces come back from a worn front axle",
         {"caliper": "floating", "pistons": "1", "piston_diameter_mm": "54", "inner_wear_mm": "5.0",
          "outer_wear_mm": "4.8", "rotor_wear_mm": "0.4"},
@@ -277,9 +289,9 @@ WORKINGS: tuple[Working, ...] = (
          Given("min_to_max_ml", "reservoir from MIN to MAX", "Vm", "mL", low=1, high=5000),
          Given("returning_ml", "fluid that comes back now", "Vr", "mL", high=5000, default="0"),
          Given("max_to_brim_ml", "reservoir from MAX to the brim", "Vb", "mL", high=5000, default="60")),
-        (Found("expected_level", "level the wear explains", "", 2, "L"), Found("excess_ml", "more than explained", "mL", 0, "Δ"),
-         Found("excess_sd_ml", "its standard uncertainty", "mL", 0), Found("level_after", "level with pistons home", "", 2),
-         Found("overflow_ml", "runs over", "mL", 0), Found("take_out_ml", "take out first", "mL", 0)),
+        (FoundFigure("expected_level", "level the wear explains", "", 2, "L"), FoundFigure("excess_ml", "more than explained", "mL", 0, "Δ"),
+         FoundFigure("excess_sd_ml", "its standard uncertainty", "mL", 0), FoundFigure("level_after", "level with pistons home", "", 2),
+         FoundFigure("overflow_ml", "runs over", "mL", 0), FoundFigure("take_out_ml", "take out first", "mL", 0)),
         _fluid_balance, "volume balance; the reservoir is taken as filled to MAX when the pads were new",
         {"level": "0.9", "taken_up_ml": "75", "min_to_max_ml": "150", "returning_ml": "60", "max_to_brim_ml": "60"},
     ),
@@ -287,21 +299,21 @@ WORKINGS: tuple[Working, ...] = (
         "pedal-travel-lost", "Pedal travel lost to gaps", "Hydraulics", "s = V / (πD²/4) · i",
         (Given("volume_ml", "fluid to close the gaps", "V", "mL", high=1000), BORE, RATIO,
          Given("stroke_mm", "stroke of the master cylinder", "S", "mm", default="", low=1, high=200)),
-        (Found("pedal_travel_mm", "pedal travel", "mm", 1, "s"), Found("share_of_travel", "share of the travel there is", "", 2)),
+        (FoundFigure("pedal_travel_mm", "pedal travel", "mm", 1, "s"), FoundFigure("share_of_travel", "share of the travel there is", "", 2)),
         _pedal_travel_lost, GEOMETRY, {"volume_ml": "5.1", "master_bore_mm": "22.2", "pedal_ratio": "4.0", "stroke_mm": "34"},
         "A low pedal that the gaps explain needs no air to explain it.",
     ),
     Working(
         "pedal-strokes", "Strokes to bring the pedal back", "Hydraulics", "n = V / (πD²/4 · s)",
         (Given("volume_ml", "fluid the calipers take up again", "V", "mL", high=5000), BORE, STROKE),
-        (Found("strokes", "full strokes", "", 1, "n"),), _pedal_strokes,
+        (FoundFigure("strokes", "full strokes", "", 1, "n"),), _pedal_strokes,
         f"{GEOMETRY}; common practice: 5 to 7 on a typical front axle",
         {"volume_ml": "61", "master_bore_mm": "22.2", "useful_stroke_mm": "28"}, "Pump before the vehicle moves.",
     ),
     Working(
         "refill-strokes", "Strokes between refills", "Hydraulics", "n = ½ · V / (πD²/4 · s)",
         (Given("usable_ml", "reservoir down to the port", "V", "mL", high=5000), BORE, STROKE),
-        (Found("strokes", "strokes, with the safety half", "", 1, "n"),), _refill_strokes,
+        (FoundFigure("strokes", "strokes, with the safety half", "", 1, "n"),), _refill_strokes,
         f"{GEOMETRY}; common practice: refill every 10 to 15 strokes",
         {"usable_ml": "220", "master_bore_mm": "22.2", "useful_stroke_mm": "10"}, "Never let the reservoir run dry.",
     ),
@@ -312,8 +324,8 @@ WORKINGS: tuple[Working, ...] = (
          Given("caliper_ml", "content of the caliper", "Vc", "mL", high=1000),
          Given("bleed_times", "times the content, bubble-free", "k", low=0.5, high=10, default="1.5"),
          Given("change_times", "times the content, all new", "k", low=1, high=20, default="3")),
-        (Found("content_ml", "content of line and caliper", "mL", 0, "V₀"), Found("bleed_ml", "until no bubble comes", "mL", 0),
-         Found("full_change_ml", "for a full change", "mL", 0)), _bleed_volume,
+        (FoundFigure("content_ml", "content of line and caliper", "mL", 0, "V₀"), FoundFigure("bleed_ml", "until no bubble comes", "mL", 0),
+         FoundFigure("full_change_ml", "for a full change", "mL", 0)), _bleed_volume,
         f"{GEOMETRY}; the multiples are common practice", {"line_length_mm": "4000", "caliper_ml": "40"},
     ),
     Working(
@@ -322,9 +334,9 @@ WORKINGS: tuple[Working, ...] = (
          Given("boost", "multiplication of the booster, 1 for none", "b", low=1, high=15, default="1"), BORE, DIAMETERS,
          Given("friction", "friction of the lining", "µ", low=0.05, high=1, default="0.38"),
          Given("effective_radius_mm", "effective radius", "r", "mm", low=20, high=400)),
-        (Found("pressure_bar", "line pressure", "bar", 1, "p"), Found("pressure_kpa", "the same", "kPa", 0),
-         Found("pressure_psi", "the same", "psi", 0), Found("clamp_force_n", "clamp force", "N", 0, "N"),
-         Found("brake_torque_nm", "brake torque of the corner", "N.m", 0, "M")), _clamp_force, LIMPERT,
+        (FoundFigure("pressure_bar", "line pressure", "bar", 1, "p"), FoundFigure("pressure_kpa", "the same", "kPa", 0),
+         FoundFigure("pressure_psi", "the same", "psi", 0), FoundFigure("clamp_force_n", "clamp force", "N", 0, "N"),
+         FoundFigure("brake_torque_nm", "brake torque of the corner", "N.m", 0, "M")), _clamp_force, LIMPERT,
         {"pedal_force_n": "300", "pedal_ratio": "4", "boost": "4", "master_bore_mm": "22.2", "piston_diameter_mm": "57",
          "effective_radius_mm": "118"},
     ),
@@ -332,15 +344,15 @@ WORKINGS: tuple[Working, ...] = (
         "brake-imbalance", "Imbalance of an axle", "Hydraulics", "(larger − smaller) / larger · 100 %",
         (Given("left_n", "brake force left", "Fl", "N", high=200000, relative_sd=0.05),
          Given("right_n", "brake force right", "Fr", "N", high=200000, relative_sd=0.05)),
-        (Found("imbalance_percent", "imbalance", "%", 1),), _brake_imbalance,
+        (FoundFigure("imbalance_percent", "imbalance", "%", 1),), _brake_imbalance,
         "Directive 2014/45/EU, Annex I, 1.2.1 (from memory)", {"left_n": "2400", "right_n": "1800"},
     ),
     Working(
         "pad-taper", "Taper of a lining", "Pads & rotors", "t = m + a·x + b·y, the best plane through four places",
         tuple(Given(place, f"{'leading' if place.startswith('lead') else 'trailing'} end, {place.split('_')[1]} edge", "", "mm",
                     high=60, sd=0.15) for place in pads.PLACES),
-        (Found("mean_mm", "mean", "mm", 2, "m"), Found("fore_aft_mm", "leading less trailing end", "mm", 2, "a"),
-         Found("radial_mm", "rim less hub edge", "mm", 2, "b"), Found("thinnest_mm", "thinnest place", "mm", 1)),
+        (FoundFigure("mean_mm", "mean", "mm", 2, "m"), FoundFigure("fore_aft_mm", "leading less trailing end", "mm", 2, "a"),
+         FoundFigure("radial_mm", "rim less hub edge", "mm", 2, "b"), FoundFigure("thinnest_mm", "thinnest place", "mm", 1)),
         _pad_taper, "least squares; common practice: over 1.5 mm a fault",
         {"lead_rim": "5.0", "lead_hub": "5.4", "trail_rim": "7.0", "trail_hub": "7.4"},
     ),
@@ -350,8 +362,8 @@ WORKINGS: tuple[Working, ...] = (
          Given("thickness_mm", "thicknesses then", "t", "mm", kind="numbers", high=60),
          Given("limit_mm", "limit", "", "mm", high=60, default="3"),
          Given("gauge_mm", "standard uncertainty of a reading", "u", "mm", low=0.0001, high=5, default="0.15")),
-        (Found("rate_mm_per_1000_km", "wear for 1 000 km", "mm", 3, "−1000 b"), Found("left_km", "distance left", "km", 0),
-         Found("left_km_low", "90 % interval, from", "km", 0), Found("left_km_high", "to", "km", 0)), _wear_life,
+        (FoundFigure("rate_mm_per_1000_km", "wear for 1 000 km", "mm", 3, "−1000 b"), FoundFigure("left_km", "distance left", "km", 0),
+         FoundFigure("left_km_low", "90 % interval, from", "km", 0), FoundFigure("left_km_high", "to", "km", 0)), _wear_life,
         "weighted least squares; interval by JCGM 100:2008 (from memory)",
         {"odometer_km": "0, 20000, 40000", "thickness_mm": "11.0, 9.0, 7.0", "limit_mm": "3", "gauge_mm": "0.15"},
         "Noise is not extrapolated: where no wear is measurable yet, that is the answer.",
@@ -362,8 +374,8 @@ WORKINGS: tuple[Working, ...] = (
          Given("discard_mm", "discard thickness", "td", "mm", low=1, high=100),
          Given("wear_mm_per_1000_km", "wear of the rotor for 1 000 km", "r", "mm", low=1e-5, high=10),
          Given("next_pads_km", "the next pads are expected to go", "", "km", high=1e6)),
-        (Found("left_km", "distance to the discard thickness", "km", 0, "x"),
-         Found("thickness_after_next_pads_mm", "thickness after the next pads", "mm", 2)), _rotor_life,
+        (FoundFigure("left_km", "distance to the discard thickness", "km", 0, "x"),
+         FoundFigure("thickness_after_next_pads_mm", "thickness after the next pads", "mm", 2)), _rotor_life,
         "linear wear; the maker's discard thickness",
         {"thinnest_mm": "23.9", "discard_mm": "23.0", "wear_mm_per_1000_km": "0.015", "next_pads_km": "50000"},
     ),
@@ -371,8 +383,8 @@ WORKINGS: tuple[Working, ...] = (
         "boiling-point", "Boiling point from water", "Fluid", "T = dry · (wet/dry)^(w / 3.7)",
         (Given("grade", "grade", kind="word", words=("DOT 3", "DOT 4", "DOT 5", "DOT 5.1", "ISO class 6"), default="DOT 4"),
          Given("water_percent", "water, %", "w", low=0, high=100, sd=0.4)),
-        (Found("boiling_c", "boils at about", "C", 0, "T"), Found("dry_c", "the grade, dry", "C", 0),
-         Found("wet_c", "the grade, wet", "C", 0)), _boiling_point,
+        (FoundFigure("boiling_c", "boils at about", "C", 0, "T"), FoundFigure("dry_c", "the grade, dry", "C", 0),
+         FoundFigure("wet_c", "the grade, wet", "C", 0)), _boiling_point,
         "FMVSS No. 116, S5.1.1 and S5.1.2; ISO 4925 (from memory); the curve between is common practice",
         {"grade": "DOT 4", "water_percent": "2.0"}, estimate=True,
     ),
@@ -381,7 +393,7 @@ WORKINGS: tuple[Working, ...] = (
         (MASS, Given("from_kmh", "from", "v₁", "km/h", high=400), Given("to_kmh", "to", "v₂", "km/h", high=400, default="0"),
          SHARE, ROTOR_MASS,
          Given("specific_heat_j_kg_k", "specific heat of iron, J/(kg·K)", "c", low=100, high=2000, default="480")),
-        (Found("rise_k", "rise of one of the axle's two rotors", "K", 1, "ΔT"),), _stop_heat, LIMPERT,
+        (FoundFigure("rise_k", "rise of one of the axle's two rotors", "K", 1, "ΔT"),), _stop_heat, LIMPERT,
         {"mass_kg": "1450", "from_kmh": "100", "to_kmh": "0", "axle_share": "0.7", "rotor_mass_kg": "7.5",
          "specific_heat_j_kg_k": "480"},
         "All of the energy is taken as going into the rotors; the rubbing face and the pads get hotter than this mean.",
@@ -391,8 +403,8 @@ WORKINGS: tuple[Working, ...] = (
         (Given("school", "school", kind="word", words=("gentle_driving", "medium_slowings", "steps_and_hard_stops"),
                default="medium_slowings"),
          MASS, SHARE, ROTOR_MASS, Given("ambient_c", "outside", "", "C", low=-50, high=60, default="20")),
-        (Found("slowings", "slowings", "", 0), Found("peak_c", "hottest, mean of the rotor", "C", 0),
-         Found("distance_km", "distance", "km", 1), Found("minutes", "minutes", "", 0)), _bedding_plan,
+        (FoundFigure("slowings", "slowings", "", 0), FoundFigure("peak_c", "hottest, mean of the rotor", "C", 0),
+         FoundFigure("distance_km", "distance", "km", 1), FoundFigure("minutes", "minutes", "", 0)), _bedding_plan,
         f"{LIMPERT} for the heat; the schools are common practice",
         {"school": "medium_slowings", "mass_kg": "1450", "axle_share": "0.7", "rotor_mass_kg": "7.5"}, estimate=True,
     ),
@@ -400,13 +412,13 @@ WORKINGS: tuple[Working, ...] = (
         "convert", "Convert", "Units & numbers", "value · factor",
         (Given("value", "value", kind="text"), Given("from", "from", kind="word", words=tuple(UNITS)),
          Given("to", "to", kind="word", words=tuple(UNITS))),
-        (Found("value", "value", "", 4),), _convert, "the units library's factors, which follow NIST SP 811 (from memory)",
+        (FoundFigure("value", "value", "", 4),), _convert, "the units library's factors, which follow NIST SP 811 (from memory)",
         {"value": "9/32", "from": "in", "to": "mm"},
     ),
     Working(
         "vin", "Check a VIN", "Units & numbers", "Σ weight · value mod 11",
         (Given("number", "VIN", kind="text"),),
-        (Found("valid", "check digit is right"), Found("expected_check_digit", "check digit should be")), _vin,
+        (FoundFigure("valid", "check digit is right"), FoundFigure("expected_check_digit", "check digit should be")), _vin,
         "49 CFR 565.15; ISO 3779 (from memory)", {"number": "1M8GDM9AXKP042788"},
     ),
 )  # fmt: skip

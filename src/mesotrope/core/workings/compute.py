@@ -8,9 +8,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from mesotrope.core.model import Knowledge
-from mesotrope.core.quantity import parse_quantity
-from mesotrope.core.units import KEPT, Units
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.language.units import KEPT, Units
 from mesotrope.core.workings.model import Given, Values, Working
 from mesotrope.errors import InvalidInput
 

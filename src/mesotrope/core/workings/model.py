@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from mesotrope.core.model import Knowledge
+from mesotrope.core.language.knowledge import Knowledge
 
 Values = dict[str, Any]
 
@@ -32,7 +32,7 @@ class Given:
 
 
 @dataclass(frozen=True)
-class Found:
+class FoundFigure:
     """One figure that is found, in `unit`, shown to `digits` decimals."""
 
     name: str
@@ -51,7 +51,7 @@ class Working:
     group: str
     formula: str
     given: tuple[Given, ...]
-    found: tuple[Found, ...]
+    found: tuple[FoundFigure, ...]
     run: Callable[[Values, Knowledge], Values]
     source: str
     example: Mapping[str, str]

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from mesotrope.core.answer import LISTED, overview
-from mesotrope.core.evidence import in_words
-from mesotrope.core.model import Knowledge
-from mesotrope.core.quantity import percent
+from mesotrope.core.answer.answer import overview
+from mesotrope.core.answer.reasons import LISTED
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import percent
 from mesotrope.services.jobs import OpenJob, list_bays
 from mesotrope.web.context import InShop, SignedIn
 from mesotrope.web.job.pages import stage_reached

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
 from mesotrope.bench.instruments import KINDS, ByHand, OnVehicle, vehicle_numbered
-from mesotrope.core.evidence import in_words
+from mesotrope.core.language.corner import in_words
 from mesotrope.errors import NotFound
 from mesotrope.web.context import InShop, SignedIn
 from mesotrope.web.rendering import render

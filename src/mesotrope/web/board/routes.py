@@ -8,13 +8,13 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
-from mesotrope.core.answer import Answer
-from mesotrope.core.board import Board, board_of
-from mesotrope.core.evidence import in_words
-from mesotrope.core.model import Knowledge
-from mesotrope.core.quantity import percent
-from mesotrope.core.units import Units
-from mesotrope.core.what_if import trials_of, what_if
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.answer.board import Board, board_of
+from mesotrope.core.answer.what_if import trials_of, what_if
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.units import Units
 from mesotrope.errors import NotFound
 from mesotrope.services.findings import SYSTEM
 from mesotrope.services.jobs import OpenJob, open_job

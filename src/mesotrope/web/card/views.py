@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from mesotrope.core.evidence import partner_of
-from mesotrope.core.heat import BeddingPlan
-from mesotrope.core.model import Knowledge
-from mesotrope.core.units import Units, convert
-from mesotrope.core.work_card import Fastener
+from mesotrope.core.language.corner import partner_of
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.units import Units, convert
+from mesotrope.core.physics.heat import BeddingPlan
+from mesotrope.core.plan.work_card import Fastener
 from mesotrope.services.proving import KnownTorque
 from mesotrope.services.records import Record
 from mesotrope.web.planning import Planned, places_in_words

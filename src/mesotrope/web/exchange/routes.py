@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, Request, UploadFile
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
-from mesotrope.core.answer import answer_document
+from mesotrope.core.answer.document import answer_document
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.archive import JobArchive, is_archive, read_archive, write_archive
 from mesotrope.interchange.inspections import SCHEMA_NAME, read_inspections, schema, write_inspection

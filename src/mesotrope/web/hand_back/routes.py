@@ -8,11 +8,11 @@ from typing import Annotated
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.evidence import in_words
-from mesotrope.core.hand_back import RELEASES, Check
-from mesotrope.core.model import VocabularyField
-from mesotrope.core.specification import axle_name
-from mesotrope.core.units import Units
+from mesotrope.core.evidence.specification import axle_name
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.units import Units
+from mesotrope.core.language.vocabulary import VocabularyField
+from mesotrope.core.plan.hand_back import RELEASES, Check
 from mesotrope.services.findings import SYSTEM, field_at
 from mesotrope.services.proving import CORNER_AFTER, SYSTEM_AFTER, after_findings, keep_after, keep_stop_gap, release
 from mesotrope.services.records import Record

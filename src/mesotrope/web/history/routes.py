@@ -7,8 +7,8 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from mesotrope.core.evidence import in_words
-from mesotrope.core.hand_back import RELEASES
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.plan.hand_back import RELEASES
 from mesotrope.services.findings import SYSTEM, Entry, field_at, history_of
 from mesotrope.services.records import Record, records_of
 from mesotrope.services.signing_in import Who

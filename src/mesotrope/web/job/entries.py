@@ -6,12 +6,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from mesotrope.core.evidence import in_words
-from mesotrope.core.model import Knowledge, VocabularyField
-from mesotrope.core.pads import PLACES
-from mesotrope.core.specification import AxleSpecification
-from mesotrope.core.units import KEPT_AS, Units
-from mesotrope.services.findings import SYSTEM, Standing
+from mesotrope.core.evidence.specification import AxleSpecification
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.units import KEPT_AS, Units
+from mesotrope.core.language.vocabulary import VocabularyField
+from mesotrope.core.physics.pads import PLACES
+from mesotrope.services.findings import SYSTEM, StandingFindings
 from mesotrope.web.plate.drawing import entry_id
 
 #: How many places round a rotor have a field; more can be imported.
@@ -77,7 +78,7 @@ class _Maker:
 
     corner: str
     words: str
-    standing: Standing
+    standing: StandingFindings
     units: Units
 
     def field(self, path: str, label: str, known: VocabularyField, name: str = "") -> EntryField:
@@ -112,7 +113,8 @@ def shown(value: Any, known: VocabularyField, units: Units) -> str:
 
 
 def corner_blocks(
-    corner: str, words: str, stages: Iterable[str], axle: AxleSpecification, standing: Standing, knowledge: Knowledge,
+    corner: str, words: str, stages: Iterable[str], axle: AxleSpecification, standing: StandingFindings,
+    knowledge: Knowledge,
     units: Units,
 ) -> tuple[Block, ...]:  # fmt: skip
     """Every block of a corner for some stages of the work; nothing where the axle has drums."""
@@ -130,7 +132,7 @@ def corner_blocks(
 
 
 def system_blocks(
-    stages: Iterable[str], standing: Standing, knowledge: Knowledge, units: Units, corners: Iterable[str]
+    stages: Iterable[str], standing: StandingFindings, knowledge: Knowledge, units: Units, corners: Iterable[str]
 ) -> tuple[Block, ...]:
     """Every block of the whole vehicle for some stages of the work."""
     maker = _Maker(SYSTEM, "", standing, units)
@@ -150,7 +152,7 @@ def _by_corner(block: Block, maker: _Maker, knowledge: Knowledge, corners: Itera
     return Block("figures", block.finding, block.heading, block.hint, tuple((field,) for field in row), block.cautions)
 
 
-def _rotor_places(corner: str, standing: Standing) -> int:
+def _rotor_places(corner: str, standing: StandingFindings) -> int:
     given = [int(path.split(".")[1]) for at, path in standing.findings if at == corner and path.startswith("rotor_mm.")]
     return max(ROTOR_PLACES, *given) if given else ROTOR_PLACES
 

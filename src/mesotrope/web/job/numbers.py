@@ -6,14 +6,34 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from urllib.parse import quote, urlencode
 
-from mesotrope.core.evidence import PADS, CornerMeasures, difference_in_words, in_words
-from mesotrope.core.findings import Inspection
-from mesotrope.core.job_numbers import TOLD_AT_KMH, AxleNumbers, CornerNumbers, JobNumbers, beside
-from mesotrope.core.model import Knowledge
-from mesotrope.core.quantity import Measure
-from mesotrope.core.specification import AxleSpecification
-from mesotrope.core.units import Units
-from mesotrope.core.wear_log import WearLog, rotor_outlasts_next_pads
+from mesotrope.core.evidence.job_numbers import TOLD_AT_KMH, AxleNumbers, CornerNumbers, JobNumbers, beside
+from mesotrope.core.evidence.measures import PADS, CornerMeasures
+from mesotrope.core.evidence.sentences import difference_in_words
+from mesotrope.core.evidence.specification import AxleSpecification
+from mesotrope.core.evidence.wear_log import WearLog, rotor_outlasts_next_pads
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.units import Units
+
+RELIES_ON = relies_on(
+    "numbers of the job",
+    "drag_fault_nm",
+    "drag_unsafe_nm",
+    "inner_outer_look_mm",
+    "inner_outer_fault_mm",
+    "left_right_fault_mm",
+    "taper_fault_mm",
+    "temperature_look_k",
+    "temperature_fault_k",
+    "runout_mm",
+    "variation_mm",
+    "imbalance_major_percent",
+    "imbalance_dangerous_steered_percent",
+    "useful_stroke_share",
+)
 
 
 @dataclass(frozen=True)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.evidence import in_words
-from mesotrope.core.model import Knowledge
-from mesotrope.core.next_test import NextTest
-from mesotrope.core.packages import BreakEven, Comparison, Package
-from mesotrope.core.quantity import percent
+from mesotrope.core.decision.check_next import NextTest
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import percent
+from mesotrope.core.plan.packages import BreakEven, Comparison, Package
 
 
 @dataclass(frozen=True)

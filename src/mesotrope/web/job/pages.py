@@ -5,16 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.answer import Answer, SuspectAnswer
-from mesotrope.core.decision import CornerVerdict, PlannedAction, stage_cautions, worst_of
-from mesotrope.core.evidence import in_words
-from mesotrope.core.job_numbers import job_numbers
-from mesotrope.core.model import Knowledge, VocabularyField
-from mesotrope.core.next_test import NextTest
-from mesotrope.core.quantity import percent
-from mesotrope.core.specification import Specification, axle_name
-from mesotrope.core.units import KEPT, Units
-from mesotrope.core.wear_log import WearLog, rotor_outlasts_next_pads
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.answer.reasons import SuspectAnswer
+from mesotrope.core.decision.check_next import NextTest
+from mesotrope.core.decision.verdict import CornerVerdict, PlannedAction, stage_cautions, worst_of
+from mesotrope.core.evidence.job_numbers import job_numbers
+from mesotrope.core.evidence.specification import Specification, axle_name
+from mesotrope.core.evidence.wear_log import WearLog, rotor_outlasts_next_pads
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.units import KEPT, Units
+from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.services.findings import SYSTEM, field_at
 from mesotrope.services.jobs import OpenJob
 from mesotrope.services.photographs import Shot

@@ -11,7 +11,7 @@ from fastapi import APIRouter, Form, Header, Query, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response, StreamingResponse
 
-from mesotrope.core.wear_log import wear_log
+from mesotrope.core.evidence.wear_log import wear_log
 from mesotrope.errors import Clash, NotFound
 from mesotrope.services.findings import (
     Entry,

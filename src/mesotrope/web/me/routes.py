@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.units import CHOICES, WRITTEN, Units
+from mesotrope.core.language.units import CHOICES, WRITTEN, Units
 from mesotrope.services.people import choose_units
 from mesotrope.web.context import Changing, InShop, SignedIn
 from mesotrope.web.rendering import render

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.evidence import in_words
+from mesotrope.core.language.corner import in_words
 from mesotrope.services.findings import SYSTEM
 from mesotrope.services.jobs import open_job
 from mesotrope.services.outcomes import (

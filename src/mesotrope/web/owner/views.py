@@ -6,10 +6,10 @@ import datetime
 from base64 import b64encode
 from dataclasses import dataclass
 
-from mesotrope.core.coming_back import Return, returns_of
-from mesotrope.core.decision import NAMED
-from mesotrope.core.evidence import in_words
-from mesotrope.core.model import NO_FAULT
+from mesotrope.core.decision.verdict import NAMED
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.faults import NO_FAULT
+from mesotrope.core.plan.coming_back import Return, returns_of
 from mesotrope.interchange.calendar import Appointment
 from mesotrope.services.photographs import Shot, list_photographs, read_photograph
 from mesotrope.services.signing_in import Who

@@ -11,13 +11,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Protocol
 
-from mesotrope.core.answer import Answer, Overview
-from mesotrope.core.evidence import PADS, CornerMeasures, in_words
-from mesotrope.core.findings import CornerFindings, Inspection
-from mesotrope.core.pads import PadMeasure
-from mesotrope.core.quantity import Measure
-from mesotrope.core.specification import AxleSpecification, Specification
-from mesotrope.core.units import KEPT, Units
+from mesotrope.core.answer.answer import Answer, Overview
+from mesotrope.core.evidence.measures import PADS, CornerMeasures
+from mesotrope.core.evidence.specification import AxleSpecification, Specification
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.inspection import CornerFindings, Inspection
+from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.units import KEPT, Units
+from mesotrope.core.physics.pads import PadMeasure
 from mesotrope.web.plate.pen import Pen, Plate, Shape
 
 BACKING, CLAW, BODY = 5.0, 5.0, 17.0

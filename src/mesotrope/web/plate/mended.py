@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from mesotrope.core.after_work import after_work
-from mesotrope.core.answer import Answer
-from mesotrope.core.evidence import measure_all
-from mesotrope.core.findings import Inspection
-from mesotrope.core.model import Knowledge
-from mesotrope.core.specification import axle_name
-from mesotrope.core.units import Units
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.evidence.measures import measure_all
+from mesotrope.core.evidence.specification import axle_name
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.units import Units
+from mesotrope.core.plan.after_work import after_work
 from mesotrope.services.plans import Plan
 from mesotrope.web.plate.drawing import Measures, axle_plate
 from mesotrope.web.plate.pen import Plate

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mesotrope.core.findings import SystemFindings
+from mesotrope.core.language.inspection import SystemFindings
 from mesotrope.web.plate.pen import Pen, Plate
 
 #: Where MAX and MIN lie down the page, and the brim above.

@@ -8,8 +8,8 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.model import Knowledge
-from mesotrope.core.sign_off import APPROVAL_RULES
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.plan.sign_off import APPROVAL_RULES
 from mesotrope.knowledge.provenance import named
 from mesotrope.services.rules import (
     MONEY,

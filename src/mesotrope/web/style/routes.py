@@ -5,8 +5,8 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from mesotrope.core.answer import diagnose
-from mesotrope.core.findings import parse_inspection
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.errors import NotFound
 from mesotrope.web.context import AtTheDoor
 from mesotrope.web.plate.drawing import axle_plate

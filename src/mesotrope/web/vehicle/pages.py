@@ -6,10 +6,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, get_args
 
-from mesotrope.core.findings import Inspection, RecentWork, Usage, nest
-from mesotrope.core.model import Knowledge
-from mesotrope.core.quantity import parse_quantity
-from mesotrope.core.units import KEPT_AS, Units
+from mesotrope.core.language.inspection import Inspection, RecentWork, Usage
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import nest
+from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.language.units import KEPT_AS, Units
 from mesotrope.errors import InvalidInput
 
 USES: tuple[str, ...] = get_args(Usage)

@@ -7,9 +7,9 @@ from typing import Annotated, Literal, get_args
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.findings import RecentWork, Usage
-from mesotrope.core.quantity import parse_quantity
-from mesotrope.core.vin import read_vin
+from mesotrope.core.language.inspection import RecentWork, Usage
+from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput
 from mesotrope.services.jobs import (
     describe,

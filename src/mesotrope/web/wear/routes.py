@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from mesotrope.core.evidence import in_words
-from mesotrope.core.units import Units
-from mesotrope.core.wear import NINETY_PERCENT
-from mesotrope.core.wear_log import Series, WearLog, wear_log
+from mesotrope.core.evidence.wear_log import Series, WearLog, wear_log
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.units import Units
+from mesotrope.core.physics.wear import NINETY_PERCENT
 from mesotrope.services.jobs import visits_of
 from mesotrope.web.context import InShop, SignedIn
 from mesotrope.web.plate.graph import Frame, axes, band, curve, dot

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from mesotrope.core.heat import BeddingPlan, bedding_plan
-from mesotrope.core.model import Knowledge
-from mesotrope.core.quantity import parse_quantity
-from mesotrope.core.units import Units
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.language.units import Units
+from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
 from mesotrope.errors import InvalidInput
 from mesotrope.web.plate.graph import Frame
 from mesotrope.web.plate.pen import Pen, Plate

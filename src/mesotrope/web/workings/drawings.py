@@ -5,13 +5,16 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from mesotrope.core.fluid import boiling_point_c
-from mesotrope.core.units import Units
-from mesotrope.core.wear import fit_wear
+from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.units import Units
+from mesotrope.core.physics.fluid import boiling_point_c
+from mesotrope.core.physics.wear import fit_wear
 from mesotrope.core.workings import Result
 from mesotrope.knowledge import knowledge
 from mesotrope.web.plate.graph import Frame, axes, band, curve, dot, scale, steps, vessel
 from mesotrope.web.plate.pen import Pen, Plate
+
+RELIES_ON = relies_on("workings", "drag_free_nm", "drag_fault_nm", "drag_unsafe_nm")
 
 WIDTH, HEIGHT = 220.0, 110.0
 

@@ -6,11 +6,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from urllib.parse import quote, urlencode
 
-from mesotrope.core.model import Knowledge
-from mesotrope.core.quantity import parse_quantity
-from mesotrope.core.units import WRITTEN, Units
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.language.units import WRITTEN, Units
 from mesotrope.core.workings import WORKINGS, Result, compute
-from mesotrope.core.workings.model import Found, Given, Working
+from mesotrope.core.workings.model import FoundFigure, Given, Working
 from mesotrope.errors import InvalidInput
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.workings.drawings import draw
@@ -100,11 +100,11 @@ def _field(given: Given, value: str, units: Units) -> Field:
     return Field(given.name, given.label, given.symbol, unit, value, placeholder, given.words)
 
 
-def _written(found: Found, units: Units) -> str:
+def _written(found: FoundFigure, units: Units) -> str:
     return units.written(found.unit) if found.unit else ""
 
 
-def _said(found: Found, value: object, units: Units) -> tuple[str, str]:
+def _said(found: FoundFigure, value: object, units: Units) -> tuple[str, str]:
     """A figure in this person's units, and as a plain word where it is none."""
     if isinstance(value, bool):
         return ("yes" if value else "no"), ""

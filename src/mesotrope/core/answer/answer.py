@@ -1,0 +1,199 @@
+"""The core's whole answer to an inspection: suspects with reasons, what is cleared, measures, next tests, decision."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from mesotrope.core.answer.fits import contradictions_of, fits_nothing_of
+from mesotrope.core.answer.reasons import (
+    Cleared,
+    SuspectAnswer,
+    cleared_with_reasons,
+    suspects_with_reasons,
+    weigh,
+)
+from mesotrope.core.decision.check_next import NextTest, next_tests
+from mesotrope.core.decision.verdict import Decision, decide
+from mesotrope.core.evidence.collect import collect
+from mesotrope.core.evidence.measures import CornerMeasures, measure_all
+from mesotrope.core.evidence.pieces import Evidence
+from mesotrope.core.evidence.since_last import since_last_visit
+from mesotrope.core.evidence.specification import Specification, complete_specification
+from mesotrope.core.evidence.worn_out import chance_lining_worn_out
+from mesotrope.core.inference.posterior import AxleBeliefs, Posterior, StoryStep, Suspect
+from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.entries import check
+from mesotrope.core.language.faults import NO_FAULT
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves
+
+#: A corner less likely sound than this is in doubt, though no single fault may stand out.
+IN_DOUBT = 0.9
+
+#: How many tests are offered at once.
+MOST_OFFERED = 6
+
+
+@dataclass(frozen=True)
+class Overview:
+    """The short answer: what was measured, how likely each fault is, and the decision; no reasons."""
+
+    specification: Specification
+    measures: Mapping[str, CornerMeasures]
+    evidence: Sequence[Evidence]
+    posterior: Posterior | None
+    chances: Mapping[Suspect, float]
+    decision: Decision
+
+
+@dataclass(frozen=True)
+class Answer:
+    """The whole answer."""
+
+    specification: Specification
+    suspects: tuple[SuspectAnswer, ...]
+    cleared: tuple[Cleared, ...]
+    chances: Mapping[Suspect, float]
+    beliefs: Mapping[str, AxleBeliefs]
+    measures: Mapping[str, CornerMeasures]
+    tests: tuple[NextTest, ...]
+    story: tuple[StoryStep, ...]
+    decision: Decision
+    defaults_used: tuple[str, ...]
+    contradictions: tuple[str, ...]
+    fits_nothing: tuple[str, ...]
+    notes: tuple[str, ...]
+
+    @property
+    def in_doubt(self) -> tuple[SuspectAnswer, ...]:
+        """Corners that findings speak against while no single fault is likely enough to be listed."""
+        faulty = {suspect.corner for suspect in self.suspects if suspect.fault != NO_FAULT}
+        return tuple(
+            suspect
+            for suspect in self.suspects
+            if suspect.fault == NO_FAULT
+            and suspect.corner not in faulty
+            and suspect.reasons_against
+            and suspect.probability < IN_DOUBT
+        )
+
+    @property
+    def next_tests(self) -> tuple[NextTest, ...]:
+        """The few tests worth making next; none where no answer could change what is to be done."""
+        return tuple(test for test in self.tests if test.decides)[:MOST_OFFERED]
+
+
+def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
+    """Answer an inspection shortly. Raises `InvalidDocument` for figures that cannot be."""
+    check(inspection, knowledge)
+    specification = complete_specification(inspection, knowledge.specification)
+    measures = measure_all(inspection, specification, knowledge)
+    lately = since_last_visit(inspection, specification, measures, knowledge)
+    evidence = collect(inspection, specification, measures, knowledge, lately)
+    space = space_of(knowledge, specification)
+    posterior, chances = None, {}
+    if space is not None:
+        since = _km_since_fitted(inspection, specification) | {name: axle.km for name, axle in lately.items()}
+        posterior = Posterior(knowledge, specification, space, evidence, since, inspection.visit.usage)
+        if evidence:
+            chances = _with_worn_linings(posterior.suspects(), inspection, specification, measures, knowledge)
+    decision = decide(inspection, specification, measures, chances, knowledge)
+    return Overview(specification, measures, evidence, posterior, chances, decision)
+
+
+def reasons_of(short: Overview) -> tuple[list[StoryStep], tuple[SuspectAnswer, ...], tuple[Cleared, ...]]:
+    """What each finding did, and the suspects and the cleared with their reasons."""
+    posterior = short.posterior
+    if posterior is None:
+        return [], (), ()
+    knowledge = posterior.knowledge
+    steps = posterior.story() if short.evidence else []
+    weighed = weigh(steps)
+    suspects = suspects_with_reasons(short.chances, weighed, posterior, short.measures, short.specification, knowledge)
+    return steps, suspects, cleared_with_reasons(short.chances, weighed, knowledge)
+
+
+def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
+    """Answer an inspection whole. Raises `InvalidDocument` for figures that cannot be.
+
+    >>> from mesotrope.core.language.inspection import parse_inspection
+    >>> from mesotrope.knowledge import knowledge
+    >>> diagnose(parse_inspection("{}"), knowledge()).suspects   # nothing looked at, nothing claimed
+    ()
+    """
+    short = overview(inspection, knowledge)
+    steps, suspects, cleared = reasons_of(short)
+    specification, measures, posterior = short.specification, short.measures, short.posterior
+    tests = next_tests(posterior, inspection, specification, measures, knowledge) if posterior else []
+    fits = [(item, posterior.fit(item)) for item in short.evidence] if posterior else []
+    return Answer(
+        specification=specification,
+        suspects=suspects,
+        cleared=cleared,
+        chances=short.chances,
+        beliefs=posterior.beliefs() if posterior and short.chances else {},
+        measures=measures,
+        tests=tuple(tests),
+        story=tuple(steps),
+        decision=short.decision,
+        defaults_used=_defaults_used(short.evidence, specification),
+        contradictions=contradictions_of(fits),
+        fits_nothing=fits_nothing_of(fits, knowledge),
+        notes=_not_weighed(inspection, specification),
+    )
+
+
+def _not_weighed(inspection: Inspection, specification: Specification) -> tuple[str, ...]:
+    """What is recorded and tells nothing here: drums, and slide pins where the caliper is known to be fixed."""
+    drums = [name for name, axle in specification.axles.items() if not axle.has("disc")]
+    pins = [
+        corner
+        for corner in specification.corners
+        if specification.axle_of(corner).caliper == "fixed" and inspection.corner(corner).has_slide_pins
+    ]
+    return (
+        *(f"the {name} axle has drums: recorded, not diagnosed here" for name in drums),
+        *(f"{in_words(corner)} slide pins: recorded, not weighed, for a fixed caliper has none" for corner in pins),
+    )
+
+
+def _km_since_fitted(inspection: Inspection, specification: Specification) -> dict[str, float | None]:
+    now = inspection.visit.odometer_km
+    return {
+        name: now - axle.pads_fitted_odometer_km
+        if now is not None and axle.pads_fitted_odometer_km is not None
+        else None
+        for name, axle in specification.axles.items()
+    }
+
+
+def _with_worn_linings(
+    chances: Mapping[Suspect, float],
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[str, CornerMeasures],
+    knowledge: Knowledge,
+) -> dict[Suspect, float]:
+    """Add worn_out_normally, and take it out of no_fault; drop corners at which nothing was looked at."""
+    out = dict(chances)
+    for corner in specification.corners:
+        none = (corner, knowledge.none.id)
+        if none not in out:
+            continue
+        worn = chance_lining_worn_out(measures[corner], specification.axle_of(corner).pad_limit_mm)
+        if worn is not None:
+            out[corner, knowledge.worn.id] = worn * out[none]
+            out[none] *= 1 - worn
+        if not any(True for _ in leaves(inspection.corner(corner))):
+            del out[none]
+    return out
+
+
+def _defaults_used(evidence: Sequence[Evidence], specification: Specification) -> tuple[str, ...]:
+    used = {use for item in evidence for use in item.uses}
+    if evidence:
+        used |= {"kind"} | {f"{item.corner.split('_')[0]}.caliper" for item in evidence}
+    return tuple(sorted(used & specification.defaulted))

@@ -1,0 +1,91 @@
+"""The suspect board: every suspect against every finding, with weights."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from mesotrope.core.answer.reasons import CLEARED, LEAST_DECIBANS
+from mesotrope.core.evidence.pieces import Evidence, Tapered, Worn
+from mesotrope.core.inference.posterior import StoryStep, Suspect
+from mesotrope.core.language.knowledge import Knowledge
+
+#: A suspect has a row from this chance on, or where a finding weighed at least this much for or against it.
+SHOWN_CHANCE, SHOWN_DECIBANS = 0.01, 3.0
+
+
+@dataclass(frozen=True)
+class Column:
+    """One finding that was made, as the board heads it."""
+
+    finding: str
+    aspect: str
+    sentences: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class BoardRow:
+    """One suspect with its chance and the weight of every finding, decibans; `struck` where it is cleared."""
+
+    fault: str
+    words: str
+    probability: float
+    struck: bool
+    decibans: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Board:
+    """The board of one corner, or of the whole system (empty corner)."""
+
+    corner: str
+    columns: tuple[Column, ...]
+    rows: tuple[BoardRow, ...]
+
+
+def _aspect(item: Evidence) -> str:
+    """What of a finding is meant, where one finding tells several things."""
+    if isinstance(item, Tapered):
+        return "end to end" if item.direction == "fore_aft" else "rim to hub"
+    return "thickness" if isinstance(item, Worn) else ""
+
+
+def board_of(corner: str, steps: Sequence[StoryStep], chances: Mapping[Suspect, float], knowledge: Knowledge) -> Board:
+    """Lay out the findings and suspects of one corner; findings that weigh nothing there have no column.
+
+    steps : the story of the posterior, in the order of the work.
+    """
+    suspects = [fault for where, fault in chances if where == corner and fault in knowledge.fault]
+    none = knowledge.none.id
+    if (corner, none) in chances:
+        suspects.append(none)
+    weights = {fault: [step.weight((corner, fault)) for step in steps] for fault in suspects}
+    used = [
+        number
+        for number, step in enumerate(steps)
+        if step.said_at(corner) and any(abs(weights[fault][number]) >= LEAST_DECIBANS for fault in suspects)
+    ]
+    columns = tuple(
+        Column(
+            steps[n].evidence[0].finding,
+            _aspect(steps[n].evidence[0]),
+            tuple(item.sentence for item in steps[n].said_at(corner)),
+        )
+        for n in used
+    )
+    rows = [
+        BoardRow(
+            fault,
+            knowledge.words(fault),
+            chances[corner, fault],
+            chances[corner, fault] < CLEARED,
+            tuple(weights[fault][n] for n in used),
+        )
+        for fault in suspects
+    ]
+    shown = [
+        row
+        for row in rows
+        if row.probability >= SHOWN_CHANCE or any(abs(weight) >= SHOWN_DECIBANS for weight in row.decibans)
+    ]
+    return Board(corner, columns, tuple(sorted(shown, key=lambda row: (row.struck, -row.probability, row.fault))))

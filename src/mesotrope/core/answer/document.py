@@ -1,0 +1,110 @@
+"""The answer as the open format writes it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.answer.reasons import Reason
+from mesotrope.core.evidence.measures import PADS, CornerMeasures
+from mesotrope.core.language.corner import partner_of
+
+# -- the answer document -------------------------------------------------------------------------------------
+
+
+def _measures_document(corner: str, measures: Mapping[str, CornerMeasures]) -> dict[str, float]:
+    here = measures[corner]
+    out: dict[str, float] = {}
+    if here.drag:
+        out["drag_torque_nm"] = here.drag.torque_nm
+        out["drag_torque_sd_nm"] = here.drag.sd_nm
+    for side in PADS:
+        if pad := getattr(here, side):
+            out[f"{side}_mean_mm"] = pad.mean.value
+            out[f"{side}_mean_sd_mm"] = pad.mean.sd
+            out[f"{side}_thinnest_mm"] = pad.thinnest_mm
+            if pad.fore_aft:
+                out[f"{side}_fore_aft_mm"] = pad.fore_aft.value
+            if pad.radial:
+                out[f"{side}_radial_mm"] = pad.radial.value
+    if split := here.inner_minus_outer:
+        out["inner_minus_outer_mm"] = split.value
+        out["inner_minus_outer_sd_mm"] = split.sd
+    partner = partner_of(corner)
+    against = here.minus(measures[partner]) if partner and partner in measures else None
+    if against:
+        out["minus_partner_mm"] = against.value
+        out["minus_partner_sd_mm"] = against.sd
+    return {name: round(value, 4) for name, value in out.items()}
+
+
+def answer_document(answer: Answer) -> dict[str, Any]:
+    """The answer as the open format writes it: plain values only, ready for JSON."""
+
+    def where(corner: str) -> str | None:
+        return corner or None
+
+    def reasons(items: tuple[Reason, ...]) -> list[dict[str, Any]]:
+        return [
+            {
+                "finding": r.finding,
+                "corner": where(r.corner),
+                "decibans": round(r.decibans, 2),
+                "because": r.because,
+            }
+            for r in items
+        ]
+
+    decision = answer.decision
+    return {
+        "suspects": [
+            {
+                "corner": where(s.corner),
+                "fault": s.fault,
+                "probability": s.probability,
+                "mechanism": s.mechanism,
+                "for": reasons(s.reasons_for),
+                "against": reasons(s.reasons_against),
+            }
+            for s in answer.suspects
+        ],
+        "cleared": [
+            {"corner": where(c.corner), "fault": c.fault, "probability": c.probability, "because": c.because}
+            for c in answer.cleared
+        ],
+        "measures": {
+            corner: document for corner in answer.measures if (document := _measures_document(corner, answer.measures))
+        },
+        "next_tests": [
+            {
+                "finding": t.finding,
+                "corner": where(t.corner),
+                "bits": round(t.bits, 4),
+                "minutes": t.minutes,
+                "because": t.because,
+                "saves": round(t.saves, 2),
+                "answers": [
+                    {"answer": f.answer, "chance": f.chance, "leads": f.leads, "probability": f.probability}
+                    for f in t.foretold
+                ],
+            }
+            for t in answer.next_tests
+        ],
+        "decision": {
+            "verdict": decision.verdict,
+            "corners": {
+                corner: {"verdict": v.verdict, "settled": v.settled, "because": list(v.reasons)}
+                for corner, v in decision.corners.items()
+            },
+            "actions": [
+                {"action": a.action, "corner": where(a.corner), "because": a.because} for a in decision.actions
+            ],
+            "unsafe": list(decision.unsafe),
+            "cautions": list(decision.cautions),
+        },
+        "defaults_used": list(answer.defaults_used),
+        "contradictions": list(answer.contradictions),
+        "fits_nothing_well": list(answer.fits_nothing),
+        "notes": list(answer.notes),
+    }

@@ -1,0 +1,152 @@
+"""Suspects and the cleared, each with the findings that speak for and against."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from mesotrope.core.evidence.measures import CornerMeasures
+from mesotrope.core.evidence.pieces import Evidence, Graded
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.evidence.worn_out import chance_lining_worn_out
+from mesotrope.core.inference.posterior import Posterior, StoryStep, Suspect, decibans, speaks_to
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.knowledge import Knowledge
+
+#: A suspect is listed from this chance on, and cleared under the other.
+LISTED, CLEARED = 0.05, 0.03
+
+#: A reason lighter than this says nothing; a clearing must weigh at least the other.
+LEAST_DECIBANS, CLEARING_DECIBANS = 0.5, -3.0
+
+
+@dataclass(frozen=True)
+class Reason:
+    finding: str
+    corner: str
+    decibans: float
+    because: str
+
+
+@dataclass(frozen=True)
+class SuspectAnswer:
+    """A suspect with its chance, its reasons for and against, and the mechanism that the findings fit."""
+
+    corner: str
+    fault: str
+    words: str
+    probability: float
+    mechanism: str
+    reasons_for: tuple[Reason, ...]
+    reasons_against: tuple[Reason, ...]
+
+
+@dataclass(frozen=True)
+class Cleared:
+    corner: str
+    fault: str
+    words: str
+    probability: float
+    because: str
+
+
+#: For every suspect, the steps that weigh on it, each with its weight, the heaviest first.
+Weighed = Mapping[Suspect, Sequence[tuple[float, StoryStep]]]
+
+
+def weigh(steps: Sequence[StoryStep]) -> Weighed:
+    out: dict[Suspect, list[tuple[float, StoryStep]]] = {}
+    for step in steps:
+        for suspect, place in step.columns.items():
+            if abs(weight := step.weights[place]) >= LEAST_DECIBANS:
+                out.setdefault(suspect, []).append((weight, step))
+    for placed in out.values():
+        placed.sort(key=lambda one: -abs(one[0]))
+    return out
+
+
+def _reasons(suspect: Suspect, weighed: Weighed, knowledge: Knowledge) -> Iterator[Reason]:
+    """Every finding's weight for a suspect, the heaviest first."""
+    for weight, step in weighed.get(suspect, ()):
+        if reason := _reason(suspect, weight, step, knowledge):
+            yield reason
+
+
+def _reason(
+    suspect: Suspect, weight: float, step: StoryStep, knowledge: Knowledge, direct: bool = False
+) -> Reason | None:
+    """What a step says of a suspect; of a fault of the whole system, or `direct`, only what bears on it itself."""
+    corner, fault = suspect
+    known = knowledge.fault.get(fault)
+    items = step.said_at(corner)
+    if known and (direct or not corner):
+        items = tuple(item for item in items if speaks_to(item, known))
+    if not items:
+        return None
+    said = _together(items)
+    whys = [why for item in items if isinstance(item, Graded) and (why := item.likelihood.why_of(fault))]
+    if weight > 0 and whys:
+        said = f"{said} ({whys[0]})"
+    return Reason(items[0].finding, items[0].corner, weight, said)
+
+
+def _together(items: Sequence[Evidence]) -> str:
+    """The sentences of one finding's parts as one, with the corner's name said once."""
+    place = in_words(items[0].corner)
+    return "; ".join([items[0].sentence, *(item.sentence.removeprefix(f"{place} ") for item in items[1:])])
+
+
+def suspects_with_reasons(
+    chances: Mapping[Suspect, float],
+    weighed: Weighed,
+    posterior: Posterior,
+    measures: Mapping[str, CornerMeasures],
+    specification: Specification,
+    knowledge: Knowledge,
+) -> tuple[SuspectAnswer, ...]:
+    out = []
+    for (corner, fault), chance in chances.items():
+        if chance < LISTED:
+            continue
+        view = (corner, knowledge.none.id) if fault == knowledge.worn.id else (corner, fault)
+        reasons = list(_reasons(view, weighed, knowledge))
+        if fault == knowledge.worn.id:
+            reasons.insert(0, _thin_lining(corner, measures, specification))
+        ours = tuple(reason for reason in reasons if reason.decibans > 0)
+        if not ours and fault != knowledge.none.id:
+            continue  # nothing found speaks for it: it is no suspect, only not looked at
+        mechanism = posterior.mechanism(corner, fault) if corner and fault in knowledge.fault else ""
+        theirs = tuple(reason for reason in reasons if reason.decibans < 0)
+        out.append(SuspectAnswer(corner, fault, knowledge.words(fault), chance, mechanism, ours, theirs))
+
+    def rank(suspect: SuspectAnswer) -> tuple[object, ...]:
+        """Likely faults first, then the corners that are likely sound, then the rest."""
+        tier = (suspect.fault == knowledge.none.id) if suspect.probability >= 0.5 else 2
+        return tier, -suspect.probability, suspect.corner, suspect.fault
+
+    return tuple(sorted(out, key=rank))
+
+
+def _thin_lining(corner: str, measures: Mapping[str, CornerMeasures], specification: Specification) -> Reason:
+    """The weight of a lining at or under its limit: before it was measured, any wear was as likely as another."""
+    axle = specification.axle_of(corner)
+    thin = chance_lining_worn_out(measures[corner], axle.pad_limit_mm) or 0.0
+    weight = decibans(thin, axle.pad_limit_mm / axle.pad_new_mm)
+    thinnest = measures[corner].thinnest_mm
+    said = f"{in_words(corner)} lining {thinnest:.1f} mm at its thinnest, limit {axle.pad_limit_mm:.1f} mm"
+    return Reason("pad_mm", corner, weight, said)
+
+
+def cleared_with_reasons(
+    chances: Mapping[Suspect, float], weighed: Weighed, knowledge: Knowledge
+) -> tuple[Cleared, ...]:
+    """Faults that the findings speak against clearly enough to strike them out, and by what."""
+    out = []
+    for (corner, fault), chance in chances.items():
+        if chance < CLEARED and fault in knowledge.fault:
+            clearing = (one for one in weighed.get((corner, fault), ()) if one[0] <= CLEARING_DECIBANS)
+            told = (_reason((corner, fault), weight, step, knowledge, direct=True) for weight, step in clearing)
+            against = next(filter(None, told), None)
+            if against:
+                out.append(Cleared(corner, fault, knowledge.words(fault), chance, against.because))
+    return tuple(sorted(out, key=lambda cleared: (cleared.corner, cleared.probability)))

@@ -1,0 +1,112 @@
+"""What if: the answer to an inspection for every answer that a finding not made yet could have."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from mesotrope.core.answer.answer import overview
+from mesotrope.core.evidence.specification import AxleSpecification
+from mesotrope.core.language.inspection import Inspection, parse_inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves, nest
+from mesotrope.core.language.vocabulary import VocabularyField
+
+#: One answer of a test: how it is said, and what would be written, by path.
+Tried = tuple[str, Mapping[str, Any]]
+
+
+@dataclass(frozen=True)
+class Trial:
+    """A finding, or a part of one, that can be tried out: where it is written, what it is called, and its answers."""
+
+    path: str
+    words: str
+    answers: tuple[Tried, ...]
+
+
+@dataclass(frozen=True)
+class WhatIf:
+    """What one answer of a test would do: the leading suspects of that corner, and its verdict."""
+
+    value: str
+    leading: tuple[tuple[str, float], ...]
+    verdict: str
+
+
+#: How a wheel may spin, turns and seconds, from free to held; common practice.
+SPINS = ((6.0, 7.0), (2.0, 2.3), (1.0, 1.1), (0.0, 0.0))
+
+
+def trials_of(finding: str, axle: AxleSpecification | None, knowledge: Knowledge) -> list[Trial]:
+    """The parts of a finding that can be tried out, each with its answers; axle: None for the whole vehicle.
+
+    A word is tried with every value, a figure with those that the vocabulary says are worth trying (`tries`), linings
+    and rotors with figures of this axle.
+    """
+    if axle and finding == "spin":
+        return [Trial("spin", "the wheel spun by hand", tuple(map(_spun, SPINS)))]
+    if axle and finding == "pad_mm":
+        thick, thin = 0.65 * axle.pad_new_mm, 0.35 * axle.pad_new_mm
+        pairs = ((thick, thick), (thin, thick), (thick, thin))
+        return [Trial("pad_mm", "the linings", tuple(_pads(*pair) for pair in pairs))]
+    if axle and finding == "rotor_mm":
+        places = (axle.rotor_discard_mm + 0.8, axle.rotor_discard_mm - 0.2)
+        return [Trial("rotor_mm", "the rotor at its thinnest place", tuple((f"{mm:.1f} mm", _at(mm)) for mm in places))]
+    fields = knowledge.corner_fields if axle else knowledge.system_fields
+    return [_trial(field) for field in fields if field.finding == finding and (field.values or field.tries)]
+
+
+def _trial(field: VocabularyField) -> Trial:
+    path = f"{field.key}.1" if field.key == "piston_pushback" else field.key
+    words = [(said, {path: value}) for value, said in field.values.items()]
+    return Trial(path, field.label, tuple(words or [(f"{x:g} {field.unit}".strip(), {path: x}) for x in field.tries]))
+
+
+def _spun(spin: tuple[float, float]) -> Tried:
+    turns, seconds = spin
+    said = f"stopped after {turns:g} turn{'s' if turns != 1 else ''} in {seconds:g} s" if turns else "held fast"
+    return said, {"spin.turns": turns, "spin.seconds": seconds}
+
+
+def _pads(inner: float, outer: float) -> Tried:
+    said = f"inner {inner:.1f} mm, outer {outer:.1f} mm"
+    return said, {"pad_mm.inner.lead_rim": round(inner, 1), "pad_mm.outer.lead_rim": round(outer, 1)}
+
+
+def _at(rotor_mm: float) -> dict[str, float]:
+    return {"rotor_mm.1": rotor_mm, "rotor_mm.2": rotor_mm}
+
+
+def what_if(
+    inspection: Inspection, corner: str, answers: Sequence[Tried], knowledge: Knowledge, most: int = 3
+) -> tuple[WhatIf, ...]:
+    """Answer the inspection once for every answer that an untested finding could have.
+
+    corner : empty for the whole vehicle. Raises `InvalidDocument` for a path or a word that is none.
+    """
+    out = []
+    for said, values in answers:
+        short = overview(_with(inspection, corner, values), knowledge)
+        here = {
+            fault: p for (where, fault), p in short.chances.items() if where == corner and fault != knowledge.none.id
+        }
+        leading = sorted(here.items(), key=lambda item: -item[1])[:most]
+        verdict = short.decision.corners[corner].verdict if corner else short.decision.verdict
+        out.append(WhatIf(said, tuple((knowledge.words(f), p) for f, p in leading), verdict or ""))
+    return tuple(out)
+
+
+def _with(inspection: Inspection, corner: str, values: Mapping[str, Any]) -> Inspection:
+    """The same inspection with one more finding."""
+    found = inspection.corner(corner) if corner else inspection.system
+    more = nest({**dict(leaves(found)), **values})
+    plain = json.loads(inspection.model_dump_json(exclude_none=True))
+    findings = plain.setdefault("findings", {})
+    if corner:
+        findings.setdefault("corners", {})[corner] = more
+    else:
+        findings["system"] = more
+    return parse_inspection(json.dumps(plain))

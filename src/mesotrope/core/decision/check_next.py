@@ -1,0 +1,350 @@
+"""What to check next: the tests not yet made, by how much each can be expected to tell for its minutes.
+
+Source: expected information, Shannon 1948; value of information, Howard 1966 (both from memory).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from itertools import combinations
+
+import numpy as np
+
+from mesotrope.core.decision.costs import left_cost, saved_by_knowing, work_cost
+from mesotrope.core.decision.foretold import SPINS, Foretold, answers_of, foretell
+from mesotrope.core.decision.outcomes import (
+    SPIN_STEPS,
+    SYSTEM_STEPS,
+    corner_tests,
+    entropy_bits,
+    joint,
+    likelihoods_of,
+    stepped,
+    told_bits,
+)
+from mesotrope.core.evidence.measures import CornerMeasures
+from mesotrope.core.evidence.shared import shares_wheel
+from mesotrope.core.evidence.specification import AxleSpecification, Specification
+from mesotrope.core.inference.corner_space import CornerSpace
+from mesotrope.core.inference.posterior import Posterior
+from mesotrope.core.inference.vehicle_space import Space
+from mesotrope.core.language.arrays import Floats, Ints
+from mesotrope.core.language.faults import Fault
+from mesotrope.core.language.inspection import STAGES, Inspection
+from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
+from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.vocabulary import VocabularyField
+
+RELIES_ON = relies_on("check next", "drag_free_nm")
+
+#: Less than this is not worth anybody's minutes.
+LEAST_BITS = 0.02
+
+#: As many of the best tests say what they tell apart; the others only count for the order of work.
+MOST_EXPLAINED = 12
+
+#: As many of the best tests tell what each answer would do.
+MOST_FORETOLD = 3
+
+
+@dataclass(frozen=True)
+class NextTest:
+    """A test worth making: what it is expected to tell, what it takes, and which suspects it settles.
+
+    `saves` is the money that knowing its answer is expected to save in the decision at hand; `worth` the money for
+    every minute it takes, with what the bits are worth for the decisions that follow.
+    """
+
+    finding: str
+    corner: str
+    bits: float
+    minutes: float
+    because: str
+    stage: str
+    decides: bool
+    saves: float = 0.0
+    worth: float = 0.0
+    foretold: tuple[Foretold, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class _Candidate:
+    finding: str
+    corner: str
+    bits: float
+    minutes: float
+    stage: str
+    here: _Believed
+    outcomes: Floats
+
+    @property
+    def space(self) -> CornerSpace:
+        return self.here.space
+
+    @property
+    def rows(self) -> Floats:
+        return self.here.rows
+
+
+@dataclass(frozen=True, eq=False)
+class _Believed:
+    """What is now believed of one corner: chances of its rows, of the faults in each row, and of each fault."""
+
+    space: CornerSpace
+    rows: Floats
+    weights: Floats
+    now: Floats
+
+
+def next_tests(
+    posterior: Posterior,
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[str, CornerMeasures],
+    knowledge: Knowledge,
+) -> list[NextTest]:
+    """The tests not yet made at the corners: those that could change the decision first, then by bits a minute.
+
+    A test could change the decision where an outcome that is not far-fetched changes what is to be done, or where
+    the corner is not settled yet. A test that this axle cannot have is never offered, nor one that tells only while
+    the wheel drags where it does not. Getting at a corner (wheel off, parts out) is counted once, until something
+    was found there.
+    """
+    found = {corner: dict(leaves(inspection.corner(corner))) for corner in specification.corners}
+    reached = {
+        corner: max((_stage_rank(name, knowledge) for name in {p.split(".")[0] for p in paths}), default=0)
+        for corner, paths in found.items()
+    }
+    off_the_road = max(reached.values()) >= _rank("wheel_off")
+    candidates: list[_Candidate] = []
+    for corner, space in posterior.space.corners.items():
+        axle = specification.axle_of(corner)
+        done = {path.split(".")[0] for path in found[corner]}
+        rows = posterior.row_chances(corner)
+        weights = rows[:, None] * space.row_faults
+        here = _Believed(space, rows, weights, weights.sum(axis=0))
+        drags = _drags(space, rows, measures[corner], knowledge)
+        for finding, (outcomes, entropy) in corner_tests(space, axle).items():
+            if finding not in knowledge.corner_names:
+                continue  # made by comparing, or before the vehicle came
+            field = _field(finding, knowledge)
+            impossible = (field.while_dragging and not drags) or (off_the_road and field.stage == "road")
+            if finding in done or impossible or not all(map(axle.has, field.needs)):
+                continue
+            if finding == "spin" and shares_wheel(specification, corner) and corner.endswith("right"):
+                continue  # the same wheel, offered at its left corner
+            bits = told_bits(rows, outcomes, entropy)
+            if bits >= LEAST_BITS:
+                at_hand = _rank(field.stage) <= reached[corner]
+                access = 0.0 if at_hand else knowledge.access_minutes.get(field.stage, 0.0)
+                candidates.append(
+                    _Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes)
+                )
+    believed = _whole(posterior)
+    out = _system_tests(believed, inspection, specification, knowledge, off_the_road)
+    out += [NextTest(t.finding, t.corner, t.bits, t.minutes, "", t.stage, *_weighed(t, knowledge)) for t in candidates]
+    a_bit = knowledge.money.bit_of_knowing
+    out = [replace(t, worth=(t.saves + a_bit * t.bits) / t.minutes) for t in out]
+    out = [replace(t, decides=t.decides or t.worth > knowledge.money.labour_per_minute) for t in out]
+    out.sort(key=lambda t: (not t.decides, -t.worth, t.corner, t.finding))
+    by_place = {(t.corner, t.finding): t for t in candidates}
+    first = [
+        replace(t, because=_settles(by_place[t.corner, t.finding], knowledge)) if t.corner else t
+        for t in out[:MOST_EXPLAINED]
+    ]
+    told = [
+        replace(t, foretold=_foretold(by_place[t.corner, t.finding], specification.axle_of(t.corner), knowledge))
+        if t.corner
+        else replace(t, foretold=_foretold_of_system(believed, t.finding, knowledge))
+        for t in first[:MOST_FORETOLD]
+    ]
+    return told + first[MOST_FORETOLD:] + out[MOST_EXPLAINED:]
+
+
+@dataclass(frozen=True, eq=False)
+class _Whole:
+    """What is believed of the whole system: the hypotheses that matter, their chances and their system faults.
+
+    Hypotheses that all together carry less than a hundredth of the chances are left out.
+    """
+
+    space: Space
+    live: Ints
+    chance: Floats
+    members: Floats
+
+
+def _whole(posterior: Posterior) -> _Whole:
+    space = posterior.space
+    live = np.flatnonzero(posterior.chance > 1e-2 / len(posterior.chance))
+    return _Whole(space, live, posterior.chance[live], space.system_members[space.system[live]])
+
+
+def _system_tests(
+    believed: _Whole,
+    inspection: Inspection,
+    specification: Specification,
+    knowledge: Knowledge,
+    off_the_road: bool,
+) -> list[NextTest]:
+    """The tests of the whole vehicle not yet made, by what they tell of all hypotheses together."""
+    done = {path.split(".")[0] for path, _ in leaves(inspection.system)}
+    out = []
+    for finding, field in knowledge.system_finding.items():
+        no_booster = finding == "pedal_on_engine_start" and specification.kind == "motorcycle"
+        one_track = finding.startswith("pull_") and specification.kind == "motorcycle"
+        if finding in done or no_booster or one_track or (off_the_road and field.stage == "road"):
+            continue
+        outcomes, entropy = _system_outcomes(believed, finding, knowledge)
+        if not outcomes.size:
+            continue
+        bits = told_bits(believed.chance, outcomes, entropy)
+        if bits >= LEAST_BITS:
+            decides, because, saves = _system_decides(believed, outcomes, knowledge)
+            out.append(NextTest(finding, "", bits, field.minutes, because, field.stage, decides, saves))
+    return out
+
+
+def _system_outcomes(believed: _Whole, finding: str, knowledge: Knowledge) -> tuple[Floats, Floats]:
+    """Chances of a finding's outcomes by live hypothesis, and the bits that stay unknown when the hypothesis is known.
+
+    Worked out once for every kind of hypothesis; a measured finding is seen in a few steps over its range.
+    """
+    space = believed.space
+    rows = [row for row in knowledge.system_likelihoods if row.name == finding]
+    if not rows:
+        return np.empty((0, 0)), np.empty(0)
+    if finding not in space.outcomes:
+        outcomes = joint([stepped(space.chances(row), row, SYSTEM_STEPS) for row in rows])
+        space.outcomes[finding] = outcomes, entropy_bits(outcomes)
+    kinds = space.kinds(rows[0].sided)[believed.live]
+    outcomes, entropy = space.outcomes[finding]
+    return outcomes[kinds], entropy[kinds]
+
+
+def _system_decides(believed: _Whole, outcomes: Floats, knowledge: Knowledge) -> tuple[bool, str, float]:
+    """Whether an outcome that is not far-fetched names or clears a fault of the system, of which it speaks, and what
+    knowing it saves."""
+    space, chance, members = believed.space, believed.chance, believed.members
+    whole = chance @ outcomes
+    after = (outcomes.T @ (chance[:, None] * members)) / np.where(whole > 0, whole, 1.0)[:, None]
+    now = whole @ after
+    likely = whole >= FAR_FETCHED
+    decides = bool(((after[likely] >= 0.5) != (now >= 0.5)).any())
+    moved = np.abs(after[likely] - now).max(axis=0) if likely.any() else np.zeros(len(now))
+    most = int(moved.argmax())
+    words = knowledge.words(space.system_faults[most].id)
+    total = whole.sum()
+    saves = saved_by_knowing(now / total, after, whole / total, *_prices(space.system_faults, knowledge))
+    return decides, f"speaks for or against “{words}”", saves
+
+
+#: A corner is settled when this much of its chances is on what is named; an outcome rarer than that is far-fetched.
+SETTLED, FAR_FETCHED = 0.8, 0.03
+
+
+@lru_cache(maxsize=64)
+def _costs(faults: tuple[str, ...], key: KnowledgeKey) -> tuple[Floats, Floats]:
+    knowledge = key.knowledge
+    work = [work_cost(knowledge.cure[fault].actions, knowledge) for fault in faults]
+    return np.array(work), np.array([left_cost(fault, knowledge) for fault in faults])
+
+
+def _prices(faults: tuple[Fault, ...], knowledge: Knowledge) -> tuple[Floats, Floats]:
+    """What it costs to put each fault right, and to leave it."""
+    return _costs(tuple(fault.id for fault in faults), KnowledgeKey(knowledge))
+
+
+def _weighed(test: _Candidate, knowledge: Knowledge) -> tuple[bool, float]:
+    """Whether a test could change what is to be done at the corner or settle it, and what knowing its answer saves."""
+    weights, now = test.here.weights, test.here.now
+    total, by_outcome = _total(test.rows), test.rows @ test.outcomes
+    chances = (weights.T @ test.outcomes) / np.where(by_outcome > 0, by_outcome, 1.0)
+    saves = saved_by_knowing(
+        now[:-1] / total, chances[:-1].T, by_outcome / total, *_prices(test.space.faults, knowledge)
+    )
+    return _decides(test, chances, by_outcome, knowledge), saves
+
+
+def _decides(test: _Candidate, chances: Floats, by_outcome: Floats, knowledge: Knowledge) -> bool:
+    """Whether an outcome changes what is to be done at the corner, or the corner is not settled yet."""
+    now = test.here.now
+    if max(now) < SETTLED * _total(test.rows):
+        return True
+    actions = [knowledge.cure[fault.id].actions for fault in test.space.faults] + [()]
+
+    def work(column: Floats) -> frozenset[str]:
+        return frozenset(action for does, p in zip(actions, column, strict=True) if p >= 0.5 for action in does)
+
+    plan = work(now / _total(test.rows))
+    likely = np.flatnonzero(by_outcome >= FAR_FETCHED * by_outcome.sum())
+    return any(work(chances[:, outcome]) != plan for outcome in likely)
+
+
+def _total(rows: Floats) -> float:
+    return float(rows.sum())
+
+
+def _rank(stage: str) -> int:
+    return STAGES.index(stage)
+
+
+def _stage_rank(finding: str, knowledge: Knowledge) -> int:
+    return _rank(_field(finding, knowledge).stage)
+
+
+def _field(finding: str, knowledge: Knowledge) -> VocabularyField:
+    return knowledge.corner_finding[finding]
+
+
+def _drags(space: CornerSpace, rows: Floats, measured: CornerMeasures, knowledge: Knowledge) -> bool:
+    if measured.drag is not None:
+        return measured.drag.torque_nm >= knowledge.limit["drag_free_nm"]
+    return float(rows @ space.drag_chances[:, 2:].sum(axis=1)) >= 0.5
+
+
+def _foretold(test: _Candidate, axle: AxleSpecification, knowledge: Knowledge) -> tuple[Foretold, ...]:
+    """What each answer to a test at a corner would do there."""
+    if test.finding == "spin":
+        steps = np.log(knowledge.drag.torque_nm)[:, None] - SPIN_STEPS[None, :]
+        answers = [SPINS[level] for level in np.abs(steps).argmin(axis=0)]
+    elif test.finding == "pad_mm":
+        answers = ["outer pad thinner"] * 3 + ["both pads alike"] * 3 + ["inner pad thinner"] * 3
+    else:
+        answers = answers_of(likelihoods_of(test.finding, axle, knowledge), knowledge)
+    names = [*(knowledge.words(fault.id) for fault in test.space.faults), knowledge.none.words]
+    return foretell(answers, test.outcomes, np.column_stack([test.here.weights, test.rows]), names)
+
+
+def _foretold_of_system(believed: _Whole, finding: str, knowledge: Knowledge) -> tuple[Foretold, ...]:
+    """What each answer to a test of the whole vehicle would do."""
+    space, members = believed.space, believed.members
+    outcomes, _ = _system_outcomes(believed, finding, knowledge)
+    nothing = (members.sum(axis=1) == 0).astype(float)
+    weights = believed.chance[:, None] * np.column_stack([members, nothing, np.ones(len(members))])
+    names = [*(knowledge.words(fault.id) for fault in space.system_faults), "nothing wrong with the whole system"]
+    rows = [row for row in knowledge.system_likelihoods if row.name == finding]
+    return foretell(answers_of(rows, knowledge, SYSTEM_STEPS), outcomes, weights, names)
+
+
+def _settles(test: _Candidate, knowledge: Knowledge) -> str:
+    """Name the two explanations that this test tells apart best, weighed by their chances."""
+    names = [*(fault.id for fault in test.space.faults), knowledge.none.id]
+    weights, totals = test.here.weights, test.here.now
+    expected = weights.T @ test.outcomes
+    views = [
+        (knowledge.words(name), total, seen / total)
+        for name, total, seen in zip(names, totals, expected, strict=True)
+        if total > 0.02
+    ]
+    pairs = [
+        (min(p, q) * float(np.abs(a - b).sum()), first, second)
+        for (first, p, a), (second, q, b) in combinations(views, 2)
+    ]
+    if not pairs:
+        return "would show what has not shown itself yet"
+    _, first, second = max(pairs)
+    return f"tells “{first}” from “{second}”"

@@ -1,0 +1,112 @@
+"""What a test can show, and how many bits its outcome tells."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from mesotrope.core.decision.foretold import STEPS, seen_in_steps
+from mesotrope.core.evidence.specification import AxleSpecification
+from mesotrope.core.inference.corner_space import CornerSpace
+from mesotrope.core.inference.densities import wear_grid_mm, wear_model
+from mesotrope.core.language.arrays import Floats
+from mesotrope.core.language.faults import Likelihood
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.reliance import relies_on
+
+RELIES_ON = relies_on("check next", "depth_gauge_mm")
+
+
+def told_bits(chance: Floats, outcomes: Floats, entropy: Floats | None = None) -> float:
+    """Bits that a test's outcome tells of what is the case: H(outcome) less what stays unknown when the case is known.
+
+    chance : of every case; outcomes : chances of the outcomes in every case, shape (cases, outcomes); entropy : of
+    every row of `outcomes`, where it was worked out before. Source: Shannon 1948 (from memory).
+
+    >>> told_bits(np.array([0.5, 0.5]), np.array([[1.0, 0.0], [0.0, 1.0]]))
+    1.0
+    >>> told_bits(np.array([0.5, 0.5]), np.array([[0.5, 0.5], [0.5, 0.5]]))
+    0.0
+    """
+    known = entropy_bits(outcomes) if entropy is None else entropy
+    whole = chance @ outcomes / chance.sum()
+    return max(0.0, float(entropy_bits(whole[None, :])[0] - chance @ known / chance.sum()))
+
+
+def entropy_bits(chances: Floats) -> Floats:
+    """Entropy of every row of chances, bits.
+
+    >>> entropy_bits(np.array([[0.5, 0.5], [1.0, 0.0]])).tolist()
+    [1.0, 0.0]
+    """
+    out: Floats = -(chances * np.log2(np.where(chances > 0, chances, 1.0))).sum(axis=1)
+    return np.abs(out)
+
+
+#: Steps of the logarithm of a torque in N·m that a spin can show.
+SPIN_STEPS = np.linspace(-0.5, 4.0, 10)
+
+#: A measured finding of the whole vehicle is seen in as many steps.
+SYSTEM_STEPS = 5
+
+
+@lru_cache(maxsize=64)
+def corner_tests(space: CornerSpace, axle: AxleSpecification) -> dict[str, tuple[Floats, Floats]]:
+    """For every test: chances of its outcomes by row, shape (rows, outcomes), and their entropy."""
+    knowledge = space.knowledge
+    parts: dict[str, list[Floats]] = {}
+    for finding in dict.fromkeys(row.name for row in knowledge.likelihoods):
+        parts[finding] = [_outcomes(space, row) for row in likelihoods_of(finding, axle, knowledge)]
+    parts["spin"] = [_spin_outcomes(space, knowledge)]
+    parts["pad_mm"] = [_pad_outcomes(space, axle, knowledge)]
+    together = {finding: joint(tables) for finding, tables in parts.items()}
+    return {finding: (outcomes, entropy_bits(outcomes)) for finding, outcomes in together.items()}
+
+
+def _outcomes(space: CornerSpace, likelihood: Likelihood) -> Floats:
+    return stepped(space.chances(likelihood), likelihood)
+
+
+def stepped(chances: Floats, likelihood: Likelihood, steps: int = STEPS) -> Floats:
+    """Chances of outcomes from chances of grades: a measured quantity is seen in some steps over its range."""
+    if likelihood.mean is None or likelihood.sd is None:
+        return chances
+    return chances @ seen_in_steps(likelihood, steps).T
+
+
+def _spin_outcomes(space: CornerSpace, knowledge: Knowledge) -> Floats:
+    drag = knowledge.drag
+    level, spread = np.log(drag.torque_nm)[:, None], np.hypot(drag.torque_log_sd, 0.25)[:, None]
+    seen = np.exp(-0.5 * ((SPIN_STEPS[None, :] - level) / spread) ** 2)
+    return space.drag_chances @ (seen / seen.sum(axis=1, keepdims=True))
+
+
+def _pad_outcomes(space: CornerSpace, axle: AxleSpecification, knowledge: Knowledge) -> Floats:
+    """Inner against outer of half-worn pads, in nine steps: what the comparison of two pads can show."""
+    model = wear_model(space, axle.pad_new_mm)
+    half = len(wear_grid_mm(knowledge, axle.pad_new_mm)) // 2
+    split = model.inner_mm[:, half] - model.outer_mm[:, half]
+    var = model.inner_var[:, half] + model.outer_var[:, half] - 2 * model.covariance[:, half]
+    sd = np.sqrt(var + 2 * knowledge.gauge["depth_gauge_mm"] ** 2)
+    steps = np.linspace(-0.6, 0.6, 9) * axle.pad_new_mm
+    seen = np.exp(-0.5 * ((steps - split[:, :, None]) / sd[:, :, None]) ** 2) / sd[:, :, None] + 1e-6
+    seen = seen / seen.sum(axis=2, keepdims=True)
+    return np.einsum("rl,lro->ro", space.drag_chances, seen[:, 1:][:, model.row_pattern])
+
+
+def joint(tables: list[Floats]) -> Floats:
+    """Outcomes of several parts of one test together: independent, given the row."""
+    out = tables[0]
+    for table in tables[1:]:
+        out = (out[:, :, None] * table[:, None, :]).reshape(len(out), -1)
+    return out
+
+
+def likelihoods_of(finding: str, axle: AxleSpecification, knowledge: Knowledge) -> list[Likelihood]:
+    """The rows that a test at a corner of this axle answers, in the order of its outcomes."""
+    return [
+        row
+        for row in knowledge.likelihoods
+        if row.name == finding and (row.key != "piston_pushback.best" or axle.pistons > 1)
+    ]

@@ -1,0 +1,254 @@
+"""Hard rules of the trade: what a finding demands by itself, whatever the suspects and whatever the cost.
+
+Every rule is a function from what was found at a corner to a `Demand`, or to None where it does not fire.
+Basis: common practice, but for the lining floors, whose sources stand in the knowledge.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+
+from mesotrope.core.evidence.measures import CornerMeasures
+from mesotrope.core.evidence.specification import AxleSpecification, Specification
+from mesotrope.core.language.inspection import CornerFindings, Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.reliance import relies_on
+
+RELIES_ON = relies_on(
+    "verdict", "lining_legal_floor_mm", "lining_dangerous_mm", "lining_dangerous_motorcycle_mm", "drag_unsafe_nm"
+)
+
+
+@dataclass(frozen=True)
+class Demand:
+    """What a rule demands: at least this verdict, these actions, and why. `unsafe` says the danger in words."""
+
+    verdict: str
+    actions: tuple[str, ...]
+    because: str
+    unsafe: str = ""
+
+
+@dataclass(frozen=True)
+class Corner:
+    """Everything a rule may look at."""
+
+    found: CornerFindings
+    measures: CornerMeasures
+    axle: AxleSpecification
+    kind: str
+    knowledge: Knowledge
+
+    @cached_property
+    def _given(self) -> tuple[tuple[str, object], ...]:
+        return tuple(leaves(self.found))
+
+    def any_is(self, finding: str, *values: str) -> str:
+        """The first part of a finding that has one of the values: its path, or nothing."""
+        for path, value in self._given:
+            if path.split(".")[0] == finding and value in values:
+                return path
+        return ""
+
+
+Rule = Callable[[Corner], Demand | None]
+
+
+def piston_boot_torn_or_wet(corner: Corner) -> Demand | None:
+    if corner.found.piston_boot == "wet":
+        return Demand("unsafe", ("rebuild_caliper",), "the piston is wet behind its boot", "a piston seal weeps")
+    if corner.found.piston_boot == "torn":
+        return Demand("replace", ("rebuild_caliper",), "the piston boot is torn, even if the piston moves today")
+    return None
+
+
+def piston_immovable(corner: Corner) -> Demand | None:
+    if corner.any_is("piston_pushback", "immovable"):
+        return Demand("replace", ("replace_caliper",), "a piston does not move in its bore")
+    return None
+
+
+def piston_firm_where_thumbs_should_do(corner: Corner) -> Demand | None:
+    by_thumb = corner.kind == "motorcycle" or corner.axle.caliper == "fixed"
+    if by_thumb and corner.any_is("piston_pushback", "firm"):
+        return Demand("replace", ("rebuild_caliper",), "a piston is firm where thumbs should do: overhaul")
+    return None
+
+
+def pin_seized(corner: Corner) -> Demand | None:
+    path = corner.any_is("pin", "seized")
+    if path and corner.axle.has("floating"):
+        actions = ("clean_and_lubricate_slides", "replace_pins_and_boots")
+        return Demand("service", actions, f"the {path.split('.')[1]} slide pin is seized: free it, new pin and boot")
+    return None
+
+
+def pin_pitted(corner: Corner) -> Demand | None:
+    path = corner.any_is("pin_condition", "pitted")
+    if path and corner.axle.has("floating"):
+        return Demand("replace", ("replace_bracket",), f"the {path.split('.')[1]} slide pin is pitted")
+    return None
+
+
+def pin_boot_torn_or_missing(corner: Corner) -> Demand | None:
+    path = corner.any_is("pin_boot", "torn", "missing")
+    if path and corner.axle.has("floating"):
+        actions = ("clean_and_lubricate_slides", "replace_pins_and_boots")
+        return Demand("service", actions, f"the {path.split('.')[1]} pin boot is torn or missing")
+    return None
+
+
+def bracket_lands_catch_the_ears(corner: Corner) -> Demand | None:
+    if corner.found.bracket_lands == "pitted":
+        return Demand("replace", ("replace_bracket",), "pits in the bracket lands would catch the pads' ears")
+    if corner.found.bracket_lands == "grooved":
+        return Demand("replace", ("replace_bracket",), "the pads' ears have worn divots into the bracket lands")
+    if corner.found.bracket_lands == "rusted":
+        return Demand("service", ("clean_bracket_lands",), "the bracket lands are rusted")
+    return None
+
+
+def pads_need_force(corner: Corner) -> Demand | None:
+    path = corner.any_is("pad_fit", "bound")
+    if path:
+        side = path.split(".")[1]
+        return Demand("service", ("clean_bracket_lands", "replace_hardware"), f"the {side} pad had to be forced out")
+    return None
+
+
+def rotor_at_or_under_discard(corner: Corner) -> Demand | None:
+    places = [place for place in corner.found.rotor_mm or [] if place is not None]
+    if places and min(places) <= corner.axle.rotor_discard_mm:
+        because = f"rotor {min(places):.2f} mm at its thinnest, discard {corner.axle.rotor_discard_mm:.2f} mm"
+        return Demand("replace", ("replace_rotor", "replace_pads"), because)
+    return None
+
+
+def rotor_cracked_or_grooved(corner: Corner) -> Demand | None:
+    path = corner.any_is("rotor_face", "cracked", "grooved")
+    if path:
+        side = path.split(".")[1]
+        cracked = getattr(corner.found.rotor_face, side) == "cracked"
+        because = f"the {side} rotor face is {'cracked' if cracked else 'grooved'}"
+        return Demand(
+            "unsafe" if cracked else "replace",
+            ("replace_rotor", "replace_pads"),
+            because,
+            "a rotor is cracked" if cracked else "",
+        )
+    return None
+
+
+def pads_spoiled(corner: Corner) -> Demand | None:
+    if path := corner.any_is("pad_condition", "metal_to_metal"):
+        because = f"the {path.split('.')[1]} pad runs metal on metal"
+        return Demand("unsafe", ("replace_pads", "replace_rotor"), because, "a pad runs metal on metal")
+    if path := corner.any_is("pad_condition", "oiled", "cracked", "delaminated"):
+        side = path.split(".")[1]
+        because = f"the {side} lining is {getattr(corner.found.pad_condition, side)}: find the source"
+        return Demand("replace", ("replace_pads",), because)
+    if path := corner.any_is("pad_condition", "backwards"):
+        because = f"the {path.split('.')[1]} pad is fitted backwards"
+        return Demand("unsafe", ("replace_pads", "refit_pads_and_hardware"), because, "a pad is fitted backwards")
+    return None
+
+
+def lining_at_or_under_its_limit(corner: Corner) -> Demand | None:
+    thinnest = corner.measures.thinnest_mm
+    if thinnest is None:
+        return None
+    limits = corner.knowledge.limit
+    floor = {
+        "light_truck": limits["lining_legal_floor_mm"],
+        "motorcycle": limits["lining_dangerous_motorcycle_mm"],
+    }.get(corner.kind, limits["lining_dangerous_mm"])
+    if thinnest <= floor:
+        because = f"lining {thinnest:.1f} mm at its thinnest, the floor is {floor:.1f} mm"
+        return Demand("unsafe", ("replace_pads",), because, "a lining is at or under its legal or dangerous floor")
+    if thinnest <= corner.axle.pad_limit_mm:
+        because = f"lining {thinnest:.1f} mm at its thinnest, the limit is {corner.axle.pad_limit_mm:.1f} mm"
+        return Demand("replace", ("replace_pads", "replace_hardware"), because)
+    return None
+
+
+def hose_unsound(corner: Corner) -> Demand | None:
+    if corner.found.hose in ("cracked", "swollen"):
+        return Demand("replace", ("replace_hose", "bleed_system"), f"the hose is {corner.found.hose}")
+    return None
+
+
+def leaks(corner: Corner) -> Demand | None:
+    if corner.found.leak in ("seep", "drip"):
+        where = f" at the {corner.found.leak_at.replace('_', ' ')}" if corner.found.leak_at else ""
+        because = f"fluid {'seeps' if corner.found.leak == 'seep' else 'drips'}{where}"
+        return Demand("unsafe", ("repair_leak", "bleed_system"), because, "fluid leaks")
+    return None
+
+
+def caliper_on_the_wrong_side(corner: Corner) -> Demand | None:
+    if corner.found.bleeder == "low":
+        because = "the bleeder is not uppermost: the caliper is on the wrong side"
+        return Demand("service", ("refit_pads_and_hardware", "bleed_system"), because)
+    return None
+
+
+def drags_to_unsafe_heat(corner: Corner) -> Demand | None:
+    drag = corner.measures.drag
+    limit = corner.knowledge.limit["drag_unsafe_nm"]
+    if drag and drag.torque_nm > limit:
+        held = "at least " if drag.held_fast else ""
+        because = f"drag {held}{drag.torque_nm:.0f} N·m, over {limit:.0f} N·m"
+        return Demand("unsafe", (), because, "a wheel drags hard enough to overheat its brake")
+    return None
+
+
+CORNER_RULES: tuple[Rule, ...] = (
+    lining_at_or_under_its_limit,
+    pads_spoiled,
+    piston_boot_torn_or_wet,
+    piston_immovable,
+    piston_firm_where_thumbs_should_do,
+    pin_seized,
+    pin_pitted,
+    pin_boot_torn_or_missing,
+    bracket_lands_catch_the_ears,
+    pads_need_force,
+    rotor_at_or_under_discard,
+    rotor_cracked_or_grooved,
+    hose_unsound,
+    leaks,
+    caliper_on_the_wrong_side,
+    drags_to_unsafe_heat,
+)
+
+
+def system_demands(inspection: Inspection) -> list[Demand]:
+    """What findings of the whole vehicle demand by themselves."""
+    system, out = inspection.system, []
+    if system.pedal_hold == "sinks":
+        out.append(Demand("unsafe", (), "the pedal sinks under a steady foot", "the pedal sinks"))
+    if system.visible_leak not in (None, "none"):
+        out.append(Demand("unsafe", ("repair_leak", "bleed_system"), "brake fluid leaks", "fluid leaks"))
+    if system.cap_seal == "swollen":
+        actions = ("flush_fluid", "replace_all_rubber_parts", "bleed_system")
+        because = "the cap seal is swollen: mineral oil is in the fluid until proven otherwise"
+        out.append(Demand("unsafe", actions, because, "mineral oil swells every rubber part of the brakes"))
+    return out
+
+
+def corner_demands(
+    corner: str,
+    inspection: Inspection,
+    measures: CornerMeasures,
+    specification: Specification,
+    knowledge: Knowledge,
+) -> list[Demand]:
+    """What the findings at one corner demand by themselves; nothing where the corner has a drum."""
+    axle = specification.axle_of(corner)
+    if not axle.has("disc"):
+        return []
+    view = Corner(inspection.corner(corner), measures, axle, specification.kind, knowledge)
+    return [demand for rule in CORNER_RULES if (demand := rule(view))]

@@ -1,0 +1,192 @@
+"""What was found at a corner, as evidence: drag, wear, taper, warmth, and every word and figure with grades."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Any
+
+from mesotrope.core.evidence.emission import emission_of
+from mesotrope.core.evidence.measures import PADS, CornerMeasures, SinceLast
+from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Tapered, Uses, Warm, Worn
+from mesotrope.core.evidence.sentences import difference_in_words, finding_in_words
+from mesotrope.core.evidence.shared import shares_wheel
+from mesotrope.core.evidence.specification import AxleSpecification, Specification, axle_name
+from mesotrope.core.language.corner import in_words, partner_of
+from mesotrope.core.language.faults import Likelihood
+from mesotrope.core.language.inspection import CornerFindings, Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.reliance import relies_on
+
+RELIES_ON = relies_on("diagnosis", "infrared_c")
+
+
+def _dragging(
+    corner: str, measures: Mapping[str, CornerMeasures], found: CornerFindings, specification: Specification
+) -> list[Evidence]:
+    drag = measures[corner].drag
+    if drag is None:
+        return []
+    partner = partner_of(corner)
+    shared = shares_wheel(specification, corner)
+    if shared and corner.endswith("right") and partner and measures[partner].drag:
+        return []  # the same wheel, said at its left corner
+    spin = found.spin
+    if drag.held_fast:
+        sentence = f"{in_words(corner)} cannot be turned by hand: at least {drag.torque_nm:.0f} N·m"
+    elif spin and spin.turns is not None and spin.seconds is not None:
+        turns = f"{spin.turns:g} turn{'s' if spin.turns != 1 else ''}"
+        sentence = (
+            f"{in_words(corner)} stopped after {turns} in {spin.seconds:g} s: "
+            f"{drag.torque_nm:.1f} ± {drag.sd_nm:.1f} N·m"
+        )
+    else:
+        sentence = f"{in_words(corner)} needs {drag.torque_nm:.1f} ± {drag.sd_nm:.1f} N·m to turn"
+    if partner and not shared and partner in measures and measures[partner].drag:
+        other = measures[partner].drag
+        assert other is not None
+        sentence += f"; its partner {other.torque_nm:.1f} N·m"
+    finding = "spin" if spin and spin.turns is not None else "pull_n"
+    uses = ("wheel_inertia_kg_m2", "driven") if finding == "spin" else ("driven",)
+    return [Dragging(corner, finding, sentence, drag, shared, uses)]
+
+
+def _wear(
+    corner: str, measures: Mapping[str, CornerMeasures], found: CornerFindings, axle: AxleSpecification
+) -> list[Evidence]:
+    here = measures[corner]
+    pads = {side: getattr(here, side) for side in PADS if getattr(here, side)}
+    if not pads:
+        return []
+    sentence = f"{in_words(corner)} " + ", ".join(f"{side} {pad.mean.value:.1f} mm" for side, pad in pads.items())
+    split = here.inner_minus_outer
+    if split:
+        alike = not split.beyond_gauge_error
+        sentence += f": {'inner and outer' if alike else 'inner'} {difference_in_words(split)}"
+    partner = partner_of(corner)
+    against = here.minus(measures[partner]) if partner and partner in measures else None
+    if against:
+        sentence += f"; this corner against its partner: {difference_in_words(against)}"
+    worn = {side: Measure(axle.pad_new_mm - pad.mean.value, pad.mean.sd) for side, pad in pads.items()}
+    uses = (f"{corner.split('_')[0]}.pad_new_mm",)
+    finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
+    return [Worn(corner, finding, sentence, worn.get("inner"), worn.get("outer"), uses)]
+
+
+def _wear_since(corner: str, since: SinceLast, found: CornerFindings) -> list[Evidence]:
+    if corner not in since.worn:
+        return []
+    inner, outer = since.worn[corner]
+    sentence = (
+        f"{in_words(corner)} since the last visit, {since.km:.0f} km ago: inner worn by {inner.value:.1f} mm, "
+        f"outer by {outer.value:.1f} mm"
+    )
+    partner = since.worn.get(partner_of(corner) or "")
+    if partner:
+        sentence += f"; its partner {partner[0].value:.1f} and {partner[1].value:.1f} mm"
+    finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
+    return [Worn(corner, finding, sentence, inner, outer, (f"{axle_name(corner)}.pad_new_mm",), lately=True)]
+
+
+def _tapers(corner: str, here: CornerMeasures) -> list[Evidence]:
+    out: list[Evidence] = []
+    for direction, thin_low, thin_high in (
+        ("fore_aft", "leading end", "trailing end"),
+        ("radial", "rim edge", "hub edge"),
+    ):
+        tapers = {
+            side: taper
+            for side in PADS
+            if (pad := getattr(here, side)) and (taper := getattr(pad, direction)) is not None
+        }
+        if tapers:
+            parts = [
+                f"{side} pad {abs(taper.value):.1f} mm thinner at its {thin_low if taper.value < 0 else thin_high}"
+                if taper.beyond_gauge_error
+                else f"{side} pad has no {'end-to-end' if direction == 'fore_aft' else 'rim-to-hub'} taper"
+                for side, taper in tapers.items()
+            ]
+            sentence = f"{in_words(corner)} " + ", ".join(parts)
+            out.append(Tapered(corner, "pad_mm", sentence, direction, tuple(tapers.values())))
+    return out
+
+
+def _rise_k(corner: str, inspection: Inspection) -> float | None:
+    """Hub temperature over ambient; 15 °C is taken where the ambient is not known."""
+    hub, ambient = inspection.corner(corner).hub_temperature_c, inspection.visit.ambient_c
+    return None if hub is None else hub - (ambient if ambient is not None else 15.0)
+
+
+def _warm(corner: str, inspection: Inspection, specification: Specification, knowledge: Knowledge) -> list[Evidence]:
+    """A warm hub against its partner: what the cooler of the two shows is what braking itself did, within reason."""
+    rise = _rise_k(corner, inspection)
+    if rise is None:
+        return []
+    known, partner = knowledge.warmth, partner_of(corner)
+    other = _rise_k(partner, inspection) if partner and partner in specification.corners else None
+    usual, sd = known.usual_k, known.usual_sd_k
+    sentence = f"{in_words(corner)} hub {rise:.0f} K over ambient after the drive"
+    if other is not None:
+        cooler = min(rise, other)
+        usual = min(max(cooler, known.usual_k - known.usual_sd_k), known.usual_k + known.usual_sd_k)
+        sd = 0.6 * known.usual_sd_k
+        sentence += f"; its partner {other:.0f} K"
+    gauge = knowledge.gauge["infrared_c"]
+    return [Warm(corner, "hub_temperature_c", sentence, rise, usual, math.hypot(sd, gauge), ())]
+
+
+def _compared(corner: str, inspection: Inspection, specification: Specification) -> dict[str, Any]:
+    """Findings of a corner that only a comparison makes: against its partner, and with what was done lately."""
+    out: dict[str, Any] = {}
+    partner = partner_of(corner)
+    forces = inspection.system.brake_force_n
+    if partner and forces:
+        mine, theirs = getattr(forces, corner), getattr(forces, partner)
+        if mine is not None and theirs:
+            out["brake_force_share"] = min(1.0, mine / theirs)
+    if partner and partner in specification.corners:
+        codes = [inspection.corner(name).pad_material for name in (corner, partner)]
+        if all(codes):
+            same = codes[0].strip().upper() == codes[1].strip().upper()  # type: ignore[union-attr]
+            out["pad_material_differs"] = "alike" if same else "differs"
+    lately = inspection.visit.recent_work
+    if lately is not None:
+        axle = axle_name(corner)
+        out["recent_pads"] = "yes" if {"pads", f"pads_{axle}"} & set(lately) else "no"
+        if axle == "rear":
+            out["recent_parking_brake"] = "yes" if "parking_brake" in lately else "no"
+    return out
+
+
+def _graded(
+    corner: str, found: CornerFindings, axle: AxleSpecification, knowledge: Knowledge, compared: Mapping[str, Any]
+) -> list[Evidence]:
+    given: dict[str, Any] = {**dict(leaves(found)), **compared}
+    uses: dict[str, Uses] = {}
+    pistons = [knowledge.likelihood["piston_pushback.worst"].order.index(v) for v in found.piston_pushback or [] if v]
+    if pistons:
+        order = knowledge.likelihood["piston_pushback.worst"].order
+        given["piston_pushback.worst"] = order[max(pistons)]
+        if len(pistons) > 1:
+            given["piston_pushback.best"] = order[min(pistons)]
+    places = [place for place in found.rotor_mm or [] if place is not None]
+    if places:
+        given["rotor_margin_mm"] = min(places) - axle.rotor_discard_mm
+        uses["rotor_margin_mm"] = (f"{axle_name(corner)}.rotor_discard_mm",)
+        if len(places) > 2:
+            given["rotor_variation_mm"] = max(places) - min(places)
+    out: list[Evidence] = []
+    for likelihood in knowledge.likelihoods:
+        value = given.get(likelihood.key)
+        if value is not None and not _out_of_place(likelihood, axle):
+            sentence = f"{in_words(corner)} {finding_in_words(likelihood, value, knowledge)}"
+            emission = emission_of(likelihood, value)
+            out.append(Graded(corner, likelihood.name, sentence, likelihood, emission, uses.get(likelihood.key, ())))
+    return out
+
+
+def _out_of_place(likelihood: Likelihood, axle: AxleSpecification) -> bool:
+    """Whether this finding cannot be made on this axle (a slide pin on a fixed caliper)."""
+    return likelihood.name.startswith("pin") and not axle.has("floating")

@@ -1,0 +1,52 @@
+"""From findings to evidence: everything that was found, in the order of the vocabulary.
+
+A finding that was not made yields nothing here, so it can contribute nothing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from types import MappingProxyType
+
+from mesotrope.core.evidence.at_corners import (
+    _compared,
+    _dragging,
+    _graded,
+    _tapers,
+    _warm,
+    _wear,
+    _wear_since,
+)
+from mesotrope.core.evidence.measures import CornerMeasures, SinceLast
+from mesotrope.core.evidence.of_vehicle import system_evidence
+from mesotrope.core.evidence.pieces import Evidence
+from mesotrope.core.evidence.specification import Specification, axle_name
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+
+
+def collect(
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[str, CornerMeasures],
+    knowledge: Knowledge,
+    lately: Mapping[str, SinceLast] = MappingProxyType({}),
+) -> list[Evidence]:
+    """Everything that was found at the corners that are diagnosed, in the order of the vocabulary.
+
+    lately : the axles whose wear since the last visit is known; it then stands for the wear of their pads' whole life.
+    """
+    out: list[Evidence] = []
+    for corner in specification.corners:
+        axle = specification.axle_of(corner)
+        if axle.has("disc"):
+            found = inspection.corner(corner)
+            out += _dragging(corner, measures, found, specification)
+            if since := lately.get(axle_name(corner)):
+                out += _wear_since(corner, since, found)
+            else:
+                out += _wear(corner, measures, found, axle)
+            out += _tapers(corner, measures[corner])
+            out += _warm(corner, inspection, specification, knowledge)
+            out += _graded(corner, found, axle, knowledge, _compared(corner, inspection, specification))
+    return out + system_evidence(inspection, specification, measures, knowledge)

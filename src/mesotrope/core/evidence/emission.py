@@ -1,0 +1,32 @@
+"""How likely each grade of a finding makes the value that was found."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from statistics import NormalDist
+from typing import Any
+
+import numpy as np
+
+from mesotrope.core.language.arrays import Floats
+from mesotrope.core.language.faults import Likelihood
+
+
+def emission_of(likelihood: Likelihood, value: Any) -> Floats:
+    """How likely each grade makes the value: 1 and 0 for a word, a density per mm for a figure."""
+    if likelihood.threshold is not None:
+        above = NormalDist(0.0, likelihood.gauge_sd).cdf(value - likelihood.threshold)
+        return np.array([above, 1 - above])
+    if likelihood.mean is None or likelihood.sd is None:
+        return _one_of(likelihood.order, value)
+    sd = np.hypot(np.array(likelihood.sd), likelihood.gauge_sd)
+    z = (value - np.array(likelihood.mean)) / sd
+    return np.exp(-0.5 * z**2) / (sd * np.sqrt(2 * np.pi)) + 1e-4
+
+
+@lru_cache(maxsize=1024)
+def _one_of(order: tuple[str, ...], value: Any) -> Floats:
+    """1 for one of several words, 0 for the others. The same each time, so that it cannot be written to."""
+    out = (np.array(order) == value).astype(float)
+    out.flags.writeable = False
+    return out

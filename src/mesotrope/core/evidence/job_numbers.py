@@ -1,0 +1,367 @@
+"""The numbers of one job, worked out from what was found, without being asked. Each says what it stands on."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from mesotrope.core.evidence.measures import PADS, CornerMeasures
+from mesotrope.core.evidence.specification import AxleSpecification, Specification, axle_name
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.physics.fluid import FluidVerdict, judge_fluid
+from mesotrope.core.physics.heat import drag_fuel_l_per_100_km, drag_heat_w, drag_lining_mm_per_1000_km
+from mesotrope.core.physics.hydraulics import (
+    BleedVolume,
+    FluidBalance,
+    Homecoming,
+    bleed_volume,
+    brake_imbalance_percent,
+    fluid_balance,
+    fluid_returned_floating_ml,
+    homecoming,
+    pedal_strokes,
+    pedal_travel_mm,
+    piston_area_mm2,
+    refill_strokes,
+)
+from mesotrope.core.physics.rotors import RotorMeasure, rotor_measure
+
+RELIES_ON = relies_on(
+    "numbers of the job",
+    "reservoir_margin_level",
+    "bleed_times",
+    "change_times",
+    "line_bore_mm",
+    "line_length_near_mm",
+    "line_length_far_mm",
+    "useful_stroke_share",
+    "caliper_content_share",
+    "micrometer_mm",
+    "fluid_level",
+    "pedal_travel",
+)
+
+#: Road speed at which the heat of a drag is told.
+TOLD_AT_KMH = 90.0
+
+
+@dataclass(frozen=True)
+class Hydraulics:
+    """What the vehicle's hydraulics are taken to be; `defaulted` names what is a default."""
+
+    bore_mm: float
+    stroke_mm: float
+    pedal_ratio: float
+    min_to_max_ml: float
+    max_to_brim_ml: float
+    grade: str
+    wheel_radius_mm: float
+    defaulted: frozenset[str]
+
+
+@dataclass(frozen=True)
+class PadUse:
+    """One lining: how much of what may be worn is gone, and its taper as an angle."""
+
+    used_percent: float
+    left_mm: Measure
+    angle_deg: float | None
+
+
+@dataclass(frozen=True)
+class CornerNumbers:
+    pads: Mapping[str, PadUse]
+    rotor: RotorMeasure | None
+    heat_w: float | None
+    fuel_l_per_100_km: float | None
+    lining_mm_per_1000_km: float | None
+    hub_above_ambient_k: float | None
+    returning_ml: Measure | None
+    bleed: BleedVolume
+
+
+@dataclass(frozen=True)
+class AxleNumbers:
+    """Both corners of an axle together. `returning_ml` is None where no pad of it was measured."""
+
+    returning_ml: Measure | None
+    home: Homecoming | None
+    strokes: Measure | None
+    temperature_difference_k: float | None
+    imbalance_percent: float | None
+    drag_ratio: Measure | None
+
+
+@dataclass(frozen=True)
+class JobNumbers:
+    hydraulics: Hydraulics
+    corners: Mapping[str, CornerNumbers]
+    axles: Mapping[str, AxleNumbers]
+    taken_up_ml: Measure | None
+    unmeasured: tuple[str, ...]
+    balance: FluidBalance | None
+    fluid: FluidVerdict
+    lost_travel_mm: float | None
+    lost_travel_share: float | None
+    travel_explained: bool | None
+    refill_strokes: float
+
+
+def hydraulics_of(inspection: Inspection, specification: Specification, knowledge: Knowledge) -> Hydraulics:
+    """The vehicle's master cylinder, reservoir and grade, defaults of its kind where they are not known."""
+    vehicle, table = inspection.vehicle, knowledge.specification[specification.kind]
+    defaulted: set[str] = set()
+
+    def known(name: str, given: object, default: object) -> object:
+        if given is None:
+            defaulted.add(name)
+            return default
+        return given
+
+    master, reservoir = vehicle.master_cylinder, vehicle.reservoir
+    figures = {
+        "bore_mm": known("master_cylinder.bore_mm", master and master.bore_mm, table["master_cylinder"]["bore_mm"]),
+        "stroke_mm": known(
+            "master_cylinder.stroke_mm", master and master.stroke_mm, table["master_cylinder"]["stroke_mm"]
+        ),
+        "pedal_ratio": known(
+            "master_cylinder.pedal_ratio", master and master.pedal_ratio, table["master_cylinder"]["pedal_ratio"]
+        ),
+        "min_to_max_ml": known(
+            "reservoir.min_to_max_ml", reservoir and reservoir.min_to_max_ml, table["reservoir"]["min_to_max_ml"]
+        ),
+        "max_to_brim_ml": known(
+            "reservoir.max_to_brim_ml", reservoir and reservoir.max_to_brim_ml, table["reservoir"]["max_to_brim_ml"]
+        ),
+        "wheel_radius_mm": known("wheel_radius_mm", vehicle.wheel_radius_mm, table["wheel_radius_mm"]),
+    }
+    grade = str(known("fluid_grade", vehicle.fluid_grade, table["fluid_grade"]))
+    return Hydraulics(grade=grade, defaulted=frozenset(defaulted), **figures)  # type: ignore[arg-type]
+
+
+def returning_ml(measures: CornerMeasures, rotor: RotorMeasure | None, axle: AxleSpecification) -> Measure | None:
+    """Fluid that one corner's pistons give back, with its uncertainty; None where no pad was measured.
+
+    A pad that was not measured is taken as worn like the other; so is a rotor as not worn.
+    """
+    worn = [Measure(axle.pad_new_mm - pad.mean.value, pad.mean.sd) for side in PADS if (pad := getattr(measures, side))]
+    if not worn:
+        return None
+    both = worn if len(worn) == 2 else [worn[0], Measure(worn[0].value, 2 * worn[0].sd + 0.5)]
+    thin = rotor.worn if rotor else Measure(0.0, 0.2)
+    figures = [max(0.0, part.value) for part in (*both, thin)]
+    area = piston_area_mm2(axle.piston_diameter_mm)
+    sd = area / 1000 * math.hypot(*(part.sd for part in (*both, thin)))
+    return Measure(fluid_returned_floating_ml(axle.piston_diameter_mm, *figures), max(sd, 0.01))
+
+
+def job_numbers(
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[str, CornerMeasures],
+    knowledge: Knowledge,
+) -> JobNumbers:
+    """Work out every number that what was found allows.
+
+    >>> from mesotrope.core.answer.answer import overview
+    >>> from mesotrope.core.language.inspection import parse_inspection
+    >>> from mesotrope.knowledge import knowledge
+    >>> seen = parse_inspection('{"findings": {"system": {"fluid_water_percent": 3.4}}}')
+    >>> short = overview(seen, knowledge())
+    >>> job_numbers(seen, short.specification, short.measures, knowledge()).fluid.verdict
+    'change'
+    """
+    hydraulics = hydraulics_of(inspection, specification, knowledge)
+    corners = {
+        name: _corner(name, inspection, specification, measures[name], hydraulics, knowledge)
+        for name in specification.corners
+        if specification.axle_of(name).has("disc")
+    }
+    level = inspection.system.fluid_level
+    axles = {
+        name: _axle(name, inspection, specification, measures, corners, hydraulics, level, knowledge)
+        for name, axle in specification.axles.items()
+        if axle.has("disc")
+    }
+    taken, unmeasured = _taken_up(axles, corners)
+    balance = None
+    if level is not None and taken is not None:
+        balance = fluid_balance(Measure(level, knowledge.gauge["fluid_level"]), taken, hydraulics.min_to_max_ml)
+    lost, share = _lost_travel(inspection, specification, hydraulics)
+    felt = inspection.system.pedal_travel
+    usable = max(0.0, (1.0 if level is None else level) * hydraulics.min_to_max_ml)
+    stroke = hydraulics.stroke_mm * knowledge.limit["useful_stroke_share"]
+    return JobNumbers(
+        hydraulics=hydraulics,
+        corners=corners,
+        axles=axles,
+        taken_up_ml=taken,
+        unmeasured=unmeasured,
+        balance=balance,
+        fluid=judge_fluid(inspection.system, knowledge.fluid_grade[hydraulics.grade], knowledge.limit),
+        lost_travel_mm=lost,
+        lost_travel_share=share,
+        travel_explained=_explains(share, felt, knowledge),
+        refill_strokes=refill_strokes(usable, hydraulics.bore_mm, stroke),
+    )
+
+
+def _corner(
+    name: str,
+    inspection: Inspection,
+    specification: Specification,
+    here: CornerMeasures,
+    hydraulics: Hydraulics,
+    knowledge: Knowledge,
+) -> CornerNumbers:
+    axle, found = specification.axle_of(name), inspection.corner(name)
+    places = [place for place in found.rotor_mm or [] if place is not None]
+    rotor = (
+        rotor_measure(places, axle.rotor_new_mm, axle.rotor_discard_mm, knowledge.gauge["micrometer_mm"])
+        if places
+        else None
+    )
+    pads = {}
+    for side in PADS:
+        if pad := getattr(here, side):
+            used = 100 * (axle.pad_new_mm - pad.mean.value) / (axle.pad_new_mm - axle.pad_limit_mm)
+            left = Measure(pad.mean.value - axle.pad_limit_mm, pad.mean.sd)
+            pads[side] = PadUse(used, left, pad.fore_aft_angle_deg(axle.pad_length_mm))
+    torque = here.drag.torque_nm if here.drag else None
+    hub, ambient = found.hub_temperature_c, inspection.visit.ambient_c
+    limit = knowledge.limit
+    line_mm = limit["line_length_near_mm" if name.startswith("front") else "line_length_far_mm"]
+    content = limit["caliper_content_share"] * piston_area_mm2(axle.piston_diameter_mm) * axle.pad_new_mm / 1000
+    return CornerNumbers(
+        pads=pads,
+        rotor=rotor,
+        heat_w=drag_heat_w(torque, TOLD_AT_KMH, hydraulics.wheel_radius_mm) if torque is not None else None,
+        fuel_l_per_100_km=drag_fuel_l_per_100_km(torque, hydraulics.wheel_radius_mm, knowledge.heat)
+        if torque is not None
+        else None,
+        lining_mm_per_1000_km=drag_lining_mm_per_1000_km(
+            torque, hydraulics.wheel_radius_mm, axle.pad_length_mm, axle.pad_height_mm, knowledge.heat
+        )
+        if torque is not None
+        else None,
+        hub_above_ambient_k=hub - ambient if hub is not None and ambient is not None else None,
+        returning_ml=returning_ml(here, rotor, axle),
+        bleed=bleed_volume(line_mm, limit["line_bore_mm"], content, limit["bleed_times"], limit["change_times"]),
+    )
+
+
+def beside(value: float, look: float | None, fault: float | None) -> str:
+    """How the trade calls a difference of that size: usual, worth a look, a fault.
+
+    look, fault : limits in the value's unit, None where the trade has none. Source: common practice.
+
+    >>> beside(-1.4, 1.0, 2.0), beside(0.4, 1.0, 2.0), beside(1.6, None, 1.5)
+    ('worth a look', 'usual', 'a fault')
+    """
+    if fault is not None and abs(value) > fault:
+        return "a fault"
+    return "worth a look" if look is not None and abs(value) > look else "usual"
+
+
+def _sum(parts: Sequence[Measure]) -> Measure:
+    return Measure(math.fsum(part.value for part in parts), math.hypot(*(part.sd for part in parts)))
+
+
+def _axle(
+    name: str,
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[str, CornerMeasures],
+    corners: Mapping[str, CornerNumbers],
+    hydraulics: Hydraulics,
+    level: float | None,
+    knowledge: Knowledge,
+) -> AxleNumbers:
+    names = [corner for corner in corners if axle_name(corner) == name]
+    given = [part for corner in names if (part := corners[corner].returning_ml)]
+    returning = _sum(given) if given else None
+    if returning and len(given) < len(names):  # the other side is taken as worn alike, and less sure
+        returning = Measure(2 * returning.value, 2 * returning.sd + 0.25 * returning.value)
+    home = strokes = None
+    if returning:
+        margin = knowledge.limit["reservoir_margin_level"]
+        stands = level if level is not None else 1.0
+        home = homecoming(stands, returning.value, hydraulics.min_to_max_ml, hydraulics.max_to_brim_ml, margin)
+        stroke = hydraulics.stroke_mm * knowledge.limit["useful_stroke_share"]
+        count = pedal_strokes(returning.value, hydraulics.bore_mm, stroke)
+        strokes = Measure(count, max(0.5, count * returning.sd / max(returning.value, 0.1)))
+    hub = {corner: inspection.corner(corner).hub_temperature_c for corner in names}
+    forces = inspection.system.brake_force_n
+    pulls = [getattr(forces, corner) for corner in names] if forces else []
+    difference = imbalance = ratio = None
+    if len(names) == 2:
+        left, right = names
+        if hub[left] is not None and hub[right] is not None:
+            difference = float(hub[left]) - float(hub[right])  # type: ignore[arg-type]
+        if len(pulls) == 2 and None not in pulls and max(pulls) > 0:
+            imbalance = brake_imbalance_percent(*pulls)
+        one, other = measures[left].drag, measures[right].drag
+        if one and other and not (one.held_fast or other.held_fast):
+            value = one.torque_nm / other.torque_nm  # the inertia is the same on both sides: its error falls out
+            own = [max(0.0, m.log_sd**2 - specification.inertia_relative_sd**2) for m in (one, other)]
+            ratio = Measure(value, value * math.sqrt(sum(own)) + 1e-9)
+    return AxleNumbers(returning, home, strokes, difference, imbalance, ratio)
+
+
+def _taken_up(
+    axles: Mapping[str, AxleNumbers], corners: Mapping[str, CornerNumbers]
+) -> tuple[Measure | None, tuple[str, ...]]:
+    """Fluid that all pistons hold for wear, with the corners that were not measured; None while an axle is unknown."""
+    parts = [axle.returning_ml for axle in axles.values()]
+    unmeasured = tuple(in_words(name) for name, corner in corners.items() if corner.returning_ml is None)
+    known = [part for part in parts if part is not None]
+    return (_sum(known), unmeasured) if known and len(known) == len(parts) else (None, unmeasured)
+
+
+def _lost_travel(
+    inspection: Inspection, specification: Specification, hydraulics: Hydraulics
+) -> tuple[float | None, float | None]:
+    """Pedal travel that the gaps seen swallow, mm and share of the travel; None where no gap was measured."""
+    volume, seen = 0.0, False
+    for name in specification.corners:
+        gaps, axle = inspection.corner(name).pad_gap_mm, specification.axle_of(name)
+        here = [gap for gap in (gaps.inner, gaps.outer) if gap is not None] if gaps else []
+        if here and axle.has("disc"):
+            seen = True
+            volume += piston_area_mm2(axle.piston_diameter_mm) * sum(here) / 1000
+    if not seen:
+        return None, None
+    travel = pedal_travel_mm(volume, hydraulics.bore_mm, hydraulics.pedal_ratio)
+    return travel, travel / (hydraulics.stroke_mm * hydraulics.pedal_ratio)
+
+
+#: Pedal travel of a sound vehicle with normal clearances, share of the travel; common practice.
+NORMAL_TRAVEL = 0.3
+
+
+def _explains(share: float | None, felt: float | None, knowledge: Knowledge) -> bool | None:
+    """Whether the gaps explain the pedal that was felt; None where one of the two is not known or nothing is low."""
+    if share is None or felt is None:
+        return None
+    missing = felt - NORMAL_TRAVEL
+    sd = 2 * knowledge.gauge["pedal_travel"]
+    return None if missing <= sd else share >= missing - sd
+
+
+def faster_side(left: Measure | None, right: Measure | None) -> str:
+    """Which side of an axle wears faster beyond chance: ``left``, ``right`` or nothing.
+
+    >>> faster_side(Measure(0.3, 0.02), Measure(0.1, 0.02))
+    'left'
+    """
+    if left is None or right is None:
+        return ""
+    difference = left - right
+    if not difference.beyond_gauge_error:
+        return ""
+    return "left" if difference.value > 0 else "right"

@@ -1,0 +1,98 @@
+"""What was measured at each corner, worked out with its uncertainty."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.inspection import CornerFindings, Inspection, PadPoints
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.physics.drag import DragMeasure, combined, drag_from_pull, drag_from_spin
+from mesotrope.core.physics.pads import PLACES, PadMeasure, pad_measure
+
+RELIES_ON = relies_on("diagnosis", "depth_gauge_mm", "window_gauge_mm", "spin_turns", "spin_seconds", "pull_relative")
+
+PADS = ("inner", "outer")
+
+
+@dataclass(frozen=True)
+class CornerMeasures:
+    """What was measured at one corner, with its uncertainty. None: not measured."""
+
+    inner: PadMeasure | None = None
+    outer: PadMeasure | None = None
+    drag: DragMeasure | None = None
+
+    @property
+    def inner_minus_outer(self) -> Measure | None:
+        return self.inner.mean - self.outer.mean if self.inner and self.outer else None
+
+    def minus(self, partner: CornerMeasures) -> Measure | None:
+        """This corner's lining less its partner's, over the pads measured on both sides; None where none is."""
+        pairs = [
+            (mine.mean, theirs.mean)
+            for mine, theirs in ((self.inner, partner.inner), (self.outer, partner.outer))
+            if mine and theirs
+        ]
+        if not pairs:
+            return None
+        differences = [mine - theirs for mine, theirs in pairs]
+        value = sum(difference.value for difference in differences) / len(differences)
+        return Measure(value, math.hypot(*(difference.sd for difference in differences)) / len(differences))
+
+    @property
+    def thinnest_mm(self) -> float | None:
+        places = [pad.thinnest_mm for pad in (self.inner, self.outer) if pad]
+        return min(places) if places else None
+
+
+@dataclass(frozen=True)
+class SinceLast:
+    """Wear of an axle's pads since the last visit: the distance, and for each corner inner and outer, mm."""
+
+    km: float
+    worn: Mapping[str, tuple[Measure, Measure]]
+
+
+def measure_pad(found: CornerFindings, side: str, knowledge: Knowledge) -> PadMeasure | None:
+    """Work out one pad: as measured on the bench, else as seen through the window; None where neither was done."""
+    points: PadPoints | None = getattr(found.pad_mm, side) if found.pad_mm else None
+    seen: float | None = getattr(found.window_pad_mm, side) if found.window_pad_mm else None
+    if points and (measured := {place: mm for place in PLACES if (mm := getattr(points, place)) is not None}):
+        return pad_measure(measured, knowledge.gauge["depth_gauge_mm"], knowledge.wear.fore_aft_sd_mm)
+    return None if seen is None else PadMeasure(Measure(seen, knowledge.gauge["window_gauge_mm"]), seen, None, None)
+
+
+def measure_corner(found: CornerFindings, specification: Specification, knowledge: Knowledge) -> CornerMeasures:
+    """Work out pads and drag of one corner. Raises `InvalidInput` for figures that no wheel can give."""
+    gauge = knowledge.gauge
+    inner, outer = (measure_pad(found, side, knowledge) for side in PADS)
+    readings = []
+    spin = found.spin
+    if spin and spin.turns is not None and (spin.seconds or spin.turns == 0):
+        readings.append(
+            drag_from_spin(
+                spin.turns,
+                spin.seconds or 0.0,
+                specification.wheel_inertia_kg_m2,
+                specification.inertia_relative_sd,
+                gauge["spin_turns"],
+                gauge["spin_seconds"],
+                knowledge.drag.held_fast_nm,
+            )
+        )
+    if found.pull_n is not None and found.pull_radius_mm is not None:
+        readings.append(drag_from_pull(found.pull_n, found.pull_radius_mm, gauge["pull_relative"]))
+    return CornerMeasures(inner, outer, combined(readings))
+
+
+def measure_all(
+    inspection: Inspection, specification: Specification, knowledge: Knowledge
+) -> dict[str, CornerMeasures]:
+    return {
+        corner: measure_corner(inspection.corner(corner), specification, knowledge) for corner in specification.corners
+    }

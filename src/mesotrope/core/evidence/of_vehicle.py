@@ -1,0 +1,49 @@
+"""What was found of the whole vehicle, as evidence."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from mesotrope.core.evidence.emission import emission_of
+from mesotrope.core.evidence.fluid_level import level_evidence
+from mesotrope.core.evidence.measures import CornerMeasures
+from mesotrope.core.evidence.pieces import Evidence, Graded
+from mesotrope.core.evidence.sentences import finding_in_words
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves
+
+#: Work that opens the hydraulics.
+OPENS_HYDRAULICS = frozenset({"calipers", "hoses", "hydraulics", "fluid"})
+
+
+def system_evidence(
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[str, CornerMeasures],
+    knowledge: Knowledge,
+) -> list[Evidence]:
+    """Evidence of the whole vehicle. Its corner is empty."""
+    system = inspection.system
+    given: dict[str, Any] = {path: value for path, value in leaves(system) if value != "unknown"}
+    if system.pedal_feel is not None:
+        given["pedal_hard"] = "hard" if system.pedal_feel == "hard" else "not_hard"
+        if system.pedal_feel == "hard":
+            del given["pedal_feel"]
+    if inspection.visit.recent_work is not None:
+        opened = OPENS_HYDRAULICS & set(inspection.visit.recent_work)
+        given["recent_hydraulic_work"] = "yes" if opened else "no"
+    leaks = [leak for corner in specification.corners if (leak := inspection.corner(corner).leak)]
+    if leaks:
+        given["corner_leak"] = max(leaks, key=["none", "seep", "drip"].index)
+    out: list[Evidence] = []
+    for likelihood in knowledge.system_likelihoods:
+        if likelihood.key == "fluid_balance":
+            if system.fluid_level is not None:
+                out.append(level_evidence(inspection, specification, measures, likelihood, knowledge))
+        elif (value := given.get(likelihood.key)) is not None:
+            words = finding_in_words(likelihood, value, knowledge)
+            out.append(Graded("", likelihood.name, words, likelihood, emission_of(likelihood, value)))
+    return out

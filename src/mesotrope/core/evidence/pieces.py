@@ -1,0 +1,78 @@
+"""The kinds of evidence: what was found at one place, as the diagnosis weighs it and a sentence says it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mesotrope.core.language.arrays import Floats
+from mesotrope.core.language.faults import Likelihood
+from mesotrope.core.language.quantity import Measure
+from mesotrope.core.physics.drag import DragMeasure
+
+#: Keys of the specification that a piece of evidence stands on, said when they are defaults.
+Uses = tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Graded:
+    """One value of one finding: how likely each grade makes it."""
+
+    corner: str
+    finding: str
+    sentence: str
+    likelihood: Likelihood
+    emission: Floats
+    uses: Uses = ()
+
+
+@dataclass(frozen=True, eq=False)
+class Dragging:
+    """How hard the wheel is held back. On a shared wheel the drag is that of both its corners."""
+
+    corner: str
+    finding: str
+    sentence: str
+    measure: DragMeasure
+    shared_wheel: bool
+    uses: Uses = ()
+
+
+@dataclass(frozen=True, eq=False)
+class Worn:
+    """How far each lining of a corner has worn, mm; None for a pad that was not measured. `lately`: since last time."""
+
+    corner: str
+    finding: str
+    sentence: str
+    inner: Measure | None
+    outer: Measure | None
+    uses: Uses = ()
+    lately: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Tapered:
+    """Taper of a corner's pads along (`fore_aft`) or across (`radial`) the lining, mm."""
+
+    corner: str
+    finding: str
+    sentence: str
+    direction: str
+    tapers: tuple[Measure, ...]
+    uses: Uses = ()
+
+
+@dataclass(frozen=True, eq=False)
+class Warm:
+    """How warm a hub was over ambient after a drive, K, beyond what braking warms its axle (`usual_k`)."""
+
+    corner: str
+    finding: str
+    sentence: str
+    rise_k: float
+    usual_k: float
+    sd_k: float
+    uses: Uses = ()
+
+
+Evidence = Graded | Dragging | Worn | Tapered | Warm

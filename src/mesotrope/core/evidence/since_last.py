@@ -1,0 +1,76 @@
+"""Wear since the last visit: what the pads lost lately tells more of a fault than what they lost in all their life."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+
+from mesotrope.core.evidence.measures import PADS, CornerMeasures, SinceLast, measure_pad
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.inspection import CORNERS, EarlierPads, InnerOuterMm, Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.reliance import relies_on
+
+RELIES_ON = relies_on("diagnosis", "depth_gauge_mm")
+
+#: Less wear than this in the meantime tells nothing, and pads thicker than they were by this are other pads; mm.
+LEAST_WEAR_MM, OTHER_PADS_MM = 1.0, 0.8
+
+
+def since_last_visit(
+    inspection: Inspection, specification: Specification, measures: Mapping[str, CornerMeasures], knowledge: Knowledge
+) -> dict[str, SinceLast]:
+    """For each axle that can be judged so, the wear of its pads since the last visit.
+
+    Only where every pad that is measured now was measured then, the vehicle has gone some way, the pads are the same
+    ones, and at least one has worn by a millimeter: else the wear of a whole life is the better evidence.
+    """
+    visit = inspection.visit
+    before, now_km = visit.earlier_pads, visit.odometer_km
+    if before is None or now_km is None or now_km <= before.odometer_km:
+        return {}
+    gauge_mm = knowledge.gauge["depth_gauge_mm"]
+    out = {}
+    for name in specification.axles:
+        corners = [c for c in specification.corners_on(name) if measures[c].inner or measures[c].outer]
+        worn = {corner: _worn(measures[corner], getattr(before, corner), gauge_mm) for corner in corners}
+        known = {corner: pair for corner, pair in worn.items() if pair}
+        if known and len(known) == len(worn) and _tells([pad for pair in known.values() for pad in pair]):
+            out[name] = SinceLast(now_km - before.odometer_km, known)
+    return out
+
+
+def _tells(worn: Sequence[Measure]) -> bool:
+    return min(w.value for w in worn) > -OTHER_PADS_MM and max(w.value for w in worn) >= LEAST_WEAR_MM
+
+
+def _worn(now: CornerMeasures, before: InnerOuterMm | None, gauge_mm: float) -> tuple[Measure, Measure] | None:
+    if before is None or before.inner is None or before.outer is None or not (now.inner and now.outer):
+        return None
+    pads = ((before.inner, now.inner), (before.outer, now.outer))
+    inner, outer = (Measure(was - pad.mean.value, math.hypot(pad.mean.sd, gauge_mm / 2)) for was, pad in pads)
+    return inner, outer
+
+
+def with_earlier_pads(inspection: Inspection, earlier: Sequence[Inspection], knowledge: Knowledge) -> Inspection:
+    """The inspection with what the pads measured at the last of its vehicle's earlier visits, where that is known.
+
+    What the document itself says of an earlier visit stands.
+    """
+    now_km = inspection.visit.odometer_km
+    if now_km is None or inspection.visit.earlier_pads is not None:
+        return inspection
+    dated = [(km, visit) for visit in earlier if (km := visit.visit.odometer_km) is not None and km < now_km]
+    for km, visit in sorted(dated, key=lambda one: -one[0]):
+        corners: dict[str, InnerOuterMm] = {}
+        for corner in CORNERS:
+            pads = [measure_pad(visit.corner(corner), side, knowledge) for side in PADS]
+            if any(pads):
+                inner, outer = (None if pad is None else round(pad.mean.value, 2) for pad in pads)
+                corners[corner] = InnerOuterMm(inner=inner, outer=outer)
+        if corners:
+            then = EarlierPads(odometer_km=km, **corners)
+            known = inspection.visit.model_copy(update={"earlier_pads": then})
+            return inspection.model_copy(update={"visit": known})
+    return inspection

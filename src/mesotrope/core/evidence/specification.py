@@ -1,0 +1,160 @@
+"""The specification that results stand on: what is known of the vehicle, the rest from marked defaults."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.physics.drag import wheel_inertia_kg_m2
+
+
+@dataclass(frozen=True)
+class AxleSpecification:
+    """Brake specification of one axle, complete."""
+
+    caliper: str
+    pistons: int
+    piston_diameter_mm: tuple[float, ...]
+    pad_new_mm: float
+    pad_limit_mm: float
+    pad_length_mm: float
+    pad_height_mm: float
+    rotor_new_mm: float
+    rotor_discard_mm: float
+    rotor_mass_kg: float
+    rotor_diameter_mm: float
+    effective_radius_mm: float
+    parking_brake: str
+    driven: bool
+    pads_fitted_odometer_km: float | None
+
+    def has(self, need: str) -> bool:
+        """Whether this axle has what a fault needs to be possible.
+
+        Raises KeyError for a need that is not one of the table below.
+        """
+        disc = self.caliper != "drum"
+        return {
+            "disc": disc,
+            "floating": self.caliper == "floating",
+            "fixed": self.caliper == "fixed",
+            "several_pistons": disc and self.pistons > 1,
+            "parking_brake": disc and self.parking_brake not in ("none", "lever_on_drum"),
+            "parking_brake_in_caliper": self.parking_brake in ("integral_cable", "electric_on_caliper"),
+            "parking_brake_in_drum": self.parking_brake == "drum_in_hat",
+        }[need]
+
+
+@dataclass(frozen=True)
+class Specification:
+    """A vehicle's complete specification; `defaulted` names every figure that is a default."""
+
+    kind: str
+    circuit_split: str
+    wheel_inertia_kg_m2: float
+    inertia_relative_sd: float
+    axles: Mapping[str, AxleSpecification]
+    corners: tuple[str, ...]
+    defaulted: frozenset[str]
+
+    def axle_of(self, corner: str) -> AxleSpecification:
+        return self.axles[axle_name(corner)]
+
+    def corners_on(self, axle: str) -> tuple[str, ...]:
+        return tuple(corner for corner in self.corners if axle_name(corner) == axle)
+
+    def circuit_of(self, corner: str) -> str:
+        """Which of two brake circuits feeds a corner."""
+        rear, right = corner.startswith("rear"), corner.endswith("right")
+        if self.circuit_split == "single":
+            return "circuit_1"
+        first = rear == right if self.circuit_split == "diagonal" else not rear
+        return "circuit_1" if first else "circuit_2"
+
+
+def axle_name(corner: str) -> str:
+    """Return the axle of a corner: ``rear_left`` -> ``rear``."""
+    return corner.split("_")[0]
+
+
+def corners_of(inspection: Inspection, kind: str) -> tuple[str, ...]:
+    """The corners this vehicle has; a motorcycle's front may have one disc or two."""
+    if kind != "motorcycle":
+        return ("front_left", "front_right", "rear_left", "rear_right")
+    discs = inspection.vehicle.front_discs
+    found = inspection.findings.corners
+    if discs is None:
+        two = found is not None and (found.front_left is not None or found.front_right is not None)
+        discs = 2 if two or found is None or found.front is None else 1
+    return ("front_left", "front_right", "rear") if discs == 2 else ("front", "rear")
+
+
+def _shown_by_findings(
+    inspection: Inspection, corners: Sequence[str], axle: str, usual: Mapping[str, Any]
+) -> dict[str, Any]:
+    """What the findings of an axle show of its parts, against what is usual: slide pins are a floating caliper's, shoes
+    those of a drum in the rotor's hat."""
+    found = [inspection.corner(corner) for corner in corners if axle_name(corner) == axle]
+    out: dict[str, Any] = {}
+    if usual["caliper"] == "fixed" and any(one.has_slide_pins for one in found):
+        out |= {"caliper": "floating", "pistons": len(usual["piston_diameter_mm"])}
+    if any(one.parking_shoes for one in found):
+        out["parking_brake"] = "drum_in_hat"
+    return out
+
+
+def complete_specification(inspection: Inspection, defaults: Mapping[str, Any]) -> Specification:
+    """Fill what is not known of the vehicle from the defaults of its kind, and say which.
+
+    >>> from mesotrope.knowledge import knowledge
+    >>> spec = complete_specification(Inspection(), knowledge().specification)
+    >>> spec.kind, spec.axles["front"].pad_new_mm, "front.pad_new_mm" in spec.defaulted
+    ('car', 11.0, True)
+    """
+    vehicle = inspection.vehicle
+    defaulted: set[str] = set()
+
+    def known(name: str, given: Any, default: Any) -> Any:
+        if given is None:
+            defaulted.add(name)
+            return default
+        return given
+
+    kind = known("kind", vehicle.kind, "car")
+    table = defaults[kind]
+    driven = known("driven", vehicle.driven, table["driven"])
+    radius_mm = known("wheel_radius_mm", vehicle.wheel_radius_mm, table["wheel_radius_mm"])
+    ring = defaults["inertia"]
+    inertia = known(
+        "wheel_inertia_kg_m2",
+        vehicle.wheel_inertia_kg_m2,
+        wheel_inertia_kg_m2(
+            table["wheel_mass_kg"], radius_mm, ring["ring_radius_share"], table["hub_and_rotor_inertia_kg_m2"]
+        ),
+    )
+    inertia_known = vehicle.wheel_inertia_kg_m2 is not None
+    axles, corners = {}, corners_of(inspection, kind)
+    for name in ("front", "rear"):
+        given = vehicle.axles and getattr(vehicle.axles, name)
+        usual = {**table[name], **_shown_by_findings(inspection, corners, name, table[name])}
+        figures = {
+            key: known(f"{name}.{key}", given and getattr(given, key), default) for key, default in usual.items()
+        }
+        diameters = tuple(figures.pop("piston_diameter_mm"))
+        axles[name] = AxleSpecification(
+            **figures,
+            piston_diameter_mm=diameters,
+            driven=driven in (name, "all"),
+            pads_fitted_odometer_km=given.pads_fitted_odometer_km if given else None,
+        )
+    return Specification(
+        kind=kind,
+        circuit_split=known("circuit_split", vehicle.circuit_split, table["circuit_split"]),
+        wheel_inertia_kg_m2=inertia,
+        inertia_relative_sd=ring["relative_sd_known" if inertia_known else "relative_sd_default"],
+        axles=axles,
+        corners=corners,
+        defaulted=frozenset(defaulted),
+    )

@@ -1,0 +1,143 @@
+"""The wear log of a vehicle: every pad and rotor over distance, with the fitted line where there is one to fit."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from mesotrope.core.evidence.measures import PADS, measure_pad
+from mesotrope.core.evidence.specification import Specification, complete_specification
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.physics.wear import WearFit, fit_wear
+from mesotrope.errors import InvalidInput, NoWearMeasurable
+
+RELIES_ON = relies_on("wear log", "micrometer_mm", "new_lining_mm")
+
+#: A thickness that rises by more than this between two visits is a new part, not a reading error.
+NEW_PART_MM = {"pad": 1.0, "rotor": 0.3}
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """One part at one visit."""
+
+    odometer_km: float
+    thickness: Measure
+    visit: int
+    fitted: bool = False
+
+
+@dataclass(frozen=True)
+class Series:
+    """One part over its visits. `current` are the readings since it was last new; `why_not` says why none is fitted."""
+
+    corner: str
+    part: str
+    limit_mm: float
+    new_mm: float
+    readings: tuple[Reading, ...]
+    current: tuple[Reading, ...]
+    fit: WearFit | None
+    why_not: str
+
+
+@dataclass(frozen=True)
+class WearLog:
+    specification: Specification
+    series: tuple[Series, ...]
+
+    def of(self, corner: str, part: str) -> Series | None:
+        return next((s for s in self.series if s.corner == corner and s.part == part), None)
+
+
+def wear_log(visits: Sequence[tuple[int, Inspection]], knowledge: Knowledge) -> WearLog | None:
+    """Build a vehicle's log from its visits (number, inspection); None where no visit has a distance.
+
+    Readings of one part from the time it was last new are fitted. Where it is known when the pads were fitted, a new
+    lining then is a reading too. The specification is that of the latest visit.
+    """
+    dated = sorted(
+        ((number, inspection) for number, inspection in visits if inspection.visit.odometer_km is not None),
+        key=lambda visit: visit[1].visit.odometer_km or 0.0,
+    )
+    if not dated:
+        return None
+    specification = complete_specification(dated[-1][1], knowledge.specification)
+    corners, micrometer_mm = specification.corners, knowledge.gauge["micrometer_mm"]
+    gathered: dict[tuple[str, str], list[Reading]] = {}
+    for number, inspection in dated:
+        odometer = float(inspection.visit.odometer_km or 0.0)
+        for corner in corners:
+            found = inspection.corner(corner)
+            for side in PADS:
+                if pad := measure_pad(found, side, knowledge):
+                    gathered.setdefault((corner, f"{side} pad"), []).append(Reading(odometer, pad.mean, number))
+            if found.rotor_mm and (places := [place for place in found.rotor_mm if place is not None]):
+                thinnest = Measure(min(places), micrometer_mm)
+                gathered.setdefault((corner, "rotor"), []).append(Reading(odometer, thinnest, number))
+    return WearLog(
+        specification, tuple(_series(key, readings, specification, knowledge) for key, readings in gathered.items())
+    )
+
+
+def _series(
+    key: tuple[str, str], readings: list[Reading], specification: Specification, knowledge: Knowledge
+) -> Series:
+    corner, part = key
+    axle = specification.axle_of(corner)
+    pad = part != "rotor"
+    new, limit = (axle.pad_new_mm, axle.pad_limit_mm) if pad else (axle.rotor_new_mm, axle.rotor_discard_mm)
+    fitted = axle.pads_fitted_odometer_km
+    if pad and fitted is not None and any(r.odometer_km > fitted for r in readings):
+        when_new = Reading(fitted, Measure(new, knowledge.gauge["new_lining_mm"]), 0, fitted=True)
+        readings = sorted([*readings, when_new], key=lambda r: (r.odometer_km, r.fitted))
+    current = _since_new(readings, NEW_PART_MM["pad" if pad else "rotor"])
+    fit, why_not = None, ""
+    try:
+        fit = fit_wear(
+            [r.odometer_km for r in current],
+            [r.thickness.value for r in current],
+            [r.thickness.sd for r in current],
+            limit,
+        )
+    except NoWearMeasurable as error:
+        why_not = error.requirement
+    except InvalidInput as error:
+        why_not = str(error)
+    return Series(corner, part, limit, new, tuple(readings), current, fit, why_not)
+
+
+def _since_new(readings: Sequence[Reading], rise_mm: float) -> tuple[Reading, ...]:
+    """The readings since the part was last new: since it was fitted, or since its thickness last rose."""
+    start = 0
+    for number in range(1, len(readings)):
+        rose = readings[number].thickness.value - readings[number - 1].thickness.value > rise_mm
+        if readings[number].fitted or rose:
+            start = number
+    return tuple(readings[start:])
+
+
+def rates(log: WearLog) -> Mapping[tuple[str, str], Measure]:
+    """Wear rates, mm for 1 000 km, of every part that has one."""
+    return {(s.corner, s.part): s.fit.rate_mm_per_1000_km for s in log.series if s.fit}
+
+
+def next_pads_km(log: WearLog, corner: str) -> float | None:
+    """How far the next pads of a corner go at the rate of these; None where no rate is known."""
+    axle = log.specification.axle_of(corner)
+    known = [s.fit.rate_mm_per_1000_km.value for s in log.series if s.corner == corner and s.part != "rotor" and s.fit]
+    return 1000 * (axle.pad_new_mm - axle.pad_limit_mm) / max(known) if known else None
+
+
+def rotor_outlasts_next_pads(log: WearLog, corner: str) -> tuple[float, bool] | None:
+    """How far a rotor goes before its discard thickness, and whether the next pads are worn first.
+
+    None where no rate of the rotor or of its pads is known.
+    """
+    rotor, next_pads = log.of(corner, "rotor"), next_pads_km(log, corner)
+    if rotor is None or rotor.fit is None or not next_pads:
+        return None
+    return rotor.fit.left_km, rotor.fit.left_km > next_pads

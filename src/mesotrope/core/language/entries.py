@@ -1,0 +1,149 @@
+"""Whether a figure is physically possible, and how an entry is read: by the ranges of the vocabulary."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from pydantic import BaseModel
+
+from mesotrope.core.language.inspection import Axle, CornerFindings, Inspection, SystemFindings
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.language.units import KEPT, Units
+from mesotrope.core.language.vocabulary import VocabularyField
+from mesotrope.errors import InvalidDocument, InvalidInput, Surprising, shown
+
+
+def field_of(path: str, fields: tuple[VocabularyField, ...]) -> VocabularyField | None:
+    """The vocabulary's field for a path: its own, or that of the finding it is a part of.
+
+    >>> from mesotrope.knowledge import knowledge
+    >>> field_of("pad_mm.inner.lead_rim", knowledge().corner_fields).key
+    'pad_mm'
+    """
+    return nearest_field(path, {field.key: field for field in fields})
+
+
+def nearest_field(path: str, by_key: Mapping[str, VocabularyField]) -> VocabularyField | None:
+    """The field of a path among fields by their key: as `field_of`, where they are looked up often."""
+    steps = path.split(".")
+    for length in range(len(steps), 0, -1):
+        if found := by_key.get(".".join(steps[:length])):
+            return found
+    return None
+
+
+def _range_in_words(low: float, high: float, unit: str) -> str:
+    return f"allowed: {low:g} to {high:g} {unit}".rstrip()
+
+
+def check(inspection: Inspection, knowledge: Knowledge) -> None:
+    """Hold every figure of a document against what is physically possible. Raises `InvalidDocument`.
+
+    >>> from mesotrope.core.language.inspection import parse_inspection
+    >>> from mesotrope.knowledge import knowledge
+    >>> check(parse_inspection('{"vehicle": {"mass_kg": -3}}'), knowledge())
+    Traceback (most recent call last):
+        ...
+    mesotrope.errors.InvalidDocument: vehicle.mass_kg: -3.0 cannot be used; allowed: 50 to 12000
+    """
+    faults: list[InvalidInput] = []
+
+    def hold(model: BaseModel | None, where: str, fields: tuple[VocabularyField, ...]) -> None:
+        by_key = {field.key: field for field in fields}
+        for path, value in leaves(model):
+            field = nearest_field(path, by_key)
+            if field and field.possible and isinstance(value, (int, float)):
+                low, high = field.possible
+                if not low <= value <= high:
+                    words = _range_in_words(low, high, field.unit)
+                    faults.append(InvalidInput(f"{where}.{path}", value, words))
+
+    vehicle = inspection.vehicle
+    hold(vehicle.model_copy(update={"axles": None}), "vehicle", knowledge.vehicle_fields)
+    for name in ("front", "rear"):
+        axle: Axle | None = getattr(vehicle.axles, name) if vehicle.axles else None
+        hold(axle, f"vehicle.axles.{name}", knowledge.axle_fields)
+        if axle and axle.rotor_new_mm and axle.rotor_discard_mm and axle.rotor_discard_mm > axle.rotor_new_mm:
+            where = f"vehicle.axles.{name}.rotor_discard_mm"
+            faults.append(InvalidInput(where, axle.rotor_discard_mm, "it must not be above rotor_new_mm"))
+        if axle and axle.pad_new_mm and axle.pad_limit_mm and axle.pad_limit_mm >= axle.pad_new_mm:
+            where = f"vehicle.axles.{name}.pad_limit_mm"
+            faults.append(InvalidInput(where, axle.pad_limit_mm, "it must be below pad_new_mm"))
+    hold(inspection.visit.model_copy(update={"earlier_pads": None}), "visit", knowledge.visit_fields)
+    faults += _earlier_faults(inspection, knowledge)
+    hold(inspection.findings.system, "findings.system", knowledge.system_fields)
+    corners = inspection.findings.corners
+    for name in type(corners).model_fields if corners else ():
+        found: CornerFindings | None = getattr(corners, name)
+        where = f"findings.corners.{name}"
+        hold(found, where, knowledge.corner_fields)
+        if found and found.spin and found.spin.turns and found.spin.seconds == 0:
+            words = "a wheel that turned took some time: more than 0 s is needed"
+            faults.append(InvalidInput(f"{where}.spin.seconds", 0, words))
+    if faults:
+        raise InvalidDocument(faults)
+
+
+def _earlier_faults(inspection: Inspection, knowledge: Knowledge) -> list[InvalidInput]:
+    """What cannot be in the figures of an earlier visit: the same ranges hold as for those of today."""
+    distance = next(field for field in knowledge.visit_fields if field.key == "odometer_km")
+    faults = []
+    for path, value in leaves(inspection.visit.earlier_pads):
+        field = distance if path == "odometer_km" else knowledge.corner_field["pad_mm"]
+        assert field.possible
+        if not field.possible[0] <= value <= field.possible[1]:
+            words = _range_in_words(*field.possible, field.unit)
+            faults.append(InvalidInput(f"visit.earlier_pads.{path}", value, words))
+    return faults
+
+
+def read_entry(
+    model: type[CornerFindings] | type[SystemFindings],
+    path: str,
+    text: str,
+    knowledge: Knowledge,
+    *,
+    units: Units = KEPT,
+    confirmed: bool = False,
+) -> Any:
+    """Read what a person typed or picked for one finding; an empty text takes the finding back (None).
+
+    Raises `InvalidInput` for what cannot be, `Surprising` for a figure outside the likely range that has not
+    been confirmed, with the range in the message.
+
+    >>> from mesotrope.knowledge import knowledge
+    >>> read_entry(CornerFindings, "pad_mm.inner.lead_rim", "7,5", knowledge())
+    7.5
+    >>> read_entry(CornerFindings, "pad_mm.inner.lead_rim", "75", knowledge())
+    Traceback (most recent call last):
+        ...
+    mesotrope.errors.InvalidInput: lining thickness: '75' cannot be used; allowed: 0 to 40 mm
+    """
+    fields = knowledge.corner_fields if model is CornerFindings else knowledge.system_fields
+    field = field_of(path, fields)
+    if field is None:
+        raise InvalidInput("finding", path, "there is no finding of this name; see docs/format.md for the names")
+    text = text.strip()
+    if not text:
+        return None
+    if len(text) > 120:
+        raise InvalidInput(field.label, shown(text, 40), "at most 120 characters are allowed")
+    if field.values:
+        if text not in field.values:
+            raise InvalidInput(field.label, text, "allowed: " + ", ".join(field.values.values()))
+        return text
+    if field.possible is None:
+        return text
+    unit = {"mm": "mm", "N": "N", "s": "s", "°C": "C"}.get(field.unit, "")
+    plain = text if unit else text.removesuffix(field.unit)  # a meter may send its own unit: "3.2 %"
+    value = parse_quantity(plain, unit, name=field.label, written_in=units.unit_for(unit) if unit else None)
+    low, high = field.possible
+    if not low <= value <= high:
+        raise InvalidInput(field.label, text, _range_in_words(low, high, field.unit))
+    if field.likely and not field.likely[0] <= value <= field.likely[1] and not confirmed:
+        words = _range_in_words(*field.likely, field.unit).replace("allowed", "usual")
+        raise Surprising(field.label, text, f"{words}. Enter it again to keep it")
+    return value

@@ -1,0 +1,153 @@
+"""The shape of the knowledge that is handed to the core. The values are data in `mesotrope.knowledge`."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any
+
+from mesotrope.core.language.faults import Count, Drag, Driveline, Fault, Likelihood, Warmth, Wear
+from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
+from mesotrope.core.language.known import Known, Named, Value
+from mesotrope.core.language.vocabulary import VocabularyField
+from mesotrope.core.language.work import Action, Caution, Cost, Cure, Money, Remedy, ReturnVisit, School, Work
+
+
+class Knowledge(Known):
+    """Everything the core is told about the trade."""
+
+    count: Count
+    faults: tuple[Fault, ...]
+    likelihoods: tuple[Likelihood, ...]
+    system_likelihoods: tuple[Likelihood, ...] = ()
+    silent: dict[str, str] = {}
+    warmth: Warmth
+    drag: Drag
+    driveline: Driveline
+    wear: Wear
+    wear_rate_mm_per_1000_km: dict[str, float]
+    worn: Named
+    none: Named
+    limits: tuple[Value, ...] = ()
+    gauges: tuple[Value, ...] = ()
+    corner_fields: tuple[VocabularyField, ...] = ()
+    system_fields: tuple[VocabularyField, ...] = ()
+    vehicle_fields: tuple[VocabularyField, ...] = ()
+    axle_fields: tuple[VocabularyField, ...] = ()
+    visit_fields: tuple[VocabularyField, ...] = ()
+    access_minutes: dict[str, float] = {}
+    headings: dict[str, str] = {}
+    hints: dict[str, str] = {}
+    fluid_grades: tuple[FluidGrade, ...] = ()
+    heat: HeatFigures
+    bedding_schools: tuple[BeddingSchool, ...] = ()
+    specification: dict[str, Any] = {}
+    actions: tuple[Action, ...] = ()
+    cures: tuple[Cure, ...] = ()
+    cautions: tuple[Caution, ...] = ()
+    costs: tuple[Cost, ...] = ()
+    remedies: tuple[Remedy, ...] = ()
+    money: Money
+    schools: tuple[School, ...] = ()
+    work_phases: tuple[Named, ...] = ()
+    works: tuple[Work, ...] = ()
+    returns: tuple[ReturnVisit, ...] = ()
+
+    @cached_property
+    def phases(self) -> dict[str, str]:
+        """The phases of the work in their order, in words."""
+        return {phase.id: phase.words for phase in self.work_phases}
+
+    @cached_property
+    def work(self) -> dict[str, Work]:
+        return {work.action: work for work in self.works}
+
+    @cached_property
+    def school(self) -> dict[str, School]:
+        return {school.id: school for school in self.schools}
+
+    @cached_property
+    def likelihood(self) -> dict[str, Likelihood]:
+        return {row.key: row for row in (*self.likelihoods, *self.system_likelihoods)}
+
+    @cached_property
+    def fault(self) -> dict[str, Fault]:
+        return {fault.id: fault for fault in self.faults}
+
+    @cached_property
+    def limit(self) -> dict[str, float]:
+        return {row.id: row.value for row in self.limits}
+
+    @cached_property
+    def gauge(self) -> dict[str, float]:
+        return {row.id: row.value for row in self.gauges}
+
+    @cached_property
+    def fluid_grade(self) -> dict[str, FluidGrade]:
+        return {grade.id: grade for grade in self.fluid_grades}
+
+    @cached_property
+    def bedding_school(self) -> dict[str, BeddingSchool]:
+        return {school.id: school for school in self.bedding_schools}
+
+    @cached_property
+    def cure(self) -> dict[str, Cure]:
+        return {cure.fault: cure for cure in self.cures}
+
+    @cached_property
+    def cost(self) -> dict[str, Cost]:
+        return {cost.id: cost for cost in self.costs}
+
+    @cached_property
+    def remedy(self) -> dict[str, Remedy]:
+        return {remedy.id: remedy for remedy in self.remedies}
+
+    @cached_property
+    def action(self) -> dict[str, Action]:
+        return {action.id: action for action in self.actions}
+
+    @cached_property
+    def system_field(self) -> dict[str, VocabularyField]:
+        return {field.key: field for field in self.system_fields}
+
+    @cached_property
+    def corner_field(self) -> dict[str, VocabularyField]:
+        return {field.key: field for field in self.corner_fields}
+
+    @cached_property
+    def likelihood_place(self) -> dict[str, int]:
+        """At which place the likelihoods of corners stand: the order of the work within a stage."""
+        return {row.key: place for place, row in enumerate(self.likelihoods)}
+
+    @cached_property
+    def corner_finding(self) -> dict[str, VocabularyField]:
+        """The first field of every finding made at corners, by the finding's name."""
+        return {field.finding: field for field in reversed(self.corner_fields)}
+
+    @cached_property
+    def system_finding(self) -> dict[str, VocabularyField]:
+        """The first field of every finding of the whole vehicle, by the finding's name."""
+        return {field.finding: field for field in reversed(self.system_fields)}
+
+    @cached_property
+    def corner_names(self) -> frozenset[str]:
+        """Names of the findings made at corners."""
+        return frozenset(field.finding for field in self.corner_fields)
+
+    def words(self, fault: str) -> str:
+        """Return a fault's id in the trade's words."""
+        if fault in (self.worn.id, self.none.id):
+            return self.worn.words if fault == self.worn.id else self.none.words
+        return self.fault[fault].words
+
+
+class KnowledgeKey:
+    """Lets a cache tell knowledge apart by identity: it is frozen, and hashing all of it would be slow."""
+
+    def __init__(self, knowledge: Knowledge) -> None:
+        self.knowledge = knowledge
+
+    def __hash__(self) -> int:
+        return id(self.knowledge)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, KnowledgeKey) and other.knowledge is self.knowledge

@@ -1,0 +1,44 @@
+"""What every piece of knowledge is made of: chances, a basis, a name, a value with its provenance."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import cached_property
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Chance = Annotated[float, Field(gt=0, lt=1)]
+Chances = tuple[Chance, ...]
+
+#: As `Chances`, where a cause may add nothing to a value.
+Shares = tuple[Annotated[float, Field(ge=0, le=1)], ...]
+Basis = Literal["common practice", "published", "physics"]
+
+
+class Known(BaseModel):
+    """A piece of knowledge: frozen, nothing beside its named fields."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, ignored_types=(cached_property,))
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """Copy with changes, and without what was worked out from the values before the change."""
+        copied = super().model_copy(update=update, deep=deep)
+        for name in set(copied.__dict__) - set(type(self).model_fields):
+            del copied.__dict__[name]
+        return copied
+
+
+class Named(Known):
+    id: str
+    words: str
+
+
+class Value(Known):
+    """A limit or a gauge error with its provenance."""
+
+    id: str
+    value: float
+    basis: Basis
+    source: str = ""
+    note: str = ""

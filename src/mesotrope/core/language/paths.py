@@ -1,0 +1,55 @@
+"""Findings as paths and values: the places of an inspection laid out flat, and folded up again."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+from pydantic import BaseModel
+
+
+def leaves(model: BaseModel | None, prefix: str = "") -> Iterator[tuple[str, Any]]:
+    """Yield (path, value) for every value that was given, in the order of the vocabulary.
+
+    >>> from mesotrope.core.language.inspection import CornerFindings, Pin
+    >>> dict(leaves(CornerFindings(pin=Pin(upper="stiff"), rotor_mm=[22.1, None])))
+    {'pin.upper': 'stiff', 'rotor_mm.1': 22.1}
+    """
+    if model is None:
+        return
+    for name in type(model).model_fields:
+        value = getattr(model, name)
+        path = f"{prefix}{name}"
+        if isinstance(value, BaseModel):
+            yield from leaves(value, f"{path}.")
+        elif isinstance(value, list):
+            for place, item in enumerate(value, start=1):
+                if item is not None:
+                    yield f"{path}.{place}", item
+        elif value is not None:
+            yield path, value
+
+
+def nest(values: Mapping[str, Any]) -> dict[str, Any]:
+    """Turn paths into nested fields, numbered steps into lists with gaps: `leaves` turned round.
+
+    >>> nest({"pin.upper": "stiff", "rotor_mm.2": 22.1})
+    {'pin': {'upper': 'stiff'}, 'rotor_mm': [None, 22.1]}
+    """
+    out: dict[str, Any] = {}
+    for path, value in values.items():
+        *steps, last = path.split(".")
+        if last.isdigit():
+            *steps, name = steps
+            place = _down(out, steps).setdefault(name, [])
+            place.extend([None] * (int(last) - len(place)))
+            place[int(last) - 1] = value
+        else:
+            _down(out, steps)[last] = value
+    return out
+
+
+def _down(fields: dict[str, Any], steps: list[str]) -> dict[str, Any]:
+    for step in steps:
+        fields = fields.setdefault(step, {})
+    return fields

@@ -1,0 +1,142 @@
+"""The units a person reads and writes in. Everything is kept in one unit; this is only how it is shown and typed."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, fields
+from fractions import Fraction
+
+from mesotrope.core.language.quantity import convert
+from mesotrope.errors import InvalidInput
+
+#: What can be chosen for each quantity; the first is what figures are kept in.
+CHOICES: Mapping[str, tuple[str, ...]] = {
+    "length": ("mm", "32nds", "in"),
+    "torque": ("N.m", "lbf.ft"),
+    "temperature": ("C", "F"),
+    "distance": ("km", "mi"),
+    "volume": ("mL", "fl_oz"),
+}
+
+#: How each unit is written for people.
+WRITTEN: Mapping[str, str] = {
+    "mm": "mm", "32nds": "/32 in", "in": "in", "N.m": "N·m", "lbf.ft": "lb·ft", "C": "°C", "F": "°F", "km": "km",
+    "mi": "miles", "mL": "mL", "fl_oz": "fl oz",
+}  # fmt: skip
+
+#: How a unit that is written out is kept, for those that a person may read otherwise.
+KEPT_AS: Mapping[str, str] = {"mm": "mm", "°C": "C", "km": "km", "mL": "mL"}
+
+#: Between thousands: a space that does not break.
+THOUSANDS = "\u00a0"
+
+_KEPT_IN = {options[0]: quantity for quantity, options in CHOICES.items()}
+
+
+@dataclass(frozen=True)
+class Units:
+    """One person's choice of units.
+
+    >>> Units().length, Units(length="32nds").shown(7.14375, "mm")
+    ('mm', '9/32')
+    """
+
+    length: str = "mm"
+    torque: str = "N.m"
+    temperature: str = "C"
+    distance: str = "km"
+    volume: str = "mL"
+
+    def __post_init__(self) -> None:
+        for quantity, options in CHOICES.items():
+            given = getattr(self, quantity)
+            if given not in options:
+                raise InvalidInput(f"unit of {quantity}", given, f"allowed: {', '.join(options)}")
+
+    @classmethod
+    def of(cls, kept: Mapping[str, str] | None) -> Units:
+        """Read a kept choice; what is not in it stays at its default. Raises `InvalidInput`."""
+        return cls(**{field.name: kept[field.name] for field in fields(cls) if kept and field.name in kept})
+
+    def kept(self) -> dict[str, str]:
+        return asdict(self)
+
+    def unit_for(self, unit: str) -> str:
+        """The unit this person uses where figures are kept in `unit`; the same where there is no choice."""
+        return getattr(self, _KEPT_IN[unit]) if unit in _KEPT_IN else unit
+
+    def shown(self, value: float, unit: str, digits: int | None = None, *, fine: bool = False) -> str:
+        """A figure kept in `unit` as this person reads it, without its unit.
+
+        Lengths in inches come with three decimals, in 32nds as a fraction to the nearest half; `fine` ones, of a
+        micrometer, are never fractions.
+
+        >>> Units(length="32nds").shown(23.9, "mm", fine=True)
+        '0.941'
+        >>> Units(temperature="F").shown(100.0, "C"), Units(distance="mi").shown(84210, "km")
+        ('212', '52\xa0326')
+        """
+        mine = "in" if fine and self.unit_for(unit) == "32nds" else self.unit_for(unit)
+        if value < 0 and unit != "C":
+            return "−" + self.shown(-value, unit, digits, fine=fine)
+        turned = convert(value, unit, mine) if mine != unit else value
+        if mine == "32nds":
+            halves = round(turned * 2)
+            return f"{halves // 2}/32" if halves % 2 == 0 else f"{Fraction(halves, 2).numerator}/64"
+        if mine in ("km", "mi"):
+            return f"{turned:,.0f}".replace(",", THOUSANDS)
+        if digits is not None:
+            return f"{turned:.{digits + (2 if mine == 'in' else 0)}f}"
+        return f"{turned:.3f}" if mine == "in" else f"{turned:.4g}" if mine != unit else f"{turned:g}"
+
+    def written(self, unit: str) -> str:
+        """How this person's unit is written, for a figure kept in `unit`, itself written out or not.
+
+        >>> Units(temperature="F").written("C"), Units(temperature="F").written("°C"), Units().written("%")
+        ('°F', '°F', '%')
+        """
+        mine = self.unit_for(KEPT_AS.get(unit, unit))
+        return "in" if mine == "32nds" else WRITTEN.get(mine, mine)
+
+    def with_unit(self, value: float, unit: str, digits: int | None = None) -> str:
+        """A figure with its unit.
+
+        >>> Units().with_unit(7.5, "mm"), Units(length="32nds").with_unit(7.5, "mm")
+        ('7.5 mm', '19/64 in')
+        """
+        return f"{self.shown(value, unit, digits)} {self.written(unit)}"
+
+    def said(self, sentence: str) -> str:
+        """A sentence of the core, whose figures are in the kept units, in this person's units.
+
+        >>> Units(length="in", temperature="F").said("inner 3.4 mm thinner, hub at 100 °C")
+        'inner 0.134 in thinner, hub at 212 °F'
+        >>> Units(temperature="F").said("at −5 °C")
+        'at 23 °F'
+        >>> Units(torque="lbf.ft").said("stopped: 7.1 ± 3.0 N·m")
+        'stopped: 5.2 ± 2.2 lb·ft'
+        """
+        return sentence if self == KEPT else _FIGURE.sub(self._turned, sentence)
+
+    def _turned(self, match: re.Match[str]) -> str:
+        unit = _SAID_AS[match["unit"]]
+        if self.unit_for(unit) == unit:
+            return match[0]
+        digits = len(match["value"].partition(".")[2])
+        values = [match["value"].replace("−", "-"), *([match["spread"]] if match["spread"] else [])]
+        if unit == "C" and match["spread"]:
+            low = [self.shown(float(values[0]), unit, digits), f"{float(values[1]) * 1.8:.{digits}f}"]
+        else:
+            low = [self.shown(float(value), unit, digits) for value in values]
+        return f"{' ± '.join(low)} {self.written(unit)}"
+
+
+#: What everything is kept in.
+KEPT = Units()
+
+_SAID_AS = {WRITTEN[options[0]]: options[0] for options in CHOICES.values()}
+_FIGURE = re.compile(
+    r"(?<![\w.])(?P<value>[-−]?\d+(?:\.\d+)?)(?: ± (?P<spread>\d+(?:\.\d+)?))? "
+    rf"(?P<unit>{'|'.join(map(re.escape, _SAID_AS))})\b"
+)

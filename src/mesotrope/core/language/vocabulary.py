@@ -1,0 +1,26 @@
+"""The shape of the vocabulary: how a finding is called, when it is made, and which values can be."""
+
+from __future__ import annotations
+
+from mesotrope.core.language.known import Known
+
+
+class VocabularyField(Known):
+    """How one finding or figure is called, when it is made, and which values can be."""
+
+    key: str
+    label: str
+    stage: str = ""
+    minutes: float = 0
+    unit: str = ""
+    values: dict[str, str] = {}
+    needs: tuple[str, ...] = ()
+    while_dragging: bool = False
+    possible: tuple[float, float] | None = None
+    likely: tuple[float, float] | None = None
+    tries: tuple[float, ...] = ()
+
+    @property
+    def finding(self) -> str:
+        """The finding that this field is, or is a part of."""
+        return self.key.partition(".")[0]

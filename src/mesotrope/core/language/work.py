@@ -1,0 +1,113 @@
+"""The shape of what is known of the work: actions, what they cure and cost, schools, cautions, visits."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from mesotrope.core.language.known import Chance, Known
+
+
+class Action(Known):
+    """One thing that is done about a fault."""
+
+    id: str
+    words: str
+    both_sides: str = ""
+
+
+class Cure(Known):
+    """What is done when a fault is found: verdict and actions."""
+
+    fault: str
+    verdict: Literal["sound", "service", "replace", "unsafe"]
+    actions: tuple[str, ...]
+    unsafe: str = ""
+
+
+class Cost(Known):
+    """What one action takes: minutes of labour, price of its parts, and the chance that it comes back within a year.
+
+    For one corner, or with `per` "vehicle" for the vehicle once.
+    """
+
+    id: str
+    minutes: Annotated[float, Field(ge=0)]
+    parts: Annotated[float, Field(ge=0)]
+    part: str = ""
+    again: Annotated[float, Field(ge=0, lt=1)] = 0.0
+    per: Literal["corner", "vehicle"] = "corner"
+
+
+class Remedy(Known):
+    """How surely each action cures a fault, the sensible ways to do it, and what leaving it costs."""
+
+    id: str
+    left: Literal["drags", "unsafe", "visit"]
+    cures: dict[str, Chance]
+    ways: tuple[tuple[str, ...], ...] = ()
+    corrodes: bool = False
+
+
+class SchoolChoice(Known):
+    """One way of doing it, with the reason its practitioners give."""
+
+    id: str
+    words: str
+    reason: str
+
+
+class School(Known):
+    """A question in which good practitioners disagree, with the product's default."""
+
+    id: str
+    question: str
+    default: str
+    choice: tuple[SchoolChoice, ...]
+
+    def chosen(self, id_: str) -> SchoolChoice:
+        return next(choice for choice in self.choice if choice.id == id_)
+
+
+class Work(Known):
+    """Where in the order of the work an action stands, and what it needs."""
+
+    action: str
+    phase: str
+    tools: tuple[str, ...] = ()
+    fasteners: tuple[str, ...] = ()
+
+
+class ReturnVisit(Known):
+    """Why and when a vehicle comes back after work; `after` names the actions that ask for it, none: all."""
+
+    id: str
+    words: str
+    because: str
+    days: Annotated[int, Field(gt=0)]
+    after: tuple[str, ...] = ()
+
+
+class Money(Known):
+    """Prices that no single action has, in the workshop's currency."""
+
+    currency: str
+    labour_per_hour: Annotated[float, Field(gt=0)]
+    comeback_minutes: Annotated[float, Field(ge=0)]
+    comeback_trust: Annotated[float, Field(ge=0)]
+    spoiled_pads_and_rotors: Annotated[float, Field(ge=0)]
+    unsafe_at_stake: Annotated[float, Field(ge=0)]
+    bit_of_knowing: Annotated[float, Field(ge=0)]
+    partner_within_a_year: Chance
+
+    @property
+    def labour_per_minute(self) -> float:
+        return self.labour_per_hour / 60
+
+
+class Caution(Known):
+    id: str
+    words: str
+    when: tuple[str, ...]
+    needs: tuple[str, ...] = ()

@@ -1,0 +1,115 @@
+"""Drag of a wheel: from how a hand-spun wheel comes to rest, or from a steady pull."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from mesotrope.core.language.quantity import require_at_least, require_positive
+
+
+@dataclass(frozen=True)
+class DragMeasure:
+    """Torque that holds the wheel back, N·m, with the standard uncertainty of its logarithm.
+
+    `held_fast`: the wheel could not be turned by hand; `torque_nm` is then the least that it can be.
+    """
+
+    torque_nm: float
+    log_sd: float
+    held_fast: bool = False
+
+    @property
+    def sd_nm(self) -> float:
+        return self.torque_nm * self.log_sd
+
+
+def drag_torque_from_spin_nm(turns: float, seconds: float, inertia_kg_m2: float) -> float:
+    r"""Drag torque of a hand-spun wheel that turned N times in t seconds until it stopped.
+
+    Under a constant torque, whatever the first speed was:
+
+    .. math:: \alpha = 4 \pi N / t^2, \qquad T = I \alpha
+
+    turns : N; seconds : t, s; inertia_kg_m2 : I of wheel, tire, hub and rotor. Raises `InvalidInput`.
+
+    As evidence: under about 3 N·m the wheel is free, over 8 N·m is a fault, over 20 N·m unsafe heat
+    (common practice). Source: uniform deceleration.
+
+    >>> round(drag_torque_from_spin_nm(3, 4, 1.1), 3)
+    2.592
+    """
+    require_positive(turns=turns, seconds=seconds, inertia_kg_m2=inertia_kg_m2)
+    return inertia_kg_m2 * 4 * math.pi * turns / seconds**2
+
+
+def drag_from_spin(
+    turns: float,
+    seconds: float,
+    inertia_kg_m2: float,
+    inertia_relative_sd: float,
+    turns_sd: float,
+    seconds_sd: float,
+    held_fast_nm: float,
+) -> DragMeasure:
+    r"""As `drag_torque_from_spin_nm`, with its uncertainty; no turns at all means that it cannot be turned.
+
+    .. math:: u(\ln T)^2 = (u_N/N)^2 + (2 u_t/t)^2 + (u_I/I)^2
+
+    First order, JCGM 100:2008 (from memory). Raises `InvalidInput` for turns without seconds.
+
+    >>> free = drag_from_spin(3, 4, 1.1, 0.15, 0.25, 0.2, 25.0)
+    >>> round(free.torque_nm, 2), round(free.log_sd, 3)
+    (2.59, 0.199)
+    >>> drag_from_spin(0, 0, 1.1, 0.15, 0.25, 0.2, 25.0).held_fast
+    True
+    """
+    if turns == 0:
+        return DragMeasure(held_fast_nm, inertia_relative_sd, held_fast=True)
+    torque_nm = drag_torque_from_spin_nm(turns, seconds, inertia_kg_m2)
+    log_sd = math.sqrt((turns_sd / turns) ** 2 + (2 * seconds_sd / seconds) ** 2 + inertia_relative_sd**2)
+    return DragMeasure(torque_nm, log_sd)
+
+
+def drag_from_pull(pull_n: float, radius_mm: float, relative_sd: float) -> DragMeasure:
+    """Drag torque from a steady pull F at radius r that keeps the wheel turning: T = F·r.
+
+    pull_n : N; radius_mm : mm; relative_sd : of the scale. Raises `InvalidInput`. Source: statics.
+
+    >>> drag_from_pull(40.0, 300.0, 0.1).torque_nm
+    12.0
+    """
+    require_positive(radius_mm=radius_mm)
+    require_at_least(0, pull_n=pull_n)
+    return DragMeasure(max(pull_n * radius_mm / 1000, 0.05), relative_sd)
+
+
+def combined(measures: list[DragMeasure]) -> DragMeasure | None:
+    """One drag from several readings of the same wheel, each weighted by its own uncertainty.
+
+    A reading is one fact about the wheel, so two readings sharpen it and do not count twice.
+
+    >>> both = combined([DragMeasure(8.0, 0.2), DragMeasure(8.0, 0.2)])
+    >>> round(both.torque_nm, 6), round(both.log_sd, 4)
+    (8.0, 0.1414)
+    """
+    if not measures or len(measures) == 1:
+        return measures[0] if measures else None
+    turned = [measure for measure in measures if not measure.held_fast] or measures
+    weights = [measure.log_sd**-2 for measure in turned]
+    log_torque = sum(w * math.log(m.torque_nm) for w, m in zip(weights, turned, strict=True)) / sum(weights)
+    return DragMeasure(math.exp(log_torque), sum(weights) ** -0.5, turned[0].held_fast)
+
+
+def wheel_inertia_kg_m2(
+    wheel_mass_kg: float, wheel_radius_mm: float, ring_radius_share: float, hub_kg_m2: float
+) -> float:
+    """Inertia of a wheel taken as a thick ring, with hub and rotor: I = m·(s·r)² + I_hub.
+
+    A default for a vehicle whose inertia is not known, and said to be one. Common practice.
+
+    >>> round(wheel_inertia_kg_m2(18, 310, 0.72, 0.12), 2)
+    1.02
+    """
+    require_positive(wheel_mass_kg=wheel_mass_kg, wheel_radius_mm=wheel_radius_mm)
+    return wheel_mass_kg * (ring_radius_share * wheel_radius_mm / 1000) ** 2 + hub_kg_m2

@@ -1,0 +1,114 @@
+"""Pad thickness and taper: the plane through the measured places of a lining."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from operator import mul
+
+import numpy as np
+
+from mesotrope.core.language.quantity import Measure
+from mesotrope.errors import InvalidInput
+
+#: Where each place lies: along the pad (+½ leading end) and across it (+½ toward the rotor's rim).
+PLACES = {
+    "lead_rim": (0.5, 0.5),
+    "lead_hub": (0.5, -0.5),
+    "trail_rim": (-0.5, 0.5),
+    "trail_hub": (-0.5, -0.5),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class PadMeasure:
+    """One pad's lining. A taper that the measured places cannot tell is None.
+
+    `fore_aft` = mean(lead) − mean(trail); `radial` = mean(rim) − mean(hub); all in mm.
+    """
+
+    mean: Measure
+    thinnest_mm: float
+    fore_aft: Measure | None
+    radial: Measure | None
+
+    def fore_aft_angle_deg(self, pad_length_mm: float) -> float | None:
+        """Angle of the wedge along the pad's length, in degrees; None where the taper is not known."""
+        return None if self.fore_aft is None else math.degrees(math.atan(self.fore_aft.value / pad_length_mm))
+
+
+def pad_measure(points_mm: Mapping[str, float], gauge_sd_mm: float, unseen_taper_sd_mm: float = 0.32) -> PadMeasure:
+    r"""Mean, thinnest place and tapers of one lining from one to four measured places.
+
+    The best plane :math:`t = m + a x + b y` over the pad's face, x = ±½ (lead, trail), y = ±½ (rim, hub),
+    by least squares; m is the mean, a the fore-aft and b the radial taper. Where the places cannot tell a
+    taper, it is taken as unknown with `unseen_taper_sd_mm` and widens the mean.
+
+    points_mm : thickness by place (any of `PLACES`), mm; gauge_sd_mm : standard uncertainty of a reading, mm.
+    Raises `InvalidInput` for no place, an unknown place, or a negative thickness.
+
+    As evidence: a taper along the pad speaks for one stuck pin or one hung piston, a taper across it for a
+    wrong or wrongly fitted pad. Source: least squares, JCGM 100:2008 for the uncertainty (from memory).
+
+    >>> pad = pad_measure({"lead_rim": 5.0, "lead_hub": 5.4, "trail_rim": 7.0, "trail_hub": 7.4}, 0.15)
+    >>> round(pad.mean.value, 3), round(pad.fore_aft.value, 3), round(pad.radial.value, 3)
+    (6.2, -2.0, -0.4)
+    >>> pad.thinnest_mm, round(pad.mean.sd, 3)
+    (5.0, 0.075)
+    """
+    if not points_mm:
+        raise InvalidInput("pad_mm", {}, "at least one measured place is needed")
+    places, readings = tuple(points_mm), tuple(points_mm.values())
+    (of_mean, of_fore_aft, of_radial), sds, told = _solution(places, gauge_sd_mm, unseen_taper_sd_mm)
+    thinnest = min(readings)
+    if not (thinnest >= 0 and sum(readings) < math.inf):
+        _refuse(points_mm)
+    mean = sum(map(mul, of_mean, readings))
+    fore_aft = sum(map(mul, of_fore_aft, readings))
+    radial = sum(map(mul, of_radial, readings))
+    return PadMeasure(
+        mean=Measure(mean, sds[0]),
+        thinnest_mm=thinnest,
+        fore_aft=Measure(fore_aft, sds[1]) if told[0] else None,
+        radial=Measure(radial, sds[2]) if told[1] else None,
+    )
+
+
+def _refuse(points_mm: Mapping[str, float]) -> None:
+    """Raise `InvalidInput` for the first place whose thickness cannot be."""
+    for place, thickness in points_mm.items():
+        if not 0 <= thickness < math.inf:
+            raise InvalidInput(f"pad_mm.{place}", thickness, "a lining thickness of 0 mm or more is needed")
+
+
+@lru_cache(maxsize=512)
+def _solution(
+    places: tuple[str, ...], gauge_sd_mm: float, unseen_taper_sd_mm: float
+) -> tuple[list[list[float]], list[float], tuple[bool, bool]]:
+    """What each reading counts for in mean and tapers, their uncertainties, and which tapers the places can tell."""
+    design, told = _design(places)
+    # The unknown tapers have a weak prior of zero: it matters only where the places cannot tell them.
+    prior_precision = np.diag([0.0, unseen_taper_sd_mm**-2, unseen_taper_sd_mm**-2])
+    for column, known in zip((1, 2), told, strict=True):
+        if known:
+            prior_precision[column, column] = 0.0
+    covariance = np.linalg.inv(design.T @ design / gauge_sd_mm**2 + prior_precision)
+    weights = covariance @ design.T / gauge_sd_mm**2
+    return weights.tolist(), np.sqrt(np.diag(covariance)).tolist(), told
+
+
+@lru_cache(maxsize=128)
+def _design(places: tuple[str, ...]) -> tuple[np.ndarray, tuple[bool, bool]]:
+    """The plane's design for these places, and whether they can tell the taper along and the taper across."""
+    for place in places:
+        if place not in PLACES:
+            raise InvalidInput("pad_mm", place, f"places are {', '.join(PLACES)}")
+    design = np.array([[1.0, *PLACES[place]] for place in places])
+
+    def tells(column: int) -> bool:
+        others = np.delete(design, column, axis=1)
+        return bool(np.linalg.matrix_rank(design) > np.linalg.matrix_rank(others))
+
+    return design, (tells(1), tells(2))

@@ -1,0 +1,388 @@
+"""Packages of actions for an axle: what each costs, how surely it cures, what comes back, and which costs least.
+
+Hard rules are never overridden by cost: a package that breaks one is not among them. Source of the method: expected
+cost over what may be wrong, Howard 1966 (from memory).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import product
+from types import MappingProxyType
+
+import numpy as np
+
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.decision.costs import comeback_cost, left_cost
+from mesotrope.core.decision.rules import Demand, corner_demands
+from mesotrope.core.decision.verdict import PlannedAction
+from mesotrope.core.evidence.specification import AxleSpecification, Specification, axle_name
+from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
+from mesotrope.core.language.corner import partner_of
+from mesotrope.core.language.faults import NO_FAULT
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+
+#: A suspect is weighed from this chance on, and as many of each corner.
+WEIGHED, MOST_WEIGHED = 0.05, 3
+
+#: As many packages of a corner are paired with those of its partner.
+MOST_OF_A_CORNER = 8
+
+#: A part that is renewed needs no mending; the first stands in for the second.
+STANDS_IN = {"replace_caliper": "rebuild_caliper", "replace_bracket": "clean_bracket_lands",
+             "replace_rotor": "resurface_rotor", "flush_fluid": "correct_fluid_level"}  # fmt: skip
+
+#: What an action brings with it: never old pads on a new rotor, new hardware with new pads, opened hydraulics are bled.
+BRINGS = {
+    "replace_rotor": ("replace_pads",), "resurface_rotor": ("replace_pads",), "replace_pads": ("replace_hardware",),
+    "rebuild_caliper": ("bleed_system",), "replace_caliper": ("bleed_system",), "replace_hose": ("bleed_system",),
+    "repair_leak": ("bleed_system",), "replace_pins_and_boots": ("clean_and_lubricate_slides",),
+}  # fmt: skip
+
+#: Actions that both sides of an axle share an age for: done as a pair or singly, as it costs.
+PAIRABLE = ("replace_caliper", "rebuild_caliper", "replace_hose", "replace_bracket")
+
+#: Those of them that the school of calipers is about.
+CALIPERS = ("replace_caliper", "rebuild_caliper")
+
+#: What an axle must have for an action to be possible on it.
+NEEDS = {
+    "clean_and_lubricate_slides": "floating", "replace_pins_and_boots": "floating",
+    "replace_parking_brake_shoes": "parking_brake_in_drum",
+    "replace_parking_brake_actuator": "parking_brake_in_caliper",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Package:
+    """Actions at the corners of one axle ("" for the vehicle), with what they cost and are expected to cost."""
+
+    axle: str
+    actions: frozenset[tuple[str, str]]
+    parts: float
+    minutes: float
+    labour: float
+    cure: float
+    comeback: float
+    comeback_cost: float
+
+    @property
+    def price(self) -> float:
+        """Parts and labour."""
+        return self.parts + self.labour
+
+    @property
+    def expected(self) -> float:
+        """Price, and what is expected to come back."""
+        return self.price + self.comeback_cost
+
+    @cached_property
+    def units(self) -> dict[str, int]:
+        """How many of each action are in it."""
+        out: dict[str, int] = {}
+        for _, action in self.actions:
+            out[action] = out.get(action, 0) + 1
+        return out
+
+
+@dataclass(frozen=True)
+class BreakEven:
+    """What would have to be true for the runner-up to win: `action` costs, or labour, over or under `value`."""
+
+    what: str
+    units: int
+    over: bool
+    value: float
+    now: float
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """The packages of one axle, the cheapest expected first."""
+
+    axle: str
+    packages: tuple[Package, ...]
+    break_evens: tuple[BreakEven, ...]
+
+    @property
+    def recommended(self) -> Package:
+        return self.packages[0]
+
+    @property
+    def runner_up(self) -> Package | None:
+        return self.packages[1] if len(self.packages) > 1 else None
+
+
+def compare_packages(
+    axle_name: str,
+    specification: Specification,
+    beliefs: AxleBeliefs,
+    chances: Mapping[Suspect, float],
+    demands: Mapping[str, Sequence[Demand]],
+    knowledge: Knowledge,
+    schools: Mapping[str, str] = MappingProxyType({}),
+    most: int = 6,
+) -> Comparison | None:
+    """Weigh all sensible packages of one axle; None where nothing is suspected there and no rule demands anything.
+
+    demands : what the hard rules demand at each corner; every package satisfies them. schools : the workshop's choices
+    (see `_brings` and `_ways_of_pairing`), the product's own where none is named. most : as many are kept.
+    """
+    axle = specification.axles[axle_name]
+    corners = specification.corners_on(axle_name)
+    suspects = {corner: _weighed(corner, chances) for corner in corners}
+    if not any(suspects.values()) and not any(demand.actions for c in corners for demand in demands.get(c, ())):
+        return None
+    options = [
+        sorted(_of_corner(corner, suspects[corner], demands.get(corner, ()), axle, knowledge), key=len)
+        for corner in corners
+    ]
+    seen: set[frozenset[tuple[str, str]]] = set()
+    worth = Worth(axle_name, corners, beliefs, chances, knowledge)
+    singles = [
+        sorted(choices, key=lambda one: worth.of(one).expected)[:MOST_OF_A_CORNER] if len(choices) > 1 else choices
+        for choices in options
+    ]
+    for choice in product(*singles):
+        together = frozenset().union(*choice)
+        ways = _ways_of_pairing(together, corners, schools.get("calipers", ""))
+        seen |= {completed(way, corners, axle, knowledge, schools) for way in ways}
+    packages = sorted((worth.of(actions) for actions in seen), key=lambda p: (p.expected, p.price, sorted(p.actions)))
+    return Comparison(axle_name, tuple(packages[:most]), break_evens(packages, knowledge))
+
+
+def compare_all(
+    answer: Answer, inspection: Inspection, knowledge: Knowledge, schools: Mapping[str, str] = MappingProxyType({})
+) -> list[Comparison]:
+    """Weigh the packages of every axle that needs any.
+
+    answer : to this inspection; knowledge : with the workshop's own minutes, prices and labour rate; schools : its
+    choices.
+    """
+    out = []
+    for name, beliefs in answer.beliefs.items():
+        demands = {
+            corner: corner_demands(corner, inspection, answer.measures[corner], answer.specification, knowledge)
+            for corner in answer.specification.corners_on(name)
+        }
+        out.append(compare_packages(name, answer.specification, beliefs, answer.chances, demands, knowledge, schools))
+    return [comparison for comparison in out if comparison]
+
+
+def plan_of(
+    decided: Sequence[PlannedAction],
+    comparisons: Sequence[Comparison],
+    instead: Mapping[str, frozenset[tuple[str, str]]] = MappingProxyType({}),
+) -> list[PlannedAction]:
+    """What is to be done: on every axle that was weighed its recommended package, else what was decided.
+
+    instead : by axle, the actions that somebody chose in place of the recommended ones. Each action keeps the reason
+    it was decided for; one that only the package brings says so.
+    """
+    because = {(planned.corner, planned.action): planned.because for planned in decided}
+    weighed = {comparison.axle for comparison in comparisons}
+    chosen = {place for one in comparisons for place in instead.get(one.axle, one.recommended.actions)}
+    kept = [(p.corner, p.action) for p in decided if axle_name(p.corner or "vehicle") not in weighed]
+    return [
+        PlannedAction(action, corner, because.get((corner, action), "part of the package of least expected cost"))
+        for corner, action in dict.fromkeys([*kept, *sorted(chosen)])
+        if action != "no_action" or not chosen
+    ]
+
+
+def _weighed(corner: str, chances: Mapping[Suspect, float]) -> list[str]:
+    here = [(p, fault) for (where, fault), p in chances.items() if where == corner and fault != NO_FAULT]
+    return [fault for p, fault in sorted(here, reverse=True) if p >= WEIGHED][:MOST_WEIGHED]
+
+
+def _of_corner(
+    corner: str, suspects: Sequence[str], demands: Sequence[Demand], axle: AxleSpecification, knowledge: Knowledge
+) -> list[frozenset[tuple[str, str]]]:
+    """Every set of actions at one corner that a suspect asks for or leaves, with what the rules demand."""
+    demanded = {action for demand in demands for action in demand.actions}
+    ways = [
+        [(), knowledge.cure[fault].actions, *knowledge.remedy[fault].ways]
+        for fault in suspects
+        if fault in knowledge.cure
+    ]
+    out = set()
+    for chosen in product(*ways):
+        actions = demanded | {action for way in chosen for action in way if _possible(action, axle)}
+        out.add(frozenset((corner, action) for action in actions))
+        if "rebuild_caliper" in demanded:  # rebuilt or replaced: either satisfies the rule
+            out.add(frozenset((corner, action) for action in actions | {"replace_caliper"}))
+    return list(out)
+
+
+def _possible(action: str, axle: AxleSpecification) -> bool:
+    return action not in NEEDS or axle.has(NEEDS[action])
+
+
+def _brings(schools: Mapping[str, str]) -> dict[str, tuple[str, ...]]:
+    """What each action brings with it, by the workshop's schools: rotors with every set of pads, clips used again."""
+    with_pads = [] if schools.get("hardware") == "if_sound" else ["replace_hardware"]
+    if schools.get("rotors_with_pads") == "always":
+        with_pads.append("replace_rotor")
+    return {**BRINGS, "replace_pads": tuple(with_pads)}
+
+
+def completed(
+    actions: Iterable[tuple[str, str]],
+    corners: Sequence[str],
+    axle: AxleSpecification,
+    knowledge: Knowledge,
+    schools: Mapping[str, str] = MappingProxyType({}),
+) -> frozenset[tuple[str, str]]:
+    """A set of actions with all that it brings: what goes with it, the other side, and nothing done twice.
+
+    schools : the workshop's choices, the product's own where none is named.
+    """
+    out, brings = set(actions), _brings(schools)
+    while True:
+        more = {(corner, brought) for corner, action in out for brought in brings.get(action, ())}
+        more |= {
+            (partner, action)
+            for corner, action in out
+            if knowledge.action[action].both_sides and (partner := partner_of(corner) or "") in corners
+        }
+        more = {(corner, action) for corner, action in more if _possible(action, axle)}
+        if more <= out:
+            break
+        out |= more
+    vehicle = {("", action) for _, action in out if knowledge.cost[action].per == "vehicle"}
+    out = {(corner, action) for corner, action in out if knowledge.cost[action].per == "corner"} | vehicle
+    return frozenset(
+        (corner, action)
+        for corner, action in out
+        if not any((corner, better) in out for better, worse in STANDS_IN.items() if worse == action)
+    )
+
+
+def _ways_of_pairing(
+    actions: frozenset[tuple[str, str]], corners: Sequence[str], school: str
+) -> list[frozenset[tuple[str, str]]]:
+    """The actions as they are, and with each part of one age renewed on both sides; calipers as the school has it."""
+    ways = [actions]
+    for part in PAIRABLE:
+        sides = {corner for corner, action in actions if action == part}
+        pair = actions | {(corner, part) for corner in corners}
+        if len(sides) != 1 or len(corners) != 2 or (part in CALIPERS and school == "only_the_faulty"):
+            continue
+        ways.append(pair)
+        if part in CALIPERS and school == "always_pairs":
+            return [pair]
+    return ways
+
+
+class Worth:
+    """What packages of one axle cost and are expected to cost, given what is believed of it."""
+
+    def __init__(
+        self,
+        axle: str,
+        corners: Sequence[str],
+        beliefs: AxleBeliefs,
+        chances: Mapping[Suspect, float],
+        knowledge: Knowledge,
+    ) -> None:
+        self.axle = axle
+        self.corners = corners
+        self.knowledge = knowledge
+        self.chances = {
+            suspect: p for suspect, p in chances.items() if suspect[0] in corners and suspect[1] in knowledge.remedy
+        }
+        self.names, self.members, self.states = beliefs
+
+    def of(self, actions: frozenset[tuple[str, str]]) -> Package:
+        """Cost one package."""
+        known = self.knowledge
+        costs = [known.cost[action] for _, action in actions]
+        touched = {corner for corner, action in actions if corner}
+        minutes = sum(cost.minutes for cost in costs) + len(touched) * known.access_minutes.get("strip", 0.0)
+        again = 1 - float(np.prod([1 - cost.again for cost in costs])) if costs else 0.0
+        cures = {suspect: self._cure(suspect, actions) for suspect in self.chances}
+        left = {suspect: p * (1 - cures[suspect]) for suspect, p in self.chances.items()}
+        money = sum(p * left_cost(fault, known) for (_, fault), p in left.items())
+        partner = self._partner_follows(actions)
+        money += again * comeback_cost(known) + partner * (comeback_cost(known) + known.money.spoiled_pads_and_rotors)
+        all_cured = self._all_cured(cures)
+        comeback = 1 - all_cured * (1 - again) * (1 - partner)
+        return Package(
+            self.axle, actions, sum(cost.parts for cost in costs), minutes, minutes * known.money.labour_per_minute,
+            all_cured, comeback, money,
+        )  # fmt: skip
+
+    def _cure(self, suspect: Suspect, actions: frozenset[tuple[str, str]]) -> float:
+        """How surely a fault is put right, if it is there, by what is done at its corner and to the vehicle."""
+        corner, fault = suspect
+        cures = self.knowledge.remedy[fault].cures
+        done = [cures[action] for where, action in actions if where in (corner, "") and action in cures]
+        return 1 - float(np.prod([1 - chance for chance in done])) if done else 0.0
+
+    def _all_cured(self, cures: Mapping[Suspect, float]) -> float:
+        """Chance that nothing is left wrong at the axle: over all its states, each fault of a state cured."""
+        kept = np.log(np.maximum([cures.get(name, 1.0) for name in self.names], 1e-9))
+        out = float(self.states @ np.exp(self.members @ kept))
+        for corner in self.corners:  # linings that are merely worn are not among the states
+            worn = (corner, self.knowledge.worn.id)
+            out *= 1 - self.chances.get(worn, 0.0) * (1 - cures.get(worn, 0.0))
+        return out
+
+    def _partner_follows(self, actions: frozenset[tuple[str, str]]) -> float:
+        """Chance that the other side, of the same age and salt, follows within a year where one alone was renewed."""
+        chance = 0.0
+        for part in PAIRABLE:
+            sides = {corner for corner, action in actions if action == part}
+            if len(sides) == 1 and len(self.corners) == 2:
+                corroded = sum(
+                    p for (where, fault), p in self.chances.items() if where in sides and self._ages(fault, part)
+                )
+                chance = max(chance, min(1.0, corroded) * self.knowledge.money.partner_within_a_year)
+        return chance
+
+    def _ages(self, fault: str, part: str) -> bool:
+        """Whether corrosion makes the fault, and a part of that age cures it."""
+        remedy = self.knowledge.remedy[fault]
+        return remedy.corrodes and part in remedy.cures
+
+
+def break_evens(packages: Sequence[Package], knowledge: Knowledge, most: int = 2) -> tuple[BreakEven, ...]:
+    """What would have to be true for the runner-up to win, the smallest change first.
+
+    The difference of two packages is a straight line in every price and in the labour rate.
+    """
+    if len(packages) < 2:
+        return ()
+    best, other = packages[0], packages[1]
+    gap = other.expected - best.expected
+    out = []
+    for action in sorted({*best.units, *other.units}):
+        more = best.units.get(action, 0) - other.units.get(action, 0)
+        now = knowledge.cost[action].parts
+        if more and now:
+            value = now + gap / more
+            if value > 0:
+                out.append(BreakEven(action, abs(more), more > 0, value, now))
+    minutes = best.minutes - other.minutes
+    rate = knowledge.money.labour_per_hour
+    if abs(minutes) > 1 and (value := rate + 60 * gap / minutes) > 0:
+        out.append(BreakEven("labour", 1, minutes > 0, value, rate))
+    return tuple(sorted(out, key=lambda one: abs(one.value / one.now - 1))[:most])
+
+
+def with_prices(
+    knowledge: Knowledge,
+    prices: Mapping[str, Mapping[str, float]],
+    money: Mapping[str, float | str] = MappingProxyType({}),
+) -> Knowledge:
+    """The knowledge with a workshop's own minutes and prices in place of the starting values.
+
+    prices : by action, any of minutes and parts; money : any of the prices that no single action has.
+    """
+    costs = tuple(
+        cost.model_copy(update=dict(prices[cost.id])) if cost.id in prices else cost for cost in knowledge.costs
+    )
+    return knowledge.model_copy(update={"costs": costs, "money": knowledge.money.model_copy(update=dict(money))})

@@ -1,0 +1,93 @@
+"""Who answers for a verdict: the signature under it, and a lead's approval where the workshop's rules ask for one."""
+
+from __future__ import annotations
+
+import datetime
+import hashlib
+import json
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from mesotrope.core.decision.verdict import PlannedAction
+
+#: The rules of approval, with what each allows and where it starts; the apprentice's verdict always needs a lead.
+APPROVAL_RULES: dict[str, tuple[str, dict[str, str], str]] = {
+    "verdict": (
+        "Whose verdict a lead approves",
+        {"apprentice": "an apprentice's", "technician": "an apprentice's and a technician's"},
+        "apprentice",
+    ),
+    "change": (
+        "A choice against the recommendation",
+        {"lead": "a lead signs it", "anyone": "whoever signs the verdict answers for it"},
+        "lead",
+    ),
+}
+
+
+@dataclass(frozen=True)
+class Signature:
+    """Who signed, in which role, when, and which plan: a plan that has changed since is not signed."""
+
+    by: str
+    role: str
+    at: datetime.datetime
+    plan: str
+
+
+@dataclass(frozen=True)
+class SignOff:
+    """Where the verdict stands.
+
+    unsigned : nobody has signed it. changed : it is not the one that was signed. waits : for a lead's approval.
+    stands : it may be worked by and released on.
+    """
+
+    state: Literal["unsigned", "changed", "waits", "stands"]
+    words: str
+
+
+def plan_key(verdict: str | None, plan: Iterable[PlannedAction], overruled: Mapping[str, str]) -> str:
+    """A short key of what is signed: the verdict, the actions, and what was overruled.
+
+    >>> plan_key("service", [PlannedAction("replace_pads", "front_left", "thin")], {}) == plan_key(
+    ...     "service", [PlannedAction("replace_pads", "front_left", "another reason")], {})
+    True
+    """
+    signed = [verdict, sorted((step.corner, step.action) for step in plan), sorted(overruled.items())]
+    return hashlib.sha256(json.dumps(signed).encode()).hexdigest()[:16]
+
+
+def sign_off(
+    plan: str,
+    signed: Signature | None,
+    approved: Signature | None,
+    against_recommendation: bool,
+    rules: Mapping[str, str],
+) -> SignOff:
+    """Say where a verdict stands. rules : the workshop's choice of every one of `APPROVAL_RULES`."""
+    if signed is None:
+        return SignOff("unsigned", "Nobody has signed this verdict yet.")
+    if signed.plan != plan:
+        return SignOff("changed", f"It has changed since {signed.by} signed it. Sign it again.")
+    by = f"Signed by {signed.by}"
+    why = _asks_for_a_lead(signed.role, against_recommendation, rules)
+    if not why:
+        return SignOff("stands", f"{by}.")
+    if approved is not None and approved.plan == plan and approved.role == "lead":
+        return SignOff("stands", f"{by}, approved by {approved.by}.")
+    return SignOff("waits", f"{by}. It waits for a lead: {why}.")
+
+
+def _asks_for_a_lead(role: str, against_recommendation: bool, rules: Mapping[str, str]) -> str:
+    """Why a lead has to approve what this role signed; "" where none has to."""
+    if role == "lead":
+        return ""
+    if role == "apprentice":
+        return "an apprentice's verdict always needs one"
+    if rules["verdict"] == "technician":
+        return "the workshop's rules ask for one"
+    if against_recommendation and rules["change"] == "lead":
+        return "it goes against the recommendation"
+    return ""

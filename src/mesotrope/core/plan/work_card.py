@@ -1,0 +1,287 @@
+"""The work card: what to order, to fetch and to do, in an order that is safe, with the numbers of this job.
+
+Basis: common practice; the maker's procedure and torques win over every line. No torque is given here.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from mesotrope.core.decision.verdict import PlannedAction
+from mesotrope.core.evidence.job_numbers import JobNumbers
+from mesotrope.core.evidence.specification import Specification, axle_name
+from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
+
+RELIES_ON = relies_on("work card", "water_change_percent", "fluid_age_months", "temperature_look_k")
+
+#: Work that moves pistons home, that opens the hydraulics, and that renews what must be bedded.
+PISTONS_HOME = frozenset({"replace_pads", "replace_caliper", "rebuild_caliper", "replace_rotor"})
+OPENED = frozenset({"bleed_system", "flush_fluid"})
+BEDDED = frozenset({"replace_pads", "replace_rotor", "resurface_rotor"})
+
+#: Which bedding school of the planner each school of the rules is.
+BEDDING = {"medium": "medium_slowings", "gentle": "gentle_driving", "hard": "steps_and_hard_stops"}
+
+#: Colours and ages of fluid with which a bleeder is opened as pistons go home.
+OLD_COLOURS = ("brown", "black", "cloudy")
+
+
+@dataclass(frozen=True)
+class Part:
+    words: str
+    count: int
+
+
+@dataclass(frozen=True)
+class CardStep:
+    """One step of the work: its phase, what is done and where, and what to mind."""
+
+    id: str
+    phase: str
+    words: str
+    where: tuple[str, ...] = ()
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Fastener:
+    """What is torqued afterwards. No figure is known here: it is asked for, with where it came from."""
+
+    id: str
+    words: str
+    where: str
+
+
+@dataclass(frozen=True)
+class WorkCard:
+    parts: tuple[Part, ...]
+    tools: tuple[str, ...]
+    steps: tuple[CardStep, ...]
+    fasteners: tuple[Fastener, ...]
+    bedding: BeddingPlan | None
+    measure_at_handback: tuple[str, ...]
+
+
+def work_card(
+    plan: Sequence[PlannedAction],
+    inspection: Inspection,
+    specification: Specification,
+    numbers: JobNumbers,
+    schools: Mapping[str, str],
+    knowledge: Knowledge,
+) -> WorkCard:
+    """Put the card together for what is planned.
+
+    schools : the workshop's choice for every question in which practitioners disagree.
+    """
+    places: dict[str, list[str]] = {}
+    for planned in plan:
+        if planned.action != "no_action":
+            places.setdefault(planned.action, []).append(planned.corner)
+    steps = _steps(places, inspection, specification, numbers, schools, knowledge) if places else ()
+    return WorkCard(
+        parts=tuple(
+            Part(cost.part, len(places[cost.id])) for cost in knowledge.costs if cost.id in places and cost.part
+        ),
+        tools=tuple(dict.fromkeys(tool for action in places for tool in knowledge.work[action].tools)),
+        steps=steps,
+        fasteners=_fasteners(places, specification, knowledge),
+        bedding=_bedding(places, inspection, specification, schools, knowledge),
+        measure_at_handback=_at_handback(places) if places else (),
+    )
+
+
+def _steps(
+    places: Mapping[str, Sequence[str]],
+    inspection: Inspection,
+    specification: Specification,
+    numbers: JobNumbers,
+    schools: Mapping[str, str],
+    knowledge: Knowledge,
+) -> tuple[CardStep, ...]:
+    """All steps in the order of the phases; within a phase as the knowledge lists the work."""
+    out: list[CardStep] = []
+    home = sorted({axle_name(corner) for action in PISTONS_HOME & set(places) for corner in places[action]})
+    for axle in home:
+        out += _fluid_out(axle, numbers)
+        out.append(_pistons_home(axle, inspection, specification, schools, knowledge))
+    out += [
+        CardStep(action, knowledge.work[action].phase, knowledge.action[action].words, tuple(places[action]),
+             _school_note(action, schools, knowledge))
+        for action in knowledge.work if action in places
+    ]  # fmt: skip
+    if OPENED & set(places):
+        out.append(_bleeding(inspection, specification, numbers, schools, knowledge))
+    if any(knowledge.work[action].fasteners for action in places):
+        out.append(CardStep("torque", "torque", "every fastener to the maker's torque, ticked off with the value read"))
+    out.append(_pump(home, numbers))
+    out.append(CardStep("spin_again", "prove", "spin every wheel: free, and alike on both sides"))
+    out.append(CardStep("leak_check", "prove", "firm foot for 30 s: the pedal holds, and nothing is wet"))
+    out.append(CardStep("nuts", "wheels", "wheel nuts in star order, to the maker's torque, on the ground"))
+    if BEDDED & set(places):
+        how = knowledge.school["bedding"].chosen(schools["bedding"]).words
+        out.append(CardStep("bed", "drive", f"bed the linings in: {how}"))
+    alike = f"after the drive, the hubs of an axle within {knowledge.limit['temperature_look_k']:g} K of each other"
+    out.append(CardStep("temperatures", "drive", alike))
+    if schools["nuts"] == "again_after_50":
+        out.append(CardStep("nuts_again", "drive", "wheel nuts again after 50 km", note="paint and rust settle"))
+    order = list(knowledge.phases)
+    return tuple(sorted(out, key=lambda step: order.index(step.phase)))
+
+
+def _fluid_out(axle: str, numbers: JobNumbers) -> list[CardStep]:
+    here = numbers.axles.get(axle)
+    if here is None or here.home is None or here.returning_ml is None:
+        words = "look at the level before any piston goes home, and take fluid out: how much comes back is not known"
+        return [CardStep(f"fluid_out_{axle}", "fluid_out", words, (axle,))]
+    take = here.home.take_out_ml
+    if take < 1:
+        return [
+            CardStep(f"fluid_out_{axle}", "fluid_out", "nothing to take out first: it will not rise over MAX", (axle,))
+        ]
+    sd = f" ± {here.returning_ml.sd:.0f}" if here.returning_ml.sd >= 0.5 else ""
+    note = f"{here.returning_ml.value:.0f}{sd} mL come back as its pistons go home"
+    return [CardStep(f"fluid_out_{axle}", "fluid_out", f"take {take:.0f} mL out of the reservoir", (axle,), note)]
+
+
+def _pistons_home(
+    axle: str, inspection: Inspection, specification: Specification, schools: Mapping[str, str], knowledge: Knowledge
+) -> CardStep:
+    """How pistons go home on this axle: pushed or turned, bleeder open or closed, service position first."""
+    build = specification.axles[axle]
+    turn = build.parking_brake == "integral_cable"
+    words = "turn the pistons home while pushing" if turn else "push the pistons home, slowly"
+    notes = [f"bleeder {_bleeder(inspection, schools, knowledge)}"]
+    if build.parking_brake == "electric_on_caliper":
+        notes.insert(0, "electric parking brake in its service position first: it crushes fingers")
+    if build.pistons > 1:
+        notes.append("block one piston while the other goes in")
+    return CardStep(f"pistons_home_{axle}", "pistons_home", words, (axle,), "; ".join(notes))
+
+
+def _bleeder(inspection: Inspection, schools: Mapping[str, str], knowledge: Knowledge) -> str:
+    """Whether the bleeder is open as pistons go home, by the workshop's school, and why."""
+    school = schools["pistons_home"]
+    if school == "open":
+        return "open, hose clamped softly: old fluid leaves there"
+    system = inspection.system
+    water = system.fluid_water_percent
+    old = (
+        system.fluid_colour in OLD_COLOURS
+        or (system.fluid_age_months or 0) > knowledge.limit["fluid_age_months"]
+        or (water is not None and water >= knowledge.limit["water_change_percent"])
+    )
+    if school == "by_fluid" and old:
+        return "open, hose clamped softly: the fluid is dark, old or wet, and must not go back through the ABS unit"
+    return "closed, cap loose, level watched"
+
+
+def _bleeding(
+    inspection: Inspection,
+    specification: Specification,
+    numbers: JobNumbers,
+    schools: Mapping[str, str],
+    knowledge: Knowledge,
+) -> CardStep:
+    side = inspection.vehicle.steering_side or "left"
+    order = ", then ".join(in_words(corner) for corner in bleed_order(specification, side, schools["bleed_order"]))
+    volumes = [there.bleed.bleed_ml for there in numbers.corners.values()]
+    note = (
+        f"{knowledge.school['bleed_method'].chosen(schools['bleed_method']).words}; refill at the latest after "
+        f"{numbers.refill_strokes:.0f} strokes"
+    )
+    if volumes:
+        note += f"; about {max(volumes):.0f} mL a corner until no bubble comes"
+    return CardStep("bleed_order", "bleed", f"bleed in this order, if the maker gives no other: {order}", (), note)
+
+
+def bleed_order(specification: Specification, steering_side: str, school: str) -> list[str]:
+    """The corners in the order they are bled, by school and circuit split, the master cylinder at the driver's side.
+
+    >>> from mesotrope.core.language.inspection import parse_inspection
+    >>> from mesotrope.core.evidence.specification import complete_specification
+    >>> from mesotrope.knowledge import knowledge
+    >>> car = '{"vehicle": {"kind": "car", "circuit_split": "diagonal"}}'
+    >>> specification = complete_specification(parse_inspection(car), knowledge().specification)
+    >>> bleed_order(specification, "left", "by_split")
+    ['rear_right', 'front_left', 'rear_left', 'front_right']
+    """
+    near, far = (steering_side, "right" if steering_side == "left" else "left")
+    farthest = [f"rear_{far}", f"rear_{near}", "rear", f"front_{far}", f"front_{near}", "front"]
+    if school == "by_split" and specification.circuit_split == "diagonal":
+        farthest = [f"rear_{far}", f"front_{near}", f"rear_{near}", f"front_{far}", "rear", "front"]
+    corners = [corner for corner in farthest if corner in specification.corners]
+    return corners[::-1] if school == "nearest_first" else corners
+
+
+def _pump(axles: Iterable[str], numbers: JobNumbers) -> CardStep:
+    strokes = [round(there.strokes.value) for axle in axles if (there := numbers.axles.get(axle)) and there.strokes]
+    words = "pump the pedal until it is firm, before the vehicle moves"
+    return CardStep("pump", "prove", words, (), f"about {sum(strokes)} strokes bring it back" if strokes else "")
+
+
+def _school_note(action: str, schools: Mapping[str, str], knowledge: Knowledge) -> str:
+    """What the workshop's schools say of an action."""
+    asked = {
+        "replace_pads": ("pad_backs", "lining"), "refit_pads_and_hardware": ("pad_backs",),
+        "replace_hardware": ("hardware",), "replace_rotor": ("rotors_with_pads",), "replace_bracket": ("bolts",),
+        "replace_caliper": ("bolts",), "clean_bracket_lands": ("pad_backs",),
+    }.get(action, ())  # fmt: skip
+    facing = "springs and clips face as they came out, never the rotor" if action == "replace_hardware" else ""
+    chosen = [(knowledge.school[name], schools[name]) for name in asked]
+    said = [f"{school.question.lower()}: {school.chosen(choice).words}" for school, choice in chosen]
+    return "; ".join([*said, *([facing] if facing else [])])
+
+
+def _fasteners(
+    places: Mapping[str, Sequence[str]], specification: Specification, knowledge: Knowledge
+) -> tuple[Fastener, ...]:
+    """Every fastener that was loosened, once for each corner; wheel nuts of every wheel that comes off."""
+    out: dict[str, Fastener] = {}
+    off: set[str] = set()
+    for action, corners in places.items():
+        for corner in corners or [""]:
+            off |= {corner} if corner else set()
+            for words in knowledge.work[action].fasteners:
+                key = f"{corner or 'vehicle'}/{words}"
+                out.setdefault(key, Fastener(key, words, in_words(corner) or "vehicle"))
+    for corner in specification.corners:
+        if corner in off:
+            out[f"{corner}/wheel nuts"] = Fastener(f"{corner}/wheel nuts", "wheel nuts", in_words(corner))
+    return tuple(out.values())
+
+
+def _bedding(
+    places: Mapping[str, Sequence[str]],
+    inspection: Inspection,
+    specification: Specification,
+    schools: Mapping[str, str],
+    knowledge: Knowledge,
+) -> BeddingPlan | None:
+    """The chosen school's plan for the harder worked axle that has new linings or rotors."""
+    axles = sorted({axle_name(corner) for action in BEDDED & set(places) for corner in places[action]})
+    school = knowledge.bedding_school.get(BEDDING.get(schools["bedding"], ""))
+    if not axles or school is None:
+        return None
+    axle = axles[0]
+    usual, vehicle = knowledge.specification[specification.kind], inspection.vehicle
+    front = vehicle.front_brake_share or usual["front_brake_share"]
+    ambient = inspection.visit.ambient_c if inspection.visit.ambient_c is not None else 20.0
+    return bedding_plan(
+        school, knowledge.heat, vehicle.mass_kg or usual["mass_kg"], front if axle == "front" else 1 - front,
+        specification.axles[axle].rotor_mass_kg, ambient,
+    )  # fmt: skip
+
+
+def _at_handback(places: Mapping[str, Sequence[str]]) -> tuple[str, ...]:
+    out = ["spin of every wheel that was worked on, beside its partner", "pedal travel, feel and hold", "fluid level"]
+    if {"replace_pads", "replace_rotor"} & set(places):
+        out.append("lining at four corners of every new pad, rotor at its thinnest place")
+    if OPENED & set(places):
+        out.append("every union, hose and bleeder dry")
+    return (*out, "hub temperatures after the drive", "wheel nuts")

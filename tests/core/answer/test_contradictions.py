@@ -1,0 +1,76 @@
+"""Findings that fit nothing else that was found, and how well a finding fits what is believed."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+
+from mesotrope.core.answer.answer import diagnose, overview
+from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
+from mesotrope.knowledge import knowledge
+from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
+
+HEALTHY = {"spin": FREE, "pad_mm": pads(7.0, 7.1), **ALL_FREE, "pad_gap_mm": {"inner": 0.2, "outer": 0.2}}
+
+
+def contradictions(front_left, system=None):
+    written = document({"front_left": front_left, "front_right": HEALTHY})
+    written["findings"]["system"] = system or {}
+    written["visit"] = {"ambient_c": 20}
+    return diagnose(parse_inspection(json.dumps(written)), knowledge()).contradictions
+
+
+def test_a_wheel_that_spins_freely_and_is_hot_is_measured_again():
+    """Common practice: heat on an ordinary drive comes from drag; a free wheel at 190 °C was measured wrongly."""
+    said = contradictions({**HEALTHY, "spin": {"turns": 9, "seconds": 12}, "hub_temperature_c": 190})
+    assert said
+    assert all(sentence.startswith("measure again: ") for sentence in said)
+    assert any("190" in sentence or "hub" in sentence for sentence in said)
+
+
+@pytest.mark.parametrize(
+    "front_left",
+    [
+        HEALTHY,
+        {**HEALTHY, "hub_temperature_c": 45},
+        {
+            **HEALTHY,
+            "spin": DRAGS,
+            "hub_temperature_c": 170,
+            "piston_pushback": ["immovable"],
+            "pad_mm": pads(3.0, 4.0),
+        },
+    ],
+    ids=["healthy", "healthy and warm", "dragging, hot and stuck"],
+)
+def test_findings_that_tell_one_story_are_not_questioned(front_left):
+    """Common practice: what a healthy or a seized brake shows together needs no second measuring."""
+    assert contradictions(front_left) == ()
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_how_well_a_finding_fits_is_a_share_and_for_the_vehicle_is_what_its_definition_says(seed):
+    """By the definition: the chance of what was found under all that is believed, over the best that any gives it."""
+    random = np.random.default_rng(seed)
+    vehicle = simulate_vehicle(random, "car")
+    seen = parse_inspection(json.dumps(inspect_vehicle(random, vehicle, thorough=1)))
+    posterior = overview(seen, knowledge()).posterior
+    assert posterior is not None
+    for item in posterior.evidence:
+        fit = posterior.fit(item)
+        assert 0 <= fit <= 1 + 1e-9
+        if not item.corner:
+            by_kind = (posterior.space.chances(item.likelihood) * item.emission).sum(axis=1)
+            by_hypothesis = by_kind[posterior.space.kinds(item.likelihood.sided)]
+            if by_hypothesis.max() >= 0.4 * item.emission.max():
+                assert fit == pytest.approx((posterior.chance * by_hypothesis).sum() / by_hypothesis.max(), rel=1e-9)
+            else:
+                assert fit == 1.0
+
+
+def test_a_small_thing_that_just_happens_is_never_questioned():
+    """Common practice: a vibration or a lamp has causes outside the brakes."""
+    assert contradictions(HEALTHY, {"warning_lamp": "none", "vibration": "none"}) == ()

@@ -1,0 +1,114 @@
+"""What to check next."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mesotrope.core.decision.check_next import next_tests
+from mesotrope.core.decision.outcomes import told_bits
+from mesotrope.core.evidence.collect import collect
+from mesotrope.core.evidence.measures import measure_all
+from mesotrope.core.evidence.specification import complete_specification
+from mesotrope.core.inference.posterior import Posterior
+from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.plan.packages import with_prices
+from mesotrope.knowledge import knowledge
+from tests.documents import DRAGS, FREE, answer, inspect
+
+
+def test_a_test_that_settles_a_coin_tells_one_bit():
+    """Shannon 1948 (from memory)."""
+    assert told_bits(np.array([0.5, 0.5]), np.eye(2)) == pytest.approx(1.0)
+
+
+def test_partial_information_worked_on_paper():
+    """States 0.5 each; outcome right with 0.9: 1 − H(0.1) = 1 − 0.469 = 0.531 bits."""
+    outcomes = np.array([[0.9, 0.1], [0.1, 0.9]])
+    assert told_bits(np.array([0.5, 0.5]), outcomes) == pytest.approx(0.531, abs=5e-4)
+
+
+@given(st.lists(st.floats(0.01, 1), min_size=3, max_size=3), st.lists(st.floats(0.01, 1), min_size=6, max_size=6))
+def test_no_test_tells_more_than_is_unknown(states, outcomes):
+    p = np.array(states) / sum(states)
+    table = np.array(outcomes).reshape(3, 2)
+    table = table / table.sum(axis=1, keepdims=True)
+    bits = told_bits(p, table)
+    assert -1e-12 <= bits <= -(p * np.log2(p)).sum() + 1e-9
+
+
+def _all_offered(corners, known=None, **vehicle):
+    """Every test that would be offered, not only the best few."""
+    known, inspection = known or knowledge(), inspect(corners, **vehicle)
+    specification = complete_specification(inspection, known.specification)
+    measures = measure_all(inspection, specification, known)
+    evidence = collect(inspection, specification, measures, known)
+    posterior = Posterior(known, specification, space_of(known, specification), evidence, {})
+    return next_tests(posterior, inspection, specification, measures, known)
+
+
+def _offered(corners, **vehicle):
+    return {(t.corner, t.finding) for t in _all_offered(corners, **vehicle)}
+
+
+def test_with_nothing_done_the_foot_comes_first_and_of_the_corners_the_spin():
+    """The order of the trade: the pedal before the lift, and the wheels are spun before one comes off."""
+    tests = _all_offered({})
+    assert tests[0].finding.startswith("pedal")
+    assert [test.finding for test in tests if test.corner][:2] == ["spin"] * 2
+
+
+def test_a_test_that_was_made_is_not_offered_again():
+    assert ("front_left", "spin") not in _offered({"front_left": {"spin": DRAGS}})
+
+
+def test_the_bleeder_is_opened_only_while_the_wheel_drags():
+    drags = {"front_left": {"spin": {"turns": 0.5, "seconds": 0.6}, "hose": "swollen"}, "front_right": {"spin": FREE}}
+    free = {"front_left": {"spin": FREE, "hose": "swollen"}, "front_right": {"spin": FREE}}
+    assert ("front_left", "bleeder_opened") in _offered(drags)
+    assert ("front_left", "bleeder_opened") not in _offered(free)
+
+
+def test_pins_are_not_offered_where_there_are_none():
+    found = {"front_left": {"spin": DRAGS, "pad_fit": {"inner": "free", "outer": "free"}}}
+    fixed = answer(found, axles={"front": {"caliper": "fixed", "pistons": 4, "piston_diameter_mm": [36, 38]}})
+    assert not [t for t in fixed.next_tests if t.finding.startswith("pin") and t.corner.startswith("front")]
+
+
+def test_once_a_wheel_is_off_the_road_is_behind():
+    assert not [f for _, f in _offered({"front_left": {"spin": DRAGS, "hose": "sound"}}) if f == "noise"]
+
+
+def test_getting_at_the_parts_is_counted_once():
+    def minutes(found):
+        tests = _all_offered({"rear_left": {"spin": DRAGS, **found}})
+        return next(t.minutes for t in tests if (t.corner, t.finding) == ("rear_left", "pin"))
+
+    assert minutes({}) == 2 + knowledge().access_minutes["strip"]
+    assert minutes({"pad_fit": {"inner": "free", "outer": "free"}}) == 2
+
+
+def _priced(factor):
+    known = knowledge()
+    parts = {cost.id: {"parts": factor * cost.parts} for cost in known.costs}
+    names = ("labour_per_hour", "comeback_trust", "spoiled_pads_and_rotors", "unsafe_at_stake", "bit_of_knowing")
+    return with_prices(known, parts, {name: factor * getattr(known.money, name) for name in names})
+
+
+def test_prices_in_another_currency_change_no_order_and_scale_what_is_saved():
+    """A law of value of information: money is a unit."""
+    found = {"rear_left": {"spin": DRAGS}}
+    ours, theirs = _all_offered(found), _all_offered(found, _priced(7.5))
+    assert [(t.corner, t.finding) for t in theirs[:12]] == [(t.corner, t.finding) for t in ours[:12]]
+    saved, saved_ours = ({(t.corner, t.finding): t.saves for t in tests} for tests in (theirs, ours))
+    assert saved == pytest.approx({place: 7.5 * saves for place, saves in saved_ours.items()}, abs=1e-6)
+
+
+def test_where_the_work_costs_nothing_knowing_saves_nothing():
+    """Free work is done at once, whatever a test would say: nothing is left to save."""
+    free = with_prices(knowledge(), {cost.id: {"parts": 0.0, "minutes": 0.0} for cost in knowledge().costs})
+    dear = _all_offered({"rear_left": {"spin": DRAGS}})
+    assert max(t.saves for t in dear) > 1
+    assert max(t.saves for t in _all_offered({"rear_left": {"spin": DRAGS}}, free)) == pytest.approx(0, abs=1e-9)

@@ -1,0 +1,95 @@
+"""What each answer would do, told before the test: against the answer then given; and what fits nothing."""
+
+from __future__ import annotations
+
+import pytest
+
+from mesotrope.core.decision.check_next import MOST_FORETOLD
+from mesotrope.core.decision.foretold import Foretold
+from tests.documents import ALL_FREE, DRAGS, FREE, answer, pads
+
+HEALTHY = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
+
+
+def four(**here):
+    return {corner: here.get(corner, HEALTHY) for corner in ("front_left", "front_right", "rear_left", "rear_right")}
+
+
+DRAGGING = {"spin": DRAGS, "pad_mm": pads(4.0, 4.2), **ALL_FREE, "pedal_response": {"inner": "moves_and_stays"}}
+
+
+def foretold(finding, corner, corners):
+    for test in answer(corners).tests[:MOST_FORETOLD]:
+        if (test.finding, test.corner) == (finding, corner):
+            return {told.answer: told for told in test.foretold}
+    return {}
+
+
+def test_what_is_foretold_is_what_then_comes():
+    """A wheel drags, all is free: the bleeder is told to point at the hose, and when it frees the wheel, it does."""
+    found = {**DRAGGING, "rotor_face": {"inner": "smooth", "outer": "smooth"}, "pad_gap_mm": {"inner": 0, "outer": 0},
+             "hose": "sound", "bearing": "quiet", "noise": "none", "leak": "none"}  # fmt: skip
+    system = {"pedal_feel": "firm", "pedal_hold": "holds", "pedal_pump": "no_change", "pedal_travel": 0.3}
+    corners = four(rear_left=found)
+    tests = answer(corners).tests
+    test = next(t for t in tests if t.finding == "bleeder_opened" and t.corner == "rear_left")
+    assert test.saves >= 0
+    assert system
+    told = foretold("bleeder_opened", "rear_left", corners)
+    if told:
+        frees = next(words for name, words in told.items() if "free" in name)
+        then = answer(four(rear_left={**found, "bleeder_opened": "frees"}))
+        top = max((s for s in then.suspects if s.corner == "rear_left"), key=lambda s: s.probability)
+        assert frees.leads == top.words
+        assert frees.probability == pytest.approx(top.probability, abs=0.12)
+
+
+def test_every_first_test_tells_its_answers_and_their_chances_do_not_exceed_one():
+    for corners in ({}, four(rear_left=DRAGGING)):
+        for test in answer(corners).tests[:MOST_FORETOLD]:
+            assert test.foretold
+            assert all(isinstance(told, Foretold) and 0 < told.chance <= 1 for told in test.foretold)
+            assert sum(told.chance for told in test.foretold) <= 1 + 1e-9
+            assert [t.chance for t in test.foretold] == sorted((t.chance for t in test.foretold), reverse=True)
+
+
+def test_tests_offered_are_worth_their_minutes_or_could_change_the_plan():
+    """The best come first, by money for the minute; nothing that is not worth offering stands before what is."""
+    tests = answer(four(rear_left=DRAGGING)).tests
+    worths = [test.worth for test in tests if test.decides]
+    assert worths == sorted(worths, reverse=True)
+    assert [test.decides for test in tests] == sorted((test.decides for test in tests), reverse=True)
+
+
+NOTHING_HOLDS = {
+    **HEALTHY, "spin": None, "pull_n": 60.0, "pull_radius_mm": 300.0, "hub_temperature_c": 190.0, "noise": "none",
+    "pedal_response": {"inner": "moves_and_returns", "outer": "moves_and_returns"}, "parking_lever": "returns",
+    "pad_gap_mm": {"inner": 0.2, "outer": 0.25}, "bearing": "quiet", "bleeder_opened": "no_change",
+    "caliper_bolts_slackened": "no_change", "parking_cable_slackened": "no_change",
+}  # fmt: skip
+
+
+def test_a_fault_outside_the_list_is_possible_and_said():
+    """18 N·m by the spring scale and 190 °C, while everything that could hold it has been taken away: fits nothing."""
+    out = answer(four(rear_left=NOTHING_HOLDS, rear_right={**HEALTHY, "hub_temperature_c": 40.0}))
+    (words,) = out.fits_nothing
+    assert words.startswith("rear left: fits nothing well")
+    assert "pull" in words
+    assert "hub temperature" in words
+
+
+def test_what_fits_a_fault_is_not_said_to_fit_nothing():
+    assert answer(four(rear_left={**DRAGGING, "piston_boot": "torn"})).fits_nothing == ()
+
+
+def test_heat_marks_are_counted_once_with_the_drag():
+    """A blued face raises nothing much beside a wheel already known to drag hard; without the spin it speaks."""
+    faces = {"rotor_face": {"inner": "blued", "outer": "blued"}}
+    hard = {**HEALTHY, "spin": {"turns": 0, "seconds": 0}}
+
+    def faulty(corner):
+        return 1 - answer(four(rear_left=corner)).chances["rear_left", "no_fault"]
+
+    unspun = {name: value for name, value in HEALTHY.items() if name != "spin"}
+    assert faulty({**unspun, **faces}) > 5 * faulty(unspun)
+    assert abs(faulty({**hard, **faces}) - faulty(hard)) < 0.15

@@ -1,0 +1,145 @@
+"""Hard rules, each with a test of its name, and the first decision."""
+
+from __future__ import annotations
+
+import pytest
+
+from mesotrope.core.decision.rules import CORNER_RULES
+from mesotrope.core.decision.verdict import VERDICTS
+from mesotrope.knowledge import knowledge
+from tests.documents import ALL_FREE, FREE, answer, pads
+
+#: rule: what is found, vehicle, the least verdict, an action at that corner.
+FIRES = {
+    "lining_at_or_under_its_limit": ({"pad_mm": pads(2.8, 5.0)}, {}, "replace", "replace_pads"),
+    "pads_spoiled": ({"pad_condition": {"inner": "oiled"}}, {}, "replace", "replace_pads"),
+    "piston_boot_torn_or_wet": ({"piston_boot": "torn", "piston_pushback": ["easy"]}, {}, "replace", "rebuild_caliper"),
+    "piston_immovable": ({"piston_pushback": ["immovable"]}, {}, "replace", "replace_caliper"),
+    "piston_firm_where_thumbs_should_do": (
+        {"piston_pushback": ["firm", "easy"]}, {"kind": "motorcycle"}, "replace", "rebuild_caliper",
+    ),
+    "pin_seized": ({"pin": {"upper": "seized"}}, {}, "service", "replace_pins_and_boots"),
+    "pin_pitted": ({"pin_condition": {"lower": "pitted"}}, {}, "replace", "replace_bracket"),
+    "pin_boot_torn_or_missing": ({"pin_boot": {"upper": "missing"}}, {}, "service", "clean_and_lubricate_slides"),
+    "bracket_lands_catch_the_ears": ({"bracket_lands": "pitted"}, {}, "replace", "replace_bracket"),
+    "pads_need_force": ({"pad_fit": {"outer": "bound"}}, {}, "service", "clean_bracket_lands"),
+    "rotor_at_or_under_discard": ({"rotor_mm": [22.9, 23.2]}, {}, "replace", "replace_rotor"),
+    "rotor_cracked_or_grooved": ({"rotor_face": {"inner": "grooved"}}, {}, "replace", "replace_rotor"),
+    "hose_unsound": ({"hose": "cracked"}, {}, "replace", "replace_hose"),
+    "leaks": ({"leak": "drip", "leak_at": "hose_union"}, {}, "unsafe", "repair_leak"),
+    "caliper_on_the_wrong_side": ({"bleeder": "low"}, {}, "service", "refit_pads_and_hardware"),
+    "drags_to_unsafe_heat": ({"spin": {"turns": 0, "seconds": 0}}, {}, "unsafe", None),
+}  # fmt: skip
+
+
+def test_every_rule_has_its_case():
+    assert set(FIRES) == {rule.__name__ for rule in CORNER_RULES}
+
+
+@pytest.mark.parametrize("rule", FIRES)
+def test_a_hard_rule_fires_with_its_verdict_and_action(rule):
+    found, vehicle, least, action = FIRES[rule]
+    out = answer({"front_left": found}, **vehicle)
+    verdict = out.decision.corners["front_left"].verdict
+    assert VERDICTS.index(verdict) >= VERDICTS.index(least)
+    planned = {a.action for a in out.decision.actions if a.corner == "front_left"}
+    if action == "rebuild_caliper":
+        assert planned & {"rebuild_caliper", "replace_caliper"}
+    elif action:
+        assert action in planned
+
+
+@pytest.mark.parametrize("rule", CORNER_RULES, ids=lambda rule: rule.__name__)
+def test_no_rule_fires_on_a_healthy_corner(rule):
+    found = {"spin": FREE, "pad_mm": pads(7, 7.2), **ALL_FREE, "hose": "sound", "leak": "none", "rotor_mm": [24.5],
+             "rotor_face": {"inner": "smooth", "outer": "smooth"}, "bracket_lands": "clean"}  # fmt: skip
+    assert answer({"front_left": found}).decision.corners["front_left"].verdict == "sound"
+
+
+@pytest.mark.parametrize(
+    ("found", "said"),
+    [
+        ({"pad_mm": pads(1.4, 4)}, "front left: a lining is at or under its legal or dangerous floor"),
+        ({"piston_boot": "wet"}, "front left: a piston seal weeps"),
+        ({"leak": "seep"}, "front left: fluid leaks"),
+        ({"pad_condition": {"inner": "metal_to_metal"}}, "front left: a pad runs metal on metal"),
+        ({"rotor_face": {"outer": "cracked"}}, "front left: a rotor is cracked"),
+        ({"spin": {"turns": 0}}, "front left: a wheel drags hard enough to overheat its brake"),
+    ],
+)
+def test_what_must_not_be_driven_is_called_unsafe_in_words(found, said):
+    decision = answer({"front_left": found}).decision
+    assert decision.verdict == "unsafe"
+    assert said in decision.unsafe
+
+
+def test_a_corner_that_does_not_brake_is_unsafe():
+    found = {"spin": FREE, "pad_gap_mm": {"inner": 1.5, "outer": 1.0}, "pad_mm": pads(9.3, 9.4),
+             "pedal_response": {"inner": "still", "outer": "still"}, "piston_pushback": ["immovable"]}  # fmt: skip
+    decision = answer({"rear_right": found, "rear_left": {"pad_mm": pads(4, 4.2)}}).decision
+    assert "rear right: this corner does not brake" in decision.unsafe
+
+
+@pytest.mark.parametrize(
+    ("system", "said"),
+    [
+        ({"pedal_hold": "sinks"}, "the pedal sinks"),
+        ({"visible_leak": "under_bonnet"}, "fluid leaks"),
+        ({"cap_seal": "swollen"}, "mineral oil swells every rubber part of the brakes"),
+    ],
+)
+def test_findings_of_the_whole_vehicle_can_be_unsafe(system, said):
+    import json
+
+    from mesotrope.core.answer.answer import diagnose
+    from mesotrope.core.language.inspection import parse_inspection
+
+    decision = diagnose(parse_inspection(json.dumps({"findings": {"system": system}})), knowledge()).decision
+    assert decision.verdict == "unsafe"
+    assert said in decision.unsafe
+
+
+@pytest.mark.parametrize("action", ["replace_pads", "clean_and_lubricate_slides", "replace_rotor"])
+def test_what_would_pull_on_one_side_is_done_on_both(action):
+    found = {"pad_mm": pads(2.6, 5), "pin": {"upper": "seized", "lower": "free"}, "rotor_mm": [22.5]}
+    corners = {a.corner for a in answer({"front_left": found}).decision.actions if a.action == action}
+    assert corners == {"front_left", "front_right"}
+
+
+def test_the_makers_limit_wins_over_the_default():
+    thick = {"axles": {"front": {"pad_limit_mm": 2.0}}}
+    assert answer({"front_left": {"pad_mm": pads(2.8, 5)}}).decision.corners["front_left"].verdict == "replace"
+    kept = answer(
+        {"front_left": {"spin": FREE, "pad_mm": pads(2.8, 2.9)}, "front_right": {"pad_mm": pads(2.8, 3)}}, **thick
+    )
+    assert not [a for a in kept.decision.actions if a.action == "replace_pads"]
+
+
+def test_a_sound_vehicle_is_left_alone():
+    healthy = {"spin": FREE, "pad_mm": pads(7, 7.2), **ALL_FREE}
+    decision = answer(dict.fromkeys(("front_left", "front_right", "rear_left", "rear_right"), healthy)).decision
+    assert decision.verdict == "sound"
+    assert [a.action for a in decision.actions] == ["no_action"]
+
+
+def test_a_replaced_caliper_is_not_rebuilt_and_the_system_is_bled_once():
+    decision = answer({"front_left": {"piston_pushback": ["immovable"], "piston_boot": "torn"}}).decision
+    actions = [a.action for a in decision.actions]
+    assert "rebuild_caliper" not in actions
+    assert actions.count("bleed_system") == 1
+
+
+def test_cautions_belong_to_what_is_done():
+    none, strip = answer({}), answer({"front_left": {"pin": {"upper": "free"}}})
+    assert len(none.decision.cautions) == 1
+    assert any("Nobody presses the pedal while a caliper is off" in c for c in strip.decision.cautions)
+    screw_in = answer({"rear_left": {"piston_pushback": ["immovable"]}}).decision.cautions
+    assert any("screw-in piston" in c for c in screw_in)
+    assert not any(
+        "screw-in piston" in c for c in answer({"front_left": {"piston_pushback": ["immovable"]}}).decision.cautions
+    )
+
+
+def test_no_torque_is_ever_invented():
+    out = answer({"front_left": {"piston_pushback": ["immovable"], "pin": {"upper": "seized"}}})
+    assert any("No torque is given here" in c for c in out.decision.cautions)

@@ -1,0 +1,90 @@
+"""Wear since the last visit as evidence, by hand and by trade reasoning."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+
+from mesotrope.core.answer.answer import diagnose, overview
+from mesotrope.core.evidence.since_last import with_earlier_pads
+from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.errors import InvalidDocument
+from mesotrope.knowledge import knowledge
+from tests.documents import ALL_FREE, FREE, pads
+
+THEN = {
+    "odometer_km": 60000.0,
+    "front_left": {"inner": 8.0, "outer": 8.1},
+    "front_right": {"inner": 8.0, "outer": 8.2},
+}
+
+
+def visit(left, right, earlier=None, odometer_km=70000.0, **more):
+    corner = {"spin": FREE, **ALL_FREE}
+    corners = {"front_left": {**corner, "pad_mm": left}, "front_right": {**corner, "pad_mm": right}}
+    written = {"odometer_km": odometer_km, **({"earlier_pads": earlier} if earlier else {}), **more}
+    return parse_inspection(
+        json.dumps({"vehicle": {"kind": "car"}, "visit": written, "findings": {"corners": corners}})
+    )
+
+
+def said(inspection):
+    return [item.sentence for item in overview(inspection, knowledge()).evidence if item.finding == "pad_mm"]
+
+
+def test_the_wear_of_each_pad_is_what_it_lost():
+    """8.0 to 5.0 and 8.1 to 7.5 mm, in 10 000 km."""
+    (sentence,) = [words for words in said(visit(pads(5.0, 7.5), pads(7.3, 7.4), THEN)) if "front left since" in words]
+    assert "10000 km ago: inner worn by 3.0 mm, outer by 0.6 mm" in sentence
+    assert "its partner 0.7 and 0.8 mm" in sentence
+
+
+def test_a_pad_worn_lately_speaks_louder_than_over_its_whole_life():
+    """3 mm against 0.6 since the last visit: over the whole life it is 6 against 3.5, which pads still do by chance."""
+    with_it = diagnose(visit(pads(5.0, 7.5), pads(7.3, 7.4), THEN), knowledge())
+    without = diagnose(visit(pads(5.0, 7.5), pads(7.3, 7.4)), knowledge())
+    assert with_it.chances["front_left", "no_fault"] < without.chances["front_left", "no_fault"]
+
+
+def test_pads_that_wore_alike_clear_an_old_difference():
+    """The inner was thinner by 2 mm then and is now: since then both lost as much, so whatever it was is over."""
+    then = {**THEN, "front_left": {"inner": 6.0, "outer": 8.0}}
+    with_it = diagnose(visit(pads(4.8, 6.9), pads(6.9, 7.0), then), knowledge())
+    without = diagnose(visit(pads(4.8, 6.9), pads(6.9, 7.0)), knowledge())
+    assert with_it.chances["front_left", "no_fault"] > without.chances["front_left", "no_fault"]
+
+
+@pytest.mark.parametrize(
+    ("left", "right", "earlier", "odometer_km"),
+    [
+        (pads(10.8, 10.9), pads(10.8, 10.9), THEN, 70000.0),  # new pads since
+        (pads(7.8, 7.9), pads(7.8, 7.9), THEN, 70000.0),  # too little wear to tell
+        (pads(5.0, 7.5), pads(7.3, 7.4), THEN, 60000.0),  # no way gone
+        (pads(5.0, 7.5), pads(7.3, 7.4), {**THEN, "front_right": None}, 70000.0),  # one side not measured then
+    ],
+)
+def test_otherwise_the_whole_life_of_the_pads_counts(left, right, earlier, odometer_km):
+    assert not [words for words in said(visit(left, right, earlier, odometer_km)) if "since the last visit" in words]
+
+
+def test_the_latest_earlier_visit_with_pads_is_taken():
+    now = visit(pads(5.0, 7.5), pads(7.3, 7.4))
+    older = visit(pads(9.5, 9.6), pads(9.5, 9.6), odometer_km=50000.0)
+    newer = visit(pads(8.0, 8.1), pads(8.0, 8.2), odometer_km=60000.0)
+    later = visit(pads(3.0, 3.1), pads(3.0, 3.2), odometer_km=90000.0)
+    then = with_earlier_pads(now, [older, later, newer], knowledge()).visit.earlier_pads
+    assert (then.odometer_km, then.front_left.inner, then.front_right.outer) == (60000.0, 8.0, 8.2)
+    assert with_earlier_pads(now, [later], knowledge()) is now
+
+
+@pytest.mark.parametrize(
+    ("earlier", "message"),
+    [
+        ({"odometer_km": -1.0}, "visit.earlier_pads.odometer_km: -1.0 cannot be used; allowed: 0 to"),
+        ({"odometer_km": 1.0, "rear": {"inner": 90.0}}, "visit.earlier_pads.rear.inner: 90.0 cannot be used"),
+    ],
+)
+def test_figures_of_an_earlier_visit_are_held_to_what_is_possible(earlier, message):
+    with pytest.raises(InvalidDocument, match=message.replace(".", r"\.")):
+        diagnose(visit(pads(5, 5), pads(5, 5), earlier), knowledge())

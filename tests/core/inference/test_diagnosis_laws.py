@@ -1,0 +1,261 @@
+"""Laws of the diagnosis, as properties."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from mesotrope.core.answer.answer import diagnose, overview
+from mesotrope.core.answer.document import answer_document
+from mesotrope.core.evidence.collect import collect
+from mesotrope.core.evidence.measures import measure_all
+from mesotrope.core.evidence.specification import complete_specification
+from mesotrope.core.inference.corner_space import MOST_FAULTS, worst_of
+from mesotrope.core.inference.posterior import Posterior
+from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.language.quantity import convert, parse_quantity
+from mesotrope.knowledge import knowledge
+from mesotrope.services.rules import own_knowledge
+from tests.documents import DRAGS, FREE, answer, document, inspect, pads
+
+SIDES = {"front_left": "front_right", "front_right": "front_left", "rear_left": "rear_right", "rear_right": "rear_left"}
+
+
+def _maybe(values):
+    return st.one_of(st.none(), values)
+
+
+slide = st.sampled_from(["free", "stiff", "seized"])
+fit = st.sampled_from(["free", "tight", "bound"])
+spin = st.one_of(
+    st.just({"turns": 0, "seconds": 0}),
+    st.builds(lambda t, s: {"turns": t, "seconds": s}, st.sampled_from([0.5, 1, 2, 4]), st.sampled_from([0.8, 1.5, 5])),
+)
+thickness = st.sampled_from([1.8, 3.2, 5.0, 7.1, 9.4])
+corner = st.fixed_dictionaries(
+    {
+        "spin": _maybe(spin),
+        "pad_mm": _maybe(st.builds(pads, thickness, thickness)),
+        "pin": _maybe(st.builds(lambda u, o: {"upper": u, "lower": o}, _maybe(slide), _maybe(slide))),
+        "pad_fit": _maybe(st.builds(lambda i, o: {"inner": i, "outer": o}, _maybe(fit), _maybe(fit))),
+        "piston_pushback": _maybe(st.sampled_from([["easy"], ["firm"], ["immovable"]])),
+        "piston_boot": _maybe(st.sampled_from(["sound", "torn", "wet"])),
+        "bleeder_opened": _maybe(st.sampled_from(["frees", "no_change"])),
+        "pad_gap_mm": _maybe(st.builds(lambda g: {"inner": g}, st.sampled_from([0.0, 0.2, 1.4]))),
+    }
+)
+corners = st.fixed_dictionaries(dict.fromkeys(SIDES, corner))
+
+
+@given(corners)
+@settings(max_examples=25)
+def test_mirroring_the_vehicle_mirrors_the_answer(found):
+    """Left and right are names: swapping them swaps the suspects and changes no chance and no weight."""
+    split = {"circuit_split": "front_rear"}
+    straight = answer(found, **split)
+    mirrored = answer({SIDES[name]: values for name, values in found.items()}, **split)
+    for (name, fault), chance in straight.chances.items():
+        assert mirrored.chances[SIDES.get(name, name), fault] == pytest.approx(chance, abs=1e-9)
+    weights = {
+        (s.corner, s.fault): sorted(round(r.decibans, 6) for r in (*s.reasons_for, *s.reasons_against))
+        for s in straight.suspects
+    }
+    for suspect in mirrored.suspects:
+        own = sorted(round(r.decibans, 6) for r in (*suspect.reasons_for, *suspect.reasons_against))
+        assert own == pytest.approx(weights[SIDES.get(suspect.corner, suspect.corner), suspect.fault], abs=1e-4)
+
+
+@given(corners)
+@settings(max_examples=25)
+def test_chances_are_chances_and_the_weights_add_up(found):
+    inspection = inspect(found)
+    known = knowledge()
+    specification = complete_specification(inspection, known.specification)
+    measures = measure_all(inspection, specification, known)
+    evidence = collect(inspection, specification, measures, known)
+    posterior = Posterior(known, specification, space_of(known, specification), evidence, {})
+    chances = posterior.suspects()
+    assert all(-1e-12 <= chance <= 1 + 1e-12 for chance in chances.values())
+    last = {}
+    for step in posterior.story():
+        last |= {suspect: chance for suspect, chance in step.after.items() if suspect[0]}
+    for suspect, chance in last.items():
+        assert chances[suspect] == pytest.approx(chance, abs=1e-6)  # the story is told in single precision
+
+
+def test_every_step_is_the_posterior_had_the_work_stopped_there():
+    """By definition, where nothing is measured that the sides of the axle share."""
+    rear = {"pin": {"upper": "stiff"}, "rotor_face": {"inner": "blued"}, "pad_fit": {"inner": "bound"}}
+    found = {"front_left": {"pin": {"lower": "seized"}}, "rear_left": rear, "rear_right": {"pin": {"upper": "free"}}}
+    inspection = inspect(found)
+    known = knowledge()
+    specification = complete_specification(inspection, known.specification)
+    evidence = collect(inspection, specification, measure_all(inspection, specification, known), known)
+    space = space_of(known, specification)
+    steps = [step for step in Posterior(known, specification, space, evidence, {}).story() if step.evidence[0].corner]
+    steps = [step for step in steps if step.evidence[0].corner.startswith("rear")]
+    assert len(steps) >= 3
+    so_far = [item for item in evidence if not item.corner.startswith("rear")]
+    for step in steps:
+        so_far += step.evidence
+        stopped = Posterior(known, specification, space, so_far, {}).suspects()
+        for suspect, chance in step.after.items():
+            assert chance == pytest.approx(stopped[suspect], rel=1e-5)
+
+
+#: Evidence that speaks for a fault at least as clearly as for any other: fault, finding.
+SPEAKS = [
+    ("slide_pins_seized", {"pin": {"upper": "seized", "lower": "seized"}}),
+    ("pad_bound_inner", {"pad_fit": {"inner": "bound"}}),
+    ("pad_bound_outer", {"pad_fit": {"outer": "bound"}}),
+    ("piston_seized_applied", {"piston_pushback": ["immovable"]}),
+    ("piston_seized_released", {"pedal_response": {"inner": "still"}}),
+    ("hose_restricted", {"hose": "swollen"}),
+    ("parking_brake_holding", {"parking_cable_slackened": "frees"}),
+    ("shield_contact", {"shield": "touching"}),
+    ("bearing_or_driveline_drag", {"bearing": "rough"}),
+    ("lining_contaminated", {"pad_condition": {"inner": "oiled"}}),
+    ("rotor_worn_or_damaged", {"rotor_face": {"inner": "cracked"}}),
+]
+
+
+@pytest.mark.parametrize(("fault", "evidence"), SPEAKS, ids=[fault for fault, _ in SPEAKS])
+@given(found=corners)
+@settings(max_examples=8)
+def test_adding_evidence_for_a_fault_never_lowers_it(fault, evidence, found):
+    name = "rear_left" if fault == "parking_brake_holding" else "front_left"
+    (finding,) = evidence
+    before = {**found, name: {**found[name], finding: None}}
+    after = {**found, name: {**found[name], **evidence}}
+    chance = answer(after).chances[name, fault]
+    without = answer(before).chances
+    if (name, fault) in without:
+        assert chance >= without[name, fault] - 1e-9
+
+
+@given(st.sampled_from(list(SIDES)))
+def test_a_finding_not_made_contributes_nothing(name):
+    """Null, empty and absent are the same, and say nothing."""
+    absent = answer({"front_left": {"spin": {"turns": 1, "seconds": 1.2}}})
+    empty = {"pin": {"upper": None}, "pad_mm": {"inner": {}}, "piston_pushback": [None], "rotor_mm": [None]}
+    found = {"front_left": {"spin": {"turns": 1, "seconds": 1.2}}}
+    with_empty = answer({**found, name: {**empty, **found.get(name, {})}})
+    assert with_empty.chances == pytest.approx(absent.chances)
+
+
+def test_nothing_looked_at_nothing_claimed():
+    document_ = answer_document(answer({}))
+    assert document_["suspects"] == []
+    assert document_["cleared"] == []
+    assert document_["decision"]["verdict"] is None
+    assert document_["decision"]["actions"] == []
+    assert document_["defaults_used"] == []
+
+
+@given(corners, st.randoms())
+@settings(max_examples=10)
+def test_the_order_of_entry_is_irrelevant(found, random):
+    names = list(found)
+    random.shuffle(names)
+    shuffled = {name: dict(random.sample(list(found[name].items()), len(found[name]))) for name in names}
+    one, other = answer(found), answer(shuffled)
+    assert one.chances == other.chances
+
+
+@given(st.sampled_from([3.2, 5.0, 7.1]), st.sampled_from([3.2, 5.0, 7.1]))
+@settings(max_examples=9)
+def test_units_are_irrelevant(inner_mm, outer_mm):
+    """The same thickness entered in inches gives the same answer."""
+    inches = [parse_quantity(f'{convert(mm, "mm", "in"):.8f}"', "mm") for mm in (inner_mm, outer_mm)]
+    in_mm = answer({"front_left": {"pad_mm": pads(inner_mm, outer_mm)}})
+    in_inches = answer({"front_left": {"pad_mm": pads(*inches)}})
+    assert in_inches.chances == pytest.approx(in_mm.chances, abs=1e-6)
+
+
+@given(st.lists(st.lists(st.floats(0.01, 1), min_size=3, max_size=3), min_size=1, max_size=3))
+def test_another_cause_never_makes_the_worst_less_likely(weights):
+    rows = [tuple(w / sum(row) for w in row) for row in weights]
+    alone, together = worst_of([], rows[0]), worst_of(rows[1:], rows[0])
+    assert together.sum() == pytest.approx(1)
+    assert together[-1] >= alone[-1] - 1e-12
+    assert together[0] <= alone[0] + 1e-12
+
+
+def test_the_prior_has_as_many_faults_as_come_through_the_door():
+    """Common practice: about one in five sound or merely worn, about one in six with more than one fault."""
+    specification = complete_specification(inspect({}), knowledge().specification)
+    space = space_of(knowledge(), specification)
+    size = sum(
+        s.size[i] for s, i in ((space.axle_spaces["front"], space.front), (space.axle_spaces["rear"], space.rear))
+    )
+    size = size + space.system_members.sum(axis=1)[space.system].astype(int)
+    assert size.max() == MOST_FAULTS
+    assert space.prior[size == 0].sum() == pytest.approx(0.2)
+    assert 0.14 <= space.prior[size > 1].sum() <= 0.20
+    assert space.prior.sum() == pytest.approx(1)
+
+
+def test_two_discs_on_one_wheel_count_the_spin_once():
+    """A motorcycle's front wheel: the same spin written at both corners is one fact, not two."""
+    both = {"front_left": {"spin": {"turns": 1, "seconds": 1.6}}, "front_right": {"spin": {"turns": 1, "seconds": 1.6}}}
+    one = {"front_left": {"spin": {"turns": 1, "seconds": 1.6}}, "front_right": {}}
+    twice, once = answer(both, kind="motorcycle", front_discs=2), answer(one, kind="motorcycle", front_discs=2)
+    assert twice.chances["front_left", "piston_not_releasing"] == pytest.approx(
+        once.chances["front_left", "piston_not_releasing"]
+    )
+    assert twice.chances["front_left", "piston_not_releasing"] == pytest.approx(
+        twice.chances["front_right", "piston_not_releasing"]
+    )
+
+
+def test_a_drum_axle_is_recorded_and_not_diagnosed():
+    out = answer({"rear_left": {"spin": {"turns": 0, "seconds": 0}}}, axles={"rear": {"caliper": "drum"}})
+    assert not [s for s in out.suspects if s.corner.startswith("rear")]
+    assert out.notes == ("the rear axle has drums: recorded, not diagnosed here",)
+
+
+def test_a_document_of_only_defaults_says_which_it_used():
+    assert "front.pad_new_mm" in answer({"front_left": {"pad_mm": pads(4, 4)}}).defaults_used
+    known = answer({"front_left": {"pad_mm": pads(4, 4)}}, axles={"front": {"pad_new_mm": 11, "caliper": "floating"}})
+    assert "front.pad_new_mm" not in known.defaults_used
+
+
+def test_a_free_wheel_with_dead_pins_is_to_be_measured_again():
+    """Both pins seized, yet evenly worn pads, free wheel and a caliper that works: something was misread."""
+    strange = {
+        "spin": {"turns": 6, "seconds": 7}, "pad_mm": pads(7, 7.1), "pin": {"upper": "seized", "lower": "free"},
+        "pad_fit": {"inner": "free", "outer": "free"}, "pin_condition": {"upper": "greased"},
+        "pin_boot": {"upper": "sound"}, "pedal_response": {"inner": "moves_and_returns", "outer": "moves_and_returns"},
+        "rotor_face": {"inner": "smooth", "outer": "smooth"},
+    }  # fmt: skip
+    out = answer({"rear_left": strange, "rear_right": {"pad_mm": pads(7, 7.1)}})
+    assert any("upper slide pin: seized" in words for words in out.contradictions)
+
+
+def test_the_same_document_gives_the_same_answer_twice():
+    text = json.dumps(document({"rear_left": {"spin": {"turns": 1, "seconds": 1.2}}}))
+    first, second = (answer_document(diagnose(parse_inspection(text), knowledge())) for _ in range(2))
+    assert first == second
+
+
+def test_a_workshops_prices_and_limits_share_the_space_and_change_no_chance():
+    """What a workshop sets is about money and verdicts: the faults, chances and tables stay the same."""
+    inspection = inspect({"rear_left": {"spin": DRAGS, "piston_boot": "torn"}})
+    own = own_knowledge(knowledge(), (("cost.replace_hose.parts", 1.0), ("limit.drag_unsafe_nm", 12.0)))
+    first, second = (overview(inspection, known) for known in (knowledge(), own))
+    assert first.posterior.space is second.posterior.space
+    assert first.chances == second.chances
+
+
+def test_a_corner_in_doubt_is_said_with_its_finding_until_a_fault_stands_out():
+    doubtful = answer({"front_left": {"spin": {"turns": 1, "seconds": 1.1}}})
+    assert [(one.corner, one.fault) for one in doubtful.in_doubt] == [("front_left", "no_fault")]
+    assert "N·m" in doubtful.in_doubt[0].reasons_against[0].because
+    clear = answer({"front_left": {"spin": {"turns": 0, "seconds": 0}, "pin": {"upper": "seized", "lower": "seized"}}})
+    assert clear.suspects[0].fault == "slide_pins_seized"
+    assert clear.in_doubt == ()
+    assert answer({"front_left": {"spin": FREE}}).in_doubt == ()

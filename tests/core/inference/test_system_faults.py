@@ -1,0 +1,235 @@
+"""Faults of the whole system, and what corners do to the whole vehicle: practice cases by trade reasoning.
+
+Source of every case: common practice (how each fault shows, and by what the others are cleared).
+"""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.evidence.collect import collect
+from mesotrope.core.evidence.measures import measure_all
+from mesotrope.core.evidence.specification import complete_specification
+from mesotrope.core.inference.combining import REAR_PULLS
+from mesotrope.core.inference.posterior import Posterior
+from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.knowledge import knowledge
+from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
+
+FIRM = {
+    "pedal_travel": 0.3, "pedal_feel": "firm", "pedal_hold": "holds", "pedal_pump": "no_change",
+    "pedal_on_engine_start": "drops", "pedal_release": "full",
+}  # fmt: skip
+NORMAL = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
+WHOLE = dict.fromkeys(("front_left", "front_right", "rear_left", "rear_right"), NORMAL)
+ALL_DRAG = {corner: {**NORMAL, "spin": DRAGS} for corner in WHOLE}
+
+
+def written(system, corners=None, visit=None, **vehicle):
+    text = document(corners or {}, **vehicle)
+    text["findings"]["system"] = system
+    text["visit"] = visit or {}
+    return parse_inspection(json.dumps(text))
+
+
+def answered(system, corners=None, visit=None, **vehicle):
+    return diagnose(written(system, corners, visit, **vehicle), knowledge())
+
+
+CASES = {
+    "the pedal sinks under a steady foot, no leak to be found, level steady": (
+        {**FIRM, "pedal_hold": "sinks", "visible_leak": "none", "fluid_level": 0.6}, WHOLE,
+        ("", "master_cylinder_bypass"), ["external_leak", "air_in_hydraulics"],
+    ),
+    "the pedal sinks, fluid is seen under the body and the level is low": (
+        {**FIRM, "pedal_hold": "sinks", "visible_leak": "underbody", "fluid_level": -0.2, "warning_lamp": "brake"},
+        WHOLE,
+        ("", "external_leak"), ["booster_weak", "reservoir_overfilled"],
+    ),
+    "spongy, long, rises when pumped, holds: air": (
+        {**FIRM, "pedal_feel": "spongy", "pedal_travel": 0.6, "pedal_pump": "rises"}, WHOLE,
+        ("", "air_in_hydraulics"), ["master_cylinder_bypass", "booster_weak"],
+    ),
+    "low, pumps up firm, holds, no air: clearance": (
+        {**FIRM, "pedal_travel": 0.62, "pedal_pump": "rises"}, WHOLE,
+        ("", "excess_running_clearance"), ["master_cylinder_bypass", "external_leak"],
+    ),
+    "hard, and no drop as the engine starts": (
+        {**FIRM, "pedal_feel": "hard", "pedal_on_engine_start": "no_change"}, WHOLE,
+        ("", "booster_weak"), ["air_in_hydraulics", "master_cylinder_bypass"],
+    ),
+    "all four drag, no free play, the line loosened at the master frees": (
+        {**FIRM, "pedal_release": "no_free_play", "smell": "hot"},
+        {**ALL_DRAG,
+         "front_left": {**ALL_DRAG["front_left"], "line_loosened_at_master": "frees", "bleeder_opened": "frees"}},
+        ("", "master_cylinder_not_releasing"), ["external_leak", "booster_weak"],
+    ),
+    "wet, dark and old": (
+        {**FIRM, "fluid_water_percent": 3.8, "fluid_colour": "brown", "fluid_age_months": 70}, WHOLE,
+        ("", "fluid_degraded"), ["fluid_contaminated_mineral_oil", "external_leak"],
+    ),
+    "cloudy, with a swollen cap seal": (
+        {**FIRM, "fluid_colour": "cloudy", "cap_seal": "swollen"}, WHOLE,
+        ("", "fluid_contaminated_mineral_oil"), ["external_leak", "booster_weak"],
+    ),
+    "over MAX on worn pads, topped up": (
+        {**FIRM, "fluid_level": 1.3, "topped_up_since_service": "yes"}, WHOLE,
+        ("", "reservoir_overfilled"), ["external_leak", "air_in_hydraulics"],
+    ),
+    "a low pedal whose reason is a piston stuck in its bore": (
+        {**FIRM, "pedal_travel": 0.5, "pedal_pump": "rises", "pull_braking": "right"},
+        {**WHOLE, "front_left": {"spin": FREE, "pad_mm": pads(10.5, 10.6), "pad_gap_mm": {"inner": 1.3, "outer": 0.9},
+                                 "piston_pushback": ["immovable"]}},
+        ("front_left", "piston_seized_released"), ["air_in_hydraulics", "master_cylinder_bypass"],
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_a_practice_case_names_what_it_must_and_not_what_it_must_not(name):
+    system, corners, (corner, fault), cleared = CASES[name]
+    answer = answered(system, corners)
+    suspects = [s for s in answer.suspects if s.fault not in ("no_fault", "worn_out_normally")]
+    assert (suspects[0].corner, suspects[0].fault) == (corner, fault)
+    assert suspects[0].probability > 0.5
+    for other in cleared:
+        assert answer.chances["", other] < 0.1
+
+
+def test_a_pull_speaks_for_the_weak_side_and_mirrors():
+    left, right = (answered({"pull_braking": side}).chances for side in ("left", "right"))
+    for fault in ("piston_seized_released", "lining_contaminated"):
+        assert left["front_right", fault] > 2 * left["front_left", fault]
+        assert left["front_right", fault] == pytest.approx(right["front_left", fault], rel=1e-9)
+
+
+def test_a_hot_hub_against_a_cool_partner_is_a_dragging_corner():
+    hot = {"rear_left": {"hub_temperature_c": 190.0}, "rear_right": {"hub_temperature_c": 60.0}}
+    answer = answered({}, hot, {"ambient_c": 20.0})
+    assert answer.chances["rear_left", "no_fault"] < 0.2
+    assert answer.chances["rear_right", "no_fault"] > 0.8
+    assert any("170 K over ambient" in r.because for s in answer.suspects for r in s.reasons_for)
+
+
+def test_a_free_wheel_that_is_hot_is_to_be_measured_again():
+    strange = {"front_left": {"spin": {"turns": 8, "seconds": 9}, "hub_temperature_c": 290.0},
+               "front_right": {"spin": {"turns": 8, "seconds": 9}, "hub_temperature_c": 45.0}}  # fmt: skip
+    answer = answered({}, strange, {"ambient_c": 20.0}, driven="rear")
+    assert any("front left hub 270 K over ambient" in words for words in answer.contradictions)
+
+
+def test_both_sides_alike_warm_accuse_nobody():
+    warm = {"front_left": {"hub_temperature_c": 70.0}, "front_right": {"hub_temperature_c": 66.0}}
+    answer = answered({}, warm, {"ambient_c": 20.0})
+    assert answer.chances["front_left", "no_fault"] > 0.9
+
+
+def test_different_lining_codes_and_weak_braking_are_comparisons():
+    codes = {"front_left": {"pad_material": "FF"}, "front_right": {"pad_material": "ee "}}
+    alike = {"front_left": {"pad_material": "FF"}, "front_right": {"pad_material": "ff"}}
+    misfit = "front_left", "pad_or_hardware_misfitted"
+    assert answered({}, codes).chances[misfit] > 5 * answered({}, alike).chances[misfit]
+    forces = {"brake_force_n": {"front_left": 2400.0, "front_right": 300.0}}
+    answer = answered(forces, {"front_right": {"hose": "sound"}})
+    assert answer.chances["front_right", "piston_seized_released"] > 0.5
+    assert answer.chances["front_left", "piston_seized_released"] < 0.05
+
+
+def test_hydraulics_opened_lately_speak_for_air():
+    spongy = {"pedal_feel": "spongy"}
+    after, never = (
+        answered(spongy, visit={"recent_work": work}).chances["", "air_in_hydraulics"] for work in (["hoses"], [])
+    )
+    assert after > 2 * never
+
+
+def test_the_level_is_judged_against_the_wear_that_was_measured():
+    """Half-worn all round: 0.6 is what the wear explains; the same level on new pads is not."""
+    half, new = (
+        answered({"fluid_level": 0.35}, {c: {"pad_mm": pads(*thick)} for c in WHOLE}).chances["", "external_leak"]
+        for thick in ((5.0, 5.2), (10.8, 10.8))
+    )  # fmt: skip
+    assert new > 10 * half
+
+
+def test_unknown_is_no_evidence():
+    assert answered({"topped_up_since_service": "unknown"}).suspects == ()
+
+
+def test_nothing_of_the_pedal_is_asked_of_a_motorcycles_booster():
+    tests = answered({"pedal_feel": "hard"}, kind="motorcycle").tests
+    assert "pedal_on_engine_start" not in {t.finding for t in tests}
+    assert not {t.finding for t in tests if t.finding.startswith("pull_")}
+
+
+def test_the_pedal_is_asked_about_before_a_wheel_comes_off():
+    answer = answered({"pedal_travel": 0.65})
+    offered = {t.finding for t in answer.next_tests if t.corner == ""}
+    assert offered & {"pedal_pump", "pedal_feel", "pedal_hold"}
+
+
+SYSTEM = st.fixed_dictionaries({}, optional={
+    "pedal_hold": st.sampled_from(["holds", "sinks"]), "pedal_pump": st.sampled_from(["no_change", "rises"]),
+    "pull_braking": st.sampled_from(["none", "left", "right"]), "pedal_travel": st.floats(0.1, 0.95),
+    "fluid_level": st.floats(-0.4, 1.4), "smell": st.sampled_from(["none", "hot"]),
+    "fluid_water_percent": st.floats(0, 6), "cap_seal": st.sampled_from(["sound", "swollen"]),
+})  # fmt: skip
+
+
+@given(SYSTEM)
+def test_chances_of_the_whole_vehicle_are_chances(system):
+    answer = answered(system)
+    assert all(0 <= p <= 1 for p in answer.chances.values())
+
+
+def test_the_tables_of_system_findings_against_plain_enumeration():
+    """Noisy-MAX and the sided pull, worked out cause by cause for every hypothesis with a few faults."""
+    known = knowledge()
+    inspection = written({})
+    specification = complete_specification(inspection, known.specification)
+    space = space_of(known, specification)
+    pump = known.likelihood["pedal_pump"]
+    table = space.chances(pump)[space.kinds(sided=False)]
+    pulls = known.likelihood["pull_braking"]
+    pull_table = space.chances(pulls)[space.kinds(sided=True)]
+    _, leak_left, leak_right = pulls.healthy
+    random = np.random.default_rng(2)
+    for h in random.integers(len(space.prior), size=60):
+        faults = [fault.id for fault, _ in space.system_sets[space.system[h]]]
+        not_left, not_right = 1 - leak_left, 1 - leak_right
+        for axle, index in (("front", space.front), ("rear", space.rear)):
+            state = index[h]
+            pair = zip(space.axles[axle], (space.axle_spaces[axle].left, space.axle_spaces[axle].right), strict=True)
+            for corner, states in pair:
+                held = space.corners[corner].state_faults[states[state]]
+                here = [f.id for f, has in zip(space.corners[corner].faults, held, strict=True) if has]
+                faults += here
+                for away, toward in (pulls.rows[fault] for fault in here if fault in pulls.rows):
+                    share = 1.0 if axle == "front" else REAR_PULLS
+                    to_left, to_right = (toward, away) if corner.endswith("left") else (away, toward)
+                    not_left, not_right = not_left * (1 - share * to_left), not_right * (1 - share * to_right)
+        speaking = [pump.rows[f] for f in faults if f in pump.rows]
+        stays = np.prod([row[0] for row in speaking]) * pump.healthy[0] if speaking else pump.healthy[0]
+        assert table[h] == pytest.approx([stays, 1 - stays])
+        left, right = (1 - not_left) * (1 + not_right) / 2, (1 - not_right) * (1 + not_left) / 2
+        assert pull_table[h] == pytest.approx([not_left * not_right, left, right])
+
+
+def test_system_evidence_and_corner_evidence_multiply():
+    """The posterior with both is prior × system table × axle states, summed: the same by hand."""
+    known = knowledge()
+    inspection = written({"pedal_pump": "rises"}, {"front_left": {"pin": {"upper": "seized"}}})
+    specification = complete_specification(inspection, known.specification)
+    space = space_of(known, specification)
+    evidence = collect(inspection, specification, measure_all(inspection, specification, known), known)
+    posterior = Posterior(known, specification, space, evidence, {})
+    corner_only = Posterior(known, specification, space, [e for e in evidence if e.corner], {})
+    by_hand = corner_only.chance * space.chances(known.likelihood["pedal_pump"])[space.kinds(sided=False), 1]
+    assert posterior.chance == pytest.approx(by_hand / by_hand.sum())

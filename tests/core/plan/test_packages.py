@@ -1,0 +1,210 @@
+"""Packages of actions: expected cost against a tree on paper and an independent enumeration, and the hard rules."""
+
+from __future__ import annotations
+
+import json
+from itertools import combinations
+from types import MappingProxyType
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from mesotrope.core.answer.answer import overview
+from mesotrope.core.decision.costs import comeback_cost, left_cost
+from mesotrope.core.decision.rules import corner_demands
+from mesotrope.core.inference.posterior import AxleBeliefs
+from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.plan.packages import BRINGS, Worth, compare_packages, with_prices
+from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
+from mesotrope.knowledge import knowledge
+from tests.documents import ALL_FREE, DRAGS, FREE, inspect, pads
+
+HEALTHY = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
+TORN = {
+    "spin": DRAGS, "pad_mm": pads(3.5, 4.2), **ALL_FREE, "piston_pushback": ["firm"], "piston_boot": "torn",
+    "bleeder_opened": "no_change", "parking_cable_slackened": "no_change",
+}  # fmt: skip
+
+
+def compared(corners, axle="rear", known=None, schools=None, **vehicle):
+    known = known or knowledge()
+    return _compared(inspect(corners, **vehicle), axle, known, schools or {})
+
+
+def _compared(inspection, axle, known, schools=MappingProxyType({})):
+    short = overview(inspection, known)
+    demands = {
+        corner: corner_demands(corner, inspection, short.measures[corner], short.specification, known)
+        for corner in short.specification.corners_on(axle)
+    }
+    found = compare_packages(
+        axle, short.specification, short.posterior.beliefs()[axle], short.chances, demands, known, schools
+    )
+    return found, demands, short
+
+
+def four(**here):
+    return {corner: here.get(corner, HEALTHY) for corner in ("front_left", "front_right", "rear_left", "rear_right")}
+
+
+def one_fault(chance):
+    """A belief: one corner that has a restricted hose with the chance given, or nothing."""
+    names = [("rear_left", "hose_restricted"), ("rear_left", "no_fault")]
+    return AxleBeliefs(names, np.array([[1.0, 0.0], [0.0, 1.0]]), np.array([chance, 1 - chance]))
+
+
+def test_expected_cost_is_that_of_the_tree_on_paper():
+    """A hose with 0.8: 32 for it, 10 for fluid, 25 + 30 + 14 minutes at 95 an hour; cured in 0.98 of the cases.
+
+    Left with 0.8 x 0.02, it drags: a comeback (75 minutes and 80) and 190 of pads and rotors. The work itself comes
+    back with 1 - 0.99 x 0.98. The other hose follows with 0.8 x 0.25, and then costs a comeback, pads and rotors.
+    Worked out on paper from the figures of costs.toml; basis common practice.
+    """
+    chances = {("rear_left", "hose_restricted"): 0.8}
+    worth = Worth("rear", ("rear_left", "rear_right"), one_fault(0.8), chances, knowledge())
+    package = worth.of(frozenset({("rear_left", "replace_hose"), ("", "bleed_system")}))
+    labour = (25 + 30 + 14) * 95 / 60
+    comeback = 75 * 95 / 60 + 80
+    expected = 0.8 * 0.02 * (comeback + 190) + (1 - 0.99 * 0.98) * comeback + 0.8 * 0.25 * (comeback + 190)
+    assert package.price == pytest.approx(42 + labour)
+    assert package.comeback_cost == pytest.approx(expected)
+    assert package.cure == pytest.approx(0.2 + 0.8 * 0.98)
+
+
+def test_leaving_it_costs_what_a_comeback_costs():
+    chances = {("rear_left", "hose_restricted"): 0.8}
+    worth = Worth("rear", ("rear_left", "rear_right"), one_fault(0.8), chances, knowledge())
+    nothing = worth.of(frozenset())
+    assert nothing.price == 0
+    assert nothing.expected == pytest.approx(0.8 * left_cost("hose_restricted", knowledge()))
+    assert nothing.comeback == pytest.approx(0.8)
+
+
+def test_the_chance_of_cure_is_that_of_an_enumeration_of_all_sets_of_faults():
+    """Independent of the arrays: every set of up to three faults of a corner with its chance, cured fault by fault."""
+    short = overview(inspect(four(rear_left=TORN)), knowledge())
+    names, members, states = short.posterior.beliefs()["rear"]
+    actions = frozenset({("rear_left", "replace_caliper"), ("", "bleed_system")})
+    worth = Worth("rear", ("rear_left", "rear_right"), short.posterior.beliefs()["rear"], short.chances, knowledge())
+    total = 0.0
+    for row, chance in zip(members, states, strict=True):
+        cured = 1.0
+        for name, there in zip(names, row, strict=True):
+            if there and name in short.chances and name[1] in knowledge().remedy:
+                cures = knowledge().remedy[name[1]].cures
+                failed = 1.0
+                for where, action in actions:
+                    failed *= 1 - (cures.get(action, 0.0) if where in (name[0], "") else 0.0)
+                cured *= 1 - failed
+        total += chance * cured
+    worn = 1.0
+    for corner in ("rear_left", "rear_right"):
+        worn *= 1 - short.chances.get((corner, "worn_out_normally"), 0.0)
+    assert worth.of(actions).cure == pytest.approx(total * worn, abs=1e-6)
+
+
+def test_a_torn_boot_is_never_left_and_a_single_caliper_is_weighed_against_a_pair():
+    found, _, _ = compared(four(rear_left=TORN))
+    for package in found.packages:
+        assert {("rear_left", "rebuild_caliper"), ("rear_left", "replace_caliper")} & package.actions
+    both = [p for p in found.packages if p.units.get("replace_caliper") == 2]
+    assert both
+    assert found.recommended.expected == min(p.expected for p in found.packages)
+
+
+def test_a_break_even_is_where_both_cost_the_same():
+    """Put the price at the break-even: recommended and runner-up then cost the same to a cent."""
+    found, _, _ = compared(four(rear_left=TORN))
+    (even, *_) = [b for b in found.break_evens if b.what != "labour"]
+    moved, _, _ = compared(four(rear_left=TORN), known=with_prices(knowledge(), {even.what: {"parts": even.value}}))
+    then = {p.actions: p.expected for p in moved.packages}
+    assert then[found.recommended.actions] == pytest.approx(then[found.runner_up.actions], abs=0.01)
+    assert even.over == (even.value > even.now)
+
+
+def test_a_sound_axle_has_no_packages():
+    assert compared(four(), axle="front")[0] is None
+
+
+def test_symmetric_axles_are_treated_alike():
+    """The same findings on the other side give the mirrored packages at the same cost."""
+    mirror = {"rear_left": "rear_right", "rear_right": "rear_left", "": ""}
+    left, _, _ = compared(four(rear_left=TORN))
+    right, _, _ = compared(four(rear_right=TORN))
+    for ours, theirs in zip(left.packages, right.packages, strict=True):
+        assert theirs.expected == pytest.approx(ours.expected, rel=1e-6)
+    assert {(mirror[c], a) for c, a in left.recommended.actions} == right.recommended.actions
+
+
+def calipers_of(packages):
+    return {
+        tuple(sorted(corner for corner, action in package.actions if action in ("replace_caliper", "rebuild_caliper")))
+        for package in packages
+    }
+
+
+def test_the_school_of_calipers_decides_what_is_weighed():
+    torn = four(rear_left=TORN)
+    default, pairs, single = (
+        calipers_of(compared(torn, schools={"calipers": school} if school else {})[0].packages)
+        for school in ("", "always_pairs", "only_the_faulty")
+    )
+    assert pairs == {("rear_left", "rear_right")}
+    assert single == {("rear_left",)}
+    assert pairs | single <= default
+
+
+THIN = {**HEALTHY, "pad_mm": pads(1.0, 1.2)}
+
+
+def actions_of(schools):
+    found = compared(four(rear_left=THIN), schools=schools)[0]
+    return [{action for _, action in package.actions} for package in found.packages]
+
+
+def test_the_school_of_rotors_and_of_hardware():
+    assert all("replace_hardware" in actions for actions in actions_of({}))
+    assert not any("replace_rotor" in actions for actions in actions_of({})[:1])
+    assert all("replace_rotor" in actions for actions in actions_of({"rotors_with_pads": "always"}))
+    assert not any("replace_hardware" in actions for actions in actions_of({"hardware": "if_sound"})[:1])
+
+
+def test_dearer_parts_never_make_a_package_with_them_cheaper():
+    cheap, _, _ = compared(four(rear_left=TORN))
+    dear, _, _ = compared(four(rear_left=TORN), known=with_prices(knowledge(), {"replace_caliper": {"parts": 400.0}}))
+    assert dear.recommended.units.get("replace_caliper", 0) <= cheap.recommended.units.get("replace_caliper", 0)
+    assert dear.recommended.expected >= cheap.recommended.expected
+
+
+@given(st.integers(0, 10_000))
+@settings(max_examples=30, deadline=None)
+def test_no_package_of_a_simulated_vehicle_breaks_a_hard_rule(seed):
+    """Whatever it costs: what the rules demand is in every package, nothing old goes on new rotors, opened
+    hydraulics are bled, and what is done to one side's slides, pads and rotors is done to the other's."""
+    random = np.random.default_rng(seed)
+    inspection = parse_inspection(json.dumps(inspect_vehicle(random, simulate_vehicle(random))))
+    known = knowledge()
+    for axle in ("front", "rear"):
+        found, demands, short = _compared(inspection, axle, known)
+        corners = short.specification.corners_on(axle)
+        for package in found.packages if found else ():
+            done = package.actions
+            for corner, rules in demands.items():
+                for rule in rules:
+                    for action in rule.actions:
+                        place = "" if known.cost[action].per == "vehicle" else corner
+                        better = {"rebuild_caliper": "replace_caliper", "clean_bracket_lands": "replace_bracket"}
+                        assert {(place, action), (place, better.get(action, action))} & done, (rule, sorted(done))
+            for corner, brings in [(c, BRINGS[a]) for c, a in done if a in BRINGS]:
+                for brought in brings:
+                    assert (corner, brought) in done or ("", brought) in done or (corner, "replace_bracket") in done
+            for one, other in combinations(corners, 2):
+                for action in ("replace_pads", "replace_rotor", "clean_and_lubricate_slides"):
+                    assert ((one, action) in done) == ((other, action) in done)
+
+
+def test_a_comeback_costs_its_minutes_and_the_trust():
+    """75 minutes at 95 an hour, and 80; costs.toml, common practice."""
+    assert comeback_cost(knowledge()) == pytest.approx(198.75)

@@ -1,0 +1,158 @@
+"""The work card: its order on every simulated vehicle, and what it says by school; common practice."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.decision.verdict import PlannedAction
+from mesotrope.core.evidence.job_numbers import job_numbers
+from mesotrope.core.evidence.specification import complete_specification
+from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.plan.packages import compare_all, plan_of
+from mesotrope.core.plan.work_card import bleed_order, work_card
+from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
+from mesotrope.knowledge import knowledge
+from tests.documents import inspect, pads
+
+DEFAULTS = {school.id: school.default for school in knowledge().schools}
+
+
+def card(actions, corners=None, system=None, schools=None, **vehicle):
+    written = {"vehicle": {"kind": "car", **vehicle}, "findings": {"corners": corners or {}, "system": system or {}}}
+    inspection = parse_inspection(json.dumps(written))
+    answer = diagnose(inspection, knowledge())
+    numbers = job_numbers(inspection, answer.specification, answer.measures, knowledge())
+    plan = [PlannedAction(action, corner, "") for corner, action in actions]
+    return work_card(plan, inspection, answer.specification, numbers, {**DEFAULTS, **(schools or {})}, knowledge())
+
+
+def step(made, id_):
+    return next(step for step in made.steps if step.id == id_)
+
+
+PADS = [("rear_left", "replace_pads"), ("rear_right", "replace_pads")]
+CALIPER = [*PADS, ("rear_left", "replace_caliper"), ("", "bleed_system")]
+
+
+def in_order(made, *ids):
+    places = [[s.id for s in made.steps].index(name) for name in ids]
+    return places == sorted(places)
+
+
+def test_hydraulics_come_before_new_pads_and_fluid_out_before_pistons_home():
+    made = card([*CALIPER, ("rear_left", "replace_rotor"), ("rear_right", "replace_rotor")])
+    assert in_order(made, "fluid_out_rear", "replace_caliper", "pistons_home_rear", "replace_rotor", "bleed_system",
+                    "torque", "pump", "nuts", "bed", "nuts_again")  # fmt: skip
+
+
+@given(st.integers(0, 10_000))
+@settings(max_examples=25, deadline=None)
+def test_the_order_is_safe_on_every_simulated_vehicle(seed):
+    """Hydraulics before friction parts, fluid out before pistons home, the pedal before the wheels, nuts last."""
+    random = np.random.default_rng(seed)
+    inspection = parse_inspection(json.dumps(inspect_vehicle(random, simulate_vehicle(random))))
+    known = knowledge()
+    answer = diagnose(inspection, known)
+    plan = plan_of(answer.decision.actions, compare_all(answer, inspection, known))
+    numbers = job_numbers(inspection, answer.specification, answer.measures, known)
+    made = work_card(plan, inspection, answer.specification, numbers, DEFAULTS, known)
+    if not made.steps:
+        assert all(planned.action == "no_action" for planned in plan)
+        return
+    ids, phases = [s.id for s in made.steps], [s.phase for s in made.steps]
+    assert phases == sorted(phases, key=list(known.phases).index)
+    assert {planned.action for planned in plan} <= {*ids, "no_action"}
+    for home in (name for name in ids if name.startswith("pistons_home")):
+        assert ids.index(home.replace("pistons_home", "fluid_out")) < ids.index(home)
+    assert ids.index("pump") < ids.index("nuts") < ids.index("nuts_again") == len(ids) - 1
+    for opened in ("replace_caliper", "rebuild_caliper", "replace_hose"):
+        for friction in ("replace_pads", "replace_rotor"):
+            if opened in ids and friction in ids:
+                assert ids.index(opened) < ids.index(friction)
+
+
+def test_parts_are_counted_for_each_corner():
+    counted = {part.words: part.count for part in card(CALIPER).parts}
+    assert counted == {"caliper": 1, "pads, one side of the axle set": 2, "brake fluid, 1 L": 1}
+
+
+def test_no_torque_is_invented_and_the_nuts_of_every_wheel_that_came_off_are_there():
+    made = card(CALIPER)
+    nuts = {fastener.where for fastener in made.fasteners if fastener.words == "wheel nuts"}
+    assert nuts == {"rear left", "rear right"}
+    assert not any(character.isdigit() for fastener in made.fasteners for character in fastener.words)
+
+
+def test_fluid_is_taken_out_by_what_comes_back():
+    """Both rear corners worn from 11 to 4 mm at MAX: what their pistons hold comes back, and that much is taken out."""
+    worn = {"pad_mm": pads(4.0, 4.0)}
+    made = card(PADS, {"rear_left": worn, "rear_right": worn}, {"fluid_level": 1.0})
+    out = step(made, "fluid_out_rear")
+    assert out.words.startswith("take ")
+    assert "come back as its pistons go home" in out.note
+    unknown = step(card(PADS), "fluid_out_rear")
+    assert "is not known" in unknown.words
+
+
+@pytest.mark.parametrize(
+    ("parking_brake", "said"),
+    [("integral_cable", "turn the pistons home while pushing"), ("electric_on_caliper", "service position first"),
+     ("drum_in_hat", "push the pistons home")],
+)  # fmt: skip
+def test_pistons_go_home_as_their_parking_brake_asks(parking_brake, said):
+    home = step(card(PADS, axles={"rear": {"parking_brake": parking_brake}}), "pistons_home_rear")
+    assert said in f"{home.words}; {home.note}"
+
+
+@pytest.mark.parametrize(
+    ("school", "system", "said"),
+    [
+        ("by_fluid", {"fluid_colour": "black"}, "bleeder open"),
+        ("by_fluid", {"fluid_water_percent": 3.2}, "bleeder open"),
+        ("by_fluid", {"fluid_colour": "clear"}, "bleeder closed"),
+        ("closed", {"fluid_colour": "black"}, "bleeder closed"),
+        ("open", {"fluid_colour": "clear"}, "bleeder open"),
+    ],
+)
+def test_the_bleeder_is_open_or_closed_by_school_and_fluid(school, system, said):
+    home = step(card(PADS, system=system, schools={"pistons_home": school}), "pistons_home_rear")
+    assert said in home.note
+
+
+@pytest.mark.parametrize(
+    ("split", "side", "school", "order"),
+    [
+        ("front_rear", "left", "by_split", ["rear_right", "rear_left", "front_right", "front_left"]),
+        ("front_rear", "right", "by_split", ["rear_left", "rear_right", "front_left", "front_right"]),
+        ("diagonal", "left", "by_split", ["rear_right", "front_left", "rear_left", "front_right"]),
+        ("diagonal", "left", "farthest_first", ["rear_right", "rear_left", "front_right", "front_left"]),
+        ("diagonal", "left", "nearest_first", ["front_left", "front_right", "rear_left", "rear_right"]),
+    ],
+)
+def test_the_bleed_order_follows_split_side_and_school(split, side, school, order):
+    """The master cylinder is at the driver's side: with it on the left the right rear is farthest."""
+    specification = complete_specification(inspect({}, circuit_split=split), knowledge().specification)
+    assert bleed_order(specification, side, school) == order
+
+
+def test_schools_are_printed_as_chosen():
+    made = card(PADS, schools={"pad_backs": "dry", "nuts": "once"})
+    assert "dry, as makers' manuals that call for nothing" in step(made, "replace_pads").note
+    assert not [s for s in made.steps if s.id == "nuts_again"]
+
+
+def test_nothing_planned_no_card():
+    made = card([("", "no_action")])
+    assert (made.steps, made.parts, made.fasteners, made.bedding) == ((), (), (), None)
+
+
+def test_every_action_has_its_place_in_the_work():
+    known = knowledge()
+    assert set(known.work) == set(known.action)
+    assert {work.phase for work in known.works} <= set(known.phases)
