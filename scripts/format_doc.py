@@ -5,7 +5,8 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from mesotrope.core.language.inspection import CORNERS, STAGES
+from mesotrope.core.language.corner import CORNERS
+from mesotrope.core.language.inspection import STAGES
 from mesotrope.interchange.inspections import SCHEMA_NAME, schema
 from mesotrope.knowledge import knowledge
 

@@ -18,6 +18,7 @@ from mesotrope.core.evidence.measures import CornerMeasures, measure_all
 from mesotrope.core.evidence.pieces import Evidence
 from mesotrope.core.evidence.specification import Specification, complete_specification
 from mesotrope.core.inference.posterior import Suspect
+from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.simulator import SimulatedVehicle, inspect_vehicle, simulate_vehicle
@@ -49,7 +50,7 @@ class Case:
 
     @property
     def healthy_corners(self) -> list[str]:
-        if any(not corner and fault in REACHING for corner, fault in self.truth):
+        if any(corner is VEHICLE and fault in REACHING for corner, fault in self.truth):
             return []
         return [corner for corner in self.corners if not any(where == corner for where, _ in self.truth)]
 
@@ -85,7 +86,7 @@ def case_of(number: int, seed: int, upto: str, answered: bool = True) -> Case:
     return Case(
         vehicle.truth,
         vehicle.build.corners,
-        chances or dict.fromkeys([("", "fluid_degraded")], 0.0),
+        chances or dict.fromkeys([(VEHICLE, "fluid_degraded")], 0.0),
         {corner: _corner_row(corner, inspection, seen) for corner in vehicle.build.corners},
         _system_row(inspection, seen),
     )
@@ -161,7 +162,7 @@ def _corner_row(corner: str, inspection: Inspection, short: _Seen) -> Row:
     row |= {
         "floating": float(axle.has("floating")), "pistons": float(axle.pistons), "driven": float(axle.driven),
         "in caliper": float(axle.has("parking_brake_in_caliper")), "in drum": float(axle.has("parking_brake_in_drum")),
-        "front": float(corner.startswith("front")),
+        "front": float(corner.axle == "front"),
     }  # fmt: skip
     return row
 
@@ -170,6 +171,6 @@ def _system_row(inspection: Inspection, short: _Seen) -> Row:
     row = _plain(leaves(inspection.system), _orders()[1])
     row["kind"] = float(["car", "light_truck", "motorcycle"].index(short.specification.kind))
     for item in short.evidence:
-        if item.finding == "fluid_level" and not item.corner:
+        if item.finding == "fluid_level" and item.corner is VEHICLE:
             row |= {f"balance {place}": float(x) for place, x in enumerate(item.emission)}  # type: ignore[union-attr]
     return row

@@ -12,7 +12,7 @@ import numpy as np
 from sklearn.ensemble import HistGradientBoostingClassifier
 
 from mesotrope.core.inference.posterior import Suspect
-from mesotrope.core.language.corner import partner_of
+from mesotrope.core.language.corner import VEHICLE, Place
 from scripts.calibration.cases import Case, Row
 
 NOTHING = "nothing"
@@ -27,14 +27,14 @@ OF_ALL_CORNERS = (
 def _around(case: Case, corner: str) -> Row:
     """A corner as the classifier sees it: its own findings, its partner's, the mildest and worst, the whole."""
     row = {f"own {name}": value for name, value in case.by_corner[corner].items()}
-    partner = partner_of(corner)
+    partner = corner.partner
     if partner in case.by_corner:
         row |= {f"partner {name}": value for name, value in case.by_corner[partner].items()}
     for name in ("drag", "hub_temperature_c", "inner worn", "outer worn"):
         here = [case.by_corner[other][name] for other in case.corners if name in case.by_corner[other]]
         if here:
             row |= {f"least {name}": min(here), f"most {name}": max(here)}
-    side = {"left": 1.0, "right": 2.0}.get(corner.rpartition("_")[2], 0.0)
+    side = {"left": 1.0, "right": 2.0}.get(corner.side, 0.0)
     row |= {f"system {name}": value for name, value in case.system.items()}
     for pull in ("system pull_braking", "system pull_coasting"):
         if pull in row:  # none, left, right: turned into toward, away
@@ -76,14 +76,18 @@ class Ceiling:
         self.corner.fit(self.corner_table.of(rows), labels)
         wholes = [_whole(case) for case in learnt]
         self.whole_table, self.whole = _Table(wholes), _boosted(seed)
-        self.whole.fit(self.whole_table.of(wholes), [_label(case, "") for case in learnt])
+        self.whole.fit(self.whole_table.of(wholes), [_label(case, VEHICLE) for case in learnt])
 
     def scores(self, tested: Sequence[Case]) -> list[dict[Suspect, float]]:
         places = [(number, corner) for number, case in enumerate(tested) for corner in case.corners]
         chances = self.corner.predict_proba(self.corner_table.of([_around(tested[n], corner) for n, corner in places]))
         wholes = self.whole.predict_proba(self.whole_table.of([_whole(case) for case in tested]))
         out: list[dict[Suspect, float]] = [
-            {("", str(fault)): float(p) for fault, p in zip(self.whole.classes_, row, strict=True) if fault != NOTHING}
+            {
+                (VEHICLE, str(fault)): float(p)
+                for fault, p in zip(self.whole.classes_, row, strict=True)
+                if fault != NOTHING
+            }
             for row in wholes
         ]
         for (number, corner), row in zip(places, chances, strict=True):
@@ -95,8 +99,8 @@ class Ceiling:
         return out
 
 
-def _label(case: Case, corner: str) -> str:
-    return min((fault for where, fault in case.truth if where == corner), default=NOTHING)
+def _label(case: Case, place: Place) -> str:
+    return min((fault for where, fault in case.truth if where == place), default=NOTHING)
 
 
 def _boosted(seed: int) -> HistGradientBoostingClassifier:

@@ -10,6 +10,7 @@ import numpy as np
 from mesotrope.core.answer.answer import Overview, overview
 from mesotrope.core.decision.rules import Demand, corner_demands
 from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
+from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.plan.packages import Worth, compare_packages, completed
 from mesotrope.knowledge import knowledge
@@ -46,7 +47,7 @@ def _demanded(demands: dict[str, list[Demand]]) -> Actions:
     known, out = knowledge(), set()
     for corner, rules in demands.items():
         for rule in rules:
-            out |= {("" if known.cost[action].per == "vehicle" else corner, action) for action in rule.actions}
+            out |= {(VEHICLE if known.cost[action].per == "vehicle" else corner, action) for action in rule.actions}
     return frozenset(out)
 
 

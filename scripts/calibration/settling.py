@@ -9,6 +9,7 @@ from typing import Any
 
 from mesotrope.core.answer.answer import Overview, overview
 from mesotrope.core.decision.check_next import NextTest, next_tests
+from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.paths import leaves, nest
 from mesotrope.knowledge import knowledge
@@ -17,7 +18,7 @@ from scripts.calibration.cases import NOT_FAULTS, vehicle_of
 #: Nobody makes more tests than this on one vehicle.
 MOST_TESTS = 120
 
-#: A finding's place: (corner, or "" for the whole vehicle; its name), with the values of all its parts.
+#: A finding's place: (where, its name), with the values of all its parts.
 Found = dict[tuple[str, str], dict[str, Any]]
 
 
@@ -36,7 +37,10 @@ class Settled:
 
 def _all_found(inspection: Inspection, corners: Sequence[str]) -> Found:
     out: Found = {}
-    for corner, findings in [("", inspection.system), *((corner, inspection.corner(corner)) for corner in corners)]:
+    for corner, findings in [
+        (VEHICLE, inspection.system),
+        *((corner, inspection.corner(corner)) for corner in corners),
+    ]:
         for path, value in leaves(findings):
             out.setdefault((corner, path.split(".")[0]), {})[path] = value
     return out
@@ -48,7 +52,7 @@ def _inspection(whole: Inspection, made: Mapping[tuple[str, str], Mapping[str, A
     for (corner, _), values in made.items():
         by_corner.setdefault(corner, {}).update(values)
     findings = {
-        "system": nest(by_corner.pop("", {})),
+        "system": nest(by_corner.pop(VEHICLE, {})),
         "corners": {corner: nest(values) for corner, values in by_corner.items()},
     }
     document = whole.model_dump(mode="json", exclude_none=True)
@@ -64,7 +68,7 @@ def _offered(inspection: Inspection, short: Overview) -> list[NextTest]:
 def _right(short: Overview, truth: frozenset[tuple[str, str]]) -> bool:
     """Whether the top suspect is there; for a vehicle without a fault, whether none is named."""
     chances = {suspect: p for suspect, p in short.chances.items() if suspect[1] not in NOT_FAULTS}
-    top = max(chances, key=lambda suspect: chances[suspect], default=("", ""))
+    top = max(chances, key=lambda suspect: chances[suspect], default=(VEHICLE, ""))
     return top in truth if truth else not chances or chances[top] < 0.5
 
 
@@ -73,7 +77,7 @@ def fixed_minutes(found: Found) -> float:
     known = knowledge()
     fields = known.corner_finding | known.system_finding
     minutes = sum(fields[name].minutes for _, name in found)
-    for corner in {corner for corner, _ in found if corner}:
+    for corner in {corner for corner, _ in found if corner is not VEHICLE}:
         stages = {fields[name].stage for where, name in found if where == corner}
         minutes += max((known.access_minutes.get(stage, 0.0) for stage in stages), default=0.0)
     return minutes

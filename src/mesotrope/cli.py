@@ -11,7 +11,7 @@ import typer
 
 from mesotrope.core.answer.answer import Answer, diagnose
 from mesotrope.core.answer.document import answer_document
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.units import WRITTEN
 from mesotrope.core.workings import Result
@@ -39,17 +39,17 @@ def answer_text(answer: Answer) -> str:
     lines += [f"  {action.action}{_at(action.corner)}: {action.because}" for action in decision.actions]
     lines += ["", "Suspects"] if answer.suspects else ["", "No suspects: nothing found speaks for a fault."]
     for suspect in answer.suspects:
-        lines.append(f"  {suspect.probability:4.0%}  {in_words(suspect.corner) or 'system'}: {suspect.words}")
+        lines.append(f"  {suspect.probability:4.0%}  {suspect.corner.words}: {suspect.words}")
         if suspect.mechanism:
             lines.append(f"        fits best: {suspect.mechanism}")
         for reason in (*suspect.reasons_for[:4], *suspect.reasons_against[:2]):
             lines.append(f"        {reason.decibans:+5.1f} dB  {reason.because}")
     for title, items in (
-        ("Cleared", [f"{in_words(c.corner) or 'system'}: {c.words} ({c.because})" for c in answer.cleared]),
+        ("Cleared", [f"{c.corner.words}: {c.words} ({c.because})" for c in answer.cleared]),
         (
             "Check next",
             [
-                f"{in_words(t.corner)}: {t.finding}, {t.minutes:g} min, {t.bits:.2f} bits; {t.because}"
+                f"{t.corner.words}: {t.finding}, {t.minutes:g} min, {t.bits:.2f} bits; {t.because}"
                 for t in answer.next_tests
             ],
         ),
@@ -64,8 +64,8 @@ def answer_text(answer: Answer) -> str:
     return "\n".join(lines)
 
 
-def _at(corner: str) -> str:
-    return f" ({in_words(corner)})" if corner else ""
+def _at(place: Place) -> str:
+    return f" ({place.words})" if isinstance(place, Corner) else ""
 
 
 def _answer(text: str) -> Answer:

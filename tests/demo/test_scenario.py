@@ -9,6 +9,7 @@ import re
 import pytest
 
 from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.demo.load import load_demo, scenario
 from mesotrope.knowledge import knowledge
@@ -20,16 +21,16 @@ from mesotrope.store.session import Database
 
 #: What each vehicle was made up to have: corner, fault, verdict of the vehicle.
 THOUGHT_THROUGH = {
-    "0-QLB-01": ("rear_left", "piston_not_releasing", "replace"),
-    "0-QLB-02": ("front_left", "slide_pins_seized", "replace"),
-    "0-QLB-03": ("front_right", "piston_hung_one_of_several", "replace"),
-    "0-QLB-04": ("front_left", "piston_not_releasing", "replace"),
+    "0-QLB-01": (Corner.REAR_LEFT, "piston_not_releasing", "replace"),
+    "0-QLB-02": (Corner.FRONT_LEFT, "slide_pins_seized", "replace"),
+    "0-QLB-03": (Corner.FRONT_RIGHT, "piston_hung_one_of_several", "replace"),
+    "0-QLB-04": (Corner.FRONT_LEFT, "piston_not_releasing", "replace"),
     "0-QLB-05": ("front", "pad_bound_outer", "service"),
-    "0-QLB-06": ("rear_left", "parking_brake_holding", "unsafe"),
-    "0-QLB-07": ("front_right", "hose_restricted", "replace"),
-    "0-QLB-08": ("front_left", "worn_out_normally", "replace"),
-    "0-QLB-09": ("rear_right", "piston_seized_released", "unsafe"),
-    "0-QLB-11": ("", "air_in_hydraulics", "service"),
+    "0-QLB-06": (Corner.REAR_LEFT, "parking_brake_holding", "unsafe"),
+    "0-QLB-07": (Corner.FRONT_RIGHT, "hose_restricted", "replace"),
+    "0-QLB-08": (Corner.FRONT_LEFT, "worn_out_normally", "replace"),
+    "0-QLB-09": (Corner.REAR_RIGHT, "piston_seized_released", "unsafe"),
+    "0-QLB-11": (VEHICLE, "air_in_hydraulics", "service"),
 }
 
 

@@ -9,7 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mesotrope.core.language.inspection import CORNERS, parse_inspection
+from mesotrope.core.language.corner import CORNERS
+from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.units import Units
 from mesotrope.errors import Clash, InvalidInput, NotFound, Surprising
 from mesotrope.knowledge import knowledge

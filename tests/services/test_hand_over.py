@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.plan.hand_back import Check, possible_releases
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.knowledge import knowledge
@@ -33,8 +34,10 @@ from mesotrope.services.proving import (
 from mesotrope.services.records import keep_record, records_of, standing
 from mesotrope.store.tables import Person
 
-TORN = [("rear_left", "piston_boot", "torn"), ("rear_left", "spin.turns", "1"), ("rear_left", "spin.seconds", "1.2"),
-        ("rear_right", "spin.turns", "6"), ("rear_right", "spin.seconds", "7")]  # fmt: skip
+FRONT_LEFT, REAR_LEFT, REAR_RIGHT = Corner.FRONT_LEFT, Corner.REAR_LEFT, Corner.REAR_RIGHT
+
+TORN = [(REAR_LEFT, "piston_boot", "torn"), (REAR_LEFT, "spin.turns", "1"), (REAR_LEFT, "spin.seconds", "1.2"),
+        (REAR_RIGHT, "spin.turns", "6"), (REAR_RIGHT, "spin.seconds", "7")]  # fmt: skip
 
 
 @pytest.fixture
@@ -95,14 +98,14 @@ def test_overruling_needs_a_reason_is_kept_and_leaves_the_products_verdict(datab
     job = job_of(who)
     _, answer = planned(database, who, job)
     with pytest.raises(InvalidInput, match="reason for another verdict"):
-        overrule_verdict(database, answer, job, "rear_left", "service", "", by=who, now=clock())
+        overrule_verdict(database, answer, job, REAR_LEFT, "service", "", by=who, now=clock())
     with pytest.raises(InvalidInput, match="allowed: sound, service, replace, unsafe"):
-        overrule_verdict(database, answer, job, "rear_left", "fine", "x", by=who, now=clock())
-    overrule_verdict(database, answer, job, "rear_left", "service", "boot only scuffed", by=who, now=clock())
+        overrule_verdict(database, answer, job, REAR_LEFT, "fine", "x", by=who, now=clock())
+    overrule_verdict(database, answer, job, REAR_LEFT, "service", "boot only scuffed", by=who, now=clock())
     plan, answer = planned(database, who, job)
-    assert (plan.overruled["rear_left"].value, plan.overruled["rear_left"].by) == ("service", who.name)
-    assert answer.decision.corners["rear_left"].verdict == "replace"
-    overrule_verdict(database, answer, job, "rear_left", "replace", "", by=who, now=clock())
+    assert (plan.overruled[REAR_LEFT].value, plan.overruled[REAR_LEFT].by) == ("service", who.name)
+    assert answer.decision.corners[REAR_LEFT].verdict == "replace"
+    overrule_verdict(database, answer, job, REAR_LEFT, "replace", "", by=who, now=clock())
     assert planned(database, who, job)[0].overruled == {}
 
 
@@ -120,7 +123,7 @@ def test_an_apprentices_verdict_waits_for_a_lead_and_a_new_finding_opens_it_agai
     with pytest.raises(InvalidInput, match="no signed verdict waits"):
         approve_verdict(database, stands, job, by=lead, now=clock())
     record_finding(
-        database, knowledge(), job, "front_left", "piston_boot", "wet", by=apprentice, now=clock(),
+        database, knowledge(), job, FRONT_LEFT, "piston_boot", "wet", by=apprentice, now=clock(),
         idempotency_key="something-new",
     )  # fmt: skip
     assert planned(database, lead, job)[0].sign_off.state == "changed"
@@ -183,27 +186,27 @@ def test_what_is_measured_after_is_an_inspection_of_its_own(database, someone, c
     def measure(corner, path, text):
         keep_after(database, knowledge(), job, corner, path, text, by=who, now=clock())
 
-    measure("rear_left", "spin.turns", "5")
-    measure("rear_left", "spin.seconds", "6,5")
+    measure(REAR_LEFT, "spin.turns", "5")
+    measure(REAR_LEFT, "spin.seconds", "6,5")
     measure("system", "pedal_hold", "holds")
     for corner, path, text, message in [
-        ("rear_left", "spin.turns", "five", "a number is needed"),
-        ("rear_left", "spin.turns", "1000000", "allowed: 0 to 100"),
+        (REAR_LEFT, "spin.turns", "five", "a number is needed"),
+        (REAR_LEFT, "spin.turns", "1000000", "allowed: 0 to 100"),
         ("system", "pedal_hold", "<b>", "allowed: holds, sinks"),
-        ("rear_left", "pin.upper", "free", "measured after"),
+        (REAR_LEFT, "pin.upper", "free", "measured after"),
         ("boot", "leak", "none", "corner"),
     ]:
         with pytest.raises(InvalidInput, match=message):
             measure(corner, path, text)
     before = open_job(database, job, by=who, knowledge=knowledge()).inspection
     after = inspection_after(before, kept(database, who, job))
-    assert (after.corner("rear_left").spin.turns, after.corner("rear_left").spin.seconds) == (5, 6.5)
+    assert (after.corner(REAR_LEFT).spin.turns, after.corner(REAR_LEFT).spin.seconds) == (5, 6.5)
     assert after.system.pedal_hold == "holds"
-    assert after.corner("rear_left").piston_boot is None
-    assert before.corner("rear_left").spin.turns == 1
+    assert after.corner(REAR_LEFT).piston_boot is None
+    assert before.corner(REAR_LEFT).spin.turns == 1
 
 
-OPEN = Check("x", "rear left", "drag of the wheel", "", "", "open")
+OPEN = Check("x", REAR_LEFT, "drag of the wheel", "", "", "open")
 FREE_TO_GO = possible_releases([], found_unsafe=False, put_right=True, stop_gap="", approved=True)
 
 
@@ -273,7 +276,7 @@ def test_a_link_opens_one_job_for_a_while_and_can_be_closed(database, someone, c
 def test_what_was_really_found_is_noted_and_a_comeback_marks_it(database, someone, clock, job_of):
     who = someone()
     job = job_of(who)
-    note_outcome(database, knowledge(), job, "rear_left", "piston_seized_applied", "pitted", by=who, now=clock())
+    note_outcome(database, knowledge(), job, REAR_LEFT, "piston_seized_applied", "pitted", by=who, now=clock())
     assert [(one.fault, one.came_back) for one in outcomes_of(database, job, by=who)] == [
         ("piston_seized_applied", False)
     ]
@@ -287,9 +290,9 @@ def test_what_was_really_found_is_noted_and_a_comeback_marks_it(database, someon
 @pytest.mark.parametrize(
     ("corner", "fault", "message"),
     [
-        ("rear_left", "gremlins", "choose a fault of the list"),
+        (REAR_LEFT, "gremlins", "choose a fault of the list"),
         ("system", "piston_seized_applied", "where it was found"),
-        ("rear_left", "air_in_hydraulics", "where it was found"),
+        (REAR_LEFT, "air_in_hydraulics", "where it was found"),
     ],
 )
 def test_an_outcome_that_cannot_be(database, someone, clock, job_of, corner, fault, message):
@@ -321,7 +324,7 @@ def test_another_workshops_job_is_not_found(database, someone, clock, job_of):
         lambda: links_of(database, job, by=stranger, now=clock()),
         lambda: withdraw_links(database, job, by=stranger),
         lambda: outcomes_of(database, job, by=stranger),
-        lambda: note_outcome(database, knowledge(), job, "rear_left", "hose_restricted", "", by=stranger, now=clock()),
+        lambda: note_outcome(database, knowledge(), job, REAR_LEFT, "hose_restricted", "", by=stranger, now=clock()),
         lambda: take_comeback_in(database, job, "x", by=stranger, now=clock()),
         lambda: close_job(database, job, by=stranger),
     ]

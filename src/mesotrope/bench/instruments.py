@@ -8,6 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.simulator import SimulatedVehicle, simulate_vehicle
 from mesotrope.core.simulator import instruments as tools
@@ -90,7 +91,7 @@ class OnVehicle(_OfKind):
             raise InvalidInput(
                 "instrument", self.kind.words, "it reads nothing of a standing vehicle: set a value by hand"
             )
-        return Reading(_READS[self.kind.id](self.random, self.vehicle, corner, place), self.unit)
+        return Reading(_READS[self.kind.id](self.random, self.vehicle, Corner(corner), place), self.unit)
 
 
 @dataclass(frozen=True)
@@ -109,30 +110,30 @@ class ByHand(_OfKind):
         return Reading(round(max(0.0, read) if low >= 0 else read, self.kind.digits), self.unit)
 
 
-def _pad(random: Random, vehicle: SimulatedVehicle, corner: str, place: str) -> float:
+def _pad(random: Random, vehicle: SimulatedVehicle, corner: Corner, place: str) -> float:
     side, where = place.split()
     return tools.thickness_mm(random, getattr(vehicle.corners[corner], side), where)
 
 
-def _rotor(random: Random, vehicle: SimulatedVehicle, corner: str, place: str) -> float:
+def _rotor(random: Random, vehicle: SimulatedVehicle, corner: Corner, place: str) -> float:
     places = vehicle.corners[corner].rotor_mm
     return round(places[(int(place.split()[1]) - 1) % len(places)] + float(random.normal(0, NOISE["micrometer_mm"])), 3)
 
 
-def _pull(random: Random, vehicle: SimulatedVehicle, corner: str, place: str) -> float:
-    torque = vehicle.corners[corner].drag_nm + vehicle.base_nm[corner.split("_")[0]]
+def _pull(random: Random, vehicle: SimulatedVehicle, corner: Corner, place: str) -> float:
+    torque = vehicle.corners[corner].drag_nm + vehicle.base_nm[corner.axle]
     return tools.pull_n(random, torque, vehicle.build.wheel_radius_mm)
 
 
-def _water(random: Random, vehicle: SimulatedVehicle, corner: str, place: str) -> float:
+def _water(random: Random, vehicle: SimulatedVehicle, corner: Corner, place: str) -> float:
     return round(max(0.0, float(vehicle.fluid["water"]) + float(random.normal(0, NOISE["water_percent"]))), 1)
 
 
-def _boils(random: Random, vehicle: SimulatedVehicle, corner: str, place: str) -> float:
+def _boils(random: Random, vehicle: SimulatedVehicle, corner: Corner, place: str) -> float:
     return float(round(float(vehicle.fluid["boils"]) + float(random.normal(0, NOISE["boiling_c"]))))
 
 
-_READS: Mapping[str, Callable[[Random, SimulatedVehicle, str, str], float]] = {
+_READS: Mapping[str, Callable[[Random, SimulatedVehicle, Corner, str], float]] = {
     "depth_gauge": _pad,
     "micrometer": _rotor,
     "spring_scale": _pull,

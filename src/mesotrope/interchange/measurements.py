@@ -17,7 +17,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidDocument, InvalidInput
 from mesotrope.interchange.inspections import text_of
 from mesotrope.services.exchange import KeptEntry
-from mesotrope.services.findings import Place, field_at, model_of
+from mesotrope.services.findings import FindingKey, field_at, model_of
 
 COLUMNS = ("corner", "finding", "value", "unit", "entered_by", "entered_at")
 NEEDED = COLUMNS[:3]
@@ -72,7 +72,7 @@ def write_measurements(rows: Iterable[Row], knowledge: Knowledge) -> str:
     return out.getvalue()
 
 
-def read_measurements(data: bytes, knowledge: Knowledge) -> dict[Place, Any]:
+def read_measurements(data: bytes, knowledge: Knowledge) -> dict[FindingKey, Any]:
     """Read a table back: the last row of each place stands. All rows are checked before any is returned.
 
     Raises `InvalidDocument` naming row, column, value and what is allowed.
@@ -85,7 +85,7 @@ def read_measurements(data: bytes, knowledge: Knowledge) -> dict[Place, Any]:
         raise InvalidInput("header", ", ".join(header) or "nothing", f"these columns are needed: {', '.join(NEEDED)}")
     if len(lines) > MOST_ROWS + 1:
         raise InvalidInput("file", f"{len(lines) - 1} rows", f"up to {MOST_ROWS} are allowed")
-    out: dict[Place, Any] = {}
+    out: dict[FindingKey, Any] = {}
     faults: list[InvalidInput] = []
     for number, cells in enumerate(lines[1:], start=2):
         if not any(cell.strip() for cell in cells):
@@ -109,7 +109,7 @@ def _delimiter(text: str) -> str:
     return ";" if first.count(";") > first.count(",") else ","
 
 
-def _read_row(row: dict[str, str], knowledge: Knowledge) -> tuple[Place, Any]:
+def _read_row(row: dict[str, str], knowledge: Knowledge) -> tuple[FindingKey, Any]:
     corner, finding = row.get("corner", ""), row.get("finding", "")
     model = model_of(corner)
     text, unit = row.get("value", ""), row.get("unit", "")

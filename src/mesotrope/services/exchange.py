@@ -13,7 +13,7 @@ from sqlalchemy.orm import undefer
 
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.errors import InvalidInput
-from mesotrope.services.findings import FROM_A_DOCUMENT, Place, job_of, standing_findings
+from mesotrope.services.findings import FROM_A_DOCUMENT, FindingKey, job_of, standing_findings
 from mesotrope.services.jobs import add_document
 from mesotrope.services.photographs import Developed, develop
 from mesotrope.services.signing_in import Who
@@ -30,7 +30,7 @@ def import_documents(
 
 
 def import_figures(
-    database: Database, job_id: int, figures: Mapping[Place, Any], *, by: Who, now: datetime.datetime, batch: str
+    database: Database, job_id: int, figures: Mapping[FindingKey, Any], *, by: Who, now: datetime.datetime, batch: str
 ) -> int:
     """Enter every figure of a table into a job, all or none; those that stand already are left. Returns how many.
 

@@ -11,8 +11,9 @@ from typing import Any
 from pydantic import ValidationError
 from sqlalchemy import Select, func, select
 
+from mesotrope.core.language.corner import CORNERS, PLACES_ON_VEHICLE, VEHICLE
 from mesotrope.core.language.entries import nearest_field, read_entry
-from mesotrope.core.language.inspection import CORNERS, CornerFindings, Inspection, SystemFindings, parse_inspection
+from mesotrope.core.language.inspection import CornerFindings, Inspection, SystemFindings, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves, nest
 from mesotrope.core.language.vocabulary import VocabularyField
@@ -21,45 +22,42 @@ from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, Person
 
-#: Where a finding of the whole vehicle is kept.
-SYSTEM = "system"
-
 #: How the keys of entries begin that came with a document, not from a hand.
 FROM_A_DOCUMENT = "document-"
 
 #: (corner, path) of one finding.
-Place = tuple[str, str]
+FindingKey = tuple[str, str]
 
 
 def model_of(corner: str) -> type[CornerFindings] | type[SystemFindings]:
     """What can be found at a place: at a corner, or at the whole vehicle. Raises `InvalidInput` for any other."""
-    if corner not in (*CORNERS, SYSTEM):
-        raise InvalidInput("corner", corner, f"allowed: {', '.join((*CORNERS, SYSTEM))}")
-    return SystemFindings if corner == SYSTEM else CornerFindings
+    if corner not in PLACES_ON_VEHICLE:
+        raise InvalidInput("corner", corner, f"allowed: {', '.join(PLACES_ON_VEHICLE)}")
+    return SystemFindings if corner == VEHICLE else CornerFindings
 
 
-def field_at(place: Place, knowledge: Knowledge) -> VocabularyField | None:
+def field_at(place: FindingKey, knowledge: Knowledge) -> VocabularyField | None:
     """The vocabulary's field of a place: its own, or that of the finding it is a part of."""
     corner, path = place
-    return nearest_field(path, knowledge.system_field if corner == SYSTEM else knowledge.corner_field)
+    return nearest_field(path, knowledge.system_field if corner == VEHICLE else knowledge.corner_field)
 
 
 def build_inspection(
-    specification: Mapping[str, Any], visit: Mapping[str, Any], findings: Mapping[Place, Any]
+    specification: Mapping[str, Any], visit: Mapping[str, Any], findings: Mapping[FindingKey, Any]
 ) -> Inspection:
     """Build the open document from a vehicle, a visit and the findings that stand."""
     by_corner: dict[str, dict[str, Any]] = {}
     for (corner, path), value in findings.items():
         by_corner.setdefault(corner, {})[path] = value
-    system = nest(by_corner.pop(SYSTEM, {}))
+    system = nest(by_corner.pop(VEHICLE, {}))
     corners = {corner: nest(paths) for corner, paths in by_corner.items()}
     document = {"vehicle": specification, "visit": visit, "findings": {"system": system, "corners": corners}}
     return parse_inspection(json.dumps(document))
 
 
-def places_of(inspection: Inspection) -> dict[Place, Any]:
+def places_of(inspection: Inspection) -> dict[FindingKey, Any]:
     """Take an open document apart into its findings; `build_inspection` puts them together again."""
-    out: dict[Place, Any] = {(SYSTEM, path): value for path, value in leaves(inspection.system)}
+    out: dict[FindingKey, Any] = {(VEHICLE, path): value for path, value in leaves(inspection.system)}
     for corner in CORNERS:
         out |= {(corner, path): value for path, value in leaves(inspection.corner(corner))}
     return out
@@ -164,7 +162,7 @@ def undo_last_entry(
             select(FindingEntry).where(FindingEntry.job_id == job_id).order_by(FindingEntry.id.desc())
         ).all()
         undone = {row.undoes for row in rows if row.undoes is not None}
-        standing: set[Place] = set()
+        standing: set[FindingKey] = set()
         for row in rows:
             place = (row.corner, row.path)
             if row.undoes is not None or row.id in undone:
@@ -215,8 +213,8 @@ class StandingFindings:
     """The findings that stand for a job (the latest entry of each place, those taken back left out), and the number of
     the latest entry of every place that ever had one."""
 
-    findings: dict[Place, Any] = field(default_factory=dict)
-    entry_ids: dict[Place, int] = field(default_factory=dict)
+    findings: dict[FindingKey, Any] = field(default_factory=dict)
+    entry_ids: dict[FindingKey, int] = field(default_factory=dict)
 
     @property
     def last_entry(self) -> int:
@@ -283,7 +281,7 @@ def history_of(database: Database, job_id: int, *, by: Who, after: int = 0) -> l
             .where(FindingEntry.job_id == job_id)
             .order_by(FindingEntry.id)
         )
-        stood: dict[Place, Any] = {}
+        stood: dict[FindingKey, Any] = {}
         out: list[Entry] = []
         for e, who in rows:
             before = stood.get((e.corner, e.path))

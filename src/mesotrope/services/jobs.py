@@ -17,7 +17,14 @@ from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, NotFound
-from mesotrope.services.findings import Place, StandingFindings, build_inspection, job_of, record_all, standing_findings
+from mesotrope.services.findings import (
+    FindingKey,
+    StandingFindings,
+    build_inspection,
+    job_of,
+    record_all,
+    standing_findings,
+)
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, Outcome, Vehicle
@@ -47,7 +54,7 @@ class OpenJob:
     standing: StandingFindings
 
     @property
-    def findings(self) -> Mapping[Place, Any]:
+    def findings(self) -> Mapping[FindingKey, Any]:
         return self.standing.findings
 
 

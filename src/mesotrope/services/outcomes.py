@@ -7,11 +7,10 @@ from dataclasses import dataclass
 
 from sqlalchemy import select
 
-from mesotrope.core.language.corner import in_words
-from mesotrope.core.language.inspection import CORNERS
+from mesotrope.core.language.corner import CORNERS, VEHICLE
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput
-from mesotrope.services.findings import SYSTEM, job_of
+from mesotrope.services.findings import job_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Job, Outcome, Person
@@ -54,9 +53,9 @@ def note_outcome(
     others = (knowledge.none.id, knowledge.worn.id)
     if known is None and fault not in others:
         raise InvalidInput("what was found", fault, "choose a fault of the list")
-    places = CORNERS if known is None or known.scope == "corner" else (SYSTEM,)
+    places = CORNERS if known is None or known.scope == "corner" else (VEHICLE,)
     if corner not in places:
-        raise InvalidInput("where it was found", corner, f"allowed: {', '.join(map(in_words, places))}")
+        raise InvalidInput("where it was found", corner, f"allowed: {', '.join(where.words for where in places)}")
     if len(note.strip()) > LONGEST_NOTE:
         raise InvalidInput("note", note, f"at most {LONGEST_NOTE} characters are allowed")
     with database.of_workshop(by.workshop_id) as session, session.begin():

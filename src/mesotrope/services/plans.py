@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.verdict import VERDICTS, PlannedAction
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.plan.packages import Comparison, compare_all, plan_of
+from mesotrope.core.plan.packages import Comparison, Done, compare_all, plan_of
 from mesotrope.core.plan.sign_off import Signature, SignOff, plan_key, sign_off
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.jobs import OpenJob
@@ -25,7 +25,7 @@ class Plan:
     """The packages of each axle, which of them was chosen against the recommendation, the actions, the signatures."""
 
     comparisons: tuple[Comparison, ...]
-    chosen: dict[str, frozenset[tuple[str, str]]]
+    chosen: dict[Axle, frozenset[Done]]
     actions: tuple[PlannedAction, ...]
     key: str
     sign_off: SignOff
@@ -57,16 +57,21 @@ def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Ans
     return Plan(comparisons, chosen, actions, key, stands, records, rules)
 
 
-def _chosen(comparisons: Sequence[Comparison], records: StandingRecords) -> dict[str, frozenset[tuple[str, str]]]:
+def _chosen(comparisons: Sequence[Comparison], records: StandingRecords) -> dict[Axle, frozenset[Done]]:
     """By axle, the package that was chosen, where it is still among those that the hard rules allow."""
     out = {}
     for comparison in comparisons:
         record = records.get(("package", comparison.axle))
-        actions = frozenset((corner, action) for corner, action in record.value) if record else frozenset()
+        actions = _done(record.value) if record else frozenset()
         offered = [package.actions for package in comparison.packages[1:]]
         if record and actions in offered:
             out[comparison.axle] = actions
     return out
+
+
+def _done(kept: Sequence[tuple[str, str]]) -> frozenset[Done]:
+    """The actions of a package as they were kept; the whole vehicle was once written as nothing."""
+    return frozenset((place_named(place) or VEHICLE, action) for place, action in kept)
 
 
 def _signature(record: Record | None) -> Signature | None:
@@ -96,11 +101,12 @@ def overrule_verdict(
 
     The hard rules stay on the page: an unsafe vehicle is called unsafe whoever overrules. Raises `InvalidInput`.
     """
-    if corner not in answer.decision.corners:
+    place = place_named(corner)
+    if not isinstance(place, Corner) or place not in answer.decision.corners:
         raise InvalidInput("corner", corner, f"allowed: {', '.join(answer.decision.corners)}")
     if verdict not in VERDICTS:
-        raise InvalidInput(f"verdict, {in_words(corner)}", verdict, f"allowed: {', '.join(VERDICTS)}")
-    same = verdict == answer.decision.corners[corner].verdict
+        raise InvalidInput(f"verdict, {place.words}", verdict, f"allowed: {', '.join(VERDICTS)}")
+    same = verdict == answer.decision.corners[place].verdict
     note = "" if same else needed(reason, "reason for another verdict than the product's")
     keep_record(database, job_id, "overruled", corner, None if same else verdict, by=by, now=now, note=note)
 

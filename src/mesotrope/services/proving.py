@@ -8,13 +8,14 @@ from dataclasses import dataclass
 
 from sqlalchemy import select
 
+from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import parse_quantity
-from mesotrope.core.plan.hand_back import RELEASES, Check
+from mesotrope.core.plan.hand_back import RELEASES, Check, at_place
 from mesotrope.errors import InvalidInput, NotAllowed
-from mesotrope.services.findings import SYSTEM, Place, build_inspection, job_of, model_of
+from mesotrope.services.findings import FindingKey, build_inspection, job_of, model_of
 from mesotrope.services.records import StandingRecords, keep_record, needed
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
@@ -33,16 +34,16 @@ def keep_after(
     *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
     """Keep a figure or word measured after the work; an empty text takes it back. Raises `InvalidInput`."""
-    asked = SYSTEM_AFTER if corner == SYSTEM else CORNER_AFTER
+    asked = SYSTEM_AFTER if corner == VEHICLE else CORNER_AFTER
     if path not in asked:
         raise InvalidInput("measured after", path, f"allowed: {', '.join(asked)}")
     value = read_entry(model_of(corner), path, text, knowledge, units=by.units, confirmed=True)
     keep_record(database, job_id, "after", f"{corner}/{path}", value, by=by, now=now)
 
 
-def after_findings(records: StandingRecords) -> dict[Place, object]:
+def after_findings(records: StandingRecords) -> dict[FindingKey, object]:
     """What was measured after the work, by place."""
-    out: dict[Place, object] = {}
+    out: dict[FindingKey, object] = {}
     for (kind, subject), record in records.items():
         if kind == "after":
             corner, _, path = subject.partition("/")
@@ -142,5 +143,5 @@ def release(
     if refused[how]:
         raise InvalidInput(RELEASES[how], how, refused[how])
     note = needed(restriction, "restriction") if how == "restricted" else restriction
-    still_open = [f"{check.where} {check.words}".strip() for check in checks if check.state == "open"]
+    still_open = [at_place(check.where, check.words) for check in checks if check.state == "open"]
     keep_record(database, job_id, "release", "", {"as": how, "open": still_open}, by=by, now=now, note=note)

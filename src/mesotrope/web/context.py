@@ -61,7 +61,8 @@ class Remembered:
 
 
 def _door(request: Request) -> Shop:
-    return request.app.state.shop
+    shop: Shop = request.app.state.shop
+    return shop
 
 
 #: The shop before it is known who asks: with the product's own figures.

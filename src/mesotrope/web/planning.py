@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.evidence.job_numbers import JobNumbers, job_numbers
 from mesotrope.core.evidence.measures import measure_all
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import VEHICLE, Axle, Place
 from mesotrope.core.plan.hand_back import Check, MeasuredInspection, hand_back_checks, possible_releases
 from mesotrope.core.plan.work_card import WorkCard, work_card
 from mesotrope.services.jobs import OpenJob, open_job
@@ -74,5 +75,5 @@ def proved_job(shop: Shop, here: Planned) -> Proved:
     return Proved(checks, refused, words)
 
 
-def places_in_words(corners: tuple[str, ...]) -> str:
-    return ", ".join(in_words(corner) for corner in corners if corner)
+def places_in_words(places: Iterable[Place | Axle]) -> str:
+    return ", ".join(place.words for place in places if place is not VEHICLE)

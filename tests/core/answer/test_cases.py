@@ -7,7 +7,15 @@ from __future__ import annotations
 
 import pytest
 
+from mesotrope.core.language.corner import Corner
 from tests.documents import ALL_FREE, DRAGS, FREE, answer, pad, pads
+
+FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT = (
+    Corner.FRONT_LEFT,
+    Corner.FRONT_RIGHT,
+    Corner.REAR_LEFT,
+    Corner.REAR_RIGHT,
+)
 
 NORMAL = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
 TWO_PISTONS = {"axles": {"front": {"caliper": "floating", "pistons": 2, "piston_diameter_mm": [48, 48]}}}
@@ -17,155 +25,155 @@ FOUR_PISTONS = {"axles": {"front": {"caliper": "fixed", "pistons": 4, "piston_di
 CASES = {
     "pads free, pins free, piston goes home, wheel drags: the seal no longer draws it back": (
         {
-            "rear_left": {"spin": DRAGS, "pad_mm": pads(3.6, 4.2), **ALL_FREE, "bleeder_opened": "no_change",
+            REAR_LEFT: {"spin": DRAGS, "pad_mm": pads(3.6, 4.2), **ALL_FREE, "bleeder_opened": "no_change",
                           "parking_lever": "returns", "parking_cable_slackened": "no_change"},
-            "rear_right": NORMAL,
+            REAR_RIGHT: NORMAL,
         },
-        {}, ("rear_left", "piston_not_releasing"),
+        {}, (REAR_LEFT, "piston_not_releasing"),
         ["slide_pins_seized", "pad_bound_inner", "pad_bound_outer", "hose_restricted", "parking_brake_holding"],
     ),
     "inner pad two to three times as worn, both pins rusted in": (
         {
-            "front_left": {"spin": DRAGS, "pad_mm": pads(3.2, 8.0), "pin": {"upper": "seized", "lower": "stiff"},
+            FRONT_LEFT: {"spin": DRAGS, "pad_mm": pads(3.2, 8.0), "pin": {"upper": "seized", "lower": "stiff"},
                            "pad_fit": {"inner": "free", "outer": "free"}, "piston_pushback": ["easy"]},
-            "front_right": NORMAL,
+            FRONT_RIGHT: NORMAL,
         },
-        {}, ("front_left", "slide_pins_seized"), ["piston_not_releasing", "hose_restricted", "pad_bound_inner"],
+        {}, (FRONT_LEFT, "slide_pins_seized"), ["piston_not_releasing", "hose_restricted", "pad_bound_inner"],
     ),
     "outer pad worn first, pins seized: the caliper was dragged across and cannot come back": (
         {
-            "front_left": {"spin": DRAGS, "pad_mm": pads(7.6, 3.4), "pin": {"upper": "seized", "lower": "seized"}},
-            "front_right": NORMAL,
+            FRONT_LEFT: {"spin": DRAGS, "pad_mm": pads(7.6, 3.4), "pin": {"upper": "seized", "lower": "seized"}},
+            FRONT_RIGHT: NORMAL,
         },
-        {}, ("front_left", "slide_pins_seized"), ["piston_seized_applied", "hose_restricted"],
+        {}, (FRONT_LEFT, "slide_pins_seized"), ["piston_seized_applied", "hose_restricted"],
     ),
     "one pin stuck, pads wedge-shaped": (
         {
-            "front_left": {"spin": {"turns": 2, "seconds": 2.2},
+            FRONT_LEFT: {"spin": {"turns": 2, "seconds": 2.2},
                            "pad_mm": {"inner": pad(3.4, 6.2), "outer": pad(6.8, 4.5)},
                            "pin": {"upper": "free", "lower": "seized"}, "piston_pushback": ["easy"]},
-            "front_right": NORMAL,
+            FRONT_RIGHT: NORMAL,
         },
-        {}, ("front_left", "slide_pin_seized_one"), ["slide_pins_seized", "hose_restricted"],
+        {}, (FRONT_LEFT, "slide_pin_seized_one"), ["slide_pins_seized", "hose_restricted"],
     ),
     "piston will not go back, inner lining nearly gone": (
         {
-            "front_right": {"spin": {"turns": 0, "seconds": 0}, "pad_mm": pads(1.8, 4.4),
+            FRONT_RIGHT: {"spin": {"turns": 0, "seconds": 0}, "pad_mm": pads(1.8, 4.4),
                             "piston_pushback": ["immovable"], "piston_boot": "torn", "bleeder_opened": "no_change",
                             "pin": {"upper": "free", "lower": "free"}, "pad_fit": {"inner": "free", "outer": "free"}},
-            "front_left": NORMAL,
+            FRONT_LEFT: NORMAL,
         },
-        {}, ("front_right", "piston_seized_applied"), ["slide_pins_seized", "piston_seized_released"],
+        {}, (FRONT_RIGHT, "piston_seized_applied"), ["slide_pins_seized", "piston_seized_released"],
     ),
     "a gap at the pad, thick linings, piston will not move: stuck in its bore": (
         {
-            "rear_right": {"spin": FREE, "pad_gap_mm": {"inner": 1.4, "outer": 0.9}, "pad_mm": pads(9.2, 9.3),
+            REAR_RIGHT: {"spin": FREE, "pad_gap_mm": {"inner": 1.4, "outer": 0.9}, "pad_mm": pads(9.2, 9.3),
                            "piston_pushback": ["immovable"], "pedal_response": {"inner": "still", "outer": "still"}},
-            "rear_left": {"spin": FREE, "pad_mm": pads(4.3, 4.6)},
+            REAR_LEFT: {"spin": FREE, "pad_mm": pads(4.3, 4.6)},
         },
-        {}, ("rear_right", "piston_seized_released"), ["piston_seized_applied", "hose_restricted"],
+        {}, (REAR_RIGHT, "piston_seized_released"), ["piston_seized_applied", "hose_restricted"],
     ),
     "the bleeder frees it, the line at the master does not, pads evenly worn": (
         {
-            "front_right": {"spin": DRAGS, "pad_mm": pads(4.9, 5.1), "bleeder_opened": "frees",
+            FRONT_RIGHT: {"spin": DRAGS, "pad_mm": pads(4.9, 5.1), "bleeder_opened": "frees",
                             "line_loosened_at_master": "no_change", "pin": {"upper": "free", "lower": "free"}},
-            "front_left": NORMAL,
+            FRONT_LEFT: NORMAL,
         },
-        {}, ("front_right", "hose_restricted"), ["piston_not_releasing", "slide_pins_seized", "pad_bound_inner"],
+        {}, (FRONT_RIGHT, "hose_restricted"), ["piston_not_releasing", "slide_pins_seized", "pad_bound_inner"],
     ),
     "inner pad left the bracket only with force and wore ahead": (
         {
-            "front_left": {"spin": {"turns": 2, "seconds": 2.1}, "pad_mm": pads(3.9, 6.9),
+            FRONT_LEFT: {"spin": {"turns": 2, "seconds": 2.1}, "pad_mm": pads(3.9, 6.9),
                            "pad_fit": {"inner": "bound", "outer": "free"}, "pin": {"upper": "free", "lower": "free"},
                            "piston_pushback": ["easy"], "piston_boot": "sound", "bracket_lands": "rusted"},
-            "front_right": NORMAL,
+            FRONT_RIGHT: NORMAL,
         },
-        {}, ("front_left", "pad_bound_inner"), ["pad_bound_outer", "slide_pins_seized", "hose_restricted"],
+        {}, (FRONT_LEFT, "pad_bound_inner"), ["pad_bound_outer", "slide_pins_seized", "hose_restricted"],
     ),
     "outer pad left the bracket only with force and wore ahead": (
         {
-            "front_left": {"spin": {"turns": 2, "seconds": 2.1}, "pad_mm": pads(6.9, 3.9),
+            FRONT_LEFT: {"spin": {"turns": 2, "seconds": 2.1}, "pad_mm": pads(6.9, 3.9),
                            "pad_fit": {"inner": "free", "outer": "bound"}, "pin": {"upper": "free", "lower": "free"},
                            "piston_pushback": ["easy"], "piston_boot": "sound"},
-            "front_right": NORMAL,
+            FRONT_RIGHT: NORMAL,
         },
-        {}, ("front_left", "pad_bound_outer"), ["pad_bound_inner", "slide_pins_seized"],
+        {}, (FRONT_LEFT, "pad_bound_outer"), ["pad_bound_inner", "slide_pins_seized"],
     ),
     "two pistons, one easy and one not, pads thin at one end": (
         {
-            "front_right": {"spin": {"turns": 2, "seconds": 2.2}, "piston_pushback": ["easy", "immovable"],
+            FRONT_RIGHT: {"spin": {"turns": 2, "seconds": 2.2}, "piston_pushback": ["easy", "immovable"],
                             "pad_mm": {"inner": pad(4.3, 7.1), "outer": pad(4.8, 7.0)},
                             "pin": {"upper": "free", "lower": "free"}},
-            "front_left": NORMAL,
+            FRONT_LEFT: NORMAL,
         },
-        TWO_PISTONS, ("front_right", "piston_hung_one_of_several"), ["slide_pins_seized", "hose_restricted"],
+        TWO_PISTONS, (FRONT_RIGHT, "piston_hung_one_of_several"), ["slide_pins_seized", "hose_restricted"],
     ),
     "slackening the cable frees it": (
         {
-            "rear_left": {"spin": DRAGS, "bleeder_opened": "no_change", "parking_cable_slackened": "frees",
+            REAR_LEFT: {"spin": DRAGS, "bleeder_opened": "no_change", "parking_cable_slackened": "frees",
                           "parking_lever": "stuck"},
-            "rear_right": {"spin": FREE},
+            REAR_RIGHT: {"spin": FREE},
         },
-        {}, ("rear_left", "parking_brake_holding"), ["hose_restricted", "slide_pins_seized"],
+        {}, (REAR_LEFT, "parking_brake_holding"), ["hose_restricted", "slide_pins_seized"],
     ),
     "drags and rumbles whatever is opened, pads normal: not the brake": (
         {
-            "rear_left": {"spin": {"turns": 1.5, "seconds": 1.6}, "pad_mm": pads(7.0, 7.1), "bearing": "rough",
+            REAR_LEFT: {"spin": {"turns": 1.5, "seconds": 1.6}, "pad_mm": pads(7.0, 7.1), "bearing": "rough",
                           "noise": "rumble", "bleeder_opened": "no_change", "caliper_bolts_slackened": "no_change",
                           **ALL_FREE},
-            "rear_right": NORMAL,
+            REAR_RIGHT: NORMAL,
         },
-        {}, ("rear_left", "bearing_or_driveline_drag"), ["hose_restricted", "piston_not_releasing"],
+        {}, (REAR_LEFT, "bearing_or_driveline_drag"), ["hose_restricted", "piston_not_releasing"],
     ),
     "a clip on the wrong way round, the lining worn off at its rim": (
         {
-            "front_left": {"spin": FREE, "hardware": "clip_reversed", "noise": "squeal",
+            FRONT_LEFT: {"spin": FREE, "hardware": "clip_reversed", "noise": "squeal",
                            "pad_mm": {"inner": {"lead_rim": 6.0, "lead_hub": 8.0, "trail_rim": 6.1, "trail_hub": 8.1},
                                       "outer": pad(7.5, 7.6)}},
-            "front_right": NORMAL,
+            FRONT_RIGHT: NORMAL,
         },
-        {}, ("front_left", "pad_or_hardware_misfitted"), ["pad_bound_inner", "slide_pins_seized", "hose_restricted"],
+        {}, (FRONT_LEFT, "pad_or_hardware_misfitted"), ["pad_bound_inner", "slide_pins_seized", "hose_restricted"],
     ),
     "glazed linings and faces, brakes with two thirds of its partner's force": (
         {
-            "front_left": {"spin": FREE, "pad_condition": {"inner": "oiled", "outer": "glazed"}, "leak": "seep",
+            FRONT_LEFT: {"spin": FREE, "pad_condition": {"inner": "oiled", "outer": "glazed"}, "leak": "seep",
                            "rotor_face": {"inner": "glazed", "outer": "glazed"}},
-            "front_right": NORMAL,
+            FRONT_RIGHT: NORMAL,
         },
-        {}, ("front_left", "lining_contaminated"), ["piston_seized_released", "hose_restricted"],
+        {}, (FRONT_LEFT, "lining_contaminated"), ["piston_seized_released", "hose_restricted"],
     ),
     "a rotor under its discard thickness, with a lip": (
-        {"front_left": {"spin": FREE, "rotor_mm": [22.6, 22.6], "rotor_lip_mm": 1.4}, "front_right": NORMAL},
-        {}, ("front_left", "rotor_worn_or_damaged"), ["piston_not_releasing", "hose_restricted"],
+        {FRONT_LEFT: {"spin": FREE, "rotor_mm": [22.6, 22.6], "rotor_lip_mm": 1.4}, FRONT_RIGHT: NORMAL},
+        {}, (FRONT_LEFT, "rotor_worn_or_damaged"), ["piston_not_releasing", "hose_restricted"],
     ),
     "it scrapes, but spins freely, is cool, and the shield touches": (
-        {"front_left": {"spin": FREE, "noise": "scrape", "shield": "touching"}, "front_right": {"spin": FREE}},
-        {}, ("front_left", "shield_contact"), ["rotor_worn_or_damaged", "bearing_or_driveline_drag"],
+        {FRONT_LEFT: {"spin": FREE, "noise": "scrape", "shield": "touching"}, FRONT_RIGHT: {"spin": FREE}},
+        {}, (FRONT_LEFT, "shield_contact"), ["rotor_worn_or_damaged", "bearing_or_driveline_drag"],
     ),
     "nothing known but the pads' shape: both thin at one end, at opposite ends": (
-        {"front_left": {"pad_mm": {"inner": pad(4.0, 6.5), "outer": pad(6.5, 4.2)}}, "front_right": NORMAL},
-        {}, ("front_left", "slide_pin_seized_one"), ["hose_restricted", "piston_not_releasing", "slide_pins_seized"],
+        {FRONT_LEFT: {"pad_mm": {"inner": pad(4.0, 6.5), "outer": pad(6.5, 4.2)}}, FRONT_RIGHT: NORMAL},
+        {}, (FRONT_LEFT, "slide_pin_seized_one"), ["hose_restricted", "piston_not_releasing", "slide_pins_seized"],
     ),
     "both rears hot, linings fine, the shoes in the hat tight": (
         {side: {"spin": DRAGS, "pad_mm": pads(7.0, 7.2), "parking_shoes": "tight", "bleeder_opened": "no_change"}
-         for side in ("rear_left", "rear_right")},
-        {}, ("rear_left", "parking_brake_holding"), ["hose_restricted", "piston_not_releasing"],
+         for side in (REAR_LEFT, REAR_RIGHT)},
+        {}, (REAR_LEFT, "parking_brake_holding"), ["hose_restricted", "piston_not_releasing"],
     ),
     "a fixed caliper, its retaining pin rusted in, the inner pad bound and worn ahead": (
         {
-            "front_left": {"spin": {"turns": 2.5, "seconds": 3.0}, "retaining_pin": "seized", "pad_mm": pads(4.0, 7.0),
+            FRONT_LEFT: {"spin": {"turns": 2.5, "seconds": 3.0}, "retaining_pin": "seized", "pad_mm": pads(4.0, 7.0),
                            "pad_fit": {"inner": "bound", "outer": "free"}, "piston_pushback": ["easy", "easy"]},
-            "front_right": NORMAL,
+            FRONT_RIGHT: NORMAL,
         },
-        FOUR_PISTONS, ("front_left", "pad_bound_inner"), ["hose_restricted", "piston_not_releasing"],
+        FOUR_PISTONS, (FRONT_LEFT, "pad_bound_inner"), ["hose_restricted", "piston_not_releasing"],
     ),
     "linings at their limit, even all round: simply worn": (
-        {name: {"spin": FREE, "pad_mm": pads(2.6, 2.8), **ALL_FREE} for name in ("front_left", "front_right")},
-        {}, ("front_left", "worn_out_normally"), ["piston_not_releasing", "slide_pins_seized", "hose_restricted"],
+        {name: {"spin": FREE, "pad_mm": pads(2.6, 2.8), **ALL_FREE} for name in (FRONT_LEFT, FRONT_RIGHT)},
+        {}, (FRONT_LEFT, "worn_out_normally"), ["piston_not_releasing", "slide_pins_seized", "hose_restricted"],
     ),
     "everything measured and nothing wrong": (
-        dict.fromkeys(("front_left", "front_right", "rear_left", "rear_right"), NORMAL),
-        {}, ("front_left", "no_fault"),
+        dict.fromkeys((FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT), NORMAL),
+        {}, (FRONT_LEFT, "no_fault"),
         ["piston_not_releasing", "slide_pins_seized", "slide_pin_seized_one", "hose_restricted", "worn_out_normally"],
     ),
 }  # fmt: skip
@@ -187,10 +195,10 @@ def test_a_practice_case_names_what_a_master_would(name):
 
 def test_pins_seized_both_ways_are_told_apart():
     """Two schools: pins that never let the caliper across starve the outer pad; those that hold it wear it."""
-    inner = {"front_left": {"pad_mm": pads(3.2, 8.0), "pin": {"upper": "seized", "lower": "seized"}}}
-    outer = {"front_left": {"pad_mm": pads(8.0, 3.4), "pin": {"upper": "seized", "lower": "seized"}}}
+    inner = {FRONT_LEFT: {"pad_mm": pads(3.2, 8.0), "pin": {"upper": "seized", "lower": "seized"}}}
+    outer = {FRONT_LEFT: {"pad_mm": pads(8.0, 3.4), "pin": {"upper": "seized", "lower": "seized"}}}
     told = [
-        next(s.mechanism for s in answer({**case, "front_right": NORMAL}).suspects if s.fault == "slide_pins_seized")
+        next(s.mechanism for s in answer({**case, FRONT_RIGHT: NORMAL}).suspects if s.fault == "slide_pins_seized")
         for case in (inner, outer)
     ]
     assert told[0].startswith("the caliper never comes across")
@@ -198,27 +206,27 @@ def test_pins_seized_both_ways_are_told_apart():
 
 
 def test_a_reason_is_a_sentence_with_the_measured_figures():
-    out = answer({"front_left": {"pad_mm": pads(3.5, 6.9)}, "front_right": {"pad_mm": pads(6.9, 7.1)}})
-    top = next(s for s in out.suspects if s.corner == "front_left")
+    out = answer({FRONT_LEFT: {"pad_mm": pads(3.5, 6.9)}, FRONT_RIGHT: {"pad_mm": pads(6.9, 7.1)}})
+    top = next(s for s in out.suspects if s.corner == FRONT_LEFT)
     assert (
         "front left inner 3.5 mm, outer 6.9 mm: inner 3.4 mm thinner (32 × gauge error)" in top.reasons_for[0].because
     )
 
 
 def test_what_is_cleared_says_by_what():
-    out = answer({"front_left": {"spin": DRAGS, "pin": {"upper": "free", "lower": "free"}}})
-    cleared = next(c for c in out.cleared if c.fault == "slide_pins_seized" and c.corner == "front_left")
+    out = answer({FRONT_LEFT: {"spin": DRAGS, "pin": {"upper": "free", "lower": "free"}}})
+    cleared = next(c for c in out.cleared if c.fault == "slide_pins_seized" and c.corner == FRONT_LEFT)
     assert "slide pin: free" in cleared.because
 
 
 def test_a_difference_inside_gauge_error_is_called_that():
-    out = answer({"front_left": {"window_pad_mm": {"inner": 6.0, "outer": 6.5}}, "front_right": {"spin": FREE}})
+    out = answer({FRONT_LEFT: {"window_pad_mm": {"inner": 6.0, "outer": 6.5}}, FRONT_RIGHT: {"spin": FREE}})
     reasons = [r.because for s in out.suspects for r in (*s.reasons_for, *s.reasons_against)]
     assert any("inner and outer alike within gauge error" in words for words in reasons)
 
 
 def test_a_bleeder_that_is_not_uppermost_is_a_caliper_on_the_wrong_side():
-    low = answer({"front_left": {"bleeder": "low"}, "front_right": {"bleeder": "sound"}})
+    low = answer({FRONT_LEFT: {"bleeder": "low"}, FRONT_RIGHT: {"bleeder": "sound"}})
     assert low.suspects[0].fault == "pad_or_hardware_misfitted"
     assert low.suspects[0].probability > 0.5
 
@@ -226,23 +234,21 @@ def test_a_bleeder_that_is_not_uppermost_is_a_caliper_on_the_wrong_side():
 def test_a_scaled_face_speaks_for_the_rotor():
     scaled = {"rotor_face": {"inner": "rust_scaled", "outer": "smooth"}, "spin": FREE, "pad_mm": pads(6.0, 6.8)}
     smooth = {**scaled, "rotor_face": {"inner": "smooth", "outer": "smooth"}}
-    one, other = (
-        answer({"rear_left": face}).chances["rear_left", "rotor_worn_or_damaged"] for face in (scaled, smooth)
-    )
+    one, other = (answer({REAR_LEFT: face}).chances[REAR_LEFT, "rotor_worn_or_damaged"] for face in (scaled, smooth))
     assert one > 3 * other
 
 
 def test_slide_pins_that_were_felt_are_a_floating_calipers_even_where_another_is_usual():
     """A motorcycle's caliper is taken for a fixed one, until somebody writes down its slide pins; so with shoes."""
-    found = {"front_left": {"pin": {"upper": "seized", "lower": "seized"}}, "front_right": {"spin": FREE}}
+    found = {FRONT_LEFT: {"pin": {"upper": "seized", "lower": "seized"}}, FRONT_RIGHT: {"spin": FREE}}
     felt = answer(found, kind="motorcycle", front_discs=2)
     assert felt.specification.axles["front"].caliper == "floating"
     assert "front.caliper" in felt.defaults_used
     assert felt.suspects[0].fault == "slide_pins_seized"
-    empty = {"front_left": {"pin": {"upper": None}}, "front_right": {"spin": FREE}}
+    empty = {FRONT_LEFT: {"pin": {"upper": None}}, FRONT_RIGHT: {"spin": FREE}}
     assert answer(empty, kind="motorcycle", front_discs=2).specification.axles["front"].caliper == "fixed"
     fixed = answer(found, **FOUR_PISTONS)
     assert fixed.notes == ("front left slide pins: recorded, not weighed, for a fixed caliper has none",)
-    shoes = answer({"rear_left": {"parking_shoes": "tight"}})
+    shoes = answer({REAR_LEFT: {"parking_shoes": "tight"}})
     assert shoes.specification.axles["rear"].parking_brake == "drum_in_hat"
     assert shoes.suspects[0].fault == "parking_brake_holding"

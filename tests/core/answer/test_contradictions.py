@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from mesotrope.core.answer.answer import diagnose, overview
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
@@ -17,7 +18,7 @@ HEALTHY = {"spin": FREE, "pad_mm": pads(7.0, 7.1), **ALL_FREE, "pad_gap_mm": {"i
 
 
 def contradictions(front_left, system=None):
-    written = document({"front_left": front_left, "front_right": HEALTHY})
+    written = document({Corner.FRONT_LEFT: front_left, Corner.FRONT_RIGHT: HEALTHY})
     written["findings"]["system"] = system or {}
     written["visit"] = {"ambient_c": 20}
     return diagnose(parse_inspection(json.dumps(written)), knowledge()).contradictions
@@ -32,7 +33,7 @@ def test_a_wheel_that_spins_freely_and_is_hot_is_measured_again():
 
 
 @pytest.mark.parametrize(
-    "front_left",
+    Corner.FRONT_LEFT,
     [
         HEALTHY,
         {**HEALTHY, "hub_temperature_c": 45},

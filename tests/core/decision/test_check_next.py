@@ -14,6 +14,7 @@ from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.inference.posterior import Posterior
 from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.plan.packages import with_prices
 from mesotrope.knowledge import knowledge
 from tests.documents import DRAGS, FREE, answer, inspect
@@ -57,34 +58,37 @@ def test_with_nothing_done_the_foot_comes_first_and_of_the_corners_the_spin():
     """The order of the trade: the pedal before the lift, and the wheels are spun before one comes off."""
     tests = _all_offered({})
     assert tests[0].finding.startswith("pedal")
-    assert [test.finding for test in tests if test.corner][:2] == ["spin"] * 2
+    assert [test.finding for test in tests if test.corner is not VEHICLE][:2] == ["spin"] * 2
 
 
 def test_a_test_that_was_made_is_not_offered_again():
-    assert ("front_left", "spin") not in _offered({"front_left": {"spin": DRAGS}})
+    assert (Corner.FRONT_LEFT, "spin") not in _offered({Corner.FRONT_LEFT: {"spin": DRAGS}})
 
 
 def test_the_bleeder_is_opened_only_while_the_wheel_drags():
-    drags = {"front_left": {"spin": {"turns": 0.5, "seconds": 0.6}, "hose": "swollen"}, "front_right": {"spin": FREE}}
-    free = {"front_left": {"spin": FREE, "hose": "swollen"}, "front_right": {"spin": FREE}}
-    assert ("front_left", "bleeder_opened") in _offered(drags)
-    assert ("front_left", "bleeder_opened") not in _offered(free)
+    drags = {
+        Corner.FRONT_LEFT: {"spin": {"turns": 0.5, "seconds": 0.6}, "hose": "swollen"},
+        Corner.FRONT_RIGHT: {"spin": FREE},
+    }
+    free = {Corner.FRONT_LEFT: {"spin": FREE, "hose": "swollen"}, Corner.FRONT_RIGHT: {"spin": FREE}}
+    assert (Corner.FRONT_LEFT, "bleeder_opened") in _offered(drags)
+    assert (Corner.FRONT_LEFT, "bleeder_opened") not in _offered(free)
 
 
 def test_pins_are_not_offered_where_there_are_none():
-    found = {"front_left": {"spin": DRAGS, "pad_fit": {"inner": "free", "outer": "free"}}}
+    found = {Corner.FRONT_LEFT: {"spin": DRAGS, "pad_fit": {"inner": "free", "outer": "free"}}}
     fixed = answer(found, axles={"front": {"caliper": "fixed", "pistons": 4, "piston_diameter_mm": [36, 38]}})
     assert not [t for t in fixed.next_tests if t.finding.startswith("pin") and t.corner.startswith("front")]
 
 
 def test_once_a_wheel_is_off_the_road_is_behind():
-    assert not [f for _, f in _offered({"front_left": {"spin": DRAGS, "hose": "sound"}}) if f == "noise"]
+    assert not [f for _, f in _offered({Corner.FRONT_LEFT: {"spin": DRAGS, "hose": "sound"}}) if f == "noise"]
 
 
 def test_getting_at_the_parts_is_counted_once():
     def minutes(found):
-        tests = _all_offered({"rear_left": {"spin": DRAGS, **found}})
-        return next(t.minutes for t in tests if (t.corner, t.finding) == ("rear_left", "pin"))
+        tests = _all_offered({Corner.REAR_LEFT: {"spin": DRAGS, **found}})
+        return next(t.minutes for t in tests if (t.corner, t.finding) == (Corner.REAR_LEFT, "pin"))
 
     assert minutes({}) == 2 + knowledge().access_minutes["strip"]
     assert minutes({"pad_fit": {"inner": "free", "outer": "free"}}) == 2
@@ -99,7 +103,7 @@ def _priced(factor):
 
 def test_prices_in_another_currency_change_no_order_and_scale_what_is_saved():
     """A law of value of information: money is a unit."""
-    found = {"rear_left": {"spin": DRAGS}}
+    found = {Corner.REAR_LEFT: {"spin": DRAGS}}
     ours, theirs = _all_offered(found), _all_offered(found, _priced(7.5))
     assert [(t.corner, t.finding) for t in theirs[:12]] == [(t.corner, t.finding) for t in ours[:12]]
     saved, saved_ours = ({(t.corner, t.finding): t.saves for t in tests} for tests in (theirs, ours))
@@ -109,6 +113,6 @@ def test_prices_in_another_currency_change_no_order_and_scale_what_is_saved():
 def test_where_the_work_costs_nothing_knowing_saves_nothing():
     """Free work is done at once, whatever a test would say: nothing is left to save."""
     free = with_prices(knowledge(), {cost.id: {"parts": 0.0, "minutes": 0.0} for cost in knowledge().costs})
-    dear = _all_offered({"rear_left": {"spin": DRAGS}})
+    dear = _all_offered({Corner.REAR_LEFT: {"spin": DRAGS}})
     assert max(t.saves for t in dear) > 1
-    assert max(t.saves for t in _all_offered({"rear_left": {"spin": DRAGS}}, free)) == pytest.approx(0, abs=1e-9)
+    assert max(t.saves for t in _all_offered({Corner.REAR_LEFT: {"spin": DRAGS}}, free)) == pytest.approx(0, abs=1e-9)

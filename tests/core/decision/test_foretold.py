@@ -6,13 +6,17 @@ import pytest
 
 from mesotrope.core.decision.check_next import MOST_FORETOLD
 from mesotrope.core.decision.foretold import Foretold
+from mesotrope.core.language.corner import Corner
 from tests.documents import ALL_FREE, DRAGS, FREE, answer, pads
 
 HEALTHY = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
 
 
 def four(**here):
-    return {corner: here.get(corner, HEALTHY) for corner in ("front_left", "front_right", "rear_left", "rear_right")}
+    return {
+        corner: here.get(corner, HEALTHY)
+        for corner in (Corner.FRONT_LEFT, Corner.FRONT_RIGHT, Corner.REAR_LEFT, Corner.REAR_RIGHT)
+    }
 
 
 DRAGGING = {"spin": DRAGS, "pad_mm": pads(4.0, 4.2), **ALL_FREE, "pedal_response": {"inner": "moves_and_stays"}}
@@ -32,14 +36,14 @@ def test_what_is_foretold_is_what_then_comes():
     system = {"pedal_feel": "firm", "pedal_hold": "holds", "pedal_pump": "no_change", "pedal_travel": 0.3}
     corners = four(rear_left=found)
     tests = answer(corners).tests
-    test = next(t for t in tests if t.finding == "bleeder_opened" and t.corner == "rear_left")
+    test = next(t for t in tests if t.finding == "bleeder_opened" and t.corner == Corner.REAR_LEFT)
     assert test.saves >= 0
     assert system
-    told = foretold("bleeder_opened", "rear_left", corners)
+    told = foretold("bleeder_opened", Corner.REAR_LEFT, corners)
     if told:
         frees = next(words for name, words in told.items() if "free" in name)
         then = answer(four(rear_left={**found, "bleeder_opened": "frees"}))
-        top = max((s for s in then.suspects if s.corner == "rear_left"), key=lambda s: s.probability)
+        top = max((s for s in then.suspects if s.corner == Corner.REAR_LEFT), key=lambda s: s.probability)
         assert frees.leads == top.words
         assert frees.probability == pytest.approx(top.probability, abs=0.12)
 
@@ -88,7 +92,7 @@ def test_heat_marks_are_counted_once_with_the_drag():
     hard = {**HEALTHY, "spin": {"turns": 0, "seconds": 0}}
 
     def faulty(corner):
-        return 1 - answer(four(rear_left=corner)).chances["rear_left", "no_fault"]
+        return 1 - answer(four(rear_left=corner)).chances[Corner.REAR_LEFT, "no_fault"]
 
     unspun = {name: value for name, value in HEALTHY.items() if name != "spin"}
     assert faulty({**unspun, **faces}) > 5 * faulty(unspun)

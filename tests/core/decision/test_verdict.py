@@ -6,6 +6,7 @@ import pytest
 
 from mesotrope.core.decision.rules import CORNER_RULES
 from mesotrope.core.decision.verdict import VERDICTS
+from mesotrope.core.language.corner import Corner
 from mesotrope.knowledge import knowledge
 from tests.documents import ALL_FREE, FREE, answer, pads
 
@@ -39,10 +40,10 @@ def test_every_rule_has_its_case():
 @pytest.mark.parametrize("rule", FIRES)
 def test_a_hard_rule_fires_with_its_verdict_and_action(rule):
     found, vehicle, least, action = FIRES[rule]
-    out = answer({"front_left": found}, **vehicle)
-    verdict = out.decision.corners["front_left"].verdict
+    out = answer({Corner.FRONT_LEFT: found}, **vehicle)
+    verdict = out.decision.corners[Corner.FRONT_LEFT].verdict
     assert VERDICTS.index(verdict) >= VERDICTS.index(least)
-    planned = {a.action for a in out.decision.actions if a.corner == "front_left"}
+    planned = {a.action for a in out.decision.actions if a.corner == Corner.FRONT_LEFT}
     if action == "rebuild_caliper":
         assert planned & {"rebuild_caliper", "replace_caliper"}
     elif action:
@@ -53,7 +54,7 @@ def test_a_hard_rule_fires_with_its_verdict_and_action(rule):
 def test_no_rule_fires_on_a_healthy_corner(rule):
     found = {"spin": FREE, "pad_mm": pads(7, 7.2), **ALL_FREE, "hose": "sound", "leak": "none", "rotor_mm": [24.5],
              "rotor_face": {"inner": "smooth", "outer": "smooth"}, "bracket_lands": "clean"}  # fmt: skip
-    assert answer({"front_left": found}).decision.corners["front_left"].verdict == "sound"
+    assert answer({Corner.FRONT_LEFT: found}).decision.corners[Corner.FRONT_LEFT].verdict == "sound"
 
 
 @pytest.mark.parametrize(
@@ -68,7 +69,7 @@ def test_no_rule_fires_on_a_healthy_corner(rule):
     ],
 )
 def test_what_must_not_be_driven_is_called_unsafe_in_words(found, said):
-    decision = answer({"front_left": found}).decision
+    decision = answer({Corner.FRONT_LEFT: found}).decision
     assert decision.verdict == "unsafe"
     assert said in decision.unsafe
 
@@ -76,7 +77,7 @@ def test_what_must_not_be_driven_is_called_unsafe_in_words(found, said):
 def test_a_corner_that_does_not_brake_is_unsafe():
     found = {"spin": FREE, "pad_gap_mm": {"inner": 1.5, "outer": 1.0}, "pad_mm": pads(9.3, 9.4),
              "pedal_response": {"inner": "still", "outer": "still"}, "piston_pushback": ["immovable"]}  # fmt: skip
-    decision = answer({"rear_right": found, "rear_left": {"pad_mm": pads(4, 4.2)}}).decision
+    decision = answer({Corner.REAR_RIGHT: found, Corner.REAR_LEFT: {"pad_mm": pads(4, 4.2)}}).decision
     assert "rear right: this corner does not brake" in decision.unsafe
 
 
@@ -102,44 +103,50 @@ def test_findings_of_the_whole_vehicle_can_be_unsafe(system, said):
 @pytest.mark.parametrize("action", ["replace_pads", "clean_and_lubricate_slides", "replace_rotor"])
 def test_what_would_pull_on_one_side_is_done_on_both(action):
     found = {"pad_mm": pads(2.6, 5), "pin": {"upper": "seized", "lower": "free"}, "rotor_mm": [22.5]}
-    corners = {a.corner for a in answer({"front_left": found}).decision.actions if a.action == action}
-    assert corners == {"front_left", "front_right"}
+    corners = {a.corner for a in answer({Corner.FRONT_LEFT: found}).decision.actions if a.action == action}
+    assert corners == {Corner.FRONT_LEFT, Corner.FRONT_RIGHT}
 
 
 def test_the_makers_limit_wins_over_the_default():
     thick = {"axles": {"front": {"pad_limit_mm": 2.0}}}
-    assert answer({"front_left": {"pad_mm": pads(2.8, 5)}}).decision.corners["front_left"].verdict == "replace"
+    assert (
+        answer({Corner.FRONT_LEFT: {"pad_mm": pads(2.8, 5)}}).decision.corners[Corner.FRONT_LEFT].verdict == "replace"
+    )
     kept = answer(
-        {"front_left": {"spin": FREE, "pad_mm": pads(2.8, 2.9)}, "front_right": {"pad_mm": pads(2.8, 3)}}, **thick
+        {Corner.FRONT_LEFT: {"spin": FREE, "pad_mm": pads(2.8, 2.9)}, Corner.FRONT_RIGHT: {"pad_mm": pads(2.8, 3)}},
+        **thick,
     )
     assert not [a for a in kept.decision.actions if a.action == "replace_pads"]
 
 
 def test_a_sound_vehicle_is_left_alone():
     healthy = {"spin": FREE, "pad_mm": pads(7, 7.2), **ALL_FREE}
-    decision = answer(dict.fromkeys(("front_left", "front_right", "rear_left", "rear_right"), healthy)).decision
+    decision = answer(
+        dict.fromkeys((Corner.FRONT_LEFT, Corner.FRONT_RIGHT, Corner.REAR_LEFT, Corner.REAR_RIGHT), healthy)
+    ).decision
     assert decision.verdict == "sound"
     assert [a.action for a in decision.actions] == ["no_action"]
 
 
 def test_a_replaced_caliper_is_not_rebuilt_and_the_system_is_bled_once():
-    decision = answer({"front_left": {"piston_pushback": ["immovable"], "piston_boot": "torn"}}).decision
+    decision = answer({Corner.FRONT_LEFT: {"piston_pushback": ["immovable"], "piston_boot": "torn"}}).decision
     actions = [a.action for a in decision.actions]
     assert "rebuild_caliper" not in actions
     assert actions.count("bleed_system") == 1
 
 
 def test_cautions_belong_to_what_is_done():
-    none, strip = answer({}), answer({"front_left": {"pin": {"upper": "free"}}})
+    none, strip = answer({}), answer({Corner.FRONT_LEFT: {"pin": {"upper": "free"}}})
     assert len(none.decision.cautions) == 1
     assert any("Nobody presses the pedal while a caliper is off" in c for c in strip.decision.cautions)
-    screw_in = answer({"rear_left": {"piston_pushback": ["immovable"]}}).decision.cautions
+    screw_in = answer({Corner.REAR_LEFT: {"piston_pushback": ["immovable"]}}).decision.cautions
     assert any("screw-in piston" in c for c in screw_in)
     assert not any(
-        "screw-in piston" in c for c in answer({"front_left": {"piston_pushback": ["immovable"]}}).decision.cautions
+        "screw-in piston" in c
+        for c in answer({Corner.FRONT_LEFT: {"piston_pushback": ["immovable"]}}).decision.cautions
     )
 
 
 def test_no_torque_is_ever_invented():
-    out = answer({"front_left": {"piston_pushback": ["immovable"], "pin": {"upper": "seized"}}})
+    out = answer({Corner.FRONT_LEFT: {"piston_pushback": ["immovable"], "pin": {"upper": "seized"}}})
     assert any("No torque is given here" in c for c in out.decision.cautions)

@@ -14,7 +14,7 @@ from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.evidence.worn_out import chance_lining_worn_out
 from mesotrope.core.inference.densities import taper_density
 from mesotrope.core.inference.vehicle_space import space_of
-from mesotrope.core.language.corner import partner_of
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.quantity import Measure, percent
 from mesotrope.core.physics.pads import pad_measure
@@ -31,21 +31,21 @@ def _sentences(corners, **vehicle):
 
 def test_a_spin_says_torque_uncertainty_and_partner():
     """1 turn in 1.2 s at the default inertia of 1.017: 4π/1.44·1.017 = 8.9 N·m; 4 turns in 5 s: 2.0 N·m."""
-    said = _sentences({"rear_left": {"spin": DRAGS}, "rear_right": {"spin": FREE}})
+    said = _sentences({Corner.REAR_LEFT: {"spin": DRAGS}, Corner.REAR_RIGHT: {"spin": FREE}})
     assert said[0] == "rear left stopped after 1 turn in 1.2 s: 8.9 ± 4.3 N·m; its partner 2.0 N·m"
 
 
 def test_a_wheel_held_fast_says_at_least():
-    assert "cannot be turned by hand: at least 25 N·m" in _sentences({"front_left": {"spin": {"turns": 0}}})[0]
+    assert "cannot be turned by hand: at least 25 N·m" in _sentences({Corner.FRONT_LEFT: {"spin": {"turns": 0}}})[0]
 
 
 def test_a_pull_counts_as_drag():
-    said = _sentences({"rear_left": {"pull_n": 40, "pull_radius_mm": 300}})
+    said = _sentences({Corner.REAR_LEFT: {"pull_n": 40, "pull_radius_mm": 300}})
     assert said == ["rear left needs 12.0 ± 1.2 N·m to turn"]
 
 
 def test_turns_without_seconds_say_nothing_yet():
-    assert _sentences({"front_left": {"spin": {"turns": 2}}}) == []
+    assert _sentences({Corner.FRONT_LEFT: {"spin": {"turns": 2}}}) == []
 
 
 def test_sides_are_compared_pad_with_the_same_pad():
@@ -58,31 +58,33 @@ def test_sides_are_compared_pad_with_the_same_pad():
 
 def test_a_measured_pad_wins_over_the_one_seen_through_the_window():
     found = {"pad_mm": {"inner": pad(5.0)}, "window_pad_mm": {"inner": 8.0, "outer": 6.0}}
-    document = answer({"front_left": found}).measures["front_left"]
+    document = answer({Corner.FRONT_LEFT: found}).measures[Corner.FRONT_LEFT]
     assert document.inner.mean.value == pytest.approx(5.0)
     assert document.outer.mean.value == pytest.approx(6.0)
     assert document.outer.mean.sd == 0.5
 
 
 def test_a_taper_is_said_for_the_end_that_is_thin():
-    said = _sentences({"front_left": {"pad_mm": {"inner": pad(4.0, 6.0), "outer": pad(5.0)}}})
+    said = _sentences({Corner.FRONT_LEFT: {"pad_mm": {"inner": pad(4.0, 6.0), "outer": pad(5.0)}}})
     assert any("inner pad 2.0 mm thinner at its leading end, outer pad has no end-to-end taper" in s for s in said)
 
 
 def test_findings_that_cannot_be_made_on_a_caliper_are_not_weighed():
     fixed = {"axles": {"front": {"caliper": "fixed", "pistons": 4, "piston_diameter_mm": [36, 38]}}}
-    assert _sentences({"front_left": {"pin": {"upper": "seized"}}}, **fixed) == []
+    assert _sentences({Corner.FRONT_LEFT: {"pin": {"upper": "seized"}}}, **fixed) == []
 
 
 def test_rotor_figures_are_weighed_against_discard_and_each_other():
-    said = _sentences({"front_left": {"rotor_mm": [23.10, 22.90, 23.00]}})
+    said = _sentences({Corner.FRONT_LEFT: {"rotor_mm": [23.10, 22.90, 23.00]}})
     assert "front left rotor at its thinnest place 0.10 mm under its discard thickness" in said
     assert "front left rotor thickness varies by 0.200 mm" in said
 
 
-@pytest.mark.parametrize(("corner", "partner"), [("front_left", "front_right"), ("rear", None), ("front", None)])
+@pytest.mark.parametrize(
+    ("corner", "partner"), [(Corner.FRONT_LEFT, Corner.FRONT_RIGHT), ("rear", None), ("front", None)]
+)
 def test_partners(corner, partner):
-    assert partner_of(corner) == partner
+    assert (Corner(corner).partner or None) == partner
 
 
 def test_the_chance_of_a_worn_lining_worked_on_paper():
@@ -96,36 +98,37 @@ def test_the_bleeder_that_frees_a_whole_circuit_points_upstream():
     """Common practice: the first bleeder opened frees more than one corner of a circuit, the line frees them all."""
     held = {"spin": DRAGS, "bleeder_opened": "frees", "line_loosened_at_master": "frees"}
     upstream = answer(
-        {"front_left": held, "front_right": held, "rear_left": {"spin": FREE}}, circuit_split="front_rear"
+        {Corner.FRONT_LEFT: held, Corner.FRONT_RIGHT: held, Corner.REAR_LEFT: {"spin": FREE}},
+        circuit_split="front_rear",
     )
-    assert upstream.chances["", "master_cylinder_not_releasing"] > 0.8
+    assert upstream.chances[VEHICLE, "master_cylinder_not_releasing"] > 0.8
     assert upstream.suspects[0].fault == "master_cylinder_not_releasing"
     one = {**held, "line_loosened_at_master": "no_change"}
-    hose = answer({"front_left": one, "front_right": {"spin": FREE}}, circuit_split="front_rear")
-    assert hose.chances["", "master_cylinder_not_releasing"] < 0.05
-    assert hose.chances["front_left", "hose_restricted"] > 0.5
+    hose = answer({Corner.FRONT_LEFT: one, Corner.FRONT_RIGHT: {"spin": FREE}}, circuit_split="front_rear")
+    assert hose.chances[VEHICLE, "master_cylinder_not_releasing"] < 0.05
+    assert hose.chances[Corner.FRONT_LEFT, "hose_restricted"] > 0.5
 
 
 def test_corrosion_likes_both_sides():
     """The same fault on the first side makes it likelier on the second than a fault of another kind would."""
     seized = {"pin": {"upper": "seized", "lower": "seized"}}
     bound = {"pad_fit": {"inner": "bound"}}
-    after_pins = answer({"front_left": seized}).chances["front_right", "slide_pins_seized"]
-    after_pad = answer({"front_left": bound}).chances["front_right", "slide_pins_seized"]
+    after_pins = answer({Corner.FRONT_LEFT: seized}).chances[Corner.FRONT_RIGHT, "slide_pins_seized"]
+    after_pad = answer({Corner.FRONT_LEFT: bound}).chances[Corner.FRONT_RIGHT, "slide_pins_seized"]
     assert after_pins > 3 * after_pad
 
 
 def test_a_driven_wheel_is_compared_with_its_partner():
     """6 N·m on both driven wheels is driveline; on one of two free wheels it is drag."""
     both = {"spin": {"turns": 2, "seconds": 2.05}}
-    driven = answer({"front_left": both, "front_right": both}, driven="front")
-    free = answer({"front_left": both, "front_right": both}, driven="rear")
-    assert driven.chances["front_left", "no_fault"] > free.chances["front_left", "no_fault"]
+    driven = answer({Corner.FRONT_LEFT: both, Corner.FRONT_RIGHT: both}, driven="front")
+    free = answer({Corner.FRONT_LEFT: both, Corner.FRONT_RIGHT: both}, driven="rear")
+    assert driven.chances[Corner.FRONT_LEFT, "no_fault"] > free.chances[Corner.FRONT_LEFT, "no_fault"]
 
 
 def test_distance_tells_early_wear_from_a_long_life():
     """Both sides alike at 4 mm of 11: after 60 000 km of town that is life, after 6 000 motorway km it is not."""
-    corners = {"front_left": {"pad_mm": pads(4, 4.2)}, "front_right": {"pad_mm": pads(4, 4.2)}}
+    corners = {Corner.FRONT_LEFT: {"pad_mm": pads(4, 4.2)}, Corner.FRONT_RIGHT: {"pad_mm": pads(4, 4.2)}}
 
     def no_fault(fitted, usage):
         document = {
@@ -133,7 +136,7 @@ def test_distance_tells_early_wear_from_a_long_life():
             "visit": {"odometer_km": 80000, "usage": usage},
             "findings": {"corners": corners},
         }
-        return diagnose(parse_inspection(json.dumps(document)), knowledge()).chances["front_left", "no_fault"]
+        return diagnose(parse_inspection(json.dumps(document)), knowledge()).chances[Corner.FRONT_LEFT, "no_fault"]
 
     assert no_fault(50000, "town") > 0.85
     assert no_fault(74000, "motorway") < no_fault(50000, "town") - 0.03
@@ -142,13 +145,17 @@ def test_distance_tells_early_wear_from_a_long_life():
 @pytest.mark.parametrize("direction", ["fore_aft", "radial"])
 def test_a_slip_of_the_gauge_is_of_one_pad(direction):
     """On a healthy corner the pads' tapers are independent: a slip on one costs the same whatever the other shows."""
-    space = space_of(knowledge(), complete_specification(inspect({}), knowledge().specification)).corners["front_left"]
+    space = space_of(knowledge(), complete_specification(inspect({}), knowledge().specification)).corners[
+        Corner.FRONT_LEFT
+    ]
     healthy = [not parts and not visitors for parts, visitors in zip(space.parts, space.visitors, strict=True)].index(
         True
     )
 
     def density(*tapers):
-        return taper_density(space, Tapered("", "", "", direction, tuple(Measure(mm, 0.1) for mm in tapers)))[healthy]
+        return taper_density(
+            space, Tapered(Corner.FRONT_LEFT, "", "", direction, tuple(Measure(mm, 0.1) for mm in tapers))
+        )[healthy]
 
     assert density(4.0, 0.1) / density(0.0, 0.1) == pytest.approx(density(4.0, 3.0) / density(0.0, 3.0), rel=1e-9)
     assert density(4.0, 4.0) < 0.02 * density(4.0, 0.1)

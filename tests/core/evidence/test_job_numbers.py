@@ -8,6 +8,7 @@ import pytest
 
 from mesotrope.core.answer.answer import overview
 from mesotrope.core.evidence.job_numbers import beside, faster_side, job_numbers
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.quantity import Measure
 from mesotrope.knowledge import knowledge
@@ -29,8 +30,8 @@ def numbers(corners, system=None, visit=None, **vehicle):
 
 
 ALL_WORN = {
-    "front_left": {"pad_mm": pads(6, 6)}, "front_right": {"pad_mm": pads(6, 6)},
-    "rear_left": {"pad_mm": pads(7, 7)}, "rear_right": {"pad_mm": pads(7, 7)},
+    Corner.FRONT_LEFT: {"pad_mm": pads(6, 6)}, Corner.FRONT_RIGHT: {"pad_mm": pads(6, 6)},
+    Corner.REAR_LEFT: {"pad_mm": pads(7, 7)}, Corner.REAR_RIGHT: {"pad_mm": pads(7, 7)},
 }  # fmt: skip
 
 
@@ -51,13 +52,13 @@ def test_a_level_at_max_on_worn_pads_was_topped_up_and_rises_over_max():
 
 
 def test_with_linings_not_measured_the_level_is_not_judged_and_it_is_said_which():
-    told = numbers({"front_left": {"pad_mm": pads(6, 6)}}, {"fluid_level": 1.0})
+    told = numbers({Corner.FRONT_LEFT: {"pad_mm": pads(6, 6)}}, {"fluid_level": 1.0})
     assert told.balance is None
     assert "rear left" in told.unmeasured
 
 
 def test_a_side_not_measured_is_taken_as_its_partner_and_less_sure():
-    one = numbers({"front_left": {"pad_mm": pads(6, 6)}}).axles["front"].returning_ml
+    one = numbers({Corner.FRONT_LEFT: {"pad_mm": pads(6, 6)}}).axles["front"].returning_ml
     both = numbers(ALL_WORN).axles["front"].returning_ml
     assert one.value == pytest.approx(both.value, rel=0.02)
     assert one.sd > 3 * both.sd
@@ -67,21 +68,24 @@ def test_a_side_not_measured_is_taken_as_its_partner_and_less_sure():
 def test_gaps_explain_a_low_pedal_or_they_do_not(felt, explained):
     """A 57 mm piston with gaps of 1.0 + 0.6 mm: 4.083 mL over 3.8708 cm²: 10.55 mm; ratio 4: 42.2 of 136 mm."""
     gap = {"pad_gap_mm": {"inner": 1.0, "outer": 0.6}}
-    told = numbers({"front_left": gap}, {"pedal_travel": felt})
+    told = numbers({Corner.FRONT_LEFT: gap}, {"pedal_travel": felt})
     assert told.lost_travel_mm == pytest.approx(42.2, abs=0.2)
     assert told.travel_explained is explained
 
 
 def test_temperatures_and_brake_forces_are_compared_across_an_axle():
-    hot = {"front_left": {"hub_temperature_c": 190.0}, "front_right": {"hub_temperature_c": 60.0}}
-    told = numbers(hot, {"brake_force_n": {"front_left": 2400.0, "front_right": 1200.0}}, {"ambient_c": 20.0})
+    hot = {Corner.FRONT_LEFT: {"hub_temperature_c": 190.0}, Corner.FRONT_RIGHT: {"hub_temperature_c": 60.0}}
+    told = numbers(hot, {"brake_force_n": {Corner.FRONT_LEFT: 2400.0, Corner.FRONT_RIGHT: 1200.0}}, {"ambient_c": 20.0})
     assert told.axles["front"].temperature_difference_k == 130
-    assert told.corners["front_left"].hub_above_ambient_k == 170
+    assert told.corners[Corner.FRONT_LEFT].hub_above_ambient_k == 170
     assert told.axles["front"].imbalance_percent == 50
 
 
 def test_the_ratio_of_two_spins_is_free_of_the_inertias_error():
-    spun = {"front_left": {"spin": {"turns": 1, "seconds": 1.2}}, "front_right": {"spin": {"turns": 4, "seconds": 5}}}
+    spun = {
+        Corner.FRONT_LEFT: {"spin": {"turns": 1, "seconds": 1.2}},
+        Corner.FRONT_RIGHT: {"spin": {"turns": 4, "seconds": 5}},
+    }
     known, unknown = (
         numbers(spun, **more).axles["front"].drag_ratio for more in ({"wheel_inertia_kg_m2": 1.0}, {})
     )  # fmt: skip
@@ -124,14 +128,14 @@ def test_a_difference_is_named_as_the_trade_names_it(value, look, fault, said):
 def test_drag_costs_heat_fuel_and_lining_together():
     """By hand: 40 N at 0.3 m is 12 N·m; at 310 mm 38.7 N; at 90 km/h 968 W; 38.7 MJ in 1000 km, half to each pad."""
     told = numbers(
-        {"front_left": {"pull_n": 40, "pull_radius_mm": 300}, "front_right": {}},
+        {Corner.FRONT_LEFT: {"pull_n": 40, "pull_radius_mm": 300}, Corner.FRONT_RIGHT: {}},
         wheel_radius_mm=310.0,
-    ).corners["front_left"]
+    ).corners[Corner.FRONT_LEFT]
     assert told.heat_w == pytest.approx(38.71 * 25, rel=2e-3)
     assert told.fuel_l_per_100_km == pytest.approx(3.871e6 / (0.28 * 3.2e7), rel=2e-3)
     assert 0.1 < told.lining_mm_per_1000_km < 0.4
 
 
 def test_where_no_drag_was_measured_none_is_costed():
-    told = numbers({"front_left": {"pad_mm": pads(6, 6)}}).corners["front_left"]
+    told = numbers({Corner.FRONT_LEFT: {"pad_mm": pads(6, 6)}}).corners[Corner.FRONT_LEFT]
     assert (told.heat_w, told.fuel_l_per_100_km, told.lining_mm_per_1000_km) == (None, None, None)

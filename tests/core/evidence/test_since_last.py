@@ -8,6 +8,7 @@ import pytest
 
 from mesotrope.core.answer.answer import diagnose, overview
 from mesotrope.core.evidence.since_last import with_earlier_pads
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.errors import InvalidDocument
 from mesotrope.knowledge import knowledge
@@ -15,14 +16,14 @@ from tests.documents import ALL_FREE, FREE, pads
 
 THEN = {
     "odometer_km": 60000.0,
-    "front_left": {"inner": 8.0, "outer": 8.1},
-    "front_right": {"inner": 8.0, "outer": 8.2},
+    Corner.FRONT_LEFT: {"inner": 8.0, "outer": 8.1},
+    Corner.FRONT_RIGHT: {"inner": 8.0, "outer": 8.2},
 }
 
 
 def visit(left, right, earlier=None, odometer_km=70000.0, **more):
     corner = {"spin": FREE, **ALL_FREE}
-    corners = {"front_left": {**corner, "pad_mm": left}, "front_right": {**corner, "pad_mm": right}}
+    corners = {Corner.FRONT_LEFT: {**corner, "pad_mm": left}, Corner.FRONT_RIGHT: {**corner, "pad_mm": right}}
     written = {"odometer_km": odometer_km, **({"earlier_pads": earlier} if earlier else {}), **more}
     return parse_inspection(
         json.dumps({"vehicle": {"kind": "car"}, "visit": written, "findings": {"corners": corners}})
@@ -44,15 +45,15 @@ def test_a_pad_worn_lately_speaks_louder_than_over_its_whole_life():
     """3 mm against 0.6 since the last visit: over the whole life it is 6 against 3.5, which pads still do by chance."""
     with_it = diagnose(visit(pads(5.0, 7.5), pads(7.3, 7.4), THEN), knowledge())
     without = diagnose(visit(pads(5.0, 7.5), pads(7.3, 7.4)), knowledge())
-    assert with_it.chances["front_left", "no_fault"] < without.chances["front_left", "no_fault"]
+    assert with_it.chances[Corner.FRONT_LEFT, "no_fault"] < without.chances[Corner.FRONT_LEFT, "no_fault"]
 
 
 def test_pads_that_wore_alike_clear_an_old_difference():
     """The inner was thinner by 2 mm then and is now: since then both lost as much, so whatever it was is over."""
-    then = {**THEN, "front_left": {"inner": 6.0, "outer": 8.0}}
+    then = {**THEN, Corner.FRONT_LEFT: {"inner": 6.0, "outer": 8.0}}
     with_it = diagnose(visit(pads(4.8, 6.9), pads(6.9, 7.0), then), knowledge())
     without = diagnose(visit(pads(4.8, 6.9), pads(6.9, 7.0)), knowledge())
-    assert with_it.chances["front_left", "no_fault"] > without.chances["front_left", "no_fault"]
+    assert with_it.chances[Corner.FRONT_LEFT, "no_fault"] > without.chances[Corner.FRONT_LEFT, "no_fault"]
 
 
 @pytest.mark.parametrize(
@@ -61,7 +62,7 @@ def test_pads_that_wore_alike_clear_an_old_difference():
         (pads(10.8, 10.9), pads(10.8, 10.9), THEN, 70000.0),  # new pads since
         (pads(7.8, 7.9), pads(7.8, 7.9), THEN, 70000.0),  # too little wear to tell
         (pads(5.0, 7.5), pads(7.3, 7.4), THEN, 60000.0),  # no way gone
-        (pads(5.0, 7.5), pads(7.3, 7.4), {**THEN, "front_right": None}, 70000.0),  # one side not measured then
+        (pads(5.0, 7.5), pads(7.3, 7.4), {**THEN, Corner.FRONT_RIGHT: None}, 70000.0),  # one side not measured then
     ],
 )
 def test_otherwise_the_whole_life_of_the_pads_counts(left, right, earlier, odometer_km):

@@ -16,13 +16,19 @@ from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.inference.corner_space import MOST_FAULTS, worst_of
 from mesotrope.core.inference.posterior import Posterior
 from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.quantity import convert, parse_quantity
 from mesotrope.knowledge import knowledge
 from mesotrope.services.rules import own_knowledge
 from tests.documents import DRAGS, FREE, answer, document, inspect, pads
 
-SIDES = {"front_left": "front_right", "front_right": "front_left", "rear_left": "rear_right", "rear_right": "rear_left"}
+SIDES = {
+    Corner.FRONT_LEFT: Corner.FRONT_RIGHT,
+    Corner.FRONT_RIGHT: Corner.FRONT_LEFT,
+    Corner.REAR_LEFT: Corner.REAR_RIGHT,
+    Corner.REAR_RIGHT: Corner.REAR_LEFT,
+}
 
 
 def _maybe(values):
@@ -90,7 +96,11 @@ def test_chances_are_chances_and_the_weights_add_up(found):
 def test_every_step_is_the_posterior_had_the_work_stopped_there():
     """By definition, where nothing is measured that the sides of the axle share."""
     rear = {"pin": {"upper": "stiff"}, "rotor_face": {"inner": "blued"}, "pad_fit": {"inner": "bound"}}
-    found = {"front_left": {"pin": {"lower": "seized"}}, "rear_left": rear, "rear_right": {"pin": {"upper": "free"}}}
+    found = {
+        Corner.FRONT_LEFT: {"pin": {"lower": "seized"}},
+        Corner.REAR_LEFT: rear,
+        Corner.REAR_RIGHT: {"pin": {"upper": "free"}},
+    }
     inspection = inspect(found)
     known = knowledge()
     specification = complete_specification(inspection, known.specification)
@@ -127,7 +137,7 @@ SPEAKS = [
 @given(found=corners)
 @settings(max_examples=8)
 def test_adding_evidence_for_a_fault_never_lowers_it(fault, evidence, found):
-    name = "rear_left" if fault == "parking_brake_holding" else "front_left"
+    name = Corner.REAR_LEFT if fault == "parking_brake_holding" else "front_left"
     (finding,) = evidence
     before = {**found, name: {**found[name], finding: None}}
     after = {**found, name: {**found[name], **evidence}}
@@ -140,9 +150,9 @@ def test_adding_evidence_for_a_fault_never_lowers_it(fault, evidence, found):
 @given(st.sampled_from(list(SIDES)))
 def test_a_finding_not_made_contributes_nothing(name):
     """Null, empty and absent are the same, and say nothing."""
-    absent = answer({"front_left": {"spin": {"turns": 1, "seconds": 1.2}}})
+    absent = answer({Corner.FRONT_LEFT: {"spin": {"turns": 1, "seconds": 1.2}}})
     empty = {"pin": {"upper": None}, "pad_mm": {"inner": {}}, "piston_pushback": [None], "rotor_mm": [None]}
-    found = {"front_left": {"spin": {"turns": 1, "seconds": 1.2}}}
+    found = {Corner.FRONT_LEFT: {"spin": {"turns": 1, "seconds": 1.2}}}
     with_empty = answer({**found, name: {**empty, **found.get(name, {})}})
     assert with_empty.chances == pytest.approx(absent.chances)
 
@@ -171,8 +181,8 @@ def test_the_order_of_entry_is_irrelevant(found, random):
 def test_units_are_irrelevant(inner_mm, outer_mm):
     """The same thickness entered in inches gives the same answer."""
     inches = [parse_quantity(f'{convert(mm, "mm", "in"):.8f}"', "mm") for mm in (inner_mm, outer_mm)]
-    in_mm = answer({"front_left": {"pad_mm": pads(inner_mm, outer_mm)}})
-    in_inches = answer({"front_left": {"pad_mm": pads(*inches)}})
+    in_mm = answer({Corner.FRONT_LEFT: {"pad_mm": pads(inner_mm, outer_mm)}})
+    in_inches = answer({Corner.FRONT_LEFT: {"pad_mm": pads(*inches)}})
     assert in_inches.chances == pytest.approx(in_mm.chances, abs=1e-6)
 
 
@@ -201,26 +211,31 @@ def test_the_prior_has_as_many_faults_as_come_through_the_door():
 
 def test_two_discs_on_one_wheel_count_the_spin_once():
     """A motorcycle's front wheel: the same spin written at both corners is one fact, not two."""
-    both = {"front_left": {"spin": {"turns": 1, "seconds": 1.6}}, "front_right": {"spin": {"turns": 1, "seconds": 1.6}}}
-    one = {"front_left": {"spin": {"turns": 1, "seconds": 1.6}}, "front_right": {}}
+    both = {
+        Corner.FRONT_LEFT: {"spin": {"turns": 1, "seconds": 1.6}},
+        Corner.FRONT_RIGHT: {"spin": {"turns": 1, "seconds": 1.6}},
+    }
+    one = {Corner.FRONT_LEFT: {"spin": {"turns": 1, "seconds": 1.6}}, Corner.FRONT_RIGHT: {}}
     twice, once = answer(both, kind="motorcycle", front_discs=2), answer(one, kind="motorcycle", front_discs=2)
-    assert twice.chances["front_left", "piston_not_releasing"] == pytest.approx(
-        once.chances["front_left", "piston_not_releasing"]
+    assert twice.chances[Corner.FRONT_LEFT, "piston_not_releasing"] == pytest.approx(
+        once.chances[Corner.FRONT_LEFT, "piston_not_releasing"]
     )
-    assert twice.chances["front_left", "piston_not_releasing"] == pytest.approx(
-        twice.chances["front_right", "piston_not_releasing"]
+    assert twice.chances[Corner.FRONT_LEFT, "piston_not_releasing"] == pytest.approx(
+        twice.chances[Corner.FRONT_RIGHT, "piston_not_releasing"]
     )
 
 
 def test_a_drum_axle_is_recorded_and_not_diagnosed():
-    out = answer({"rear_left": {"spin": {"turns": 0, "seconds": 0}}}, axles={"rear": {"caliper": "drum"}})
+    out = answer({Corner.REAR_LEFT: {"spin": {"turns": 0, "seconds": 0}}}, axles={"rear": {"caliper": "drum"}})
     assert not [s for s in out.suspects if s.corner.startswith("rear")]
     assert out.notes == ("the rear axle has drums: recorded, not diagnosed here",)
 
 
 def test_a_document_of_only_defaults_says_which_it_used():
-    assert "front.pad_new_mm" in answer({"front_left": {"pad_mm": pads(4, 4)}}).defaults_used
-    known = answer({"front_left": {"pad_mm": pads(4, 4)}}, axles={"front": {"pad_new_mm": 11, "caliper": "floating"}})
+    assert "front.pad_new_mm" in answer({Corner.FRONT_LEFT: {"pad_mm": pads(4, 4)}}).defaults_used
+    known = answer(
+        {Corner.FRONT_LEFT: {"pad_mm": pads(4, 4)}}, axles={"front": {"pad_new_mm": 11, "caliper": "floating"}}
+    )
     assert "front.pad_new_mm" not in known.defaults_used
 
 
@@ -232,19 +247,19 @@ def test_a_free_wheel_with_dead_pins_is_to_be_measured_again():
         "pin_boot": {"upper": "sound"}, "pedal_response": {"inner": "moves_and_returns", "outer": "moves_and_returns"},
         "rotor_face": {"inner": "smooth", "outer": "smooth"},
     }  # fmt: skip
-    out = answer({"rear_left": strange, "rear_right": {"pad_mm": pads(7, 7.1)}})
+    out = answer({Corner.REAR_LEFT: strange, Corner.REAR_RIGHT: {"pad_mm": pads(7, 7.1)}})
     assert any("upper slide pin: seized" in words for words in out.contradictions)
 
 
 def test_the_same_document_gives_the_same_answer_twice():
-    text = json.dumps(document({"rear_left": {"spin": {"turns": 1, "seconds": 1.2}}}))
+    text = json.dumps(document({Corner.REAR_LEFT: {"spin": {"turns": 1, "seconds": 1.2}}}))
     first, second = (answer_document(diagnose(parse_inspection(text), knowledge())) for _ in range(2))
     assert first == second
 
 
 def test_a_workshops_prices_and_limits_share_the_space_and_change_no_chance():
     """What a workshop sets is about money and verdicts: the faults, chances and tables stay the same."""
-    inspection = inspect({"rear_left": {"spin": DRAGS, "piston_boot": "torn"}})
+    inspection = inspect({Corner.REAR_LEFT: {"spin": DRAGS, "piston_boot": "torn"}})
     own = own_knowledge(knowledge(), (("cost.replace_hose.parts", 1.0), ("limit.drag_unsafe_nm", 12.0)))
     first, second = (overview(inspection, known) for known in (knowledge(), own))
     assert first.posterior.space is second.posterior.space
@@ -252,10 +267,12 @@ def test_a_workshops_prices_and_limits_share_the_space_and_change_no_chance():
 
 
 def test_a_corner_in_doubt_is_said_with_its_finding_until_a_fault_stands_out():
-    doubtful = answer({"front_left": {"spin": {"turns": 1, "seconds": 1.1}}})
-    assert [(one.corner, one.fault) for one in doubtful.in_doubt] == [("front_left", "no_fault")]
+    doubtful = answer({Corner.FRONT_LEFT: {"spin": {"turns": 1, "seconds": 1.1}}})
+    assert [(one.corner, one.fault) for one in doubtful.in_doubt] == [(Corner.FRONT_LEFT, "no_fault")]
     assert "N·m" in doubtful.in_doubt[0].reasons_against[0].because
-    clear = answer({"front_left": {"spin": {"turns": 0, "seconds": 0}, "pin": {"upper": "seized", "lower": "seized"}}})
+    clear = answer(
+        {Corner.FRONT_LEFT: {"spin": {"turns": 0, "seconds": 0}, "pin": {"upper": "seized", "lower": "seized"}}}
+    )
     assert clear.suspects[0].fault == "slide_pins_seized"
     assert clear.in_doubt == ()
-    assert answer({"front_left": {"spin": FREE}}).in_doubt == ()
+    assert answer({Corner.FRONT_LEFT: {"spin": FREE}}).in_doubt == ()

@@ -18,12 +18,13 @@ from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.inference.posterior import Posterior, decibans
 from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.faults import Count, Fault, Likelihood, Mechanism
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.knowledge import knowledge
 from tests.documents import inspect, pads
 
-CORNERS = ("front_left", "front_right")
+CORNERS = (Corner.FRONT_LEFT, Corner.FRONT_RIGHT)
 ONLY_FRONT = {"axles": {"rear": {"caliper": "drum"}}}
 
 
@@ -116,7 +117,7 @@ class Reference:
         acting = [(f, f.mechanism[v - 1]) for f, v in zip(self.faults, values[:-1], strict=True) if v]
         if values[-1]:
             mechanism = self.system.mechanism[values[-1] - 1]
-            circuit = {"front_left": "circuit_1", "front_right": "circuit_2"}[corner]  # diagonal split
+            circuit = {Corner.FRONT_LEFT: "circuit_1", Corner.FRONT_RIGHT: "circuit_2"}[corner]  # diagonal split
             if mechanism.touches in ("all", circuit):
                 acting.append((self.system, mechanism))
         return acting
@@ -228,18 +229,18 @@ class Reference:
             for corner in CORNERS
             for fault in self.faults
         }
-        out["", self.system.id] = 1 - inference.posterior("system")[0]
+        out[VEHICLE, self.system.id] = 1 - inference.posterior("system")[0]
         return out
 
 
 CASES = {
     "one corner drags": {
-        "front_left": {"spin": {"turns": 1, "seconds": 1.1}, "pad_mm": pads(3.5, 6.6), "pin": {"upper": "stiff"}},
-        "front_right": {"spin": {"turns": 3, "seconds": 3.2}, "pad_mm": pads(6.8, 7.0)},
+        Corner.FRONT_LEFT: {"spin": {"turns": 1, "seconds": 1.1}, "pad_mm": pads(3.5, 6.6), "pin": {"upper": "stiff"}},
+        Corner.FRONT_RIGHT: {"spin": {"turns": 3, "seconds": 3.2}, "pad_mm": pads(6.8, 7.0)},
     },
     "trapped pressure": {
-        "front_left": {"spin": {"turns": 1, "seconds": 1.2}, "pad_mm": pads(5.1, 5.2), "bleeder_opened": "frees"},
-        "front_right": {
+        Corner.FRONT_LEFT: {"spin": {"turns": 1, "seconds": 1.2}, "pad_mm": pads(5.1, 5.2), "bleeder_opened": "frees"},
+        Corner.FRONT_RIGHT: {
             "spin": {"turns": 1.25, "seconds": 1.4},
             "pad_mm": pads(5.0, 5.2),
             "pad_gap_mm": {"inner": 0.0},
@@ -247,8 +248,8 @@ CASES = {
         },
     },
     "both sides alike": {
-        "front_left": {"spin": {"turns": 3, "seconds": 3}, "pad_mm": pads(4.0, 7.5), "pin": {"upper": "seized"}},
-        "front_right": {"spin": {"turns": 3, "seconds": 3}, "pad_mm": pads(4.4, 7.2), "pin": {"upper": "free"}},
+        Corner.FRONT_LEFT: {"spin": {"turns": 3, "seconds": 3}, "pad_mm": pads(4.0, 7.5), "pin": {"upper": "seized"}},
+        Corner.FRONT_RIGHT: {"spin": {"turns": 3, "seconds": 3}, "pad_mm": pads(4.4, 7.2), "pin": {"upper": "free"}},
     },
 }
 

@@ -19,16 +19,24 @@ from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.inference.combining import REAR_PULLS
 from mesotrope.core.inference.posterior import Posterior
 from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.knowledge import knowledge
 from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
+
+FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT = (
+    Corner.FRONT_LEFT,
+    Corner.FRONT_RIGHT,
+    Corner.REAR_LEFT,
+    Corner.REAR_RIGHT,
+)
 
 FIRM = {
     "pedal_travel": 0.3, "pedal_feel": "firm", "pedal_hold": "holds", "pedal_pump": "no_change",
     "pedal_on_engine_start": "drops", "pedal_release": "full",
 }  # fmt: skip
 NORMAL = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
-WHOLE = dict.fromkeys(("front_left", "front_right", "rear_left", "rear_right"), NORMAL)
+WHOLE = dict.fromkeys((FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT), NORMAL)
 ALL_DRAG = {corner: {**NORMAL, "spin": DRAGS} for corner in WHOLE}
 
 
@@ -46,48 +54,48 @@ def answered(system, corners=None, visit=None, **vehicle):
 CASES = {
     "the pedal sinks under a steady foot, no leak to be found, level steady": (
         {**FIRM, "pedal_hold": "sinks", "visible_leak": "none", "fluid_level": 0.6}, WHOLE,
-        ("", "master_cylinder_bypass"), ["external_leak", "air_in_hydraulics"],
+        (VEHICLE, "master_cylinder_bypass"), ["external_leak", "air_in_hydraulics"],
     ),
     "the pedal sinks, fluid is seen under the body and the level is low": (
         {**FIRM, "pedal_hold": "sinks", "visible_leak": "underbody", "fluid_level": -0.2, "warning_lamp": "brake"},
         WHOLE,
-        ("", "external_leak"), ["booster_weak", "reservoir_overfilled"],
+        (VEHICLE, "external_leak"), ["booster_weak", "reservoir_overfilled"],
     ),
     "spongy, long, rises when pumped, holds: air": (
         {**FIRM, "pedal_feel": "spongy", "pedal_travel": 0.6, "pedal_pump": "rises"}, WHOLE,
-        ("", "air_in_hydraulics"), ["master_cylinder_bypass", "booster_weak"],
+        (VEHICLE, "air_in_hydraulics"), ["master_cylinder_bypass", "booster_weak"],
     ),
     "low, pumps up firm, holds, no air: clearance": (
         {**FIRM, "pedal_travel": 0.62, "pedal_pump": "rises"}, WHOLE,
-        ("", "excess_running_clearance"), ["master_cylinder_bypass", "external_leak"],
+        (VEHICLE, "excess_running_clearance"), ["master_cylinder_bypass", "external_leak"],
     ),
     "hard, and no drop as the engine starts": (
         {**FIRM, "pedal_feel": "hard", "pedal_on_engine_start": "no_change"}, WHOLE,
-        ("", "booster_weak"), ["air_in_hydraulics", "master_cylinder_bypass"],
+        (VEHICLE, "booster_weak"), ["air_in_hydraulics", "master_cylinder_bypass"],
     ),
     "all four drag, no free play, the line loosened at the master frees": (
         {**FIRM, "pedal_release": "no_free_play", "smell": "hot"},
         {**ALL_DRAG,
-         "front_left": {**ALL_DRAG["front_left"], "line_loosened_at_master": "frees", "bleeder_opened": "frees"}},
-        ("", "master_cylinder_not_releasing"), ["external_leak", "booster_weak"],
+         FRONT_LEFT: {**ALL_DRAG[FRONT_LEFT], "line_loosened_at_master": "frees", "bleeder_opened": "frees"}},
+        (VEHICLE, "master_cylinder_not_releasing"), ["external_leak", "booster_weak"],
     ),
     "wet, dark and old": (
         {**FIRM, "fluid_water_percent": 3.8, "fluid_colour": "brown", "fluid_age_months": 70}, WHOLE,
-        ("", "fluid_degraded"), ["fluid_contaminated_mineral_oil", "external_leak"],
+        (VEHICLE, "fluid_degraded"), ["fluid_contaminated_mineral_oil", "external_leak"],
     ),
     "cloudy, with a swollen cap seal": (
         {**FIRM, "fluid_colour": "cloudy", "cap_seal": "swollen"}, WHOLE,
-        ("", "fluid_contaminated_mineral_oil"), ["external_leak", "booster_weak"],
+        (VEHICLE, "fluid_contaminated_mineral_oil"), ["external_leak", "booster_weak"],
     ),
     "over MAX on worn pads, topped up": (
         {**FIRM, "fluid_level": 1.3, "topped_up_since_service": "yes"}, WHOLE,
-        ("", "reservoir_overfilled"), ["external_leak", "air_in_hydraulics"],
+        (VEHICLE, "reservoir_overfilled"), ["external_leak", "air_in_hydraulics"],
     ),
     "a low pedal whose reason is a piston stuck in its bore": (
         {**FIRM, "pedal_travel": 0.5, "pedal_pump": "rises", "pull_braking": "right"},
-        {**WHOLE, "front_left": {"spin": FREE, "pad_mm": pads(10.5, 10.6), "pad_gap_mm": {"inner": 1.3, "outer": 0.9},
+        {**WHOLE, FRONT_LEFT: {"spin": FREE, "pad_mm": pads(10.5, 10.6), "pad_gap_mm": {"inner": 1.3, "outer": 0.9},
                                  "piston_pushback": ["immovable"]}},
-        ("front_left", "piston_seized_released"), ["air_in_hydraulics", "master_cylinder_bypass"],
+        (FRONT_LEFT, "piston_seized_released"), ["air_in_hydraulics", "master_cylinder_bypass"],
     ),
 }  # fmt: skip
 
@@ -100,52 +108,52 @@ def test_a_practice_case_names_what_it_must_and_not_what_it_must_not(name):
     assert (suspects[0].corner, suspects[0].fault) == (corner, fault)
     assert suspects[0].probability > 0.5
     for other in cleared:
-        assert answer.chances["", other] < 0.1
+        assert answer.chances[VEHICLE, other] < 0.1
 
 
 def test_a_pull_speaks_for_the_weak_side_and_mirrors():
     left, right = (answered({"pull_braking": side}).chances for side in ("left", "right"))
     for fault in ("piston_seized_released", "lining_contaminated"):
-        assert left["front_right", fault] > 2 * left["front_left", fault]
-        assert left["front_right", fault] == pytest.approx(right["front_left", fault], rel=1e-9)
+        assert left[FRONT_RIGHT, fault] > 2 * left[FRONT_LEFT, fault]
+        assert left[FRONT_RIGHT, fault] == pytest.approx(right[FRONT_LEFT, fault], rel=1e-9)
 
 
 def test_a_hot_hub_against_a_cool_partner_is_a_dragging_corner():
-    hot = {"rear_left": {"hub_temperature_c": 190.0}, "rear_right": {"hub_temperature_c": 60.0}}
+    hot = {REAR_LEFT: {"hub_temperature_c": 190.0}, REAR_RIGHT: {"hub_temperature_c": 60.0}}
     answer = answered({}, hot, {"ambient_c": 20.0})
-    assert answer.chances["rear_left", "no_fault"] < 0.2
-    assert answer.chances["rear_right", "no_fault"] > 0.8
+    assert answer.chances[REAR_LEFT, "no_fault"] < 0.2
+    assert answer.chances[REAR_RIGHT, "no_fault"] > 0.8
     assert any("170 K over ambient" in r.because for s in answer.suspects for r in s.reasons_for)
 
 
 def test_a_free_wheel_that_is_hot_is_to_be_measured_again():
-    strange = {"front_left": {"spin": {"turns": 8, "seconds": 9}, "hub_temperature_c": 290.0},
-               "front_right": {"spin": {"turns": 8, "seconds": 9}, "hub_temperature_c": 45.0}}  # fmt: skip
+    strange = {FRONT_LEFT: {"spin": {"turns": 8, "seconds": 9}, "hub_temperature_c": 290.0},
+               FRONT_RIGHT: {"spin": {"turns": 8, "seconds": 9}, "hub_temperature_c": 45.0}}  # fmt: skip
     answer = answered({}, strange, {"ambient_c": 20.0}, driven="rear")
     assert any("front left hub 270 K over ambient" in words for words in answer.contradictions)
 
 
 def test_both_sides_alike_warm_accuse_nobody():
-    warm = {"front_left": {"hub_temperature_c": 70.0}, "front_right": {"hub_temperature_c": 66.0}}
+    warm = {FRONT_LEFT: {"hub_temperature_c": 70.0}, FRONT_RIGHT: {"hub_temperature_c": 66.0}}
     answer = answered({}, warm, {"ambient_c": 20.0})
-    assert answer.chances["front_left", "no_fault"] > 0.9
+    assert answer.chances[FRONT_LEFT, "no_fault"] > 0.9
 
 
 def test_different_lining_codes_and_weak_braking_are_comparisons():
-    codes = {"front_left": {"pad_material": "FF"}, "front_right": {"pad_material": "ee "}}
-    alike = {"front_left": {"pad_material": "FF"}, "front_right": {"pad_material": "ff"}}
-    misfit = "front_left", "pad_or_hardware_misfitted"
+    codes = {FRONT_LEFT: {"pad_material": "FF"}, FRONT_RIGHT: {"pad_material": "ee "}}
+    alike = {FRONT_LEFT: {"pad_material": "FF"}, FRONT_RIGHT: {"pad_material": "ff"}}
+    misfit = FRONT_LEFT, "pad_or_hardware_misfitted"
     assert answered({}, codes).chances[misfit] > 5 * answered({}, alike).chances[misfit]
-    forces = {"brake_force_n": {"front_left": 2400.0, "front_right": 300.0}}
-    answer = answered(forces, {"front_right": {"hose": "sound"}})
-    assert answer.chances["front_right", "piston_seized_released"] > 0.5
-    assert answer.chances["front_left", "piston_seized_released"] < 0.05
+    forces = {"brake_force_n": {FRONT_LEFT: 2400.0, FRONT_RIGHT: 300.0}}
+    answer = answered(forces, {FRONT_RIGHT: {"hose": "sound"}})
+    assert answer.chances[FRONT_RIGHT, "piston_seized_released"] > 0.5
+    assert answer.chances[FRONT_LEFT, "piston_seized_released"] < 0.05
 
 
 def test_hydraulics_opened_lately_speak_for_air():
     spongy = {"pedal_feel": "spongy"}
     after, never = (
-        answered(spongy, visit={"recent_work": work}).chances["", "air_in_hydraulics"] for work in (["hoses"], [])
+        answered(spongy, visit={"recent_work": work}).chances[VEHICLE, "air_in_hydraulics"] for work in (["hoses"], [])
     )
     assert after > 2 * never
 
@@ -153,7 +161,7 @@ def test_hydraulics_opened_lately_speak_for_air():
 def test_the_level_is_judged_against_the_wear_that_was_measured():
     """Half-worn all round: 0.6 is what the wear explains; the same level on new pads is not."""
     half, new = (
-        answered({"fluid_level": 0.35}, {c: {"pad_mm": pads(*thick)} for c in WHOLE}).chances["", "external_leak"]
+        answered({"fluid_level": 0.35}, {c: {"pad_mm": pads(*thick)} for c in WHOLE}).chances[VEHICLE, "external_leak"]
         for thick in ((5.0, 5.2), (10.8, 10.8))
     )  # fmt: skip
     assert new > 10 * half
@@ -171,11 +179,11 @@ def test_nothing_of_the_pedal_is_asked_of_a_motorcycles_booster():
 
 def test_the_pedal_is_asked_about_before_a_wheel_comes_off():
     answer = answered({"pedal_travel": 0.65})
-    offered = {t.finding for t in answer.next_tests if t.corner == ""}
+    offered = {t.finding for t in answer.next_tests if t.corner is VEHICLE}
     assert offered & {"pedal_pump", "pedal_feel", "pedal_hold"}
 
 
-SYSTEM = st.fixed_dictionaries({}, optional={
+ANYTHING = st.fixed_dictionaries({}, optional={
     "pedal_hold": st.sampled_from(["holds", "sinks"]), "pedal_pump": st.sampled_from(["no_change", "rises"]),
     "pull_braking": st.sampled_from(["none", "left", "right"]), "pedal_travel": st.floats(0.1, 0.95),
     "fluid_level": st.floats(-0.4, 1.4), "smell": st.sampled_from(["none", "hot"]),
@@ -183,7 +191,7 @@ SYSTEM = st.fixed_dictionaries({}, optional={
 })  # fmt: skip
 
 
-@given(SYSTEM)
+@given(ANYTHING)
 def test_chances_of_the_whole_vehicle_are_chances(system):
     answer = answered(system)
     assert all(0 <= p <= 1 for p in answer.chances.values())
@@ -225,11 +233,11 @@ def test_the_tables_of_system_findings_against_plain_enumeration():
 def test_system_evidence_and_corner_evidence_multiply():
     """The posterior with both is prior × system table × axle states, summed: the same by hand."""
     known = knowledge()
-    inspection = written({"pedal_pump": "rises"}, {"front_left": {"pin": {"upper": "seized"}}})
+    inspection = written({"pedal_pump": "rises"}, {FRONT_LEFT: {"pin": {"upper": "seized"}}})
     specification = complete_specification(inspection, known.specification)
     space = space_of(known, specification)
     evidence = collect(inspection, specification, measure_all(inspection, specification, known), known)
     posterior = Posterior(known, specification, space, evidence, {})
-    corner_only = Posterior(known, specification, space, [e for e in evidence if e.corner], {})
+    corner_only = Posterior(known, specification, space, [e for e in evidence if e.corner is not VEHICLE], {})
     by_hand = corner_only.chance * space.chances(known.likelihood["pedal_pump"])[space.kinds(sided=False), 1]
     assert posterior.chance == pytest.approx(by_hand / by_hand.sum())

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.inference.axle_table import fewest_that_carry
 from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.language.corner import Corner
 from mesotrope.knowledge import knowledge
 from tests.documents import inspect
 
@@ -39,7 +40,7 @@ def test_rows_are_added_up_by_the_faults_they_hold(vehicle):
 
 
 def test_rows_are_added_up_with_wear_as_their_products_are():
-    space = _corners({})["rear_left"]
+    space = _corners({})[Corner.REAR_LEFT]
     random = np.random.default_rng(5)
     by_level, worn = random.random((3, 5, space.rows)), random.random((5, 2, space.rows))
     together = space.add_up_with_wear(by_level, worn)

@@ -6,6 +6,7 @@ import json
 
 import pytest
 
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.entries import check, field_of, read_entry
 from mesotrope.core.language.inspection import CornerFindings, SystemFindings, parse_inspection
 from mesotrope.core.language.paths import nest
@@ -70,7 +71,7 @@ def _refused(findings: dict, message: str) -> None:
     ],
 )
 def test_a_document_that_cannot_be_names_field_value_and_what_is_allowed(corner, message):
-    _refused(document({"front_left": corner}), message)
+    _refused(document({Corner.FRONT_LEFT: corner}), message)
 
 
 @pytest.mark.parametrize("number", ["NaN", "Infinity", "-Infinity", "1e999"])
@@ -108,7 +109,7 @@ def test_every_fault_of_a_document_is_named_at_once():
 
 def test_null_means_not_looked_at():
     empty = parse_inspection('{"findings": {"corners": {"front_left": {"pin": null, "hose": null}}}}')
-    assert empty.corner("front_left") == CornerFindings()
+    assert empty.corner(Corner.FRONT_LEFT) == CornerFindings()
 
 
 def test_an_entry_is_asked_about_once_when_it_surprises():
@@ -152,7 +153,7 @@ def _at(key: str, value) -> dict:
     """A document with one value where a vocabulary key stands; whole findings get it at their first place."""
     first = {"pad_mm": "pad_mm.inner.lead_rim", "window_pad_mm": "window_pad_mm.inner", "rotor_mm": "rotor_mm.1"}
     path = {**first, "piston_pushback": "piston_pushback.1"}.get(key, key)
-    return document({"front_left": nest({path: value})})
+    return document({Corner.FRONT_LEFT: nest({path: value})})
 
 
 @pytest.mark.parametrize("field", FIGURES, ids=lambda field: field.key)

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from scipy.optimize import curve_fit
 
 from mesotrope.core.evidence.wear_log import next_pads_km, rates, wear_log
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.physics.rotors import rotor_life, rotor_measure
@@ -115,36 +116,36 @@ def visit(km, inner, outer=None, rotor=None, **axle):
     document = {
         "vehicle": {"axles": {"front": {"pad_new_mm": 11.0, "pad_limit_mm": 3.0, **axle}}},
         "visit": {"odometer_km": km},
-        "findings": {"corners": {"front_left": corner}},
+        "findings": {"corners": {Corner.FRONT_LEFT: corner}},
     }  # fmt: skip
     return parse_inspection(json.dumps(document))
 
 
 def test_a_log_fits_each_part_and_tells_the_distance_left():
     log = wear_log([(1, visit(10000, 10, rotor=24.8)), (2, visit(30000, 8, rotor=24.4))], knowledge())
-    inner = log.of("front_left", "inner pad")
+    inner = log.of(Corner.FRONT_LEFT, "inner pad")
     assert inner.fit.rate_mm_per_1000_km.value == pytest.approx(0.1)
     assert inner.fit.left_km == pytest.approx(50000)
-    assert log.of("front_left", "rotor").fit.rate_mm_per_1000_km.value == pytest.approx(0.02)
-    assert next_pads_km(log, "front_left") == pytest.approx(80000)
-    assert set(rates(log)) == {("front_left", part) for part in ("inner pad", "outer pad", "rotor")}
+    assert log.of(Corner.FRONT_LEFT, "rotor").fit.rate_mm_per_1000_km.value == pytest.approx(0.02)
+    assert next_pads_km(log, Corner.FRONT_LEFT) == pytest.approx(80000)
+    assert set(rates(log)) == {(Corner.FRONT_LEFT, part) for part in ("inner pad", "outer pad", "rotor")}
 
 
 def test_new_pads_between_visits_begin_a_new_line():
     log = wear_log(
         [(1, visit(10000, 6)), (2, visit(30000, 4)), (3, visit(40000, 10)), (4, visit(60000, 8))], knowledge()
     )
-    inner = log.of("front_left", "inner pad")
+    inner = log.of(Corner.FRONT_LEFT, "inner pad")
     assert [r.visit for r in inner.current] == [3, 4]
     assert len(inner.readings) == 4
 
 
 def test_pads_fitted_at_a_known_distance_are_a_first_reading():
     log = wear_log([(7, visit(50000, 7, pads_fitted_odometer_km=10000))], knowledge())
-    assert log.of("front_left", "inner pad").fit.rate_mm_per_1000_km.value == pytest.approx(0.1)
+    assert log.of(Corner.FRONT_LEFT, "inner pad").fit.rate_mm_per_1000_km.value == pytest.approx(0.1)
     alone = wear_log([(7, visit(50000, 7))], knowledge())
-    assert alone.of("front_left", "inner pad").fit is None
-    assert "two distances" in alone.of("front_left", "inner pad").why_not
+    assert alone.of(Corner.FRONT_LEFT, "inner pad").fit is None
+    assert "two distances" in alone.of(Corner.FRONT_LEFT, "inner pad").why_not
 
 
 def test_visits_without_a_distance_make_no_log():

@@ -13,6 +13,7 @@ from mesotrope.core.answer.answer import overview
 from mesotrope.core.decision.verdict import PlannedAction
 from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.evidence.specification import complete_specification
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.plan.after_work import RENEWS, after_work
 from mesotrope.core.plan.coming_back import returns_of
@@ -21,7 +22,7 @@ from mesotrope.core.plan.sign_off import Signature, plan_key, sign_off
 from mesotrope.knowledge import knowledge
 from tests.documents import DRAGS, FREE, inspect, pads
 
-WORKED = ("rear_left",)
+WORKED = (Corner.REAR_LEFT,)
 START = {"verdict": "apprentice", "change": "lead"}
 NOW = datetime.datetime(2026, 5, 4, 9, 30)
 
@@ -47,7 +48,7 @@ def test_what_was_not_measured_again_is_open_at_both_wheels_of_the_axle_only():
 
 
 def test_a_wheel_that_turns_free_is_good_and_stands_beside_what_it_was():
-    check = proved({"corners": {"rear_left": {"spin": FREE}}}, {"corners": {"rear_left": {"spin": DRAGS}}})[
+    check = proved({"corners": {Corner.REAR_LEFT: {"spin": FREE}}}, {"corners": {Corner.REAR_LEFT: {"spin": DRAGS}}})[
         "rear_left/drag"
     ]
     assert (check.state, check.because) == ("good", "turns free")
@@ -56,18 +57,20 @@ def test_a_wheel_that_turns_free_is_good_and_stands_beside_what_it_was():
 
 def test_a_wheel_over_eight_newton_metres_still_drags():
     """Source: common practice, over 8 N·m is a fault (domain notes, measuring)."""
-    check = proved({"corners": {"rear_left": {"pull_n": 60, "pull_radius_mm": 300}}})["rear_left/drag"]  # 18 N·m
+    check = proved({"corners": {Corner.REAR_LEFT: {"pull_n": 60, "pull_radius_mm": 300}}})["rear_left/drag"]  # 18 N·m
     assert (check.state, check.unsafe) == ("bad", False)
     assert "over 8 N·m" in check.because
 
 
 def test_a_wheel_over_twenty_is_unsafe_heat():
-    check = proved({"corners": {"rear_left": {"pull_n": 100, "pull_radius_mm": 300}}})["rear_left/drag"]  # 30 N·m
+    check = proved({"corners": {Corner.REAR_LEFT: {"pull_n": 100, "pull_radius_mm": 300}}})["rear_left/drag"]  # 30 N·m
     assert check.unsafe
 
 
 def test_a_hub_hotter_than_its_partner_is_not_right_the_cooler_one_is():
-    checks = proved({"corners": {"rear_left": {"hub_temperature_c": 92}, "rear_right": {"hub_temperature_c": 48}}})
+    checks = proved(
+        {"corners": {Corner.REAR_LEFT: {"hub_temperature_c": 92}, Corner.REAR_RIGHT: {"hub_temperature_c": 48}}}
+    )
     assert (checks["rear_left/warmth"].state, checks["rear_left/warmth"].because) == (
         "bad", "warmer than its partner by 44 K",
     )  # fmt: skip
@@ -103,7 +106,7 @@ def refused(*checks, **changed):
 
 
 def check(state="good", unsafe=False, because="so"):
-    return Check("x", "rear left", "drag", "", "", state, because, unsafe)
+    return Check("x", Corner.REAR_LEFT, "drag", "", "", state, because, unsafe)
 
 
 def test_what_is_open_blocks_nothing():
@@ -184,11 +187,11 @@ def test_a_plan_that_changed_since_is_not_signed_and_an_old_approval_is_none():
 
 
 def test_the_key_of_a_plan_tells_actions_verdicts_and_what_was_overruled_apart():
-    plan = [PlannedAction("replace_pads", "front_left", "a"), PlannedAction("bleed_system", "", "b")]
+    plan = [PlannedAction("replace_pads", Corner.FRONT_LEFT, "a"), PlannedAction("bleed_system", VEHICLE, "b")]
     key = plan_key("replace", plan, {})
     assert key == plan_key("replace", plan[::-1], {})
     assert len({key, plan_key("unsafe", plan, {}), plan_key("replace", plan[:1], {}),
-                plan_key("replace", plan, {"front_left": "sound"})}) == 4  # fmt: skip
+                plan_key("replace", plan, {Corner.FRONT_LEFT: "sound"})}) == 4  # fmt: skip
 
 
 # -- the axle after the work -----------------------------------------------------------------------------------
@@ -200,14 +203,14 @@ CORNER = {
 
 
 def mended(*actions):
-    inspection = inspect({"front_left": CORNER, "front_right": {}})
+    inspection = inspect({Corner.FRONT_LEFT: CORNER, Corner.FRONT_RIGHT: {}})
     specification = overview(inspection, knowledge()).specification
-    return after_work(inspection, [("front_left", action) for action in actions], specification), specification
+    return after_work(inspection, [(Corner.FRONT_LEFT, action) for action in actions], specification), specification
 
 
 def test_new_pads_are_drawn_new_and_what_was_not_worked_on_stays():
     after, specification = mended("replace_pads")
-    here = after.corner("front_left")
+    here = after.corner(Corner.FRONT_LEFT)
     assert here.pad_mm.inner.lead_rim == here.pad_mm.outer.trail_hub == specification.axles["front"].pad_new_mm
     assert (here.pin.upper, here.piston_boot) == ("seized", "torn")
     assert here.spin is None  # to be measured, not promised
@@ -215,7 +218,7 @@ def test_new_pads_are_drawn_new_and_what_was_not_worked_on_stays():
 
 def test_freed_slides_and_a_new_caliper():
     after, _ = mended("clean_and_lubricate_slides", "replace_caliper")
-    here = after.corner("front_left")
+    here = after.corner(Corner.FRONT_LEFT)
     assert (here.pin.upper, here.pin.lower) == ("free", "free")
     assert here.piston_pushback == ["easy", "easy"]
     assert here.piston_boot == "sound"

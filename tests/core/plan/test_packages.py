@@ -15,6 +15,7 @@ from mesotrope.core.answer.answer import overview
 from mesotrope.core.decision.costs import comeback_cost, left_cost
 from mesotrope.core.decision.rules import corner_demands
 from mesotrope.core.inference.posterior import AxleBeliefs
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.plan.packages import BRINGS, Worth, compare_packages, with_prices
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
@@ -46,12 +47,15 @@ def _compared(inspection, axle, known, schools=MappingProxyType({})):
 
 
 def four(**here):
-    return {corner: here.get(corner, HEALTHY) for corner in ("front_left", "front_right", "rear_left", "rear_right")}
+    return {
+        corner: here.get(corner, HEALTHY)
+        for corner in (Corner.FRONT_LEFT, Corner.FRONT_RIGHT, Corner.REAR_LEFT, Corner.REAR_RIGHT)
+    }
 
 
 def one_fault(chance):
     """A belief: one corner that has a restricted hose with the chance given, or nothing."""
-    names = [("rear_left", "hose_restricted"), ("rear_left", "no_fault")]
+    names = [(Corner.REAR_LEFT, "hose_restricted"), (Corner.REAR_LEFT, "no_fault")]
     return AxleBeliefs(names, np.array([[1.0, 0.0], [0.0, 1.0]]), np.array([chance, 1 - chance]))
 
 
@@ -62,9 +66,9 @@ def test_expected_cost_is_that_of_the_tree_on_paper():
     back with 1 - 0.99 x 0.98. The other hose follows with 0.8 x 0.25, and then costs a comeback, pads and rotors.
     Worked out on paper from the figures of costs.toml; basis common practice.
     """
-    chances = {("rear_left", "hose_restricted"): 0.8}
-    worth = Worth("rear", ("rear_left", "rear_right"), one_fault(0.8), chances, knowledge())
-    package = worth.of(frozenset({("rear_left", "replace_hose"), ("", "bleed_system")}))
+    chances = {(Corner.REAR_LEFT, "hose_restricted"): 0.8}
+    worth = Worth("rear", (Corner.REAR_LEFT, Corner.REAR_RIGHT), one_fault(0.8), chances, knowledge())
+    package = worth.of(frozenset({(Corner.REAR_LEFT, "replace_hose"), (VEHICLE, "bleed_system")}))
     labour = (25 + 30 + 14) * 95 / 60
     comeback = 75 * 95 / 60 + 80
     expected = 0.8 * 0.02 * (comeback + 190) + (1 - 0.99 * 0.98) * comeback + 0.8 * 0.25 * (comeback + 190)
@@ -74,8 +78,8 @@ def test_expected_cost_is_that_of_the_tree_on_paper():
 
 
 def test_leaving_it_costs_what_a_comeback_costs():
-    chances = {("rear_left", "hose_restricted"): 0.8}
-    worth = Worth("rear", ("rear_left", "rear_right"), one_fault(0.8), chances, knowledge())
+    chances = {(Corner.REAR_LEFT, "hose_restricted"): 0.8}
+    worth = Worth("rear", (Corner.REAR_LEFT, Corner.REAR_RIGHT), one_fault(0.8), chances, knowledge())
     nothing = worth.of(frozenset())
     assert nothing.price == 0
     assert nothing.expected == pytest.approx(0.8 * left_cost("hose_restricted", knowledge()))
@@ -86,8 +90,10 @@ def test_the_chance_of_cure_is_that_of_an_enumeration_of_all_sets_of_faults():
     """Independent of the arrays: every set of up to three faults of a corner with its chance, cured fault by fault."""
     short = overview(inspect(four(rear_left=TORN)), knowledge())
     names, members, states = short.posterior.beliefs()["rear"]
-    actions = frozenset({("rear_left", "replace_caliper"), ("", "bleed_system")})
-    worth = Worth("rear", ("rear_left", "rear_right"), short.posterior.beliefs()["rear"], short.chances, knowledge())
+    actions = frozenset({(Corner.REAR_LEFT, "replace_caliper"), (VEHICLE, "bleed_system")})
+    worth = Worth(
+        "rear", (Corner.REAR_LEFT, Corner.REAR_RIGHT), short.posterior.beliefs()["rear"], short.chances, knowledge()
+    )
     total = 0.0
     for row, chance in zip(members, states, strict=True):
         cured = 1.0
@@ -96,11 +102,11 @@ def test_the_chance_of_cure_is_that_of_an_enumeration_of_all_sets_of_faults():
                 cures = knowledge().remedy[name[1]].cures
                 failed = 1.0
                 for where, action in actions:
-                    failed *= 1 - (cures.get(action, 0.0) if where in (name[0], "") else 0.0)
+                    failed *= 1 - (cures.get(action, 0.0) if where in (name[0], VEHICLE) else 0.0)
                 cured *= 1 - failed
         total += chance * cured
     worn = 1.0
-    for corner in ("rear_left", "rear_right"):
+    for corner in (Corner.REAR_LEFT, Corner.REAR_RIGHT):
         worn *= 1 - short.chances.get((corner, "worn_out_normally"), 0.0)
     assert worth.of(actions).cure == pytest.approx(total * worn, abs=1e-6)
 
@@ -108,7 +114,7 @@ def test_the_chance_of_cure_is_that_of_an_enumeration_of_all_sets_of_faults():
 def test_a_torn_boot_is_never_left_and_a_single_caliper_is_weighed_against_a_pair():
     found, _, _ = compared(four(rear_left=TORN))
     for package in found.packages:
-        assert {("rear_left", "rebuild_caliper"), ("rear_left", "replace_caliper")} & package.actions
+        assert {(Corner.REAR_LEFT, "rebuild_caliper"), (Corner.REAR_LEFT, "replace_caliper")} & package.actions
     both = [p for p in found.packages if p.units.get("replace_caliper") == 2]
     assert both
     assert found.recommended.expected == min(p.expected for p in found.packages)
@@ -130,7 +136,7 @@ def test_a_sound_axle_has_no_packages():
 
 def test_symmetric_axles_are_treated_alike():
     """The same findings on the other side give the mirrored packages at the same cost."""
-    mirror = {"rear_left": "rear_right", "rear_right": "rear_left", "": ""}
+    mirror = {Corner.REAR_LEFT: Corner.REAR_RIGHT, Corner.REAR_RIGHT: Corner.REAR_LEFT, VEHICLE: VEHICLE}
     left, _, _ = compared(four(rear_left=TORN))
     right, _, _ = compared(four(rear_right=TORN))
     for ours, theirs in zip(left.packages, right.packages, strict=True):
@@ -151,8 +157,8 @@ def test_the_school_of_calipers_decides_what_is_weighed():
         calipers_of(compared(torn, schools={"calipers": school} if school else {})[0].packages)
         for school in ("", "always_pairs", "only_the_faulty")
     )
-    assert pairs == {("rear_left", "rear_right")}
-    assert single == {("rear_left",)}
+    assert pairs == {(Corner.REAR_LEFT, Corner.REAR_RIGHT)}
+    assert single == {(Corner.REAR_LEFT,)}
     assert pairs | single <= default
 
 
@@ -194,12 +200,14 @@ def test_no_package_of_a_simulated_vehicle_breaks_a_hard_rule(seed):
             for corner, rules in demands.items():
                 for rule in rules:
                     for action in rule.actions:
-                        place = "" if known.cost[action].per == "vehicle" else corner
+                        place = VEHICLE if known.cost[action].per == "vehicle" else corner
                         better = {"rebuild_caliper": "replace_caliper", "clean_bracket_lands": "replace_bracket"}
                         assert {(place, action), (place, better.get(action, action))} & done, (rule, sorted(done))
             for corner, brings in [(c, BRINGS[a]) for c, a in done if a in BRINGS]:
                 for brought in brings:
-                    assert (corner, brought) in done or ("", brought) in done or (corner, "replace_bracket") in done
+                    assert (
+                        (corner, brought) in done or (VEHICLE, brought) in done or (corner, "replace_bracket") in done
+                    )
             for one, other in combinations(corners, 2):
                 for action in ("replace_pads", "replace_rotor", "clean_and_lubricate_slides"):
                     assert ((one, action) in done) == ((other, action) in done)

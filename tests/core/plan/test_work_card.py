@@ -13,6 +13,7 @@ from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.decision.verdict import PlannedAction
 from mesotrope.core.evidence.job_numbers import job_numbers
 from mesotrope.core.evidence.specification import complete_specification
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.plan.packages import compare_all, plan_of
 from mesotrope.core.plan.work_card import bleed_order, work_card
@@ -36,8 +37,8 @@ def step(made, id_):
     return next(step for step in made.steps if step.id == id_)
 
 
-PADS = [("rear_left", "replace_pads"), ("rear_right", "replace_pads")]
-CALIPER = [*PADS, ("rear_left", "replace_caliper"), ("", "bleed_system")]
+PADS = [(Corner.REAR_LEFT, "replace_pads"), (Corner.REAR_RIGHT, "replace_pads")]
+CALIPER = [*PADS, (Corner.REAR_LEFT, "replace_caliper"), (VEHICLE, "bleed_system")]
 
 
 def in_order(made, *ids):
@@ -46,7 +47,7 @@ def in_order(made, *ids):
 
 
 def test_hydraulics_come_before_new_pads_and_fluid_out_before_pistons_home():
-    made = card([*CALIPER, ("rear_left", "replace_rotor"), ("rear_right", "replace_rotor")])
+    made = card([*CALIPER, (Corner.REAR_LEFT, "replace_rotor"), (Corner.REAR_RIGHT, "replace_rotor")])
     assert in_order(made, "fluid_out_rear", "replace_caliper", "pistons_home_rear", "replace_rotor", "bleed_system",
                     "torque", "pump", "nuts", "bed", "nuts_again")  # fmt: skip
 
@@ -92,7 +93,7 @@ def test_no_torque_is_invented_and_the_nuts_of_every_wheel_that_came_off_are_the
 def test_fluid_is_taken_out_by_what_comes_back():
     """Both rear corners worn from 11 to 4 mm at MAX: what their pistons hold comes back, and that much is taken out."""
     worn = {"pad_mm": pads(4.0, 4.0)}
-    made = card(PADS, {"rear_left": worn, "rear_right": worn}, {"fluid_level": 1.0})
+    made = card(PADS, {Corner.REAR_LEFT: worn, Corner.REAR_RIGHT: worn}, {"fluid_level": 1.0})
     out = step(made, "fluid_out_rear")
     assert out.words.startswith("take ")
     assert "come back as its pistons go home" in out.note
@@ -128,11 +129,31 @@ def test_the_bleeder_is_open_or_closed_by_school_and_fluid(school, system, said)
 @pytest.mark.parametrize(
     ("split", "side", "school", "order"),
     [
-        ("front_rear", "left", "by_split", ["rear_right", "rear_left", "front_right", "front_left"]),
-        ("front_rear", "right", "by_split", ["rear_left", "rear_right", "front_left", "front_right"]),
-        ("diagonal", "left", "by_split", ["rear_right", "front_left", "rear_left", "front_right"]),
-        ("diagonal", "left", "farthest_first", ["rear_right", "rear_left", "front_right", "front_left"]),
-        ("diagonal", "left", "nearest_first", ["front_left", "front_right", "rear_left", "rear_right"]),
+        (
+            "front_rear",
+            "left",
+            "by_split",
+            [Corner.REAR_RIGHT, Corner.REAR_LEFT, Corner.FRONT_RIGHT, Corner.FRONT_LEFT],
+        ),
+        (
+            "front_rear",
+            "right",
+            "by_split",
+            [Corner.REAR_LEFT, Corner.REAR_RIGHT, Corner.FRONT_LEFT, Corner.FRONT_RIGHT],
+        ),
+        ("diagonal", "left", "by_split", [Corner.REAR_RIGHT, Corner.FRONT_LEFT, Corner.REAR_LEFT, Corner.FRONT_RIGHT]),
+        (
+            "diagonal",
+            "left",
+            "farthest_first",
+            [Corner.REAR_RIGHT, Corner.REAR_LEFT, Corner.FRONT_RIGHT, Corner.FRONT_LEFT],
+        ),
+        (
+            "diagonal",
+            "left",
+            "nearest_first",
+            [Corner.FRONT_LEFT, Corner.FRONT_RIGHT, Corner.REAR_LEFT, Corner.REAR_RIGHT],
+        ),
     ],
 )
 def test_the_bleed_order_follows_split_side_and_school(split, side, school, order):
@@ -148,7 +169,7 @@ def test_schools_are_printed_as_chosen():
 
 
 def test_nothing_planned_no_card():
-    made = card([("", "no_action")])
+    made = card([(VEHICLE, "no_action")])
     assert (made.steps, made.parts, made.fasteners, made.bedding) == ((), (), (), None)
 
 

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.physics.drag import drag_torque_from_spin_nm
@@ -28,12 +29,12 @@ def random(seed):
     return np.random.default_rng(seed)
 
 
-def with_fault(seed, name, corner="front_left", way="", kind="car"):
+def with_fault(seed, name, corner=Corner.FRONT_LEFT, way="", kind="car"):
     """A vehicle that has one fault for half of its pads' life, and nothing else."""
     return simulate_vehicle(random(seed), kind, (Fault(corner, name, 0.8, 12000.0, way),))
 
 
-def median(measure, name, corner="front_left", way="", seeds=range(60)):
+def median(measure, name, corner=Corner.FRONT_LEFT, way="", seeds=range(60)):
     return float(np.median([measure(with_fault(seed, name, corner, way)) for seed in seeds]))
 
 
@@ -63,8 +64,8 @@ def test_faults_are_drawn_only_where_they_can_be(seed):
     vehicle = simulate_vehicle(random(seed))
     assert len(vehicle.faults) <= 3
     for fault in vehicle.faults:
-        assert fault.name in (CORNER_FAULTS if fault.corner else SYSTEM_FAULTS)
-        assert not fault.corner or possible(vehicle.build, fault.corner, fault.name)
+        assert fault.name in (SYSTEM_FAULTS if fault.corner is VEHICLE else CORNER_FAULTS)
+        assert fault.corner is VEHICLE or possible(vehicle.build, fault.corner, fault.name)
 
 
 def test_every_fault_that_acts_at_a_corner_has_a_mechanism():
@@ -90,7 +91,7 @@ def test_front_pads_of_a_car_last_as_long_as_the_trade_knows():
 
 
 def split(vehicle):
-    return vehicle.corners["front_left"].inner.mean_mm - vehicle.corners["front_left"].outer.mean_mm
+    return vehicle.corners[Corner.FRONT_LEFT].inner.mean_mm - vehicle.corners[Corner.FRONT_LEFT].outer.mean_mm
 
 
 def test_pins_that_never_let_it_across_wear_the_inner_and_pins_that_do_not_let_it_back_the_outer():
@@ -109,36 +110,44 @@ def test_a_bound_pad_wears_ahead_of_its_partner():
 
 @pytest.mark.parametrize("name", ["piston_not_releasing", "piston_seized_applied", "hose_restricted"])
 def test_a_dragging_corner_is_hotter_and_thinner_than_its_partner(name):
-    assert median(lambda v: v.hub_c["front_left"] - v.hub_c["front_right"], name) > 20
-    inner = median(lambda v: v.corners["front_left"].inner.mean_mm - v.corners["front_right"].inner.mean_mm, name)
+    assert median(lambda v: v.hub_c[Corner.FRONT_LEFT] - v.hub_c[Corner.FRONT_RIGHT], name) > 20
+    inner = median(
+        lambda v: v.corners[Corner.FRONT_LEFT].inner.mean_mm - v.corners[Corner.FRONT_RIGHT].inner.mean_mm, name
+    )
     assert inner < -0.3
 
 
 def test_a_piston_stuck_in_leaves_thick_pads_a_gap_and_a_low_pedal():
     name = "piston_seized_released"
-    thick = median(lambda v: v.corners["front_left"].inner.mean_mm - v.corners["front_right"].inner.mean_mm, name)
+    thick = median(
+        lambda v: v.corners[Corner.FRONT_LEFT].inner.mean_mm - v.corners[Corner.FRONT_RIGHT].inner.mean_mm, name
+    )
     assert thick > 0.5
-    assert median(lambda v: v.corners["front_left"].inner.gap_mm, name) > 0.6
+    assert median(lambda v: v.corners[Corner.FRONT_LEFT].inner.gap_mm, name) > 0.6
     assert median(lambda v: v.pedal_travel, name) > median(lambda v: v.pedal_travel, "shield_contact") + 0.1
 
 
 def test_one_stuck_pin_wears_wedges():
-    assert median(lambda v: abs(v.corners["front_left"].inner.fore_aft_mm), "slide_pin_seized_one", way="upper") > 0.5
+    assert (
+        median(lambda v: abs(v.corners[Corner.FRONT_LEFT].inner.fore_aft_mm), "slide_pin_seized_one", way="upper") > 0.5
+    )
 
 
 def test_a_parking_brake_in_the_hat_drags_and_spares_the_pads():
     """Only the drag: linings as their partner's."""
-    vehicles = [with_fault(s, "parking_brake_holding", "rear_left", "in_drum") for s in range(60)]
-    difference = [v.corners["rear_left"].inner.mean_mm - v.corners["rear_right"].inner.mean_mm for v in vehicles]
+    vehicles = [with_fault(s, "parking_brake_holding", Corner.REAR_LEFT, "in_drum") for s in range(60)]
+    difference = [
+        v.corners[Corner.REAR_LEFT].inner.mean_mm - v.corners[Corner.REAR_RIGHT].inner.mean_mm for v in vehicles
+    ]
     assert abs(np.median(difference)) < 0.3
-    assert np.median([v.corners["rear_left"].drag_nm for v in vehicles]) > 3
+    assert np.median([v.corners[Corner.REAR_LEFT].drag_nm for v in vehicles]) > 3
 
 
 def test_the_bleeder_frees_trapped_pressure_and_not_a_stuck_piston():
     bleeder = {"hose_restricted": 0.96, "piston_seized_applied": 0.0}
 
     def freed(name):
-        out = [tools.frees(random(s), with_fault(s, name).corners["front_left"], 0.5, bleeder) for s in range(60)]
+        out = [tools.frees(random(s), with_fault(s, name).corners[Corner.FRONT_LEFT], 0.5, bleeder) for s in range(60)]
         return out.count("frees") / len(out)
 
     assert freed("hose_restricted") > 0.85
@@ -147,7 +156,7 @@ def test_the_bleeder_frees_trapped_pressure_and_not_a_stuck_piston():
 
 def test_a_leak_lowers_the_level_and_an_overfilled_reservoir_stands_over_max():
     levels = {
-        name: np.median([float(with_fault(s, name, "").fluid["level"]) for s in range(60)])
+        name: np.median([float(with_fault(s, name, VEHICLE).fluid["level"]) for s in range(60)])
         for name in ("external_leak", "reservoir_overfilled", "booster_weak")
     }
     assert levels["external_leak"] < levels["booster_weak"] - 0.2
@@ -187,7 +196,7 @@ def test_a_real_job_leaves_things_out_and_a_thorough_one_does_not():
         inspect_vehicle(random(9), vehicle, thorough=thorough)["findings"]["corners"] for thorough in (1.0, 50.0)
     )
     assert sum(map(len, real.values())) < sum(map(len, thorough.values()))
-    assert "pin" in thorough["rear_right"]
+    assert "pin" in thorough[Corner.REAR_RIGHT]
 
 
 def test_an_inspection_up_to_the_lift_has_no_wheel_off():

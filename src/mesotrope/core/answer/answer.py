@@ -23,7 +23,7 @@ from mesotrope.core.evidence.specification import Specification, complete_specif
 from mesotrope.core.evidence.worn_out import chance_lining_worn_out
 from mesotrope.core.inference.posterior import AxleBeliefs, Posterior, StoryStep, Suspect
 from mesotrope.core.inference.vehicle_space import space_of
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
@@ -42,7 +42,7 @@ class Overview:
     """The short answer: what was measured, how likely each fault is, and the decision; no reasons."""
 
     specification: Specification
-    measures: Mapping[str, CornerMeasures]
+    measures: Mapping[Corner, CornerMeasures]
     evidence: Sequence[Evidence]
     posterior: Posterior | None
     chances: Mapping[Suspect, float]
@@ -57,8 +57,8 @@ class Answer:
     suspects: tuple[SuspectAnswer, ...]
     cleared: tuple[Cleared, ...]
     chances: Mapping[Suspect, float]
-    beliefs: Mapping[str, AxleBeliefs]
-    measures: Mapping[str, CornerMeasures]
+    beliefs: Mapping[Axle, AxleBeliefs]
+    measures: Mapping[Corner, CornerMeasures]
     tests: tuple[NextTest, ...]
     story: tuple[StoryStep, ...]
     decision: Decision
@@ -156,11 +156,11 @@ def _not_weighed(inspection: Inspection, specification: Specification) -> tuple[
     ]
     return (
         *(f"the {name} axle has drums: recorded, not diagnosed here" for name in drums),
-        *(f"{in_words(corner)} slide pins: recorded, not weighed, for a fixed caliper has none" for corner in pins),
+        *(f"{corner.words} slide pins: recorded, not weighed, for a fixed caliper has none" for corner in pins),
     )
 
 
-def _km_since_fitted(inspection: Inspection, specification: Specification) -> dict[str, float | None]:
+def _km_since_fitted(inspection: Inspection, specification: Specification) -> dict[Axle, float | None]:
     now = inspection.visit.odometer_km
     return {
         name: now - axle.pads_fitted_odometer_km
@@ -174,7 +174,7 @@ def _with_worn_linings(
     chances: Mapping[Suspect, float],
     inspection: Inspection,
     specification: Specification,
-    measures: Mapping[str, CornerMeasures],
+    measures: Mapping[Corner, CornerMeasures],
     knowledge: Knowledge,
 ) -> dict[Suspect, float]:
     """Add worn_out_normally, and take it out of no_fault; drop corners at which nothing was looked at."""

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from mesotrope.core.answer.reasons import CLEARED, LEAST_DECIBANS
 from mesotrope.core.evidence.pieces import Evidence, Tapered, Worn
 from mesotrope.core.inference.posterior import StoryStep, Suspect
+from mesotrope.core.language.corner import Place
 from mesotrope.core.language.knowledge import Knowledge
 
 #: A suspect has a row from this chance on, or where a finding weighed at least this much for or against it.
@@ -36,9 +37,9 @@ class BoardRow:
 
 @dataclass(frozen=True)
 class Board:
-    """The board of one corner, or of the whole system (empty corner)."""
+    """The board of one corner, or of the whole vehicle."""
 
-    corner: str
+    corner: Place
     columns: tuple[Column, ...]
     rows: tuple[BoardRow, ...]
 
@@ -50,7 +51,9 @@ def _aspect(item: Evidence) -> str:
     return "thickness" if isinstance(item, Worn) else ""
 
 
-def board_of(corner: str, steps: Sequence[StoryStep], chances: Mapping[Suspect, float], knowledge: Knowledge) -> Board:
+def board_of(
+    corner: Place, steps: Sequence[StoryStep], chances: Mapping[Suspect, float], knowledge: Knowledge
+) -> Board:
     """Lay out the findings and suspects of one corner; findings that weigh nothing there have no column.
 
     steps : the story of the posterior, in the order of the work.

@@ -8,12 +8,12 @@ from typing import Any
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.answer.reasons import Reason
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
-from mesotrope.core.language.corner import partner_of
+from mesotrope.core.language.corner import Corner, Place
 
 # -- the answer document -------------------------------------------------------------------------------------
 
 
-def _measures_document(corner: str, measures: Mapping[str, CornerMeasures]) -> dict[str, float]:
+def _measures_document(corner: Corner, measures: Mapping[Corner, CornerMeasures]) -> dict[str, float]:
     here = measures[corner]
     out: dict[str, float] = {}
     if here.drag:
@@ -31,7 +31,7 @@ def _measures_document(corner: str, measures: Mapping[str, CornerMeasures]) -> d
     if split := here.inner_minus_outer:
         out["inner_minus_outer_mm"] = split.value
         out["inner_minus_outer_sd_mm"] = split.sd
-    partner = partner_of(corner)
+    partner = corner.partner
     against = here.minus(measures[partner]) if partner and partner in measures else None
     if against:
         out["minus_partner_mm"] = against.value
@@ -42,8 +42,8 @@ def _measures_document(corner: str, measures: Mapping[str, CornerMeasures]) -> d
 def answer_document(answer: Answer) -> dict[str, Any]:
     """The answer as the open format writes it: plain values only, ready for JSON."""
 
-    def where(corner: str) -> str | None:
-        return corner or None
+    def where(place: Place) -> str | None:
+        return place if isinstance(place, Corner) else None
 
     def reasons(items: tuple[Reason, ...]) -> list[dict[str, Any]]:
         return [

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from mesotrope.core.evidence.pieces import Evidence
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import Place
 from mesotrope.core.language.knowledge import Knowledge
 
 #: A finding this unlikely under what is now believed, though some fault would explain it, is to be measured again.
@@ -36,12 +36,12 @@ def contradictions_of(fits: Fits) -> tuple[str, ...]:
 
 def fits_nothing_of(fits: Fits, knowledge: Knowledge) -> tuple[str, ...]:
     """Corners, or the whole system, where several findings fit no fault of the list: it may be another."""
-    poor: dict[str, list[str]] = {}
+    poor: dict[Place, list[str]] = {}
     for item, fit in fits:
         if fit < FITS_POORLY and item.finding in HOW_IT_WORKS:
             poor.setdefault(item.corner, []).append(_named(item.finding, knowledge))
     return tuple(
-        f"{in_words(corner) or 'whole system'}: fits nothing well. No fault of the list, alone or with others, "
+        f"{corner.words}: fits nothing well. No fault of the list, alone or with others, "
         f"explains {', '.join(dict.fromkeys(names))}. Make them again; if they stand, look for something else"
         for corner, names in poor.items()
         if len(set(names)) >= MANY_POORLY

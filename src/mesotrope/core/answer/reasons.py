@@ -10,7 +10,7 @@ from mesotrope.core.evidence.pieces import Evidence, Graded
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.evidence.worn_out import chance_lining_worn_out
 from mesotrope.core.inference.posterior import Posterior, StoryStep, Suspect, decibans, speaks_to
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
 from mesotrope.core.language.knowledge import Knowledge
 
 #: A suspect is listed from this chance on, and cleared under the other.
@@ -23,7 +23,7 @@ LEAST_DECIBANS, CLEARING_DECIBANS = 0.5, -3.0
 @dataclass(frozen=True)
 class Reason:
     finding: str
-    corner: str
+    corner: Place
     decibans: float
     because: str
 
@@ -32,7 +32,7 @@ class Reason:
 class SuspectAnswer:
     """A suspect with its chance, its reasons for and against, and the mechanism that the findings fit."""
 
-    corner: str
+    corner: Place
     fault: str
     words: str
     probability: float
@@ -43,7 +43,7 @@ class SuspectAnswer:
 
 @dataclass(frozen=True)
 class Cleared:
-    corner: str
+    corner: Place
     fault: str
     words: str
     probability: float
@@ -79,7 +79,7 @@ def _reason(
     corner, fault = suspect
     known = knowledge.fault.get(fault)
     items = step.said_at(corner)
-    if known and (direct or not corner):
+    if known and (direct or corner is VEHICLE):
         items = tuple(item for item in items if speaks_to(item, known))
     if not items:
         return None
@@ -92,7 +92,7 @@ def _reason(
 
 def _together(items: Sequence[Evidence]) -> str:
     """The sentences of one finding's parts as one, with the corner's name said once."""
-    place = in_words(items[0].corner)
+    place = items[0].corner.words
     return "; ".join([items[0].sentence, *(item.sentence.removeprefix(f"{place} ") for item in items[1:])])
 
 
@@ -100,7 +100,7 @@ def suspects_with_reasons(
     chances: Mapping[Suspect, float],
     weighed: Weighed,
     posterior: Posterior,
-    measures: Mapping[str, CornerMeasures],
+    measures: Mapping[Corner, CornerMeasures],
     specification: Specification,
     knowledge: Knowledge,
 ) -> tuple[SuspectAnswer, ...]:
@@ -110,30 +110,32 @@ def suspects_with_reasons(
             continue
         view = (corner, knowledge.none.id) if fault == knowledge.worn.id else (corner, fault)
         reasons = list(_reasons(view, weighed, knowledge))
-        if fault == knowledge.worn.id:
+        if fault == knowledge.worn.id and isinstance(corner, Corner):
             reasons.insert(0, _thin_lining(corner, measures, specification))
         ours = tuple(reason for reason in reasons if reason.decibans > 0)
         if not ours and fault != knowledge.none.id:
             continue  # nothing found speaks for it: it is no suspect, only not looked at
-        mechanism = posterior.mechanism(corner, fault) if corner and fault in knowledge.fault else ""
+        mechanism = (
+            posterior.mechanism(corner, fault) if isinstance(corner, Corner) and fault in knowledge.fault else ""
+        )
         theirs = tuple(reason for reason in reasons if reason.decibans < 0)
         out.append(SuspectAnswer(corner, fault, knowledge.words(fault), chance, mechanism, ours, theirs))
 
     def rank(suspect: SuspectAnswer) -> tuple[object, ...]:
         """Likely faults first, then the corners that are likely sound, then the rest."""
         tier = (suspect.fault == knowledge.none.id) if suspect.probability >= 0.5 else 2
-        return tier, -suspect.probability, suspect.corner, suspect.fault
+        return tier, -suspect.probability, listed(suspect.corner), suspect.fault
 
     return tuple(sorted(out, key=rank))
 
 
-def _thin_lining(corner: str, measures: Mapping[str, CornerMeasures], specification: Specification) -> Reason:
+def _thin_lining(corner: Corner, measures: Mapping[Corner, CornerMeasures], specification: Specification) -> Reason:
     """The weight of a lining at or under its limit: before it was measured, any wear was as likely as another."""
     axle = specification.axle_of(corner)
     thin = chance_lining_worn_out(measures[corner], axle.pad_limit_mm) or 0.0
     weight = decibans(thin, axle.pad_limit_mm / axle.pad_new_mm)
     thinnest = measures[corner].thinnest_mm
-    said = f"{in_words(corner)} lining {thinnest:.1f} mm at its thinnest, limit {axle.pad_limit_mm:.1f} mm"
+    said = f"{corner.words} lining {thinnest:.1f} mm at its thinnest, limit {axle.pad_limit_mm:.1f} mm"
     return Reason("pad_mm", corner, weight, said)
 
 
@@ -149,4 +151,4 @@ def cleared_with_reasons(
             against = next(filter(None, told), None)
             if against:
                 out.append(Cleared(corner, fault, knowledge.words(fault), chance, against.because))
-    return tuple(sorted(out, key=lambda cleared: (cleared.corner, cleared.probability)))
+    return tuple(sorted(out, key=lambda cleared: (listed(cleared.corner), cleared.probability)))

@@ -9,6 +9,7 @@ from typing import Any
 
 from mesotrope.core.answer.answer import overview
 from mesotrope.core.evidence.specification import AxleSpecification
+from mesotrope.core.language.corner import VEHICLE, Place
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves, nest
@@ -81,11 +82,11 @@ def _at(rotor_mm: float) -> dict[str, float]:
 
 
 def what_if(
-    inspection: Inspection, corner: str, answers: Sequence[Tried], knowledge: Knowledge, most: int = 3
+    inspection: Inspection, corner: Place, answers: Sequence[Tried], knowledge: Knowledge, most: int = 3
 ) -> tuple[WhatIf, ...]:
     """Answer the inspection once for every answer that an untested finding could have.
 
-    corner : empty for the whole vehicle. Raises `InvalidDocument` for a path or a word that is none.
+    Raises `InvalidDocument` for a path or a word that is none.
     """
     out = []
     for said, values in answers:
@@ -94,19 +95,19 @@ def what_if(
             fault: p for (where, fault), p in short.chances.items() if where == corner and fault != knowledge.none.id
         }
         leading = sorted(here.items(), key=lambda item: -item[1])[:most]
-        verdict = short.decision.corners[corner].verdict if corner else short.decision.verdict
+        verdict = short.decision.verdict if corner is VEHICLE else short.decision.corners[corner].verdict
         out.append(WhatIf(said, tuple((knowledge.words(f), p) for f, p in leading), verdict or ""))
     return tuple(out)
 
 
-def _with(inspection: Inspection, corner: str, values: Mapping[str, Any]) -> Inspection:
+def _with(inspection: Inspection, corner: Place, values: Mapping[str, Any]) -> Inspection:
     """The same inspection with one more finding."""
-    found = inspection.corner(corner) if corner else inspection.system
+    found = inspection.system if corner is VEHICLE else inspection.corner(corner)
     more = nest({**dict(leaves(found)), **values})
     plain = json.loads(inspection.model_dump_json(exclude_none=True))
     findings = plain.setdefault("findings", {})
-    if corner:
-        findings.setdefault("corners", {})[corner] = more
-    else:
+    if corner is VEHICLE:
         findings["system"] = more
+    else:
+        findings.setdefault("corners", {})[corner] = more
     return parse_inspection(json.dumps(plain))

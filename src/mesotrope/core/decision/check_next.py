@@ -25,12 +25,12 @@ from mesotrope.core.decision.outcomes import (
     told_bits,
 )
 from mesotrope.core.evidence.measures import CornerMeasures
-from mesotrope.core.evidence.shared import shares_wheel
-from mesotrope.core.evidence.specification import AxleSpecification, Specification
+from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.corner_space import CornerSpace
 from mesotrope.core.inference.posterior import Posterior
 from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.language.arrays import Floats, Ints
+from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
 from mesotrope.core.language.faults import Fault
 from mesotrope.core.language.inspection import STAGES, Inspection
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
@@ -59,7 +59,7 @@ class NextTest:
     """
 
     finding: str
-    corner: str
+    corner: Place
     bits: float
     minutes: float
     because: str
@@ -73,7 +73,7 @@ class NextTest:
 @dataclass(frozen=True, eq=False)
 class _Candidate:
     finding: str
-    corner: str
+    corner: Corner
     bits: float
     minutes: float
     stage: str
@@ -103,7 +103,7 @@ def next_tests(
     posterior: Posterior,
     inspection: Inspection,
     specification: Specification,
-    measures: Mapping[str, CornerMeasures],
+    measures: Mapping[Corner, CornerMeasures],
     knowledge: Knowledge,
 ) -> list[NextTest]:
     """The tests not yet made at the corners: those that could change the decision first, then by bits a minute.
@@ -134,7 +134,7 @@ def next_tests(
             impossible = (field.while_dragging and not drags) or (off_the_road and field.stage == "road")
             if finding in done or impossible or not all(map(axle.has, field.needs)):
                 continue
-            if finding == "spin" and shares_wheel(specification, corner) and corner.endswith("right"):
+            if finding == "spin" and specification.shares_wheel(corner) and corner.side == "right":
                 continue  # the same wheel, offered at its left corner
             bits = told_bits(rows, outcomes, entropy)
             if bits >= LEAST_BITS:
@@ -149,15 +149,17 @@ def next_tests(
     a_bit = knowledge.money.bit_of_knowing
     out = [replace(t, worth=(t.saves + a_bit * t.bits) / t.minutes) for t in out]
     out = [replace(t, decides=t.decides or t.worth > knowledge.money.labour_per_minute) for t in out]
-    out.sort(key=lambda t: (not t.decides, -t.worth, t.corner, t.finding))
-    by_place = {(t.corner, t.finding): t for t in candidates}
+    out.sort(key=lambda t: (not t.decides, -t.worth, listed(t.corner), t.finding))
+    by_place: dict[tuple[Place, str], _Candidate] = {(t.corner, t.finding): t for t in candidates}
     first = [
-        replace(t, because=_settles(by_place[t.corner, t.finding], knowledge)) if t.corner else t
+        replace(t, because=_settles(by_place[t.corner, t.finding], knowledge))
+        if (t.corner, t.finding) in by_place
+        else t
         for t in out[:MOST_EXPLAINED]
     ]
     told = [
-        replace(t, foretold=_foretold(by_place[t.corner, t.finding], specification.axle_of(t.corner), knowledge))
-        if t.corner
+        replace(t, foretold=_foretold(by_place[t.corner, t.finding], specification, knowledge))
+        if (t.corner, t.finding) in by_place
         else replace(t, foretold=_foretold_of_system(believed, t.finding, knowledge))
         for t in first[:MOST_FORETOLD]
     ]
@@ -204,7 +206,7 @@ def _system_tests(
         bits = told_bits(believed.chance, outcomes, entropy)
         if bits >= LEAST_BITS:
             decides, because, saves = _system_decides(believed, outcomes, knowledge)
-            out.append(NextTest(finding, "", bits, field.minutes, because, field.stage, decides, saves))
+            out.append(NextTest(finding, VEHICLE, bits, field.minutes, because, field.stage, decides, saves))
     return out
 
 
@@ -306,8 +308,9 @@ def _drags(space: CornerSpace, rows: Floats, measured: CornerMeasures, knowledge
     return float(rows @ space.drag_chances[:, 2:].sum(axis=1)) >= 0.5
 
 
-def _foretold(test: _Candidate, axle: AxleSpecification, knowledge: Knowledge) -> tuple[Foretold, ...]:
+def _foretold(test: _Candidate, specification: Specification, knowledge: Knowledge) -> tuple[Foretold, ...]:
     """What each answer to a test at a corner would do there."""
+    axle = specification.axle_of(test.corner)
     if test.finding == "spin":
         steps = np.log(knowledge.drag.torque_nm)[:, None] - SPIN_STEPS[None, :]
         answers = [SPINS[level] for level in np.abs(steps).argmin(axis=0)]

@@ -45,7 +45,8 @@ def seen_in_steps(likelihood: Likelihood, steps: int = STEPS) -> Floats:
     low = (np.array(likelihood.mean) - 2 * spread).min()
     high = (np.array(likelihood.mean) + 2 * spread).max()
     seen = np.array([emission_of(likelihood, value) for value in np.linspace(low, high, steps)])
-    return seen / seen.sum(axis=0)
+    shares: Floats = seen / seen.sum(axis=0)
+    return shares
 
 
 def answers_of(likelihoods: Sequence[Likelihood], knowledge: Knowledge, steps: int = STEPS) -> list[str]:

@@ -79,7 +79,8 @@ def _spin_outcomes(space: CornerSpace, knowledge: Knowledge) -> Floats:
     drag = knowledge.drag
     level, spread = np.log(drag.torque_nm)[:, None], np.hypot(drag.torque_log_sd, 0.25)[:, None]
     seen = np.exp(-0.5 * ((SPIN_STEPS[None, :] - level) / spread) ** 2)
-    return space.drag_chances @ (seen / seen.sum(axis=1, keepdims=True))
+    outcomes: Floats = space.drag_chances @ (seen / seen.sum(axis=1, keepdims=True))
+    return outcomes
 
 
 def _pad_outcomes(space: CornerSpace, axle: AxleSpecification, knowledge: Knowledge) -> Floats:
@@ -92,7 +93,8 @@ def _pad_outcomes(space: CornerSpace, axle: AxleSpecification, knowledge: Knowle
     steps = np.linspace(-0.6, 0.6, 9) * axle.pad_new_mm
     seen = np.exp(-0.5 * ((steps - split[:, :, None]) / sd[:, :, None]) ** 2) / sd[:, :, None] + 1e-6
     seen = seen / seen.sum(axis=2, keepdims=True)
-    return np.einsum("rl,lro->ro", space.drag_chances, seen[:, 1:][:, model.row_pattern])
+    outcomes: Floats = np.einsum("rl,lro->ro", space.drag_chances, seen[:, 1:][:, model.row_pattern])
+    return outcomes
 
 
 def joint(tables: list[Floats]) -> Floats:

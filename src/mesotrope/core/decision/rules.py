@@ -12,6 +12,7 @@ from functools import cached_property
 
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
@@ -33,7 +34,7 @@ class Demand:
 
 
 @dataclass(frozen=True)
-class Corner:
+class CornerFacts:
     """Everything a rule may look at."""
 
     found: CornerFindings
@@ -54,10 +55,10 @@ class Corner:
         return ""
 
 
-Rule = Callable[[Corner], Demand | None]
+Rule = Callable[[CornerFacts], Demand | None]
 
 
-def piston_boot_torn_or_wet(corner: Corner) -> Demand | None:
+def piston_boot_torn_or_wet(corner: CornerFacts) -> Demand | None:
     if corner.found.piston_boot == "wet":
         return Demand("unsafe", ("rebuild_caliper",), "the piston is wet behind its boot", "a piston seal weeps")
     if corner.found.piston_boot == "torn":
@@ -65,20 +66,20 @@ def piston_boot_torn_or_wet(corner: Corner) -> Demand | None:
     return None
 
 
-def piston_immovable(corner: Corner) -> Demand | None:
+def piston_immovable(corner: CornerFacts) -> Demand | None:
     if corner.any_is("piston_pushback", "immovable"):
         return Demand("replace", ("replace_caliper",), "a piston does not move in its bore")
     return None
 
 
-def piston_firm_where_thumbs_should_do(corner: Corner) -> Demand | None:
+def piston_firm_where_thumbs_should_do(corner: CornerFacts) -> Demand | None:
     by_thumb = corner.kind == "motorcycle" or corner.axle.caliper == "fixed"
     if by_thumb and corner.any_is("piston_pushback", "firm"):
         return Demand("replace", ("rebuild_caliper",), "a piston is firm where thumbs should do: overhaul")
     return None
 
 
-def pin_seized(corner: Corner) -> Demand | None:
+def pin_seized(corner: CornerFacts) -> Demand | None:
     path = corner.any_is("pin", "seized")
     if path and corner.axle.has("floating"):
         actions = ("clean_and_lubricate_slides", "replace_pins_and_boots")
@@ -86,14 +87,14 @@ def pin_seized(corner: Corner) -> Demand | None:
     return None
 
 
-def pin_pitted(corner: Corner) -> Demand | None:
+def pin_pitted(corner: CornerFacts) -> Demand | None:
     path = corner.any_is("pin_condition", "pitted")
     if path and corner.axle.has("floating"):
         return Demand("replace", ("replace_bracket",), f"the {path.split('.')[1]} slide pin is pitted")
     return None
 
 
-def pin_boot_torn_or_missing(corner: Corner) -> Demand | None:
+def pin_boot_torn_or_missing(corner: CornerFacts) -> Demand | None:
     path = corner.any_is("pin_boot", "torn", "missing")
     if path and corner.axle.has("floating"):
         actions = ("clean_and_lubricate_slides", "replace_pins_and_boots")
@@ -101,7 +102,7 @@ def pin_boot_torn_or_missing(corner: Corner) -> Demand | None:
     return None
 
 
-def bracket_lands_catch_the_ears(corner: Corner) -> Demand | None:
+def bracket_lands_catch_the_ears(corner: CornerFacts) -> Demand | None:
     if corner.found.bracket_lands == "pitted":
         return Demand("replace", ("replace_bracket",), "pits in the bracket lands would catch the pads' ears")
     if corner.found.bracket_lands == "grooved":
@@ -111,7 +112,7 @@ def bracket_lands_catch_the_ears(corner: Corner) -> Demand | None:
     return None
 
 
-def pads_need_force(corner: Corner) -> Demand | None:
+def pads_need_force(corner: CornerFacts) -> Demand | None:
     path = corner.any_is("pad_fit", "bound")
     if path:
         side = path.split(".")[1]
@@ -119,7 +120,7 @@ def pads_need_force(corner: Corner) -> Demand | None:
     return None
 
 
-def rotor_at_or_under_discard(corner: Corner) -> Demand | None:
+def rotor_at_or_under_discard(corner: CornerFacts) -> Demand | None:
     places = [place for place in corner.found.rotor_mm or [] if place is not None]
     if places and min(places) <= corner.axle.rotor_discard_mm:
         because = f"rotor {min(places):.2f} mm at its thinnest, discard {corner.axle.rotor_discard_mm:.2f} mm"
@@ -127,7 +128,7 @@ def rotor_at_or_under_discard(corner: Corner) -> Demand | None:
     return None
 
 
-def rotor_cracked_or_grooved(corner: Corner) -> Demand | None:
+def rotor_cracked_or_grooved(corner: CornerFacts) -> Demand | None:
     path = corner.any_is("rotor_face", "cracked", "grooved")
     if path:
         side = path.split(".")[1]
@@ -142,7 +143,7 @@ def rotor_cracked_or_grooved(corner: Corner) -> Demand | None:
     return None
 
 
-def pads_spoiled(corner: Corner) -> Demand | None:
+def pads_spoiled(corner: CornerFacts) -> Demand | None:
     if path := corner.any_is("pad_condition", "metal_to_metal"):
         because = f"the {path.split('.')[1]} pad runs metal on metal"
         return Demand("unsafe", ("replace_pads", "replace_rotor"), because, "a pad runs metal on metal")
@@ -156,7 +157,7 @@ def pads_spoiled(corner: Corner) -> Demand | None:
     return None
 
 
-def lining_at_or_under_its_limit(corner: Corner) -> Demand | None:
+def lining_at_or_under_its_limit(corner: CornerFacts) -> Demand | None:
     thinnest = corner.measures.thinnest_mm
     if thinnest is None:
         return None
@@ -174,13 +175,13 @@ def lining_at_or_under_its_limit(corner: Corner) -> Demand | None:
     return None
 
 
-def hose_unsound(corner: Corner) -> Demand | None:
+def hose_unsound(corner: CornerFacts) -> Demand | None:
     if corner.found.hose in ("cracked", "swollen"):
         return Demand("replace", ("replace_hose", "bleed_system"), f"the hose is {corner.found.hose}")
     return None
 
 
-def leaks(corner: Corner) -> Demand | None:
+def leaks(corner: CornerFacts) -> Demand | None:
     if corner.found.leak in ("seep", "drip"):
         where = f" at the {corner.found.leak_at.replace('_', ' ')}" if corner.found.leak_at else ""
         because = f"fluid {'seeps' if corner.found.leak == 'seep' else 'drips'}{where}"
@@ -188,14 +189,14 @@ def leaks(corner: Corner) -> Demand | None:
     return None
 
 
-def caliper_on_the_wrong_side(corner: Corner) -> Demand | None:
+def caliper_on_the_wrong_side(corner: CornerFacts) -> Demand | None:
     if corner.found.bleeder == "low":
         because = "the bleeder is not uppermost: the caliper is on the wrong side"
         return Demand("service", ("refit_pads_and_hardware", "bleed_system"), because)
     return None
 
 
-def drags_to_unsafe_heat(corner: Corner) -> Demand | None:
+def drags_to_unsafe_heat(corner: CornerFacts) -> Demand | None:
     drag = corner.measures.drag
     limit = corner.knowledge.limit["drag_unsafe_nm"]
     if drag and drag.torque_nm > limit:
@@ -240,7 +241,7 @@ def system_demands(inspection: Inspection) -> list[Demand]:
 
 
 def corner_demands(
-    corner: str,
+    corner: Corner,
     inspection: Inspection,
     measures: CornerMeasures,
     specification: Specification,
@@ -250,5 +251,5 @@ def corner_demands(
     axle = specification.axle_of(corner)
     if not axle.has("disc"):
         return []
-    view = Corner(inspection.corner(corner), measures, axle, specification.kind, knowledge)
+    view = CornerFacts(inspection.corner(corner), measures, axle, specification.kind, knowledge)
     return [demand for rule in CORNER_RULES if (demand := rule(view))]

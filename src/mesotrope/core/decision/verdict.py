@@ -9,7 +9,7 @@ from mesotrope.core.decision.rules import corner_demands, system_demands
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.posterior import Suspect
-from mesotrope.core.language.corner import in_words, partner_of
+from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.entries import field_of
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -19,6 +19,9 @@ from mesotrope.core.language.quantity import percent
 #: The four verdicts, from mild to grave.
 VERDICTS = ("sound", "service", "replace", "unsafe")
 
+#: What is planned, with why: by action and place.
+Planned = dict[tuple[str, Place], str]
+
 #: From this chance on a fault is acted on, and a corner is called sound.
 NAMED = 0.5
 
@@ -26,7 +29,7 @@ NAMED = 0.5
 @dataclass(frozen=True)
 class PlannedAction:
     action: str
-    corner: str
+    corner: Place
     because: str
 
 
@@ -42,7 +45,7 @@ class CornerVerdict:
 @dataclass(frozen=True)
 class Decision:
     verdict: str | None
-    corners: Mapping[str, CornerVerdict]
+    corners: Mapping[Corner, CornerVerdict]
     actions: tuple[PlannedAction, ...]
     unsafe: tuple[str, ...]
     cautions: tuple[str, ...]
@@ -73,7 +76,7 @@ class _Draft:
 def decide(
     inspection: Inspection,
     specification: Specification,
-    measures: Mapping[str, CornerMeasures],
+    measures: Mapping[Corner, CornerMeasures],
     suspects: Mapping[Suspect, float],
     knowledge: Knowledge,
 ) -> Decision:
@@ -82,17 +85,17 @@ def decide(
     What goes as an axle set, or would pull if done on one side, is planned for both sides. A corner at which
     nothing was looked at gets no verdict.
     """
-    drafts: dict[str, _Draft] = {}
-    planned: dict[tuple[str, str], str] = {}
+    drafts: dict[Corner, _Draft] = {}
+    planned: Planned = {}
     unsafe: list[str] = []
     looked_at = {corner: any(True for _ in leaves(inspection.corner(corner))) for corner in specification.corners}
 
-    def plan(actions: tuple[str, ...], corner: str, because: str) -> None:
+    def plan(actions: tuple[str, ...], corner: Place, because: str) -> None:
         for action in actions:
             planned.setdefault((action, corner), because)
 
-    def danger(words: str, where: str) -> None:
-        said = f"{where}: {words}" if where else words
+    def danger(words: str, where: Place) -> None:
+        said = words if where is VEHICLE else f"{where.words}: {words}"
         if said not in unsafe:
             unsafe.append(said)
 
@@ -103,7 +106,7 @@ def decide(
             draft.settled = True
             plan(demand.actions, corner, demand.because)
             if demand.unsafe:
-                danger(demand.unsafe, in_words(corner))
+                danger(demand.unsafe, corner)
         named = {fault: p for (where, fault), p in suspects.items() if where == corner and p >= NAMED}
         for fault, chance in sorted(named.items(), key=lambda item: -item[1]):
             if cure := knowledge.cure.get(fault):
@@ -113,22 +116,22 @@ def decide(
                 plan(cure.actions, corner, reason)
                 if cure.unsafe:
                     draft.demand("unsafe", cure.unsafe)
-                    danger(cure.unsafe, in_words(corner))
+                    danger(cure.unsafe, corner)
         if draft.verdict is None and looked_at[corner]:
             _lean(draft, corner, suspects, knowledge)
 
     overall = _Draft()
     for demand in system_demands(inspection):
         overall.demand(demand.verdict, demand.because)
-        plan(demand.actions, "", demand.because)
-        danger(demand.unsafe, "")
+        plan(demand.actions, VEHICLE, demand.because)
+        danger(demand.unsafe, VEHICLE)
     for (where, fault), chance in suspects.items():
-        if not where and chance >= NAMED:
+        if where is VEHICLE and chance >= NAMED:
             cure = knowledge.cure[fault]
             overall.demand(cure.verdict, knowledge.words(fault))
-            plan(cure.actions, "", f"{knowledge.words(fault)}: {percent(chance)} likely")
+            plan(cure.actions, VEHICLE, f"{knowledge.words(fault)}: {percent(chance)} likely")
             if cure.unsafe:
-                danger(cure.unsafe, "")
+                danger(cure.unsafe, VEHICLE)
     _both_sides(planned, specification, knowledge)
     _not_twice(planned)
     for draft in drafts.values():
@@ -144,7 +147,7 @@ def decide(
     )
 
 
-def _lean(draft: _Draft, corner: str, suspects: Mapping[Suspect, float], knowledge: Knowledge) -> None:
+def _lean(draft: _Draft, corner: Corner, suspects: Mapping[Suspect, float], knowledge: Knowledge) -> None:
     """Give a corner where no single suspect is named the verdict that its chances lean to."""
     none = suspects.get((corner, knowledge.none.id), 0.0)
     if none >= NAMED:
@@ -158,28 +161,28 @@ def _lean(draft: _Draft, corner: str, suspects: Mapping[Suspect, float], knowled
         draft.demand("replace" if graver >= NAMED else "service", f"not settled yet; first {knowledge.words(top)}")
 
 
-def _both_sides(planned: dict[tuple[str, str], str], specification: Specification, knowledge: Knowledge) -> None:
+def _both_sides(planned: Planned, specification: Specification, knowledge: Knowledge) -> None:
     for (action, corner), _ in list(planned.items()):
         known = knowledge.action[action]
-        partner = partner_of(corner) if corner else None
+        partner = corner.partner if isinstance(corner, Corner) else None
         if known.both_sides and partner in specification.corners:
             planned.setdefault((action, partner), f"as on the other side: {known.both_sides}")
 
 
-def _not_twice(planned: dict[tuple[str, str], str]) -> None:
+def _not_twice(planned: Planned) -> None:
     """A replaced caliper is not rebuilt, a replaced bracket not cleaned, and the system is bled once."""
     for action, corner in list(planned):
         if action == "rebuild_caliper" and ("replace_caliper", corner) in planned:
             del planned[action, corner]
         if action == "clean_bracket_lands" and ("replace_bracket", corner) in planned:
             del planned[action, corner]
-        if action == "bleed_system" and corner:
+        if action == "bleed_system" and corner is not VEHICLE:
             because = planned.pop((action, corner))
-            planned.setdefault((action, ""), f"hydraulics opened; {because}")
+            planned.setdefault((action, VEHICLE), f"hydraulics opened; {because}")
 
 
 def _leave_alone(verdict: str | None) -> tuple[PlannedAction, ...]:
-    return (PlannedAction("no_action", "", "nothing found that needs work"),) if verdict == "sound" else ()
+    return (PlannedAction("no_action", VEHICLE, "nothing found that needs work"),) if verdict == "sound" else ()
 
 
 def _cautions(

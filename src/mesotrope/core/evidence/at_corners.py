@@ -10,9 +10,8 @@ from mesotrope.core.evidence.emission import emission_of
 from mesotrope.core.evidence.measures import PADS, CornerMeasures, SinceLast
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Tapered, Uses, Warm, Worn
 from mesotrope.core.evidence.sentences import difference_in_words, finding_in_words
-from mesotrope.core.evidence.shared import shares_wheel
-from mesotrope.core.evidence.specification import AxleSpecification, Specification, axle_name
-from mesotrope.core.language.corner import in_words, partner_of
+from mesotrope.core.evidence.specification import AxleSpecification, Specification
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -24,26 +23,25 @@ RELIES_ON = relies_on("diagnosis", "infrared_c")
 
 
 def _dragging(
-    corner: str, measures: Mapping[str, CornerMeasures], found: CornerFindings, specification: Specification
+    corner: Corner, measures: Mapping[Corner, CornerMeasures], found: CornerFindings, specification: Specification
 ) -> list[Evidence]:
     drag = measures[corner].drag
     if drag is None:
         return []
-    partner = partner_of(corner)
-    shared = shares_wheel(specification, corner)
-    if shared and corner.endswith("right") and partner and measures[partner].drag:
+    partner = corner.partner
+    shared = specification.shares_wheel(corner)
+    if shared and corner.side == "right" and partner and measures[partner].drag:
         return []  # the same wheel, said at its left corner
     spin = found.spin
     if drag.held_fast:
-        sentence = f"{in_words(corner)} cannot be turned by hand: at least {drag.torque_nm:.0f} N·m"
+        sentence = f"{corner.words} cannot be turned by hand: at least {drag.torque_nm:.0f} N·m"
     elif spin and spin.turns is not None and spin.seconds is not None:
         turns = f"{spin.turns:g} turn{'s' if spin.turns != 1 else ''}"
         sentence = (
-            f"{in_words(corner)} stopped after {turns} in {spin.seconds:g} s: "
-            f"{drag.torque_nm:.1f} ± {drag.sd_nm:.1f} N·m"
+            f"{corner.words} stopped after {turns} in {spin.seconds:g} s: {drag.torque_nm:.1f} ± {drag.sd_nm:.1f} N·m"
         )
     else:
-        sentence = f"{in_words(corner)} needs {drag.torque_nm:.1f} ± {drag.sd_nm:.1f} N·m to turn"
+        sentence = f"{corner.words} needs {drag.torque_nm:.1f} ± {drag.sd_nm:.1f} N·m to turn"
     if partner and not shared and partner in measures and measures[partner].drag:
         other = measures[partner].drag
         assert other is not None
@@ -54,43 +52,43 @@ def _dragging(
 
 
 def _wear(
-    corner: str, measures: Mapping[str, CornerMeasures], found: CornerFindings, axle: AxleSpecification
+    corner: Corner, measures: Mapping[Corner, CornerMeasures], found: CornerFindings, axle: AxleSpecification
 ) -> list[Evidence]:
     here = measures[corner]
     pads = {side: getattr(here, side) for side in PADS if getattr(here, side)}
     if not pads:
         return []
-    sentence = f"{in_words(corner)} " + ", ".join(f"{side} {pad.mean.value:.1f} mm" for side, pad in pads.items())
+    sentence = f"{corner.words} " + ", ".join(f"{side} {pad.mean.value:.1f} mm" for side, pad in pads.items())
     split = here.inner_minus_outer
     if split:
         alike = not split.beyond_gauge_error
         sentence += f": {'inner and outer' if alike else 'inner'} {difference_in_words(split)}"
-    partner = partner_of(corner)
+    partner = corner.partner
     against = here.minus(measures[partner]) if partner and partner in measures else None
     if against:
         sentence += f"; this corner against its partner: {difference_in_words(against)}"
     worn = {side: Measure(axle.pad_new_mm - pad.mean.value, pad.mean.sd) for side, pad in pads.items()}
-    uses = (f"{corner.split('_')[0]}.pad_new_mm",)
+    uses = (f"{corner.axle}.pad_new_mm",)
     finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
     return [Worn(corner, finding, sentence, worn.get("inner"), worn.get("outer"), uses)]
 
 
-def _wear_since(corner: str, since: SinceLast, found: CornerFindings) -> list[Evidence]:
+def _wear_since(corner: Corner, since: SinceLast, found: CornerFindings) -> list[Evidence]:
     if corner not in since.worn:
         return []
     inner, outer = since.worn[corner]
     sentence = (
-        f"{in_words(corner)} since the last visit, {since.km:.0f} km ago: inner worn by {inner.value:.1f} mm, "
+        f"{corner.words} since the last visit, {since.km:.0f} km ago: inner worn by {inner.value:.1f} mm, "
         f"outer by {outer.value:.1f} mm"
     )
-    partner = since.worn.get(partner_of(corner) or "")
+    partner = since.worn.get(corner.partner) if corner.partner else None
     if partner:
         sentence += f"; its partner {partner[0].value:.1f} and {partner[1].value:.1f} mm"
     finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
-    return [Worn(corner, finding, sentence, inner, outer, (f"{axle_name(corner)}.pad_new_mm",), lately=True)]
+    return [Worn(corner, finding, sentence, inner, outer, (f"{corner.axle}.pad_new_mm",), lately=True)]
 
 
-def _tapers(corner: str, here: CornerMeasures) -> list[Evidence]:
+def _tapers(corner: Corner, here: CornerMeasures) -> list[Evidence]:
     out: list[Evidence] = []
     for direction, thin_low, thin_high in (
         ("fore_aft", "leading end", "trailing end"),
@@ -108,26 +106,26 @@ def _tapers(corner: str, here: CornerMeasures) -> list[Evidence]:
                 else f"{side} pad has no {'end-to-end' if direction == 'fore_aft' else 'rim-to-hub'} taper"
                 for side, taper in tapers.items()
             ]
-            sentence = f"{in_words(corner)} " + ", ".join(parts)
+            sentence = f"{corner.words} " + ", ".join(parts)
             out.append(Tapered(corner, "pad_mm", sentence, direction, tuple(tapers.values())))
     return out
 
 
-def _rise_k(corner: str, inspection: Inspection) -> float | None:
+def _rise_k(corner: Corner, inspection: Inspection) -> float | None:
     """Hub temperature over ambient; 15 °C is taken where the ambient is not known."""
     hub, ambient = inspection.corner(corner).hub_temperature_c, inspection.visit.ambient_c
     return None if hub is None else hub - (ambient if ambient is not None else 15.0)
 
 
-def _warm(corner: str, inspection: Inspection, specification: Specification, knowledge: Knowledge) -> list[Evidence]:
+def _warm(corner: Corner, inspection: Inspection, specification: Specification, knowledge: Knowledge) -> list[Evidence]:
     """A warm hub against its partner: what the cooler of the two shows is what braking itself did, within reason."""
     rise = _rise_k(corner, inspection)
     if rise is None:
         return []
-    known, partner = knowledge.warmth, partner_of(corner)
+    known, partner = knowledge.warmth, corner.partner
     other = _rise_k(partner, inspection) if partner and partner in specification.corners else None
     usual, sd = known.usual_k, known.usual_sd_k
-    sentence = f"{in_words(corner)} hub {rise:.0f} K over ambient after the drive"
+    sentence = f"{corner.words} hub {rise:.0f} K over ambient after the drive"
     if other is not None:
         cooler = min(rise, other)
         usual = min(max(cooler, known.usual_k - known.usual_sd_k), known.usual_k + known.usual_sd_k)
@@ -137,10 +135,10 @@ def _warm(corner: str, inspection: Inspection, specification: Specification, kno
     return [Warm(corner, "hub_temperature_c", sentence, rise, usual, math.hypot(sd, gauge), ())]
 
 
-def _compared(corner: str, inspection: Inspection, specification: Specification) -> dict[str, Any]:
+def _compared(corner: Corner, inspection: Inspection, specification: Specification) -> dict[str, Any]:
     """Findings of a corner that only a comparison makes: against its partner, and with what was done lately."""
     out: dict[str, Any] = {}
-    partner = partner_of(corner)
+    partner = corner.partner
     forces = inspection.system.brake_force_n
     if partner and forces:
         mine, theirs = getattr(forces, corner), getattr(forces, partner)
@@ -153,7 +151,7 @@ def _compared(corner: str, inspection: Inspection, specification: Specification)
             out["pad_material_differs"] = "alike" if same else "differs"
     lately = inspection.visit.recent_work
     if lately is not None:
-        axle = axle_name(corner)
+        axle = corner.axle
         out["recent_pads"] = "yes" if {"pads", f"pads_{axle}"} & set(lately) else "no"
         if axle == "rear":
             out["recent_parking_brake"] = "yes" if "parking_brake" in lately else "no"
@@ -161,7 +159,7 @@ def _compared(corner: str, inspection: Inspection, specification: Specification)
 
 
 def _graded(
-    corner: str, found: CornerFindings, axle: AxleSpecification, knowledge: Knowledge, compared: Mapping[str, Any]
+    corner: Corner, found: CornerFindings, axle: AxleSpecification, knowledge: Knowledge, compared: Mapping[str, Any]
 ) -> list[Evidence]:
     given: dict[str, Any] = {**dict(leaves(found)), **compared}
     uses: dict[str, Uses] = {}
@@ -174,14 +172,14 @@ def _graded(
     places = [place for place in found.rotor_mm or [] if place is not None]
     if places:
         given["rotor_margin_mm"] = min(places) - axle.rotor_discard_mm
-        uses["rotor_margin_mm"] = (f"{axle_name(corner)}.rotor_discard_mm",)
+        uses["rotor_margin_mm"] = (f"{corner.axle}.rotor_discard_mm",)
         if len(places) > 2:
             given["rotor_variation_mm"] = max(places) - min(places)
     out: list[Evidence] = []
     for likelihood in knowledge.likelihoods:
         value = given.get(likelihood.key)
         if value is not None and not _out_of_place(likelihood, axle):
-            sentence = f"{in_words(corner)} {finding_in_words(likelihood, value, knowledge)}"
+            sentence = f"{corner.words} {finding_in_words(likelihood, value, knowledge)}"
             emission = emission_of(likelihood, value)
             out.append(Graded(corner, likelihood.name, sentence, likelihood, emission, uses.get(likelihood.key, ())))
     return out

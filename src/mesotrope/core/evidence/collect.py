@@ -20,7 +20,8 @@ from mesotrope.core.evidence.at_corners import (
 from mesotrope.core.evidence.measures import CornerMeasures, SinceLast
 from mesotrope.core.evidence.of_vehicle import system_evidence
 from mesotrope.core.evidence.pieces import Evidence
-from mesotrope.core.evidence.specification import Specification, axle_name
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 
@@ -28,9 +29,9 @@ from mesotrope.core.language.knowledge import Knowledge
 def collect(
     inspection: Inspection,
     specification: Specification,
-    measures: Mapping[str, CornerMeasures],
+    measures: Mapping[Corner, CornerMeasures],
     knowledge: Knowledge,
-    lately: Mapping[str, SinceLast] = MappingProxyType({}),
+    lately: Mapping[Axle, SinceLast] = MappingProxyType({}),
 ) -> list[Evidence]:
     """Everything that was found at the corners that are diagnosed, in the order of the vocabulary.
 
@@ -42,7 +43,7 @@ def collect(
         if axle.has("disc"):
             found = inspection.corner(corner)
             out += _dragging(corner, measures, found, specification)
-            if since := lately.get(axle_name(corner)):
+            if since := lately.get(corner.axle):
                 out += _wear_since(corner, since, found)
             else:
                 out += _wear(corner, measures, found, axle)

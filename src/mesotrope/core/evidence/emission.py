@@ -21,12 +21,13 @@ def emission_of(likelihood: Likelihood, value: Any) -> Floats:
         return _one_of(likelihood.order, value)
     sd = np.hypot(np.array(likelihood.sd), likelihood.gauge_sd)
     z = (value - np.array(likelihood.mean)) / sd
-    return np.exp(-0.5 * z**2) / (sd * np.sqrt(2 * np.pi)) + 1e-4
+    density: Floats = np.exp(-0.5 * z**2) / (sd * np.sqrt(2 * np.pi)) + 1e-4
+    return density
 
 
 @lru_cache(maxsize=1024)
 def _one_of(order: tuple[str, ...], value: Any) -> Floats:
     """1 for one of several words, 0 for the others. The same each time, so that it cannot be written to."""
-    out = (np.array(order) == value).astype(float)
+    out: Floats = (np.array(order) == value).astype(float)
     out.flags.writeable = False
     return out

@@ -11,6 +11,7 @@ import numpy as np
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.pieces import Evidence, Graded
 from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -27,7 +28,7 @@ OVER_MAX_DENSITY = 3.0
 def level_evidence(
     inspection: Inspection,
     specification: Specification,
-    measures: Mapping[str, CornerMeasures],
+    measures: Mapping[Corner, CornerMeasures],
     likelihood: Likelihood,
     knowledge: Knowledge,
 ) -> Evidence:
@@ -55,13 +56,13 @@ def level_evidence(
         words = f"{abs(excess) * marks:.0f} mL {'more' if excess > 0 else 'less'} than the wear explains"
     sentence = f"fluid level {level:g} (0 MIN, 1 MAX): {words}"
     uses = () if inspection.vehicle.reservoir else ("reservoir.min_to_max_ml",)
-    return Graded("", likelihood.name, sentence, likelihood, emission, uses)
+    return Graded(VEHICLE, likelihood.name, sentence, likelihood, emission, uses)
 
 
 def fluid_taken_up(
     inspection: Inspection,
     specification: Specification,
-    measures: Mapping[str, CornerMeasures],
+    measures: Mapping[Corner, CornerMeasures],
     knowledge: Knowledge,
 ) -> Measure:
     """Fluid that all pistons hold for wear, mL; for a pad that was not measured a wide guess of half its wear."""

@@ -7,8 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
-from mesotrope.core.evidence.specification import AxleSpecification, Specification, axle_name
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.evidence.specification import AxleSpecification, Specification
+from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
@@ -100,8 +100,8 @@ class AxleNumbers:
 @dataclass(frozen=True)
 class JobNumbers:
     hydraulics: Hydraulics
-    corners: Mapping[str, CornerNumbers]
-    axles: Mapping[str, AxleNumbers]
+    corners: Mapping[Corner, CornerNumbers]
+    axles: Mapping[Axle, AxleNumbers]
     taken_up_ml: Measure | None
     unmeasured: tuple[str, ...]
     balance: FluidBalance | None
@@ -163,7 +163,7 @@ def returning_ml(measures: CornerMeasures, rotor: RotorMeasure | None, axle: Axl
 def job_numbers(
     inspection: Inspection,
     specification: Specification,
-    measures: Mapping[str, CornerMeasures],
+    measures: Mapping[Corner, CornerMeasures],
     knowledge: Knowledge,
 ) -> JobNumbers:
     """Work out every number that what was found allows.
@@ -212,7 +212,7 @@ def job_numbers(
 
 
 def _corner(
-    name: str,
+    name: Corner,
     inspection: Inspection,
     specification: Specification,
     here: CornerMeasures,
@@ -235,7 +235,7 @@ def _corner(
     torque = here.drag.torque_nm if here.drag else None
     hub, ambient = found.hub_temperature_c, inspection.visit.ambient_c
     limit = knowledge.limit
-    line_mm = limit["line_length_near_mm" if name.startswith("front") else "line_length_far_mm"]
+    line_mm = limit["line_length_near_mm" if name.axle == "front" else "line_length_far_mm"]
     content = limit["caliper_content_share"] * piston_area_mm2(axle.piston_diameter_mm) * axle.pad_new_mm / 1000
     return CornerNumbers(
         pads=pads,
@@ -273,16 +273,16 @@ def _sum(parts: Sequence[Measure]) -> Measure:
 
 
 def _axle(
-    name: str,
+    name: Axle,
     inspection: Inspection,
     specification: Specification,
-    measures: Mapping[str, CornerMeasures],
-    corners: Mapping[str, CornerNumbers],
+    measures: Mapping[Corner, CornerMeasures],
+    corners: Mapping[Corner, CornerNumbers],
     hydraulics: Hydraulics,
     level: float | None,
     knowledge: Knowledge,
 ) -> AxleNumbers:
-    names = [corner for corner in corners if axle_name(corner) == name]
+    names = [corner for corner in corners if corner.axle == name]
     given = [part for corner in names if (part := corners[corner].returning_ml)]
     returning = _sum(given) if given else None
     if returning and len(given) < len(names):  # the other side is taken as worn alike, and less sure
@@ -314,11 +314,11 @@ def _axle(
 
 
 def _taken_up(
-    axles: Mapping[str, AxleNumbers], corners: Mapping[str, CornerNumbers]
+    axles: Mapping[Axle, AxleNumbers], corners: Mapping[Corner, CornerNumbers]
 ) -> tuple[Measure | None, tuple[str, ...]]:
     """Fluid that all pistons hold for wear, with the corners that were not measured; None while an axle is unknown."""
     parts = [axle.returning_ml for axle in axles.values()]
-    unmeasured = tuple(in_words(name) for name, corner in corners.items() if corner.returning_ml is None)
+    unmeasured = tuple(name.words for name, corner in corners.items() if corner.returning_ml is None)
     known = [part for part in parts if part is not None]
     return (_sum(known), unmeasured) if known and len(known) == len(parts) else (None, unmeasured)
 

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import CornerFindings, Inspection, PadPoints
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
@@ -55,7 +56,7 @@ class SinceLast:
     """Wear of an axle's pads since the last visit: the distance, and for each corner inner and outer, mm."""
 
     km: float
-    worn: Mapping[str, tuple[Measure, Measure]]
+    worn: Mapping[Corner, tuple[Measure, Measure]]
 
 
 def measure_pad(found: CornerFindings, side: str, knowledge: Knowledge) -> PadMeasure | None:
@@ -92,7 +93,7 @@ def measure_corner(found: CornerFindings, specification: Specification, knowledg
 
 def measure_all(
     inspection: Inspection, specification: Specification, knowledge: Knowledge
-) -> dict[str, CornerMeasures]:
+) -> dict[Corner, CornerMeasures]:
     return {
         corner: measure_corner(inspection.corner(corner), specification, knowledge) for corner in specification.corners
     }

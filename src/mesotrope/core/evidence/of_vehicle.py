@@ -11,6 +11,7 @@ from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.pieces import Evidence, Graded
 from mesotrope.core.evidence.sentences import finding_in_words
 from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
@@ -22,10 +23,10 @@ OPENS_HYDRAULICS = frozenset({"calipers", "hoses", "hydraulics", "fluid"})
 def system_evidence(
     inspection: Inspection,
     specification: Specification,
-    measures: Mapping[str, CornerMeasures],
+    measures: Mapping[Corner, CornerMeasures],
     knowledge: Knowledge,
 ) -> list[Evidence]:
-    """Evidence of the whole vehicle. Its corner is empty."""
+    """Evidence of the whole vehicle."""
     system = inspection.system
     given: dict[str, Any] = {path: value for path, value in leaves(system) if value != "unknown"}
     if system.pedal_feel is not None:
@@ -45,5 +46,5 @@ def system_evidence(
                 out.append(level_evidence(inspection, specification, measures, likelihood, knowledge))
         elif (value := given.get(likelihood.key)) is not None:
             words = finding_in_words(likelihood, value, knowledge)
-            out.append(Graded("", likelihood.name, words, likelihood, emission_of(likelihood, value)))
+            out.append(Graded(VEHICLE, likelihood.name, words, likelihood, emission_of(likelihood, value)))
     return out

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mesotrope.core.language.arrays import Floats
+from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.physics.drag import DragMeasure
@@ -17,7 +18,7 @@ Uses = tuple[str, ...]
 class Graded:
     """One value of one finding: how likely each grade makes it."""
 
-    corner: str
+    corner: Place
     finding: str
     sentence: str
     likelihood: Likelihood
@@ -29,7 +30,7 @@ class Graded:
 class Dragging:
     """How hard the wheel is held back. On a shared wheel the drag is that of both its corners."""
 
-    corner: str
+    corner: Corner
     finding: str
     sentence: str
     measure: DragMeasure
@@ -41,7 +42,7 @@ class Dragging:
 class Worn:
     """How far each lining of a corner has worn, mm; None for a pad that was not measured. `lately`: since last time."""
 
-    corner: str
+    corner: Corner
     finding: str
     sentence: str
     inner: Measure | None
@@ -54,7 +55,7 @@ class Worn:
 class Tapered:
     """Taper of a corner's pads along (`fore_aft`) or across (`radial`) the lining, mm."""
 
-    corner: str
+    corner: Corner
     finding: str
     sentence: str
     direction: str
@@ -66,7 +67,7 @@ class Tapered:
 class Warm:
     """How warm a hub was over ambient after a drive, K, beyond what braking warms its axle (`usual_k`)."""
 
-    corner: str
+    corner: Corner
     finding: str
     sentence: str
     rise_k: float

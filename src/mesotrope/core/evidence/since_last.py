@@ -7,7 +7,8 @@ from collections.abc import Mapping, Sequence
 
 from mesotrope.core.evidence.measures import PADS, CornerMeasures, SinceLast, measure_pad
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.language.inspection import CORNERS, EarlierPads, InnerOuterMm, Inspection
+from mesotrope.core.language.corner import CORNERS, Axle, Corner
+from mesotrope.core.language.inspection import EarlierPads, InnerOuterMm, Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
@@ -19,8 +20,11 @@ LEAST_WEAR_MM, OTHER_PADS_MM = 1.0, 0.8
 
 
 def since_last_visit(
-    inspection: Inspection, specification: Specification, measures: Mapping[str, CornerMeasures], knowledge: Knowledge
-) -> dict[str, SinceLast]:
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[Corner, CornerMeasures],
+    knowledge: Knowledge,
+) -> dict[Axle, SinceLast]:
     """For each axle that can be judged so, the wear of its pads since the last visit.
 
     Only where every pad that is measured now was measured then, the vehicle has gone some way, the pads are the same

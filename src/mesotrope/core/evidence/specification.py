@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from mesotrope.core.language.corner import AXLES, Axle, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.physics.drag import wheel_inertia_kg_m2
 
@@ -55,48 +56,48 @@ class Specification:
     circuit_split: str
     wheel_inertia_kg_m2: float
     inertia_relative_sd: float
-    axles: Mapping[str, AxleSpecification]
-    corners: tuple[str, ...]
+    axles: Mapping[Axle, AxleSpecification]
+    corners: tuple[Corner, ...]
     defaulted: frozenset[str]
 
-    def axle_of(self, corner: str) -> AxleSpecification:
-        return self.axles[axle_name(corner)]
+    def shares_wheel(self, corner: Corner) -> bool:
+        """Whether both corners of this axle brake one and the same wheel (a motorcycle's front)."""
+        return self.kind == "motorcycle" and corner.partner is not None
 
-    def corners_on(self, axle: str) -> tuple[str, ...]:
-        return tuple(corner for corner in self.corners if axle_name(corner) == axle)
+    def axle_of(self, corner: Corner) -> AxleSpecification:
+        return self.axles[corner.axle]
 
-    def circuit_of(self, corner: str) -> str:
+    def corners_on(self, axle: str) -> tuple[Corner, ...]:
+        return tuple(corner for corner in self.corners if corner.axle == axle)
+
+    def circuit_of(self, corner: Corner) -> str:
         """Which of two brake circuits feeds a corner."""
-        rear, right = corner.startswith("rear"), corner.endswith("right")
+        rear, right = corner.axle == "rear", corner.side == "right"
         if self.circuit_split == "single":
             return "circuit_1"
         first = rear == right if self.circuit_split == "diagonal" else not rear
         return "circuit_1" if first else "circuit_2"
 
 
-def axle_name(corner: str) -> str:
-    """Return the axle of a corner: ``rear_left`` -> ``rear``."""
-    return corner.split("_")[0]
-
-
-def corners_of(inspection: Inspection, kind: str) -> tuple[str, ...]:
+def corners_of(inspection: Inspection, kind: str) -> tuple[Corner, ...]:
     """The corners this vehicle has; a motorcycle's front may have one disc or two."""
     if kind != "motorcycle":
-        return ("front_left", "front_right", "rear_left", "rear_right")
+        return Corner.FRONT_LEFT, Corner.FRONT_RIGHT, Corner.REAR_LEFT, Corner.REAR_RIGHT
     discs = inspection.vehicle.front_discs
     found = inspection.findings.corners
     if discs is None:
         two = found is not None and (found.front_left is not None or found.front_right is not None)
         discs = 2 if two or found is None or found.front is None else 1
-    return ("front_left", "front_right", "rear") if discs == 2 else ("front", "rear")
+    fronts = (Corner.FRONT_LEFT, Corner.FRONT_RIGHT) if discs == 2 else (Corner.FRONT,)
+    return *fronts, Corner.REAR
 
 
 def _shown_by_findings(
-    inspection: Inspection, corners: Sequence[str], axle: str, usual: Mapping[str, Any]
+    inspection: Inspection, corners: Sequence[Corner], axle: str, usual: Mapping[str, Any]
 ) -> dict[str, Any]:
     """What the findings of an axle show of its parts, against what is usual: slide pins are a floating caliper's, shoes
     those of a drum in the rotor's hat."""
-    found = [inspection.corner(corner) for corner in corners if axle_name(corner) == axle]
+    found = [inspection.corner(corner) for corner in corners if corner.axle == axle]
     out: dict[str, Any] = {}
     if usual["caliper"] == "fixed" and any(one.has_slide_pins for one in found):
         out |= {"caliper": "floating", "pistons": len(usual["piston_diameter_mm"])}
@@ -136,7 +137,7 @@ def complete_specification(inspection: Inspection, defaults: Mapping[str, Any]) 
     )
     inertia_known = vehicle.wheel_inertia_kg_m2 is not None
     axles, corners = {}, corners_of(inspection, kind)
-    for name in ("front", "rear"):
+    for name in AXLES:
         given = vehicle.axles and getattr(vehicle.axles, name)
         usual = {**table[name], **_shown_by_findings(inspection, corners, name, table[name])}
         figures = {

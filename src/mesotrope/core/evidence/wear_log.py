@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from mesotrope.core.evidence.measures import PADS, measure_pad
 from mesotrope.core.evidence.specification import Specification, complete_specification
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
@@ -34,7 +35,7 @@ class Reading:
 class Series:
     """One part over its visits. `current` are the readings since it was last new; `why_not` says why none is fitted."""
 
-    corner: str
+    corner: Corner
     part: str
     limit_mm: float
     new_mm: float
@@ -49,7 +50,7 @@ class WearLog:
     specification: Specification
     series: tuple[Series, ...]
 
-    def of(self, corner: str, part: str) -> Series | None:
+    def of(self, corner: Corner, part: str) -> Series | None:
         return next((s for s in self.series if s.corner == corner and s.part == part), None)
 
 
@@ -67,7 +68,7 @@ def wear_log(visits: Sequence[tuple[int, Inspection]], knowledge: Knowledge) -> 
         return None
     specification = complete_specification(dated[-1][1], knowledge.specification)
     corners, micrometer_mm = specification.corners, knowledge.gauge["micrometer_mm"]
-    gathered: dict[tuple[str, str], list[Reading]] = {}
+    gathered: dict[tuple[Corner, str], list[Reading]] = {}
     for number, inspection in dated:
         odometer = float(inspection.visit.odometer_km or 0.0)
         for corner in corners:
@@ -84,7 +85,7 @@ def wear_log(visits: Sequence[tuple[int, Inspection]], knowledge: Knowledge) -> 
 
 
 def _series(
-    key: tuple[str, str], readings: list[Reading], specification: Specification, knowledge: Knowledge
+    key: tuple[Corner, str], readings: list[Reading], specification: Specification, knowledge: Knowledge
 ) -> Series:
     corner, part = key
     axle = specification.axle_of(corner)
@@ -125,14 +126,14 @@ def rates(log: WearLog) -> Mapping[tuple[str, str], Measure]:
     return {(s.corner, s.part): s.fit.rate_mm_per_1000_km for s in log.series if s.fit}
 
 
-def next_pads_km(log: WearLog, corner: str) -> float | None:
+def next_pads_km(log: WearLog, corner: Corner) -> float | None:
     """How far the next pads of a corner go at the rate of these; None where no rate is known."""
     axle = log.specification.axle_of(corner)
     known = [s.fit.rate_mm_per_1000_km.value for s in log.series if s.corner == corner and s.part != "rotor" and s.fit]
     return 1000 * (axle.pad_new_mm - axle.pad_limit_mm) / max(known) if known else None
 
 
-def rotor_outlasts_next_pads(log: WearLog, corner: str) -> tuple[float, bool] | None:
+def rotor_outlasts_next_pads(log: WearLog, corner: Corner) -> tuple[float, bool] | None:
     """How far a rotor goes before its discard thickness, and whether the next pads are worn first.
 
     None where no rate of the rotor or of its pads is known.

@@ -14,12 +14,12 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Tapered, Warm, Worn
-from mesotrope.core.evidence.shared import shares_wheel
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.corner_space import CornerSpace
 from mesotrope.core.inference.densities import axle_grid, drag_density, taper_density, warmth_density, worn_by_row
 from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.language.arrays import Floats, Ints
+from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.inspection import STAGES
 from mesotrope.core.language.knowledge import Knowledge
 
@@ -123,7 +123,8 @@ class CornerTable:
         if found.worn is None:
             return found.by_row * (level @ found.by_level)
         by_level = found.by_level * np.einsum("w,lwr->lr", points.wear_chance, found.worn[:, points.wears])
-        return found.by_row * (level @ by_level)
+        by_row: Floats = found.by_row * (level @ by_level)
+        return by_row
 
 
 class AxleTable:
@@ -137,7 +138,7 @@ class AxleTable:
         knowledge: Knowledge,
         specification: Specification,
         space: Space,
-        name: str,
+        name: Axle,
         evidence: Sequence[Evidence],
         km_since_fitted: float | None,
         usage: str | None,
@@ -148,8 +149,8 @@ class AxleTable:
         self.space = space.axle_spaces[name]
         axle = specification.axles[name]
         self.grid = axle_grid(knowledge, axle, km_since_fitted, usage)
-        evidence = [item for item in evidence if item.corner and item.corner in self.corners]
-        self.shared_wheel = len(self.corners) > 1 and shares_wheel(specification, self.corners[0])
+        evidence = [item for item in evidence if item.corner in self.corners]
+        self.shared_wheel = len(self.corners) > 1 and specification.shares_wheel(self.corners[0])
         self.tables = {
             corner: CornerTable(knowledge, space.corners[corner], axle.pad_new_mm) for corner in self.corners
         }
@@ -174,13 +175,19 @@ class AxleTable:
         for items in self.groups:
             now = dict(zip(self.corners, self.moments[-1], strict=True))
             for item in items:
-                corner = self.corners[0] if self.shared_wheel and isinstance(item, Dragging) else item.corner
-                now[corner] = self._take(now[corner], item)
+                corner = self._corner_of(item)
+                now[corner] = self._take(corner, now[corner], item)
             self.moments.append(tuple(now.values()))
 
-    def _take(self, found: FoundAtCorner, item: Evidence) -> FoundAtCorner:
+    def _corner_of(self, item: Evidence) -> Corner:
+        """The corner at which a piece of evidence is taken in: a shared wheel's drag at its left one."""
+        if self.shared_wheel and isinstance(item, Dragging):
+            return self.corners[0]
+        return next(corner for corner in self.corners if corner == item.corner)
+
+    def _take(self, corner: Corner, found: FoundAtCorner, item: Evidence) -> FoundAtCorner:
         if not isinstance(item, Dragging):
-            return self.tables[item.corner].take(found, item)
+            return self.tables[corner].take(found, item)
         base = self.grid.driveline_nm
         if not self.shared_wheel:
             return found._replace(drag=drag_density(self.knowledge, item, base, np.zeros(1), np.zeros(1)))
@@ -190,11 +197,11 @@ class AxleTable:
         joint = drag_density(self.knowledge, item, base[:, None], other_nm, other_var)
         return found._replace(drag=joint.reshape(len(joint), -1))
 
-    def found(self, corner: str) -> FoundAtCorner:
+    def found(self, corner: Corner) -> FoundAtCorner:
         """Everything that was found at a corner."""
         return self.moments[-1][self.corners.index(corner)]
 
-    def rows(self, corner: str) -> Floats:
+    def rows(self, corner: Corner) -> Floats:
         """Likelihood of every row of a corner, times its share among its state's mechanisms."""
         return self.tables[corner].rows(self.found(corner), self.points)
 
@@ -202,7 +209,8 @@ class AxleTable:
     def states(self) -> Floats:
         """Likelihood of every axle state given all that was found, scaled to a greatest of 1."""
         out = self.space.pair(*self._in_the_end)
-        return out / out.max()
+        scaled: Floats = out / out.max()
+        return scaled
 
     @cached_property
     def _in_the_end(self) -> tuple[Floats, Floats]:

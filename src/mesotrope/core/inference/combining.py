@@ -11,6 +11,7 @@ from typing import Protocol
 import numpy as np
 
 from mesotrope.core.language.arrays import Floats
+from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.faults import Fault, Likelihood
 
 
@@ -18,7 +19,7 @@ class Combining(Protocol):
     """How causes of a finding of the whole vehicle combine: each adds a row of figures."""
 
     def nothing(self) -> Floats: ...
-    def part(self, fault: Fault, corner: str) -> Floats: ...
+    def part(self, fault: Fault, place: Place) -> Floats: ...
 
 
 @dataclass(frozen=True)
@@ -26,16 +27,16 @@ class Held:
     """How many of some faults are held: wherever they are, or, where corners are given, at each of these."""
 
     faults: tuple[str, ...]
-    corners: tuple[str, ...]
+    corners: tuple[Corner, ...]
 
     def nothing(self) -> Floats:
         return np.zeros(len(self.faults) * max(1, len(self.corners)))
 
-    def part(self, fault: Fault, corner: str) -> Floats:
+    def part(self, fault: Fault, place: Place) -> Floats:
         out = self.nothing()
-        if fault.id in self.faults and (corner in self.corners or not self.corners):
-            place = self.corners.index(corner) if self.corners else 0
-            out[place * len(self.faults) + self.faults.index(fault.id)] = 1.0
+        if fault.id in self.faults and (place in self.corners or not self.corners):
+            number = self.corners.index(place) if isinstance(place, Corner) and self.corners else 0
+            out[number * len(self.faults) + self.faults.index(fault.id)] = 1.0
         return out
 
 
@@ -48,7 +49,7 @@ class Worst:
     def nothing(self) -> Floats:
         return np.zeros(len(self.likelihood.order) + 1)
 
-    def part(self, fault: Fault, corner: str) -> Floats:
+    def part(self, fault: Fault, place: Place) -> Floats:
         row = self.likelihood.rows.get(fault.id)
         return np.append(np.log(np.cumsum(row)), 1.0) if row else self.nothing()
 
@@ -57,7 +58,7 @@ class Worst:
         leak = np.array(self.likelihood.leak or healthy)
         at_most = np.exp(total[:, :-1] + np.log(np.cumsum(leak)))
         at_most[:, -1] = 1.0
-        out = np.diff(at_most, prepend=0.0, axis=1)
+        out: Floats = np.diff(at_most, prepend=0.0, axis=1)
         out[total[:, -1] == 0] = healthy
         return out
 
@@ -71,14 +72,13 @@ class Sided:
     def nothing(self) -> Floats:
         return np.zeros(2)
 
-    def part(self, fault: Fault, corner: str) -> Floats:
+    def part(self, fault: Fault, place: Place) -> Floats:
         row = self.likelihood.rows.get(fault.id)
-        side = corner.rpartition("_")[2]
-        if row is None or side not in ("left", "right"):
+        if row is None or not isinstance(place, Corner) or not place.side:
             return self.nothing()
-        share = 1.0 if corner.startswith("front") else REAR_PULLS
+        share = 1.0 if place.axle == "front" else REAR_PULLS
         away, toward = np.log(1 - share * np.array(row))
-        return np.array([toward, away]) if side == "left" else np.array([away, toward])
+        return np.array([toward, away]) if place.side == "left" else np.array([away, toward])
 
     def chances(self, total: Floats) -> Floats:
         _, leak_left, leak_right = self.likelihood.healthy

@@ -142,7 +142,7 @@ class CornerSpace(Cases):
         at_most = np.array([np.log(np.cumsum(row)) if row else np.zeros(len(leak)) for row in rows])
         together = np.exp(self._membership @ at_most + np.log(np.cumsum(leak)))
         together[:, -1] = 1.0
-        table = np.diff(together, prepend=0.0, axis=1)
+        table: Floats = np.diff(together, prepend=0.0, axis=1)
         table[self._membership @ speaks == 0] = nobody
         return table
 

@@ -76,8 +76,10 @@ def drag_density(
     sd = np.sqrt((level_var + other_var) / total**2 + measure.log_sd**2)
     z = (math.log(measure.torque_nm) - np.log(total)) / sd
     if measure.held_fast:
-        return 0.5 * np.vectorize(math.erfc)(z / math.sqrt(2)) + 1e-6
-    return np.exp(-0.5 * z**2) / (sd * math.sqrt(2 * math.pi)) + 1e-4
+        at_least: Floats = 0.5 * np.vectorize(math.erfc)(z / math.sqrt(2)) + 1e-6
+        return at_least
+    density: Floats = np.exp(-0.5 * z**2) / (sd * math.sqrt(2 * math.pi)) + 1e-4
+    return density
 
 
 def warmth_density(knowledge: Knowledge, evidence: Warm) -> Floats:
@@ -85,7 +87,8 @@ def warmth_density(knowledge: Knowledge, evidence: Warm) -> Floats:
     known = knowledge.warmth
     sd = np.hypot(np.array(known.rise_sd_k), evidence.sd_k)
     z = (evidence.rise_k - evidence.usual_k - np.array(known.rise_k)) / sd
-    return np.exp(-0.5 * z**2) / (sd * math.sqrt(2 * math.pi)) + 2e-5
+    density: Floats = np.exp(-0.5 * z**2) / (sd * math.sqrt(2 * math.pi)) + 2e-5
+    return density
 
 
 @dataclass(frozen=True, eq=False)
@@ -203,5 +206,6 @@ def taper_density(space: CornerSpace, evidence: Tapered) -> Floats:
         return out
 
     fresh = wear.fresh_onset * any_fault
-    shown = (1 - fresh) * density(healthy_var + added) + fresh * density(np.full(len(patterns), healthy_var))
-    return shown[row_pattern]
+    shown: Floats = (1 - fresh) * density(healthy_var + added) + fresh * density(np.full(len(patterns), healthy_var))
+    by_row: Floats = shown[row_pattern]
+    return by_row

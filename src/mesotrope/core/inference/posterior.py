@@ -27,11 +27,12 @@ from mesotrope.core.inference.corner_space import CornerSpace
 from mesotrope.core.inference.densities import warmth_density
 from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.language.arrays import UNCHECKED, Floats, Ints
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.faults import Fault
 from mesotrope.core.language.knowledge import Knowledge
 
-#: A suspect: (corner, or "" for the whole system; fault id).
-Suspect = tuple[str, str]
+#: A suspect: where, and the fault's id.
+Suspect = tuple[Place, str]
 
 
 class AxleBeliefs(NamedTuple):
@@ -57,26 +58,26 @@ class Posterior:
         specification: Specification,
         space: Space,
         evidence: Sequence[Evidence],
-        km_since_fitted: Mapping[str, float | None],
+        km_since_fitted: Mapping[Axle, float | None],
         usage: str | None = None,
     ) -> None:
         self.knowledge = knowledge
         self.space = space
         self.evidence = list(evidence)
-        self._rows: dict[str, Floats] = {}
+        self._rows: dict[Corner, Floats] = {}
         self._by_kind: dict[bool, Floats] = {}
         self._axles = {
             name: AxleTable(knowledge, specification, space, name, evidence, km_since_fitted.get(name), usage)
             for name in space.axles
         }
         self._states = {name: axle.states for name, axle in self._axles.items()}
-        self._index = {"front": space.front, "rear": space.rear}
-        self._of_system = [item for item in self.evidence if isinstance(item, Graded) and not item.corner]
+        self._index = {Axle.FRONT: space.front, Axle.REAR: space.rear}
+        self._of_system = [item for item in self.evidence if isinstance(item, Graded) and item.corner is VEHICLE]
         self._told = space.told((item.likelihood, self._tells(item)) for item in self._of_system)
         weight = self._told * self._prior(self._states)
         self.chance = weight / weight.sum()
 
-    def _prior(self, axles: Iterable[str]) -> Floats:
+    def _prior(self, axles: Iterable[Axle]) -> Floats:
         """The prior of every hypothesis times how likely what was found at the corners of some axles is."""
         out = self.space.prior
         for name in axles:
@@ -101,7 +102,7 @@ class Posterior:
     @property
     def _names(self) -> list[Suspect]:
         """Every suspect: the faults of the system, then those of the corners."""
-        system: list[Suspect] = [("", fault.id) for fault in self.space.system_faults]
+        system: list[Suspect] = [(VEHICLE, fault.id) for fault in self.space.system_faults]
         return system + [suspect for axle in self._axles.values() for suspect in self._axle_names(axle)]
 
     def _members(self, live: Ints) -> Floats:
@@ -110,14 +111,14 @@ class Posterior:
         return np.hstack([system, *(self.space.axle_members(name)[self._index[name][live]] for name in self._states)])
 
     @cached_property
-    def _axle_chances(self) -> dict[str, Floats]:
+    def _axle_chances(self) -> dict[Axle, Floats]:
         """Chance of every state of each axle."""
         return {
             name: np.asarray(np.bincount(self._index[name], self.chance, len(states)), dtype=float)
             for name, states in self._states.items()
         }
 
-    def _axle_of(self, corner: str) -> AxleTable:
+    def _axle_of(self, corner: Corner) -> AxleTable:
         return next(axle for axle in self._axles.values() if corner in axle.corners)
 
     def _axle_names(self, axle: AxleTable) -> list[Suspect]:
@@ -129,13 +130,13 @@ class Posterior:
             for name in (*(fault.id for fault in self.space.corners[corner].faults), none)
         ]
 
-    def row_chances(self, corner: str) -> Floats:
+    def row_chances(self, corner: Corner) -> Floats:
         """Chance of every row of a corner: its states, each split among mechanisms as the findings tell them."""
         if corner not in self._rows:
             self._rows[corner] = self._row_chances(corner)
         return self._rows[corner]
 
-    def _row_chances(self, corner: str) -> Floats:
+    def _row_chances(self, corner: Corner) -> Floats:
         space = self.space.corners[corner]
         axle = self._axle_of(corner)
         index = axle.space.left if corner == axle.corners[0] else axle.space.right
@@ -150,7 +151,7 @@ class Posterior:
             self._by_kind[sided] = np.asarray(np.bincount(self.space.kinds(sided), self.chance), dtype=float)
         return self._by_kind[sided]
 
-    def mechanism(self, corner: str, fault: str) -> str:
+    def mechanism(self, corner: Corner, fault: str) -> str:
         """The words of the mechanism that the findings fit best; nothing where they do not tell."""
         chances = self.row_chances(corner)
         rows = self.space.corners[corner].rows_by_mechanism.get(fault, {})
@@ -165,9 +166,11 @@ class Posterior:
 
         A finding that no fault would explain well (a small thing that just happens) fits by definition.
         """
-        space: CornerSpace | Space = self.space.corners[item.corner] if item.corner else self.space
+        space: CornerSpace | Space = self.space if item.corner is VEHICLE else self.space.corners[item.corner]
         if isinstance(item, Graded):
-            believed = self.row_chances(item.corner) if item.corner else self._kind_chances(item.likelihood.sided)
+            believed = (
+                self._kind_chances(item.likelihood.sided) if item.corner is VEHICLE else self.row_chances(item.corner)
+            )
             return _fit_of_grade(space, believed, item)
         believed = self.row_chances(item.corner)
         corner = self.space.corners[item.corner]
@@ -179,7 +182,7 @@ class Posterior:
             return 1.0
         return float(believed @ by_row / by_row.max())
 
-    def beliefs(self) -> dict[str, AxleBeliefs]:
+    def beliefs(self) -> dict[Axle, AxleBeliefs]:
         """What is believed of every axle that is diagnosed."""
         return {
             name: AxleBeliefs(self._axle_names(axle), self.space.axle_members(name), self._axle_chances[name])
@@ -219,7 +222,9 @@ class Posterior:
             after = told[-1] * self.space.told(((item.likelihood, self._tells(item)) for item in items), live)
             told.append(after / after.sum())
         groups = [tuple(items) for items in together.values()]
-        system_only = {("", fault.id): column for column, fault in enumerate(self.space.system_faults)}
+        system_only: dict[Suspect, int] = {
+            (VEHICLE, fault.id): column for column, fault in enumerate(self.space.system_faults)
+        }
         return [
             step if self._reaches_corners(step) else step.of(system_only)
             for step in _steps(groups, self._names, np.array(told) @ self._members(live))
@@ -234,7 +239,7 @@ class Posterior:
     def _corner_faults(self) -> frozenset[str]:
         return frozenset(fault.id for fault in self.knowledge.faults if fault.scope == "corner")
 
-    def _axle_story(self, name: str) -> list[StoryStep]:
+    def _axle_story(self, name: Axle) -> list[StoryStep]:
         axle, index, size = self._axles[name], self._index[name], len(self._states[name])
         elsewhere = self._told * self._prior(other for other in self._states if other != name)
         message = np.asarray(np.bincount(index, elsewhere, minlength=size), dtype=float)
@@ -243,7 +248,7 @@ class Posterior:
         states = axle.states_along(axle.points_that_matter(message))
         weights = states @ np.column_stack([message, of_corners, *of_system])
         chances = weights[:, 1:] / weights[:, :1]
-        names = [*self._axle_names(axle), *(("", fault.id) for fault in self.space.system_faults)]
+        names = [*self._axle_names(axle), *((VEHICLE, fault.id) for fault in self.space.system_faults)]
         exact = self.suspects()
         chances[-1] = [exact[name] for name in names]  # what the few points left out would have added
         return _steps(axle.groups, names, chances)
@@ -294,14 +299,14 @@ class StoryStep:
         column = self.columns.get(suspect)
         return 0.0 if column is None else self.weights[column]
 
-    def said_at(self, corner: str) -> tuple[Evidence, ...]:
+    def said_at(self, corner: Place) -> tuple[Evidence, ...]:
         """The evidence to quote for a suspect at `corner`: its own, or its partner's where they are compared.
 
         For the whole system, any. Nothing where this step does not bear on that corner.
         """
-        own = tuple(item for item in self.evidence if item.corner in (corner, ""))
+        own = tuple(item for item in self.evidence if item.corner in (corner, VEHICLE))
         compared = tuple(item for item in self.evidence if isinstance(item, Worn | Dragging | Warm))
-        return own or compared[:1] or (() if corner else self.evidence[:1])
+        return own or compared[:1] or (self.evidence[:1] if corner is VEHICLE else ())
 
 
 def _steps(groups: Sequence[tuple[Evidence, ...]], names: Sequence[Suspect], chances: Floats) -> list[StoryStep]:

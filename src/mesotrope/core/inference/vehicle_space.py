@@ -15,10 +15,11 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
-from mesotrope.core.evidence.specification import Specification, axle_name
+from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.combining import Combining, Held, Sided, Worst
 from mesotrope.core.inference.corner_space import MOST_FAULTS, Cases, CornerSpace, Part, all_sets, corner_space
 from mesotrope.core.language.arrays import UNCHECKED, Floats, Ints
+from mesotrope.core.language.corner import AXLES, VEHICLE, Axle, Corner
 from mesotrope.core.language.faults import Fault, Likelihood
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
 
@@ -52,9 +53,9 @@ class AxleSpace:
 class Space(Cases):
     """Every hypothesis about one kind of vehicle: axle states and a set of system faults, with its prior."""
 
-    corners: dict[str, CornerSpace]
-    axles: dict[str, tuple[str, str | None]]
-    axle_spaces: dict[str, AxleSpace]
+    corners: dict[Corner, CornerSpace]
+    axles: dict[Axle, tuple[Corner, Corner | None]]
+    axle_spaces: dict[Axle, AxleSpace]
     system_sets: tuple[tuple[Part, ...], ...]
     system_faults: tuple[Fault, ...]
     system_members: Floats
@@ -112,12 +113,12 @@ class Space(Cases):
     def _added_up(self, rule: Combining, hypotheses: Ints) -> Floats:
         """What the causes of some hypotheses add up to: those of the system, and those at the corners."""
         total = self._by_set(rule)[self.system[hypotheses]]
-        for axle, index in (("front", self.front), ("rear", self.rear)):
+        for axle, index in ((Axle.FRONT, self.front), (Axle.REAR, self.rear)):
             if axle in self.axle_spaces:
                 total = total + self._by_axle_state(axle, rule)[index[hypotheses]]
         return total
 
-    def axle_members(self, axle: str) -> Floats:
+    def axle_members(self, axle: Axle) -> Floats:
         """1 where an axle state has a fault at a corner, and for each corner last where it has nothing at all.
 
         Shape (axle states, columns), the columns of the left corner first; computed once.
@@ -133,9 +134,11 @@ class Space(Cases):
         return self._tables[key]
 
     def _by_set(self, rule: Combining) -> Floats:
-        return np.array([sum((rule.part(f, "") for f, _ in chosen), rule.nothing()) for chosen in self.system_sets])
+        return np.array(
+            [sum((rule.part(f, VEHICLE) for f, _ in chosen), rule.nothing()) for chosen in self.system_sets]
+        )
 
-    def _by_axle_state(self, axle: str, rule: Combining) -> Floats:
+    def _by_axle_state(self, axle: Axle, rule: Combining) -> Floats:
         pairs, space = self.axles[axle], self.axle_spaces[axle]
         total = np.zeros((len(space.left), len(rule.nothing())))
         for corner, index in zip(pairs, (space.left, space.right), strict=True):
@@ -198,7 +201,7 @@ def space_of(knowledge: Knowledge, specification: Specification) -> Space | None
     return _space(StructureKey(knowledge), corners) if corners else None
 
 
-def _possible(knowledge: Knowledge, specification: Specification, corner: str) -> list[tuple[str, ...]]:
+def _possible(knowledge: Knowledge, specification: Specification, corner: Corner) -> list[tuple[str, ...]]:
     """The keys of the faults (with their mechanisms) that this corner can have."""
     axle = specification.axle_of(corner)
     out = []
@@ -227,7 +230,7 @@ class StructureKey(KnowledgeKey):
 
 
 @lru_cache(maxsize=64)
-def _space(key: StructureKey, corners: tuple[tuple[str, str, tuple[tuple[str, ...], ...]], ...]) -> Space:
+def _space(key: StructureKey, corners: tuple[tuple[Corner, str, tuple[tuple[str, ...], ...]], ...]) -> Space:
     knowledge = key.knowledge
     system_faults = tuple(fault for fault in knowledge.faults if fault.scope == "system")
     system_sets = all_sets([[(fault, m) for m in fault.mechanism] for fault in system_faults], MOST_FAULTS)
@@ -238,8 +241,8 @@ def _space(key: StructureKey, corners: tuple[tuple[str, str, tuple[tuple[str, ..
     def visit_key(visit: tuple[Part, ...]) -> tuple[str, ...]:
         return tuple(fault.id for fault, _ in visit)
 
-    spaces: dict[str, CornerSpace] = {}
-    variant_of: dict[str, list[int]] = {}
+    spaces: dict[Corner, CornerSpace] = {}
+    variant_of: dict[Corner, list[int]] = {}
     built: dict[tuple[object, ...], CornerSpace] = {}
     for corner, circuit, possible in corners:
         visits = [visiting(circuit, chosen) for chosen in system_sets]
@@ -255,13 +258,13 @@ def _space(key: StructureKey, corners: tuple[tuple[str, str, tuple[tuple[str, ..
         spaces[corner] = built[build_key]
         variant_of[corner] = [keys.index(visit_key(visit)) for visit in visits]
 
-    axles: dict[str, tuple[str, str | None]] = {}
-    for axle in ("front", "rear"):
-        names = [name for name in spaces if axle_name(name) == axle]
+    axles: dict[Axle, tuple[Corner, Corner | None]] = {}
+    for axle in AXLES:
+        names = [name for name in spaces if name.axle == axle]
         if names:
             axles[axle] = (names[0], names[1] if len(names) > 1 else None)
-    axle_spaces: dict[str, AxleSpace] = {}
-    pattern_of: dict[str, list[int]] = {}
+    axle_spaces: dict[Axle, AxleSpace] = {}
+    pattern_of: dict[Axle, list[int]] = {}
     for axle, (left, right) in axles.items():
         pairs = list(zip(variant_of[left], variant_of[right] if right else [0] * len(system_sets), strict=True))
         patterns = tuple(dict.fromkeys(pairs))
@@ -280,7 +283,7 @@ def _space(key: StructureKey, corners: tuple[tuple[str, str, tuple[tuple[str, ..
             [np.prod([f.odds * m.share / sum(x.share for x in f.mechanism) for f, m in s]) for s in system_sets]
         )[system]
     )
-    for axle, index in (("front", front), ("rear", rear)):
+    for axle, index in ((Axle.FRONT, front), (Axle.REAR, rear)):
         if axle in axle_spaces:
             size = size + axle_spaces[axle].size[index]
             weight = weight * axle_spaces[axle].weight[index]
@@ -295,7 +298,7 @@ def _space(key: StructureKey, corners: tuple[tuple[str, str, tuple[tuple[str, ..
 
 
 def _hypotheses(
-    axle_spaces: dict[str, AxleSpace], pattern_of: dict[str, list[int]], system_sets: list[tuple[Part, ...]]
+    axle_spaces: dict[Axle, AxleSpace], pattern_of: dict[Axle, list[int]], system_sets: list[tuple[Part, ...]]
 ) -> tuple[Ints, Ints, Ints]:
     """Indices of front axle state, rear axle state and system set for every hypothesis."""
     nothing = np.zeros(1, dtype=np.intp)
@@ -308,7 +311,7 @@ def _hypotheses(
         for axle, space in axle_spaces.items()
     }
 
-    def states(axle: str, system_set: int, size: int) -> Ints:
+    def states(axle: Axle, system_set: int, size: int) -> Ints:
         if axle not in axle_spaces:
             return nothing if size == 0 else nothing[:0]
         return by_pattern_and_size[axle][pattern_of[axle][system_set], size]
@@ -320,8 +323,8 @@ def _hypotheses(
         room = MOST_FAULTS - len(chosen)
         for front_size in range(room + 1):
             for rear_size in range(room - front_size + 1):
-                front = states("front", number, front_size)
-                rear = states("rear", number, rear_size)
+                front = states(Axle.FRONT, number, front_size)
+                rear = states(Axle.REAR, number, rear_size)
                 fronts.append(np.repeat(front, len(rear)))
                 rears.append(np.tile(rear, len(front)))
                 systems.append(np.full(len(front) * len(rear), number))

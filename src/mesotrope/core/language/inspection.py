@@ -13,6 +13,7 @@ from typing import Annotated, Any, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.paths import leaves
 from mesotrope.errors import InvalidDocument, InvalidInput
 
@@ -20,9 +21,6 @@ FORMAT = "mesotrope-inspection"
 VERSION = 1
 
 Kind = Literal["car", "light_truck", "motorcycle"]
-AxleName = Literal["front", "rear"]
-CornerName = Literal["front_left", "front_right", "rear_left", "rear_right", "front", "rear"]
-CORNERS: tuple[CornerName, ...] = get_args(CornerName)
 
 #: The stages of the work, in the order they are worked.
 Stage = Literal["intake", "road", "pedal", "bonnet", "lift", "wheel_off", "isolate", "strip", "measure"]
@@ -300,7 +298,7 @@ class Inspection(_Shape):
     visit: Visit = Visit()
     findings: Findings = Findings()
 
-    def corner(self, name: str) -> CornerFindings:
+    def corner(self, name: Corner) -> CornerFindings:
         """Return the findings of a corner; an empty set where the corner was not looked at."""
         corners = self.findings.corners
         return (corners and getattr(corners, name)) or CornerFindings()

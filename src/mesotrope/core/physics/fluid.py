@@ -36,7 +36,8 @@ def boiling_point_c(dry_c: float, wet_c: float, water_percent: float) -> float:
     if not (math.isfinite(water_percent) and 0 <= water_percent <= 100):
         raise InvalidInput("water_percent", water_percent, "allowed: 0 to 100 %")
     require_at_least(1, dry_c=dry_c, wet_c=wet_c)
-    return dry_c * (wet_c / dry_c) ** (water_percent / WET_WATER_PERCENT)
+    boils: float = dry_c * (wet_c / dry_c) ** (water_percent / WET_WATER_PERCENT)
+    return boils
 
 
 @dataclass(frozen=True)

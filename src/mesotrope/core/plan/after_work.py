@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.inspection import CornerFindings, Corners, Inspection
 from mesotrope.core.physics.pads import PLACES
 
@@ -29,16 +30,19 @@ RENEWS: dict[str, dict[str, Any]] = {
 }
 
 
-def after_work(inspection: Inspection, actions: Iterable[tuple[str, str]], specification: Specification) -> Inspection:
+def after_work(
+    inspection: Inspection, actions: Iterable[tuple[Place, str]], specification: Specification
+) -> Inspection:
     """The inspection with what (corner, action) puts right: linings new, faces smooth, pins free.
 
     A finding that was never made stays unmade, but for new linings and a new rotor, whose measures are known.
     What only a spin can tell (drag) is left out: it is to be measured.
     """
-    by_corner: dict[str, set[str]] = {}
+    by_corner: dict[Corner, set[str]] = {}
     for corner, action in actions:
-        by_corner.setdefault(corner, set()).add(action)
-    renewed = {
+        if isinstance(corner, Corner):
+            by_corner.setdefault(corner, set()).add(action)
+    renewed: dict[str, CornerFindings] = {
         corner: _renewed(inspection.corner(corner), corner, done, specification)
         for corner, done in by_corner.items()
         if corner in specification.corners
@@ -47,7 +51,7 @@ def after_work(inspection: Inspection, actions: Iterable[tuple[str, str]], speci
     return inspection.model_copy(update={"findings": inspection.findings.model_copy(update={"corners": corners})})
 
 
-def _renewed(found: CornerFindings, corner: str, done: set[str], specification: Specification) -> CornerFindings:
+def _renewed(found: CornerFindings, corner: Corner, done: set[str], specification: Specification) -> CornerFindings:
     plain = found.model_dump(exclude_none=True)
     axle = specification.axle_of(corner)
     for action in done:

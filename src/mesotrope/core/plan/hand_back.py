@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from mesotrope.core.evidence.measures import CornerMeasures
-from mesotrope.core.evidence.specification import Specification, axle_name
-from mesotrope.core.language.corner import in_words, partner_of
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
@@ -39,7 +39,7 @@ class Check:
     """
 
     id: str
-    where: str
+    where: Place
     words: str
     before: str
     after: str
@@ -53,22 +53,22 @@ class MeasuredInspection:
     """An inspection with its measures: one of before the work, one of after it."""
 
     inspection: Inspection
-    measures: Mapping[str, CornerMeasures]
+    measures: Mapping[Corner, CornerMeasures]
 
 
 def hand_back_checks(
     before: MeasuredInspection,
     after: MeasuredInspection,
-    worked_on: Iterable[str],
+    worked_on: Iterable[Place],
     ticked: Iterable[str],
     specification: Specification,
     knowledge: Knowledge,
 ) -> tuple[Check, ...]:
-    """Everything that is to be proved after work at these corners ("" for the whole vehicle).
+    """Everything that is to be proved after work at these corners or at the whole vehicle.
 
     ticked : the steps of the work card that are ticked off. Both wheels of an axle that was worked on are asked for.
     """
-    axles = dict.fromkeys(axle_name(corner) for corner in worked_on if corner)
+    axles = dict.fromkeys(corner.axle for corner in worked_on if isinstance(corner, Corner))
     corners = [corner for axle in axles for corner in specification.corners_on(axle)]
     checks = [_drag(corner, before, after, knowledge) for corner in corners]
     checks += [_warmth(corner, before, after, knowledge) for corner in corners]
@@ -76,9 +76,10 @@ def hand_back_checks(
     return (*checks, *_pedal(before, after), _level(before, after), _nuts(ticked))
 
 
-def _drag(corner: str, before: MeasuredInspection, after: MeasuredInspection, knowledge: Knowledge) -> Check:
+def _drag(corner: Corner, before: MeasuredInspection, after: MeasuredInspection, knowledge: Knowledge) -> Check:
     was, now = (visit.measures[corner].drag for visit in (before, after))
-    partner = after.measures[other].drag if (other := partner_of(corner) or "") in after.measures else None
+    other = corner.partner and after.measures.get(corner.partner)
+    partner = other.drag if other else None
     state: State = "open"
     because, unsafe = "spin it again", False
     if now:
@@ -91,12 +92,12 @@ def _drag(corner: str, before: MeasuredInspection, after: MeasuredInspection, kn
         ):
             state, because = "bad", f"drags {now.torque_nm / partner.torque_nm:.0f} times as much as its partner"
     then, after_it = (f"{drag.torque_nm:.1f} N·m" if drag else "" for drag in (was, now))
-    return Check(f"{corner}/drag", in_words(corner), "drag of the wheel", then, after_it, state, because, unsafe)
+    return Check(f"{corner}/drag", corner, "drag of the wheel", then, after_it, state, because, unsafe)
 
 
-def _warmth(corner: str, before: MeasuredInspection, after: MeasuredInspection, knowledge: Knowledge) -> Check:
+def _warmth(corner: Corner, before: MeasuredInspection, after: MeasuredInspection, knowledge: Knowledge) -> Check:
     was, now = (visit.inspection.corner(corner).hub_temperature_c for visit in (before, after))
-    partner = partner_of(corner)
+    partner = corner.partner
     other = after.inspection.corner(partner).hub_temperature_c if partner else None
     state: State = "open"
     because = "measure it after the drive"
@@ -107,15 +108,15 @@ def _warmth(corner: str, before: MeasuredInspection, after: MeasuredInspection, 
         elif partner and other is None:
             because = "its partner was not measured"
     then, after_it = (f"{value:.0f} °C" if value is not None else "" for value in (was, now))
-    return Check(f"{corner}/warmth", in_words(corner), "hub after the drive", then, after_it, state, because)
+    return Check(f"{corner}/warmth", corner, "hub after the drive", then, after_it, state, because)
 
 
-def _leak(corner: str, before: MeasuredInspection, after: MeasuredInspection) -> Check:
+def _leak(corner: Corner, before: MeasuredInspection, after: MeasuredInspection) -> Check:
     was, now = (visit.inspection.corner(corner).leak for visit in (before, after))
     state: State = "open" if now is None else "good" if now == "none" else "bad"
     because = {"open": "look with a firm foot on the pedal", "good": "dry", "bad": "fluid still leaves here"}[state]
     then, after_it = ("dry" if value == "none" else value or "" for value in (was, now))
-    return Check(f"{corner}/leak", in_words(corner), "leak", then, after_it, state, because, unsafe=state == "bad")
+    return Check(f"{corner}/leak", corner, "leak", then, after_it, state, because, unsafe=state == "bad")
 
 
 def _pedal(before: MeasuredInspection, after: MeasuredInspection) -> tuple[Check, ...]:
@@ -132,11 +133,12 @@ def _pedal(before: MeasuredInspection, after: MeasuredInspection) -> tuple[Check
         return (word or "").replace("_", " ")
 
     return (
-        Check("system/hold", "", "pedal under a steady foot", said(was.pedal_hold), said(now.pedal_hold), hold, held,
+        Check("system/hold", VEHICLE, "pedal under a steady foot", said(was.pedal_hold), said(now.pedal_hold), hold,
+              held,
               unsafe=hold == "bad"),
-        Check("system/feel", "", "pedal feel", said(was.pedal_feel), said(now.pedal_feel), feel, felt,
+        Check("system/feel", VEHICLE, "pedal feel", said(was.pedal_feel), said(now.pedal_feel), feel, felt,
               unsafe=now.pedal_feel == "spongy"),
-        Check("system/leak", "", "leak seen", said(was.visible_leak), said(wet), dry, seen, unsafe=dry == "bad"),
+        Check("system/leak", VEHICLE, "leak seen", said(was.visible_leak), said(wet), dry, seen, unsafe=dry == "bad"),
     )  # fmt: skip
 
 
@@ -146,13 +148,18 @@ def _level(before: MeasuredInspection, after: MeasuredInspection) -> Check:
     because = {"open": "look once more", "good": "between MIN and MAX", "bad": "not between MIN and MAX"}[state]
     then, after_it = (f"{value:.1f}" if value is not None else "" for value in (was, now))
     low = now is not None and now < 0
-    return Check("system/level", "", "fluid level (0 MIN, 1 MAX)", then, after_it, state, because, low)
+    return Check("system/level", VEHICLE, "fluid level (0 MIN, 1 MAX)", then, after_it, state, because, low)
 
 
 def _nuts(ticked: Iterable[str]) -> Check:
     done = "nuts" in set(ticked)
     because = "torqued on the ground" if done else "tick them off on the work card"
-    return Check("system/nuts", "", "wheel nuts", "", "done" if done else "", "good" if done else "open", because)
+    return Check("system/nuts", VEHICLE, "wheel nuts", "", "done" if done else "", "good" if done else "open", because)
+
+
+def at_place(place: Place, words: str) -> str:
+    """Words with the corner that they are about before them."""
+    return f"{place.words} {words}" if isinstance(place, Corner) else words
 
 
 def possible_releases(
@@ -171,8 +178,8 @@ def possible_releases(
     >>> possible_releases([], found_unsafe=False, put_right=True, stop_gap="piston wound out", approved=True)
     {'released': 'a stop-gap stands: piston wound out', 'restricted': '', 'unsafe': ''}
     """
-    danger = [f"{check.where} {check.because}".strip() for check in checks if check.unsafe]
-    wrong = [f"{check.where} {check.because}".strip() for check in checks if check.state == "bad"]
+    danger = [at_place(check.where, check.because) for check in checks if check.unsafe]
+    wrong = [at_place(check.where, check.because) for check in checks if check.state == "bad"]
     never = ""
     if danger:
         never = danger[0]

@@ -18,12 +18,15 @@ from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.costs import comeback_cost, left_cost
 from mesotrope.core.decision.rules import Demand, corner_demands
 from mesotrope.core.decision.verdict import PlannedAction
-from mesotrope.core.evidence.specification import AxleSpecification, Specification, axle_name
+from mesotrope.core.evidence.specification import AxleSpecification, Specification
 from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
-from mesotrope.core.language.corner import partner_of
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place, listed
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
+
+#: An action and where it is done.
+Done = tuple[Place, str]
 
 #: A suspect is weighed from this chance on, and as many of each corner.
 WEIGHED, MOST_WEIGHED = 0.05, 3
@@ -58,10 +61,10 @@ NEEDS = {
 
 @dataclass(frozen=True)
 class Package:
-    """Actions at the corners of one axle ("" for the vehicle), with what they cost and are expected to cost."""
+    """Actions at the corners of one axle or of the whole vehicle, with what they cost and are expected to cost."""
 
-    axle: str
-    actions: frozenset[tuple[str, str]]
+    axle: Axle
+    actions: frozenset[Done]
     parts: float
     minutes: float
     labour: float
@@ -103,7 +106,7 @@ class BreakEven:
 class Comparison:
     """The packages of one axle, the cheapest expected first."""
 
-    axle: str
+    axle: Axle
     packages: tuple[Package, ...]
     break_evens: tuple[BreakEven, ...]
 
@@ -117,11 +120,11 @@ class Comparison:
 
 
 def compare_packages(
-    axle_name: str,
+    axle: Axle,
     specification: Specification,
     beliefs: AxleBeliefs,
     chances: Mapping[Suspect, float],
-    demands: Mapping[str, Sequence[Demand]],
+    demands: Mapping[Corner, Sequence[Demand]],
     knowledge: Knowledge,
     schools: Mapping[str, str] = MappingProxyType({}),
     most: int = 6,
@@ -131,17 +134,17 @@ def compare_packages(
     demands : what the hard rules demand at each corner; every package satisfies them. schools : the workshop's choices
     (see `_brings` and `_ways_of_pairing`), the product's own where none is named. most : as many are kept.
     """
-    axle = specification.axles[axle_name]
-    corners = specification.corners_on(axle_name)
+    build = specification.axles[axle]
+    corners = specification.corners_on(axle)
     suspects = {corner: _weighed(corner, chances) for corner in corners}
     if not any(suspects.values()) and not any(demand.actions for c in corners for demand in demands.get(c, ())):
         return None
     options = [
-        sorted(_of_corner(corner, suspects[corner], demands.get(corner, ()), axle, knowledge), key=len)
+        sorted(_of_corner(corner, suspects[corner], demands.get(corner, ()), build, knowledge), key=len)
         for corner in corners
     ]
-    seen: set[frozenset[tuple[str, str]]] = set()
-    worth = Worth(axle_name, corners, beliefs, chances, knowledge)
+    seen: set[frozenset[Done]] = set()
+    worth = Worth(axle, corners, beliefs, chances, knowledge)
     singles = [
         sorted(choices, key=lambda one: worth.of(one).expected)[:MOST_OF_A_CORNER] if len(choices) > 1 else choices
         for choices in options
@@ -149,9 +152,11 @@ def compare_packages(
     for choice in product(*singles):
         together = frozenset().union(*choice)
         ways = _ways_of_pairing(together, corners, schools.get("calipers", ""))
-        seen |= {completed(way, corners, axle, knowledge, schools) for way in ways}
-    packages = sorted((worth.of(actions) for actions in seen), key=lambda p: (p.expected, p.price, sorted(p.actions)))
-    return Comparison(axle_name, tuple(packages[:most]), break_evens(packages, knowledge))
+        seen |= {completed(way, corners, build, knowledge, schools) for way in ways}
+    packages = sorted(
+        (worth.of(actions) for actions in seen), key=lambda p: (p.expected, p.price, _in_order(p.actions))
+    )
+    return Comparison(axle, tuple(packages[:most]), break_evens(packages, knowledge))
 
 
 def compare_all(
@@ -175,7 +180,7 @@ def compare_all(
 def plan_of(
     decided: Sequence[PlannedAction],
     comparisons: Sequence[Comparison],
-    instead: Mapping[str, frozenset[tuple[str, str]]] = MappingProxyType({}),
+    instead: Mapping[Axle, frozenset[Done]] = MappingProxyType({}),
 ) -> list[PlannedAction]:
     """What is to be done: on every axle that was weighed its recommended package, else what was decided.
 
@@ -185,22 +190,27 @@ def plan_of(
     because = {(planned.corner, planned.action): planned.because for planned in decided}
     weighed = {comparison.axle for comparison in comparisons}
     chosen = {place for one in comparisons for place in instead.get(one.axle, one.recommended.actions)}
-    kept = [(p.corner, p.action) for p in decided if axle_name(p.corner or "vehicle") not in weighed]
+    kept = [(p.corner, p.action) for p in decided if not (isinstance(p.corner, Corner) and p.corner.axle in weighed)]
     return [
         PlannedAction(action, corner, because.get((corner, action), "part of the package of least expected cost"))
-        for corner, action in dict.fromkeys([*kept, *sorted(chosen)])
+        for corner, action in dict.fromkeys([*kept, *_in_order(chosen)])
         if action != "no_action" or not chosen
     ]
 
 
-def _weighed(corner: str, chances: Mapping[Suspect, float]) -> list[str]:
+def _in_order(actions: Iterable[Done]) -> list[Done]:
+    """Actions as they are listed: those of the whole vehicle first, then corner by corner."""
+    return sorted(actions, key=lambda done: (listed(done[0]), done[1]))
+
+
+def _weighed(corner: Corner, chances: Mapping[Suspect, float]) -> list[str]:
     here = [(p, fault) for (where, fault), p in chances.items() if where == corner and fault != NO_FAULT]
     return [fault for p, fault in sorted(here, reverse=True) if p >= WEIGHED][:MOST_WEIGHED]
 
 
 def _of_corner(
-    corner: str, suspects: Sequence[str], demands: Sequence[Demand], axle: AxleSpecification, knowledge: Knowledge
-) -> list[frozenset[tuple[str, str]]]:
+    corner: Corner, suspects: Sequence[str], demands: Sequence[Demand], axle: AxleSpecification, knowledge: Knowledge
+) -> list[frozenset[Done]]:
     """Every set of actions at one corner that a suspect asks for or leaves, with what the rules demand."""
     demanded = {action for demand in demands for action in demand.actions}
     ways = [
@@ -230,12 +240,12 @@ def _brings(schools: Mapping[str, str]) -> dict[str, tuple[str, ...]]:
 
 
 def completed(
-    actions: Iterable[tuple[str, str]],
-    corners: Sequence[str],
+    actions: Iterable[Done],
+    corners: Sequence[Corner],
     axle: AxleSpecification,
     knowledge: Knowledge,
     schools: Mapping[str, str] = MappingProxyType({}),
-) -> frozenset[tuple[str, str]]:
+) -> frozenset[Done]:
     """A set of actions with all that it brings: what goes with it, the other side, and nothing done twice.
 
     schools : the workshop's choices, the product's own where none is named.
@@ -246,13 +256,16 @@ def completed(
         more |= {
             (partner, action)
             for corner, action in out
-            if knowledge.action[action].both_sides and (partner := partner_of(corner) or "") in corners
+            if knowledge.action[action].both_sides
+            and isinstance(corner, Corner)
+            and (partner := corner.partner)
+            and partner in corners
         }
         more = {(corner, action) for corner, action in more if _possible(action, axle)}
         if more <= out:
             break
         out |= more
-    vehicle = {("", action) for _, action in out if knowledge.cost[action].per == "vehicle"}
+    vehicle = {(VEHICLE, action) for _, action in out if knowledge.cost[action].per == "vehicle"}
     out = {(corner, action) for corner, action in out if knowledge.cost[action].per == "corner"} | vehicle
     return frozenset(
         (corner, action)
@@ -261,9 +274,7 @@ def completed(
     )
 
 
-def _ways_of_pairing(
-    actions: frozenset[tuple[str, str]], corners: Sequence[str], school: str
-) -> list[frozenset[tuple[str, str]]]:
+def _ways_of_pairing(actions: frozenset[Done], corners: Sequence[Corner], school: str) -> list[frozenset[Done]]:
     """The actions as they are, and with each part of one age renewed on both sides; calipers as the school has it."""
     ways = [actions]
     for part in PAIRABLE:
@@ -282,8 +293,8 @@ class Worth:
 
     def __init__(
         self,
-        axle: str,
-        corners: Sequence[str],
+        axle: Axle,
+        corners: Sequence[Corner],
         beliefs: AxleBeliefs,
         chances: Mapping[Suspect, float],
         knowledge: Knowledge,
@@ -296,11 +307,11 @@ class Worth:
         }
         self.names, self.members, self.states = beliefs
 
-    def of(self, actions: frozenset[tuple[str, str]]) -> Package:
+    def of(self, actions: frozenset[Done]) -> Package:
         """Cost one package."""
         known = self.knowledge
         costs = [known.cost[action] for _, action in actions]
-        touched = {corner for corner, action in actions if corner}
+        touched = {corner for corner, action in actions if isinstance(corner, Corner)}
         minutes = sum(cost.minutes for cost in costs) + len(touched) * known.access_minutes.get("strip", 0.0)
         again = 1 - float(np.prod([1 - cost.again for cost in costs])) if costs else 0.0
         cures = {suspect: self._cure(suspect, actions) for suspect in self.chances}
@@ -315,11 +326,11 @@ class Worth:
             all_cured, comeback, money,
         )  # fmt: skip
 
-    def _cure(self, suspect: Suspect, actions: frozenset[tuple[str, str]]) -> float:
+    def _cure(self, suspect: Suspect, actions: frozenset[Done]) -> float:
         """How surely a fault is put right, if it is there, by what is done at its corner and to the vehicle."""
         corner, fault = suspect
         cures = self.knowledge.remedy[fault].cures
-        done = [cures[action] for where, action in actions if where in (corner, "") and action in cures]
+        done = [cures[action] for where, action in actions if where in (corner, VEHICLE) and action in cures]
         return 1 - float(np.prod([1 - chance for chance in done])) if done else 0.0
 
     def _all_cured(self, cures: Mapping[Suspect, float]) -> float:
@@ -331,7 +342,7 @@ class Worth:
             out *= 1 - self.chances.get(worn, 0.0) * (1 - cures.get(worn, 0.0))
         return out
 
-    def _partner_follows(self, actions: frozenset[tuple[str, str]]) -> float:
+    def _partner_follows(self, actions: frozenset[Done]) -> float:
         """Chance that the other side, of the same age and salt, follows within a year where one alone was renewed."""
         chance = 0.0
         for part in PAIRABLE:

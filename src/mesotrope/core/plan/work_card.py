@@ -10,14 +10,17 @@ from dataclasses import dataclass
 
 from mesotrope.core.decision.verdict import PlannedAction
 from mesotrope.core.evidence.job_numbers import JobNumbers
-from mesotrope.core.evidence.specification import Specification, axle_name
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
 
 RELIES_ON = relies_on("work card", "water_change_percent", "fluid_age_months", "temperature_look_k")
+
+#: Where each action is done.
+Places = Mapping[str, Sequence[Place]]
 
 #: Work that moves pistons home, that opens the hydraulics, and that renews what must be bedded.
 PISTONS_HOME = frozenset({"replace_pads", "replace_caliper", "rebuild_caliper", "replace_rotor"})
@@ -44,7 +47,7 @@ class CardStep:
     id: str
     phase: str
     words: str
-    where: tuple[str, ...] = ()
+    where: tuple[Place | Axle, ...] = ()
     note: str = ""
 
 
@@ -79,7 +82,7 @@ def work_card(
 
     schools : the workshop's choice for every question in which practitioners disagree.
     """
-    places: dict[str, list[str]] = {}
+    places: dict[str, list[Place]] = {}
     for planned in plan:
         if planned.action != "no_action":
             places.setdefault(planned.action, []).append(planned.corner)
@@ -97,7 +100,7 @@ def work_card(
 
 
 def _steps(
-    places: Mapping[str, Sequence[str]],
+    places: Places,
     inspection: Inspection,
     specification: Specification,
     numbers: JobNumbers,
@@ -106,7 +109,7 @@ def _steps(
 ) -> tuple[CardStep, ...]:
     """All steps in the order of the phases; within a phase as the knowledge lists the work."""
     out: list[CardStep] = []
-    home = sorted({axle_name(corner) for action in PISTONS_HOME & set(places) for corner in places[action]})
+    home = sorted(_axles_of(PISTONS_HOME, places))
     for axle in home:
         out += _fluid_out(axle, numbers)
         out.append(_pistons_home(axle, inspection, specification, schools, knowledge))
@@ -134,7 +137,13 @@ def _steps(
     return tuple(sorted(out, key=lambda step: order.index(step.phase)))
 
 
-def _fluid_out(axle: str, numbers: JobNumbers) -> list[CardStep]:
+def _axles_of(actions: Iterable[str], places: Places) -> set[Axle]:
+    """The axles at which any of the actions is done."""
+    done = (place for action in actions for place in places.get(action, ()))
+    return {place.axle for place in done if isinstance(place, Corner)}
+
+
+def _fluid_out(axle: Axle, numbers: JobNumbers) -> list[CardStep]:
     here = numbers.axles.get(axle)
     if here is None or here.home is None or here.returning_ml is None:
         words = "look at the level before any piston goes home, and take fluid out: how much comes back is not known"
@@ -150,7 +159,7 @@ def _fluid_out(axle: str, numbers: JobNumbers) -> list[CardStep]:
 
 
 def _pistons_home(
-    axle: str, inspection: Inspection, specification: Specification, schools: Mapping[str, str], knowledge: Knowledge
+    axle: Axle, inspection: Inspection, specification: Specification, schools: Mapping[str, str], knowledge: Knowledge
 ) -> CardStep:
     """How pistons go home on this axle: pushed or turned, bleeder open or closed, service position first."""
     build = specification.axles[axle]
@@ -189,7 +198,7 @@ def _bleeding(
     knowledge: Knowledge,
 ) -> CardStep:
     side = inspection.vehicle.steering_side or "left"
-    order = ", then ".join(in_words(corner) for corner in bleed_order(specification, side, schools["bleed_order"]))
+    order = ", then ".join(corner.words for corner in bleed_order(specification, side, schools["bleed_order"]))
     volumes = [there.bleed.bleed_ml for there in numbers.corners.values()]
     note = (
         f"{knowledge.school['bleed_method'].chosen(schools['bleed_method']).words}; refill at the latest after "
@@ -200,7 +209,7 @@ def _bleeding(
     return CardStep("bleed_order", "bleed", f"bleed in this order, if the maker gives no other: {order}", (), note)
 
 
-def bleed_order(specification: Specification, steering_side: str, school: str) -> list[str]:
+def bleed_order(specification: Specification, steering_side: str, school: str) -> list[Corner]:
     """The corners in the order they are bled, by school and circuit split, the master cylinder at the driver's side.
 
     >>> from mesotrope.core.language.inspection import parse_inspection
@@ -208,18 +217,18 @@ def bleed_order(specification: Specification, steering_side: str, school: str) -
     >>> from mesotrope.knowledge import knowledge
     >>> car = '{"vehicle": {"kind": "car", "circuit_split": "diagonal"}}'
     >>> specification = complete_specification(parse_inspection(car), knowledge().specification)
-    >>> bleed_order(specification, "left", "by_split")
-    ['rear_right', 'front_left', 'rear_left', 'front_right']
+    >>> [corner.words for corner in bleed_order(specification, "left", "by_split")]
+    ['rear right', 'front left', 'rear left', 'front right']
     """
     near, far = (steering_side, "right" if steering_side == "left" else "left")
     farthest = [f"rear_{far}", f"rear_{near}", "rear", f"front_{far}", f"front_{near}", "front"]
     if school == "by_split" and specification.circuit_split == "diagonal":
         farthest = [f"rear_{far}", f"front_{near}", f"rear_{near}", f"front_{far}", "rear", "front"]
-    corners = [corner for corner in farthest if corner in specification.corners]
+    corners = [Corner(name) for name in farthest if name in specification.corners]
     return corners[::-1] if school == "nearest_first" else corners
 
 
-def _pump(axles: Iterable[str], numbers: JobNumbers) -> CardStep:
+def _pump(axles: Iterable[Axle], numbers: JobNumbers) -> CardStep:
     strokes = [round(there.strokes.value) for axle in axles if (there := numbers.axles.get(axle)) and there.strokes]
     words = "pump the pedal until it is firm, before the vehicle moves"
     return CardStep("pump", "prove", words, (), f"about {sum(strokes)} strokes bring it back" if strokes else "")
@@ -238,33 +247,31 @@ def _school_note(action: str, schools: Mapping[str, str], knowledge: Knowledge) 
     return "; ".join([*said, *([facing] if facing else [])])
 
 
-def _fasteners(
-    places: Mapping[str, Sequence[str]], specification: Specification, knowledge: Knowledge
-) -> tuple[Fastener, ...]:
+def _fasteners(places: Places, specification: Specification, knowledge: Knowledge) -> tuple[Fastener, ...]:
     """Every fastener that was loosened, once for each corner; wheel nuts of every wheel that comes off."""
     out: dict[str, Fastener] = {}
-    off: set[str] = set()
+    off: set[Corner] = set()
     for action, corners in places.items():
-        for corner in corners or [""]:
-            off |= {corner} if corner else set()
+        for corner in corners or [VEHICLE]:
+            off |= {corner} if isinstance(corner, Corner) else set()
             for words in knowledge.work[action].fasteners:
-                key = f"{corner or 'vehicle'}/{words}"
-                out.setdefault(key, Fastener(key, words, in_words(corner) or "vehicle"))
+                key = f"{corner}/{words}"
+                out.setdefault(key, Fastener(key, words, corner.words))
     for corner in specification.corners:
         if corner in off:
-            out[f"{corner}/wheel nuts"] = Fastener(f"{corner}/wheel nuts", "wheel nuts", in_words(corner))
+            out[f"{corner}/wheel nuts"] = Fastener(f"{corner}/wheel nuts", "wheel nuts", corner.words)
     return tuple(out.values())
 
 
 def _bedding(
-    places: Mapping[str, Sequence[str]],
+    places: Places,
     inspection: Inspection,
     specification: Specification,
     schools: Mapping[str, str],
     knowledge: Knowledge,
 ) -> BeddingPlan | None:
     """The chosen school's plan for the harder worked axle that has new linings or rotors."""
-    axles = sorted({axle_name(corner) for action in BEDDED & set(places) for corner in places[action]})
+    axles = sorted(_axles_of(BEDDED, places))
     school = knowledge.bedding_school.get(BEDDING.get(schools["bedding"], ""))
     if not axles or school is None:
         return None
@@ -278,7 +285,7 @@ def _bedding(
     )  # fmt: skip
 
 
-def _at_handback(places: Mapping[str, Sequence[str]]) -> tuple[str, ...]:
+def _at_handback(places: Places) -> tuple[str, ...]:
     out = ["spin of every wheel that was worked on, beside its partner", "pedal travel, feel and hold", "fluid level"]
     if {"replace_pads", "replace_rotor"} & set(places):
         out.append("lining at four corners of every new pad, rotor at its thinnest place")

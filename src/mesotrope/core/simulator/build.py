@@ -7,6 +7,8 @@ from typing import Any
 
 import numpy as np
 
+from mesotrope.core.language.corner import Axle, Corner
+
 Random = np.random.Generator
 
 #: Share of each kind among the vehicles made.
@@ -68,12 +70,12 @@ class Build:
     energy_j_km: float
     odometer_km: float
     fluid_age_months: float
-    axles: dict[str, AxleBuild]
-    corners: tuple[str, ...]
+    axles: dict[Axle, AxleBuild]
+    corners: tuple[Corner, ...]
     known: bool
 
-    def axle_of(self, corner: str) -> AxleBuild:
-        return self.axles[corner.split("_")[0]]
+    def axle_of(self, corner: Corner) -> AxleBuild:
+        return self.axles[corner.axle]
 
     def document(self) -> dict[str, Any]:
         """What the workshop knows of it, as the open format writes it; unknown figures are left out."""
@@ -114,29 +116,34 @@ def make_build(random: Random, kind: str | None = None) -> Build:
     """Make one vehicle. Sizes are drawn about the middle of each kind."""
     kind = kind or _choice(random, KINDS)
     usage = _choice(random, {use: weight for use, (_, weight) in USES.items()})
-    near = lambda middle, spread=0.08: float(middle * np.exp(random.normal(0, spread)))  # noqa: E731
+
+    def near(middle: float, spread: float = 0.08) -> float:
+        return float(middle * np.exp(random.normal(0, spread)))
+
     sizes = {
         "car": (1420, 312, 1.0, 22.0, 33, 4.1, 140), "light_truck": (2250, 366, 2.4, 25.5, 37, 4.2, 210),
         "motorcycle": (205, 298, 0.52, 15.5, 14, 6.2, 22),
     }  # fmt: skip
-    mass, radius, inertia, bore, stroke, ratio, marks = (near(size) for size in sizes[kind])
-    driven = {
-        "car": lambda: _choice(random, {"front": 0.72, "rear": 0.18, "all": 0.10}),
-        "light_truck": lambda: _choice(random, {"rear": 0.7, "all": 0.3}),
-        "motorcycle": lambda: "rear",
-    }[kind]()
+    mass, radius, inertia, bore, stroke, ratio, marks = (near(float(size)) for size in sizes[kind])
+    driven = "rear"
+    if kind != "motorcycle":
+        axles_driven = {"car": {"front": 0.72, "rear": 0.18, "all": 0.10}, "light_truck": {"rear": 0.7, "all": 0.3}}
+        driven = _choice(random, axles_driven[kind])
     discs = 1 if kind == "motorcycle" and random.random() < 0.4 else 2
     front_share = float(
         np.clip(random.normal({"car": 0.7, "light_truck": 0.64, "motorcycle": 0.74}[kind], 0.03), 0.5, 0.85)
     )
     energy = USES[usage][0] * 0.5 * mass * 14.0**2 * near(1.0, 0.25)
     axles = {}
-    for name, share in (("front", front_share), ("rear", 1 - front_share)):
+    for name, share in ((Axle.FRONT, front_share), (Axle.REAR, 1 - front_share)):
         axles[name] = _axle(random, kind, name, share, driven in (name, "all"), energy, discs)
     longest = max(axle.distance_km for axle in axles.values())
-    corners: tuple[str, ...] = ("front_left", "front_right", "rear_left", "rear_right")
+    corners: tuple[Corner, ...] = (
+        Corner.FRONT_LEFT, Corner.FRONT_RIGHT, Corner.REAR_LEFT, Corner.REAR_RIGHT,
+    )  # fmt: skip
     if kind == "motorcycle":
-        corners = ("front_left", "front_right", "rear") if discs == 2 else ("front", "rear")
+        fronts = (Corner.FRONT_LEFT, Corner.FRONT_RIGHT) if discs == 2 else (Corner.FRONT,)
+        corners = (*fronts, Corner.REAR)
     split = "front_rear" if kind != "car" or random.random() < 0.25 else "diagonal"
     return Build(
         kind=kind, mass_kg=mass, wheel_radius_mm=radius, inertia_kg_m2=near(inertia, 0.18), circuit_split=split,
@@ -159,7 +166,10 @@ def healthy_wear_mm_km(axle: AxleBuild, energy_j_km: float, wheels: int) -> floa
 def _axle(
     random: Random, kind: str, name: str, share: float, driven: bool, energy_j_km: float, discs: int
 ) -> AxleBuild:
-    near = lambda middle, spread=0.05: float(middle * np.exp(random.normal(0, spread)))  # noqa: E731
+
+    def near(middle: float, spread: float = 0.05) -> float:
+        return float(middle * np.exp(random.normal(0, spread)))
+
     front = name == "front"
     if kind == "motorcycle":
         fixed = front and random.random() < 0.65

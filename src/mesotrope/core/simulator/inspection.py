@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import STAGES
 from mesotrope.core.simulator import instruments as tools
 from mesotrope.core.simulator.build import Random
-from mesotrope.core.simulator.parts import Corner
+from mesotrope.core.simulator.parts import SimulatedCorner
 from mesotrope.core.simulator.truth import SimulatedVehicle
 
 PLACES = ("lead_rim", "lead_hub", "trail_rim", "trail_hub")
@@ -20,6 +22,9 @@ AT_MASTER = {"master_cylinder_not_releasing": 0.95, "fluid_contaminated_mineral_
 BOLTS = {"slide_pins_seized": 0.8, "slide_pin_seized_one": 0.75, "pad_bound_inner": 0.35, "pad_bound_outer": 0.4,
          "pad_or_hardware_misfitted": 0.4, "piston_not_releasing": 0.1}  # fmt: skip
 CABLE = {"parking_brake_holding": 0.92}
+
+#: Whether something that is done with some chance is done.
+Does = Callable[[float], bool]
 
 
 def _maybe(random: Random, chance: float) -> bool:
@@ -34,9 +39,11 @@ def inspect_vehicle(
     upto : the last stage that is worked; thorough : 1 as real jobs go, with gaps; large: nothing left out.
     """
     reached = STAGES.index(upto)
-    corners: dict[str, dict[str, Any]] = {name: {} for name in vehicle.build.corners}
+    corners: dict[Corner, dict[str, Any]] = {name: {} for name in vehicle.build.corners}
     system: dict[str, Any] = {}
-    does = lambda chance: _maybe(random, min(1.0, chance * thorough))  # noqa: E731
+
+    def does(chance: float) -> bool:
+        return _maybe(random, min(1.0, chance * thorough))
 
     def stage(name: str) -> bool:
         return STAGES.index(name) <= reached
@@ -72,7 +79,7 @@ def inspect_vehicle(
     }  # fmt: skip
 
 
-def _suspicious(random: Random, corners: dict[str, dict[str, Any]], system: dict[str, Any]) -> set[str]:
+def _suspicious(random: Random, corners: dict[Corner, dict[str, Any]], system: dict[str, Any]) -> set[Corner]:
     """Corners a technician strips, by what was found so far and nothing else: nobody knows the truth.
 
     Those that stop soon, run hotter than their partner, make a noise or pull, the front for a shaking pedal; and now
@@ -80,7 +87,7 @@ def _suspicious(random: Random, corners: dict[str, dict[str, Any]], system: dict
     """
     out = set()
     for name, found in corners.items():
-        partner = corners.get(_other_side(name), {})
+        partner = corners.get(name.partner or name, {})
         turned, other = found.get("spin"), partner.get("spin")
         if turned and (turned["turns"] == 0 or turned["seconds"] < 1.6):
             out.add(name)
@@ -92,22 +99,18 @@ def _suspicious(random: Random, corners: dict[str, dict[str, Any]], system: dict
             out.add(name)
     for pull in (system.get("pull_braking"), system.get("pull_coasting")):
         if pull in ("left", "right"):
-            out.add(f"front_{pull}")
+            out.add(Corner(f"front_{pull}"))
     if system.get("vibration", "none") != "none":
-        out |= {name for name in corners if name.startswith("front")}
+        out |= {name for name in corners if name.axle == "front"}
     if system.get("pedal_pump") == "rises" or system.get("parking_brake_holds", "yes") != "yes":
-        out |= {name for name in corners if name.startswith("rear")}
+        out |= {name for name in corners if name.axle == "rear"}
     for axle in ("front", "rear"):
         if _maybe(random, 0.35):
-            out |= {name for name in corners if name.startswith(axle)}
-    return (out | {_other_side(name) for name in out}) & set(corners)
+            out |= {name for name in corners if name.axle == axle}
+    return (out | {name.partner for name in out if name.partner}) & set(corners)
 
 
-def _other_side(corner: str) -> str:
-    return corner.replace("left", "x").replace("right", "left").replace("x", "right")
-
-
-def _intake(random: Random, vehicle: SimulatedVehicle, system: dict[str, Any], does: Any) -> None:
+def _intake(random: Random, vehicle: SimulatedVehicle, system: dict[str, Any], does: Does) -> None:
     if does(0.35):
         system["topped_up_since_service"] = vehicle.fluid["topped"] if _maybe(random, 0.85) else "unknown"
     if does(0.5):
@@ -115,14 +118,14 @@ def _intake(random: Random, vehicle: SimulatedVehicle, system: dict[str, Any], d
 
 
 def _road(
-    random: Random, vehicle: SimulatedVehicle, system: dict[str, Any], corners: dict[str, Any], does: Any
+    random: Random, vehicle: SimulatedVehicle, system: dict[str, Any], corners: dict[Corner, Any], does: Does
 ) -> None:
     build, here = vehicle.build, vehicle.corners
     if build.kind != "motorcycle":
-        left, right = here["front_left"].brakes, here["front_right"].brakes
+        left, right = here[Corner.FRONT_LEFT].brakes, here[Corner.FRONT_RIGHT].brakes
         lean = (left - right) + random.normal(0, 0.06)
         system["pull_braking"] = "left" if lean > 0.17 else "right" if lean < -0.17 else "none"
-        drag = here["front_left"].drag_nm - here["front_right"].drag_nm + random.normal(0, 2.0)
+        drag = here[Corner.FRONT_LEFT].drag_nm - here[Corner.FRONT_RIGHT].drag_nm + random.normal(0, 2.0)
         system["pull_coasting"] = "left" if drag > 9 else "right" if drag < -9 else "none"
     hottest = max(vehicle.hub_c.values())
     system["smell"] = "hot" if hottest > 150 + random.normal(0, 25) else "none"
@@ -139,7 +142,7 @@ def _road(
     if does(0.7):
         for name, found in corners.items():
             found["hub_temperature_c"] = tools.hub_c(random, vehicle, name)
-    rear = [c for name, c in here.items() if name.startswith("rear")]
+    rear = [c for name, c in here.items() if name.axle == "rear"]
     if build.kind != "motorcycle" and does(0.7):
         weak = any(c.brakes < 0.3 or c.lever == "stuck" or c.shoes in ("worn", "delaminated") for c in rear)
         system["parking_brake_holds"] = (
@@ -152,7 +155,7 @@ def _road(
         }
 
 
-def _pedal(random: Random, vehicle: SimulatedVehicle, system: dict[str, Any], does: Any) -> None:
+def _pedal(random: Random, vehicle: SimulatedVehicle, system: dict[str, Any], does: Does) -> None:
     pedal = vehicle.pedal
     system["pedal_travel"] = round(min(1.0, max(0.05, vehicle.pedal_travel + random.normal(0, tools.NOISE["foot"]))), 2)
     system["pedal_feel"] = tools.word(random, pedal["feel"], ("firm", "spongy"))
@@ -165,7 +168,7 @@ def _pedal(random: Random, vehicle: SimulatedVehicle, system: dict[str, Any], do
         system["pedal_release"] = pedal["release"]
 
 
-def _bonnet(random: Random, vehicle: SimulatedVehicle, system: dict[str, Any], does: Any) -> None:
+def _bonnet(random: Random, vehicle: SimulatedVehicle, system: dict[str, Any], does: Does) -> None:
     fluid = vehicle.fluid
     level = float(fluid["level"]) + random.normal(0, tools.NOISE["level"])
     system["fluid_level"] = round(min(1.9, max(-0.6, level)), 1)
@@ -184,23 +187,23 @@ def _bonnet(random: Random, vehicle: SimulatedVehicle, system: dict[str, Any], d
         system["fluid_copper_ppm"] = float(round(max(0, copper), -1))
 
 
-def _lift(random: Random, vehicle: SimulatedVehicle, corners: dict[str, Any], does: Any) -> None:
+def _lift(random: Random, vehicle: SimulatedVehicle, corners: dict[Corner, Any], does: Does) -> None:
     build = vehicle.build
     together = build.kind == "motorcycle" and build.front_discs == 2
     shared: dict[str, float] | None = None
     for name, found in corners.items():
         corner = vehicle.corners[name]
-        base = vehicle.base_nm[name.split("_")[0]]
+        base = vehicle.base_nm[name.axle]
         torque = corner.drag_nm + base + 0.35
-        if together and name.startswith("front"):
-            torque = sum(c.drag_nm for n, c in vehicle.corners.items() if n.startswith("front")) + base + 0.35
+        if together and name.axle == "front":
+            torque = sum(c.drag_nm for n, c in vehicle.corners.items() if n.axle == "front") + base + 0.35
         if does(0.97):
-            if together and name.startswith("front") and shared is not None:
+            if together and name.axle == "front" and shared is not None:
                 found["spin"] = shared
             else:
                 turns, seconds = tools.spin(random, torque, build.inertia_kg_m2)
                 found["spin"] = {"turns": turns, "seconds": seconds}
-                shared = found["spin"] if together and name.startswith("front") else shared
+                shared = found["spin"] if together and name.axle == "front" else shared
         if does(0.07):
             radius = round(build.wheel_radius_mm * 0.9)
             found["pull_n"], found["pull_radius_mm"] = float(tools.pull_n(random, torque, radius)), float(radius)
@@ -209,7 +212,7 @@ def _lift(random: Random, vehicle: SimulatedVehicle, corners: dict[str, Any], do
 
 
 def _look(
-    random: Random, vehicle: SimulatedVehicle, name: str, corner: Corner, found: dict[str, Any], does: Any
+    random: Random, vehicle: SimulatedVehicle, name: Corner, corner: SimulatedCorner, found: dict[str, Any], does: Does
 ) -> None:
     if does(0.4):
         found["window_pad_mm"] = {
@@ -239,9 +242,9 @@ def _look(
 
 
 def _isolate(
-    random: Random, vehicle: SimulatedVehicle, name: str, corner: Corner, found: dict[str, Any], does: Any
+    random: Random, vehicle: SimulatedVehicle, name: Corner, corner: SimulatedCorner, found: dict[str, Any], does: Does
 ) -> None:
-    base = vehicle.base_nm[name.split("_")[0]]
+    base = vehicle.base_nm[name.axle]
     if does(0.75):
         found["bleeder_opened"] = tools.frees(random, corner, base, BLEEDER)
         if found["bleeder_opened"] == "frees":
@@ -255,7 +258,7 @@ def _isolate(
 
 
 def _strip(
-    random: Random, vehicle: SimulatedVehicle, name: str, corner: Corner, found: dict[str, Any], does: Any
+    random: Random, vehicle: SimulatedVehicle, name: Corner, corner: SimulatedCorner, found: dict[str, Any], does: Does
 ) -> None:
     axle = vehicle.build.axle_of(name)
     places = PLACES if does(0.8) else ("lead_rim", "trail_rim")
@@ -295,7 +298,7 @@ def _strip(
         found["parking_shoes"] = corner.shoes
 
 
-def _measure(random: Random, corner: Corner, found: dict[str, Any], does: Any) -> None:
+def _measure(random: Random, corner: SimulatedCorner, found: dict[str, Any], does: Does) -> None:
     count = int(random.choice([3, 4, 6, 8]))
     step = max(1, len(corner.rotor_mm) // count)
     found["rotor_mm"] = [

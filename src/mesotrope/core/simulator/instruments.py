@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.simulator.build import Random
-from mesotrope.core.simulator.parts import Corner, Pad
+from mesotrope.core.simulator.parts import Pad, SimulatedCorner
 from mesotrope.core.simulator.truth import SimulatedVehicle
 
 #: Standard deviation of each instrument in its own unit; feel errs in the logarithm of a force.
@@ -107,11 +108,11 @@ def word(random: Random, truth: str, others: tuple[str, ...]) -> str:
     return truth if random.random() > MISJUDGED or not others else str(random.choice(others))
 
 
-def hub_c(random: Random, vehicle: SimulatedVehicle, corner: str) -> float:
+def hub_c(random: Random, vehicle: SimulatedVehicle, corner: Corner) -> float:
     return float(round(vehicle.hub_c[corner] + random.normal(0, NOISE["infrared_c"])))
 
 
-def frees(random: Random, corner: Corner, base_nm: float, takes_away: dict[str, float]) -> str:
+def frees(random: Random, corner: SimulatedCorner, base_nm: float, takes_away: dict[str, float]) -> str:
     """Whether a wheel comes free when some of what holds it is taken away: shares by cause.
 
     A hand calls a wheel freed when most of what held it beyond its driveline is gone.

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from mesotrope.core.simulator.build import WEAR_MM3_J, AxleBuild, Build, Random
-from mesotrope.core.simulator.parts import Corner, Fault, Pad, about, pick
+from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, pick
 
 
-def wear(corner: Corner, mean_mm: float, inner_share: float) -> None:
+def wear(corner: SimulatedCorner, mean_mm: float, inner_share: float) -> None:
     """Wear both pads by a mean, the inner by its share of the work; below zero restores what was worn."""
     corner.inner.mean_mm -= 2 * mean_mm * inner_share
     corner.outer.mean_mm -= 2 * mean_mm * (1 - inner_share)
@@ -24,7 +24,7 @@ class Scene:
     random: Random
     build: Build
     axle: AxleBuild
-    corner: Corner
+    corner: SimulatedCorner
     fault: Fault
     rate: float
     inner_share: float

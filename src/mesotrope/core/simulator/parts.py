@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from mesotrope.core.language.corner import Place
 from mesotrope.core.simulator.build import Random
 
 
@@ -22,7 +23,7 @@ def pick(random: Random, **weights: float) -> str:
 class Fault:
     """One fault that is really there. `corner` is empty for the whole system; `way` tells its mechanism."""
 
-    corner: str
+    corner: Place
     name: str
     severity: float
     onset_km: float
@@ -50,7 +51,7 @@ class Pad:
 
 
 @dataclass
-class Corner:
+class SimulatedCorner:
     """Everything there is to find at one corner. `torque` by what causes it, so that a test can take one away."""
 
     inner: Pad

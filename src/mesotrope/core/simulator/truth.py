@@ -10,9 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.simulator.build import AxleBuild, Build, Random, healthy_wear_mm_km, make_build
 from mesotrope.core.simulator.mechanisms import ACTS, Scene, wear
-from mesotrope.core.simulator.parts import Corner, Fault, Pad, about, pick
+from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, pick
 
 #: How often each corner fault is drawn, against the others, and how likely it then is on the other side too.
 CORNER_FAULTS: dict[str, tuple[float, float]] = {
@@ -40,25 +41,25 @@ class SimulatedVehicle:
 
     build: Build
     faults: tuple[Fault, ...]
-    corners: dict[str, Corner]
+    corners: dict[Corner, SimulatedCorner]
     pedal_travel: float
     pedal: dict[str, str]
     fluid: dict[str, float | str]
     ambient_c: float
-    hub_c: dict[str, float]
-    base_nm: dict[str, float]
-    worn_out: tuple[str, ...]
+    hub_c: dict[Corner, float]
+    base_nm: dict[Axle, float]
+    worn_out: tuple[Corner, ...]
 
     @property
-    def truth(self) -> frozenset[tuple[str, str]]:
-        """Every fault as (corner or "", name)."""
+    def truth(self) -> frozenset[tuple[Place, str]]:
+        """Every fault as (place, name)."""
         return frozenset((fault.corner, fault.name) for fault in self.faults)
 
 
 # -- which faults ------------------------------------------------------------------------------------------------
 
 
-def possible(build: Build, corner: str, name: str) -> bool:
+def possible(build: Build, corner: Corner, name: str) -> bool:
     """Whether a corner can have a fault at all."""
     axle = build.axle_of(corner)
     if name.startswith("slide_pin"):
@@ -74,30 +75,29 @@ def _draw_faults(random: Random, build: Build) -> list[Fault]:
     count = int(random.choice(4, p=COUNTS))
     out: list[Fault] = []
 
-    def add(corner: str, name: str) -> None:
+    def add(corner: Place, name: str) -> None:
         if (corner, name) not in {(fault.corner, fault.name) for fault in out} and len(out) < 3:
-            reach = build.odometer_km if not corner else build.axle_of(corner).distance_km
+            reach = build.axle_of(corner).distance_km if isinstance(corner, Corner) else build.odometer_km
             onset = min(reach, about(random, 7500, 0.8))
             out.append(Fault(corner, name, float(random.beta(3, 2)), onset, _way(random, build, corner, name)))
 
     while len(out) < count:
         if random.random() < OF_THE_SYSTEM:
-            add("", pick(random, **SYSTEM_FAULTS))
+            add(VEHICLE, pick(random, **SYSTEM_FAULTS))
             continue
         name = pick(random, **{fault: weight for fault, (weight, _) in CORNER_FAULTS.items()})
         places = [corner for corner in build.corners if possible(build, corner, name)]
         if not places:
             continue
-        corner = str(random.choice(places))
+        corner = Corner(str(random.choice(places)))
         before = len(out)
         add(corner, name)
-        if corner.endswith(("left", "right")) and len(out) > before and random.random() < CORNER_FAULTS[name][1]:
-            other = corner.replace("left", "x").replace("right", "left").replace("x", "right")
-            add(other, name)
+        if corner.partner and len(out) > before and random.random() < CORNER_FAULTS[name][1]:
+            add(corner.partner, name)
     return out
 
 
-def _way(random: Random, build: Build, corner: str, name: str) -> str:
+def _way(random: Random, build: Build, corner: Place, name: str) -> str:
     if name == "slide_pins_seized":
         return pick(random, never_across=0.68, not_back=0.32)
     if name == "slide_pin_seized_one":
@@ -105,6 +105,7 @@ def _way(random: Random, build: Build, corner: str, name: str) -> str:
     if name == "master_cylinder_not_releasing":
         return pick(random, all=0.55, circuit_1=0.225, circuit_2=0.225)
     if name == "parking_brake_holding":
+        assert isinstance(corner, Corner)
         return "in_drum" if build.axle_of(corner).parking_brake == "drum_in_hat" else "in_caliper"
     if name == "pad_or_hardware_misfitted":
         return pick(
@@ -151,26 +152,26 @@ def simulate_vehicle(
     return SimulatedVehicle(build, tuple(drawn), corners, travel, pedal, fluid, ambient, hub, base, worn)
 
 
-def _reaches(fault: Fault, build: Build, corner: str) -> bool:
+def _reaches(fault: Fault, build: Build, corner: Corner) -> bool:
     """Whether a fault acts at a corner: its own, or one that its circuit feeds."""
-    if fault.corner:
+    if fault.corner is not VEHICLE:
         return fault.corner == corner
     if fault.name == "fluid_contaminated_mineral_oil":
         return True
     if fault.name != "master_cylinder_not_releasing":
         return False
-    rear, right = corner.startswith("rear"), corner.endswith("right")
+    rear, right = corner.axle == "rear", corner.side == "right"
     first = rear == right if build.circuit_split == "diagonal" else not rear
     return fault.way == "all" or fault.way == ("circuit_1" if first else "circuit_2")
 
 
-def _corner(random: Random, build: Build, name: str, faults: list[Fault]) -> Corner:
+def _corner(random: Random, build: Build, name: Corner, faults: list[Fault]) -> SimulatedCorner:
     axle = build.axle_of(name)
     here = [fault for fault in faults if _reaches(fault, build, name)]
-    shared = build.kind == "motorcycle" and name.endswith(("left", "right"))
+    shared = build.kind == "motorcycle" and name.side
     wheels = 2 if build.kind != "motorcycle" or shared else 1
     rate = healthy_wear_mm_km(axle, build.energy_j_km, wheels) * about(random, 1.0, 0.06)
-    corner = Corner(Pad(axle.pad_new_mm), Pad(axle.pad_new_mm))
+    corner = SimulatedCorner(Pad(axle.pad_new_mm), Pad(axle.pad_new_mm))
     corner.pins_n = (
         {which: about(random, 14, 0.6) for which in ("upper", "lower")} if axle.caliper == "floating" else {}
     )
@@ -210,15 +211,17 @@ def _corner(random: Random, build: Build, name: str, faults: list[Fault]) -> Cor
     return corner
 
 
-def _other_side_works_alone(build: Build, name: str, faults: list[Fault], corner: Corner, rate: float) -> None:
+def _other_side_works_alone(
+    build: Build, name: Corner, faults: list[Fault], corner: SimulatedCorner, rate: float
+) -> None:
     """A corner whose partner does not brake takes more of the axle's work."""
     for fault in faults:
-        partner = fault.corner and fault.corner.split("_")[0] == name.split("_")[0] and fault.corner != name
+        partner = isinstance(fault.corner, Corner) and fault.corner.axle == name.axle and fault.corner != name
         if partner and fault.name == "piston_seized_released":
             wear(corner, rate * fault.onset_km * 0.35, 0.5)
 
 
-def _marks(random: Random, axle: AxleBuild, corner: Corner, here: list[Fault]) -> None:
+def _marks(random: Random, axle: AxleBuild, corner: SimulatedCorner, here: list[Fault]) -> None:
     """What heat and bare metal leave on the faces and linings."""
     brake = sum(torque for cause, torque in corner.torque.items() if cause not in _NOT_THE_PADS)
     if brake > 14 and random.random() < min(0.6, (brake - 14) / 40 + 0.12):
@@ -244,13 +247,13 @@ def _marks(random: Random, axle: AxleBuild, corner: Corner, here: list[Fault]) -
 _NOT_THE_PADS = ("shield_contact", "bearing_or_driveline_drag")
 
 
-def _share_rotor_age(random: Random, build: Build, corners: dict[str, Corner]) -> None:
+def _share_rotor_age(random: Random, build: Build, corners: dict[Corner, SimulatedCorner]) -> None:
     """Rotors of an axle are of one age; a worn one is thinner, uneven or lipped."""
     for axle_name, axle in build.axles.items():
         room = axle.rotor_new_mm - axle.rotor_discard_mm
         age = float(random.beta(1.6, 2.6)) * 0.85
         for name, corner in corners.items():
-            if name.split("_")[0] != axle_name:
+            if name.axle != axle_name:
                 continue
             way = corner.rotor_way
             thick = axle.rotor_new_mm - room * float(np.clip(age + random.normal(0, 0.05), 0, 0.97))
@@ -275,7 +278,7 @@ def _has(faults: list[Fault], name: str) -> Fault | None:
     return next((fault for fault in faults if fault.name == name), None)
 
 
-def _hub_c(random: Random, build: Build, corner: Corner, name: str, ambient: float) -> float:
+def _hub_c(random: Random, build: Build, corner: SimulatedCorner, name: Corner, ambient: float) -> float:
     """Hub temperature after a drive: what braking left, and what drag puts in against the air."""
     axle = build.axle_of(name)
     work = abs(random.normal(34, 8)) * (axle.share / 0.5) * min(1.5, corner.brakes)
@@ -285,7 +288,7 @@ def _hub_c(random: Random, build: Build, corner: Corner, name: str, ambient: flo
     return float(ambient + work + rise * random.uniform(0.7, 1.1))
 
 
-def _taken_up_ml(build: Build, corners: dict[str, Corner]) -> float:
+def _taken_up_ml(build: Build, corners: dict[Corner, SimulatedCorner]) -> float:
     total = 0.0
     for name, corner in corners.items():
         axle = build.axle_of(name)
@@ -295,7 +298,9 @@ def _taken_up_ml(build: Build, corners: dict[str, Corner]) -> float:
     return float(total)
 
 
-def _fluid(random: Random, build: Build, faults: list[Fault], corners: dict[str, Corner]) -> dict[str, float | str]:
+def _fluid(
+    random: Random, build: Build, faults: list[Fault], corners: dict[Corner, SimulatedCorner]
+) -> dict[str, float | str]:
     degraded = _has(faults, "fluid_degraded")
     age = build.fluid_age_months
     age = max(age, random.uniform(38, 110)) if degraded else min(age, random.uniform(20, 42))
@@ -328,7 +333,7 @@ def _fluid(random: Random, build: Build, faults: list[Fault], corners: dict[str,
 
 
 def _pedal(
-    random: Random, build: Build, faults: list[Fault], corners: dict[str, Corner]
+    random: Random, build: Build, faults: list[Fault], corners: dict[Corner, SimulatedCorner]
 ) -> tuple[float, dict[str, str]]:
     """Pedal travel from the fluid that gaps, air and worn-back pistons swallow, and how it feels."""
     swallowed = 0.0

@@ -9,7 +9,6 @@ from fastapi.responses import Response
 
 from mesotrope.core.answer.answer import overview
 from mesotrope.core.answer.reasons import LISTED
-from mesotrope.core.language.corner import in_words
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
 from mesotrope.services.jobs import OpenJob, list_bays
@@ -44,7 +43,7 @@ def _bay(job: OpenJob, knowledge: Knowledge) -> Bay:
     if faults and job.findings:
         (corner, fault), chance = max(faults.items(), key=lambda item: item[1])
         if chance >= LISTED:
-            leading = f"{in_words(corner) or 'system'}: {knowledge.words(fault)}, {percent(chance)}"
+            leading = f"{corner.words}: {knowledge.words(fault)}, {percent(chance)}"
     return Bay(
         href=f"/jobs/{job.id}/lift",
         label=job.label,

@@ -9,7 +9,6 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
 from mesotrope.bench.instruments import KINDS, ByHand, OnVehicle, vehicle_numbered
-from mesotrope.core.language.corner import in_words
 from mesotrope.errors import NotFound
 from mesotrope.web.context import InShop, SignedIn
 from mesotrope.web.rendering import render
@@ -23,7 +22,7 @@ VehicleKind = Annotated[Literal["car", "light_truck", "motorcycle"], Query()]
 @router.get("")
 def bench_page(request: Request, who: SignedIn, vehicle: Number = 7, kind: VehicleKind = "car") -> Response:
     simulated = vehicle_numbered(vehicle, kind)
-    corners = [(name, in_words(name)) for name in simulated.build.corners]
+    corners = [(name, name.words) for name in simulated.build.corners]
     instruments = [
         (k, [(place, place.replace("_", " ")) for place in k.places], k.id != "torque_wrench") for k in KINDS.values()
     ]

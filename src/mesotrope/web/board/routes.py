@@ -11,12 +11,11 @@ from fastapi.responses import Response
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.answer.board import Board, board_of
 from mesotrope.core.answer.what_if import trials_of, what_if
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import VEHICLE, Corner, Place, place_named
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
 from mesotrope.core.language.units import Units
 from mesotrope.errors import NotFound
-from mesotrope.services.findings import SYSTEM
 from mesotrope.services.jobs import OpenJob, open_job
 from mesotrope.web.context import InShop, SignedIn
 from mesotrope.web.rendering import render
@@ -70,19 +69,18 @@ def _cell(decibans: float) -> Cell:
     return Cell(f"{decibans:+.0f}".replace("-", "−"), f"board-{side} board-{weight}")
 
 
-def _page(job: OpenJob, answer: Answer, corner: str, knowledge: Knowledge, units: Units) -> BoardPage:
-    where = "" if corner == SYSTEM else corner
-    board = board_of(where, answer.story, answer.chances, knowledge)
-    places = (*answer.specification.corners, SYSTEM)
+def _page(job: OpenJob, answer: Answer, corner: Place, knowledge: Knowledge, units: Units) -> BoardPage:
+    board = board_of(corner, answer.story, answer.chances, knowledge)
+    places: tuple[Place, ...] = (*answer.specification.corners, VEHICLE)
     return BoardPage(
         job=job,
         corner=corner,
-        tabs=tuple((in_words(p), f"/jobs/{job.id}/board?corner={p}", p == corner) for p in places),
+        tabs=tuple((p.words, f"/jobs/{job.id}/board?corner={p}", p == corner) for p in places),
         columns=tuple(_heading(board, n, knowledge, units) for n in range(len(board.columns))),
         lines=tuple(
             Line(row.words, percent(row.probability), row.struck, tuple(map(_cell, row.decibans))) for row in board.rows
         ),
-        untested=_untested(job, answer, where, knowledge),
+        untested=_untested(job, answer, corner, knowledge),
     )
 
 
@@ -95,11 +93,11 @@ def _heading(board: Board, number: int, knowledge: Knowledge, units: Units) -> t
 
 def _untested(job: OpenJob, answer: Answer, corner: str, knowledge: Knowledge) -> tuple[Untested, ...]:
     """The tests that could be made here, the most telling first."""
-    axle = answer.specification.axle_of(corner) if corner else None
+    axle = answer.specification.axle_of(corner) if isinstance(corner, Corner) else None
     out = []
     for test in answer.tests:
         if test.corner == corner:
-            address = f"/jobs/{job.id}/board/what-if?corner={corner or SYSTEM}&finding={test.finding}"
+            address = f"/jobs/{job.id}/board/what-if?corner={corner}&finding={test.finding}"
             trials = trials_of(test.finding, axle, knowledge)
             out += [Untested(f"{address}&path={trial.path}", trial.words) for trial in trials]
     return tuple(out[:MOST_TRIED])
@@ -111,10 +109,10 @@ def board_page(
 ) -> Response:
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     answer = shop.answer(job.inspection)
-    places = (*answer.specification.corners, SYSTEM)
-    leading = next((s.corner or SYSTEM for s in answer.suspects if s.fault != shop.knowledge.none.id), places[0])
-    chosen = corner or leading
-    if chosen not in places:
+    places: tuple[Place, ...] = (*answer.specification.corners, VEHICLE)
+    leading = next((s.corner for s in answer.suspects if s.fault != shop.knowledge.none.id), places[0])
+    chosen = place_named(corner) if corner else leading
+    if chosen is None or chosen not in places:
         raise NotFound("corner")
     page = _page(job, answer, chosen, shop.knowledge, who.units)
     return render("board/page.html", request, who=who, page=page)
@@ -133,10 +131,10 @@ def try_out(
     """What each answer of one test would do."""
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     specification = shop.answer(job.inspection).specification
-    if corner not in (*specification.corners, SYSTEM):
+    where = place_named(corner)
+    if where is None or where not in (*specification.corners, VEHICLE):
         raise NotFound("corner")
-    where = "" if corner == SYSTEM else corner
-    axle = specification.axle_of(where) if where else None
+    axle = specification.axle_of(where) if isinstance(where, Corner) else None
     trial = next((one for one in trials_of(finding, axle, shop.knowledge) if one.path == path), None)
     if trial is None:
         raise NotFound("finding")
@@ -144,4 +142,4 @@ def try_out(
         (who.units.said(one.value), [(words, percent(p)) for words, p in one.leading], one.verdict)
         for one in what_if(job.inspection, where, trial.answers, shop.knowledge)
     ]
-    return render("board/_what_if.html", request, label=trial.words, where=in_words(corner), answers=answers)
+    return render("board/_what_if.html", request, label=trial.words, where=where.words, answers=answers)

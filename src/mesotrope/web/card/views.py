@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
-from mesotrope.core.language.corner import partner_of
+from mesotrope.core.language.corner import Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.units import Units, convert
+from mesotrope.core.language.quantity import convert
+from mesotrope.core.language.units import Units
 from mesotrope.core.physics.heat import BeddingPlan
 from mesotrope.core.plan.work_card import Fastener
 from mesotrope.services.proving import KnownTorque
@@ -90,8 +92,9 @@ def _by(record: Record | None) -> str:
 
 def _remembered(fastener: Fastener, here: Planned, before: Mapping[str, KnownTorque]) -> tuple[KnownTorque, str] | None:
     """A torque that was written down already: for the same fastener on the other side now, or at an earlier visit."""
-    corner, _, words = fastener.id.partition("/")
-    other = f"{partner_of(corner)}/{words}"
+    name, _, words = fastener.id.partition("/")
+    corner = place_named(name)
+    other = f"{corner.partner if isinstance(corner, Corner) else None}/{words}"
     record = here.plan.records.get(("torque", other))
     if record and record.value["asked"] is not None:
         return KnownTorque(record.value["asked"], record.value["source"], record.at.date()), "as on the other side"
@@ -102,7 +105,7 @@ def _remembered(fastener: Fastener, here: Planned, before: Mapping[str, KnownTor
 def _torque_row(
     fastener: Fastener, record: Record | None, remembered: tuple[KnownTorque, str] | None, units: Units
 ) -> TorqueRow:
-    value = record.value if record else {"asked": None, "read": None, "source": ""}
+    value: dict[str, Any] = record.value if record else {"asked": None, "read": None, "source": ""}
     said = ""
     if value["asked"] is None and remembered:
         known, when = remembered

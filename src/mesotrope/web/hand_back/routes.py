@@ -8,12 +8,11 @@ from typing import Annotated
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.evidence.specification import axle_name
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.units import Units
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.plan.hand_back import RELEASES, Check
-from mesotrope.services.findings import SYSTEM, field_at
+from mesotrope.services.findings import field_at
 from mesotrope.services.proving import CORNER_AFTER, SYSTEM_AFTER, after_findings, keep_after, keep_stop_gap, release
 from mesotrope.services.records import Record
 from mesotrope.services.signing_in import Who
@@ -59,7 +58,7 @@ class ReleaseChoice:
 
 def check_row(check: Check, units: Units) -> CheckRow:
     return CheckRow(
-        check.where.capitalize() or "Vehicle",
+        check.where.words.capitalize(),
         check.words,
         units.said(check.before),
         units.said(check.after),
@@ -72,7 +71,7 @@ def _fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[AfterF
     """What is asked for again, corner by corner, then of the whole vehicle."""
     standing = after_findings(here.plan.records)
     specification = here.answer.specification
-    axles = dict.fromkeys(axle_name(step.corner) for step in here.plan.actions if step.corner)
+    axles = dict.fromkeys(step.corner.axle for step in here.plan.actions if isinstance(step.corner, Corner))
     corners = [corner for axle in axles for corner in specification.corners_on(axle)]
 
     def one(corner: str, path: str) -> AfterField:
@@ -84,8 +83,8 @@ def _fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[AfterF
             corner, path, field.label, written, _unit(field, who.units), tuple((field.values or {}).items())
         )
 
-    groups = [(in_words(corner).capitalize(), tuple(one(corner, path) for path in CORNER_AFTER)) for corner in corners]
-    return [*groups, ("Pedal and fluid", tuple(one(SYSTEM, path) for path in SYSTEM_AFTER))]
+    groups = [(corner.words.capitalize(), tuple(one(corner, path) for path in CORNER_AFTER)) for corner in corners]
+    return [*groups, ("Pedal and fluid", tuple(one(VEHICLE, path) for path in SYSTEM_AFTER))]
 
 
 def _unit(field: VocabularyField, units: Units) -> str:

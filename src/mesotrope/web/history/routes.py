@@ -7,9 +7,9 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import place_words
 from mesotrope.core.plan.hand_back import RELEASES
-from mesotrope.services.findings import SYSTEM, Entry, field_at, history_of
+from mesotrope.services.findings import Entry, field_at, history_of
 from mesotrope.services.records import Record, records_of
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import InShop, Shop, SignedIn
@@ -49,7 +49,7 @@ def _recorded(record: Record, shop: Shop) -> dict[str, str]:
         said = "taken back"
     elif record.kind == "package":
         said = "; ".join(
-            f"{shop.knowledge.action[action].words} {in_words(corner)}".strip() for corner, action in value
+            f"{shop.knowledge.action[action].words} {place_words(place)}".strip() for place, action in value
         )
     elif record.kind == "torque":
         said = ", ".join(f"{name} {part:g} N·m" for name in ("asked", "read") if (part := value[name]) is not None)
@@ -80,7 +80,7 @@ def _line(entry: Entry, shop: Shop, who: Who) -> dict[str, Any]:
         return f"{words} {who.units.written(field.unit)}".strip() if not field.values else words
 
     return {
-        "where": in_words(entry.corner) if entry.corner != SYSTEM else "whole vehicle",
+        "where": place_words(entry.corner),
         "what": entry.path.replace(".", " ").replace("_", " "),
         "value": said(entry.value) or "taken back",
         "before": said(entry.before) or "nothing",

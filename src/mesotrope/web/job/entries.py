@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from mesotrope.core.evidence.specification import AxleSpecification
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.units import KEPT_AS, Units
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.physics.pads import PLACES
-from mesotrope.services.findings import SYSTEM, StandingFindings
+from mesotrope.services.findings import StandingFindings
 from mesotrope.web.plate.drawing import entry_id
 
 #: How many places round a rotor have a field; more can be imported.
@@ -132,21 +132,21 @@ def corner_blocks(
 
 
 def system_blocks(
-    stages: Iterable[str], standing: StandingFindings, knowledge: Knowledge, units: Units, corners: Iterable[str]
+    stages: Iterable[str], standing: StandingFindings, knowledge: Knowledge, units: Units, corners: Iterable[Corner]
 ) -> tuple[Block, ...]:
     """Every block of the whole vehicle for some stages of the work."""
-    maker = _Maker(SYSTEM, "", standing, units)
+    maker = _Maker(VEHICLE, "", standing, units)
     fields = [f for f in knowledge.system_fields if f.stage in tuple(stages)]
     blocks = _blocks(fields, maker, knowledge, {}, lambda needs: not needs)
     return tuple(_by_corner(block, maker, knowledge, corners) if block.finding == "brake_force_n" else block
                  for block in blocks)  # fmt: skip
 
 
-def _by_corner(block: Block, maker: _Maker, knowledge: Knowledge, corners: Iterable[str]) -> Block:
+def _by_corner(block: Block, maker: _Maker, knowledge: Knowledge, corners: Iterable[Corner]) -> Block:
     known = knowledge.system_field[block.finding]
     row = tuple(
-        maker.field(f"{block.finding}.{corner}", in_words(corner), known,
-                    f"{known.label}, {in_words(corner)}")
+        maker.field(f"{block.finding}.{corner}", corner.words, known,
+                    f"{known.label}, {corner.words}")
         for corner in corners
     )  # fmt: skip
     return Block("figures", block.finding, block.heading, block.hint, tuple((field,) for field in row), block.cautions)

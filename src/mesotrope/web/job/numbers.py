@@ -11,7 +11,7 @@ from mesotrope.core.evidence.measures import PADS, CornerMeasures
 from mesotrope.core.evidence.sentences import difference_in_words
 from mesotrope.core.evidence.specification import AxleSpecification
 from mesotrope.core.evidence.wear_log import WearLog, rotor_outlasts_next_pads
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
@@ -71,10 +71,10 @@ class Scene:
     """What a panel is made from."""
 
     stage: str
-    axle_name: str
+    axle_name: Axle
     axle: AxleSpecification
-    corners: tuple[str, ...]
-    measures: dict[str, CornerMeasures]
+    corners: tuple[Corner, ...]
+    measures: dict[Corner, CornerMeasures]
     inspection: Inspection
     numbers: JobNumbers
     log: WearLog | None
@@ -84,10 +84,10 @@ class Scene:
 
 def numbers_panel(scene: Scene) -> NumbersPanel:
     """The panel of a stage; empty where nothing was found that it could compute with."""
-    rows = _ROWS.get(scene.stage, lambda scene: [])(scene)
-    notes = _NOTES.get(scene.stage, lambda scene: [])(scene)
+    make_rows, make_notes = _ROWS.get(scene.stage), _NOTES.get(scene.stage)
+    rows, notes = make_rows(scene) if make_rows else [], make_notes(scene) if make_notes else []
     said = tuple(row for row in rows if any(cell != "" for cell in row.cells))
-    return NumbersPanel(tuple(map(in_words, scene.corners)), said, tuple(notes))
+    return NumbersPanel(tuple(where.words for where in scene.corners), said, tuple(notes))
 
 
 def working(name: str, **given: object) -> str:
@@ -143,7 +143,7 @@ def _lift_notes(scene: Scene) -> list[Note]:
             over = units.with_unit(limit["drag_unsafe_nm" if unsafe else "drag_fault_nm"], "N.m", 0)
             words = f"over {over}: {'unsafe heat' if unsafe else 'a fault'}"
             value = units.with_unit(drag.torque_nm, "N.m", 1)
-            notes.append(Note(f"Drag {in_words(corner)}", value, words, True, ""))
+            notes.append(Note(f"Drag {corner.words}", value, words, True, ""))
     return notes + _left_against_right(scene)
 
 
@@ -200,7 +200,7 @@ def _rotor(corner: CornerNumbers | None, units: Units) -> str:
     )
 
 
-def _life(scene: Scene, corner: str) -> str:
+def _life(scene: Scene, corner: Corner) -> str:
     """Distance left of the lining that ends first, with its 90 % interval."""
     if scene.log is None:
         return ""
@@ -231,7 +231,7 @@ def _strip_notes(scene: Scene) -> list[Note]:
             left_km, outlasts = found
             words = "outlasts the next pads" if outlasts else ROTOR_TOO_SOON
             km = scene.units.with_unit(max(0.0, left_km), "km")
-            notes.append(Note(f"Rotor {in_words(corner)}", km, words, not outlasts, ""))
+            notes.append(Note(f"Rotor {corner.words}", km, words, not outlasts, ""))
     return notes
 
 
@@ -250,7 +250,7 @@ def _beyond_usual(scene: Scene) -> list[Note]:
 def _compared(scene: Scene) -> Iterator[tuple[str, float | None, str, str]]:
     """What is held against a limit: its label, its value, and the limits' names for worth a look and for a fault."""
     for corner in scene.corners:
-        words, here, numbers = in_words(corner), scene.measures[corner], scene.numbers.corners.get(corner)
+        words, here, numbers = corner.words, scene.measures[corner], scene.numbers.corners.get(corner)
         split = here.inner_minus_outer
         both = ("inner_outer_look_mm", "inner_outer_fault_mm")
         yield (f"Inner less outer, {words}", split.value if split else None, *both)

@@ -6,10 +6,10 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.decision.check_next import NextTest
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import Axle, Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
-from mesotrope.core.plan.packages import BreakEven, Comparison, Package
+from mesotrope.core.plan.packages import BreakEven, Comparison, Done, Package
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,7 @@ def money(value: float) -> str:
 
 
 def axle_packages(
-    comparisons: Iterable[Comparison], knowledge: Knowledge, chosen: Mapping[str, frozenset[tuple[str, str]]]
+    comparisons: Iterable[Comparison], knowledge: Knowledge, chosen: Mapping[Axle, frozenset[Done]]
 ) -> tuple[AxlePackages, ...]:
     """The comparison of each axle in words. knowledge: with the workshop's own prices; chosen: against the first."""
     return tuple(
@@ -64,9 +64,9 @@ def _row(package: Package, knowledge: Knowledge, chosen: bool) -> PackageRow:
     )  # fmt: skip
 
 
-def _words(actions: Iterable[tuple[str, str]], knowledge: Knowledge) -> tuple[str, ...]:
+def _words(actions: Iterable[Done], knowledge: Knowledge) -> tuple[str, ...]:
     """The actions in the order of the knowledge, each once with where it is done."""
-    sides: dict[str, list[str]] = {}
+    sides: dict[str, list[Place]] = {}
     for corner, action in sorted(actions):
         sides.setdefault(action, []).append(corner)
     order = [action.id for action in knowledge.actions]
@@ -75,10 +75,11 @@ def _words(actions: Iterable[tuple[str, str]], knowledge: Knowledge) -> tuple[st
     ) or ("leave it",)
 
 
-def _where(corners: Sequence[str]) -> str:
-    if corners == [""]:
+def _where(places: Sequence[Place]) -> str:
+    corners = [place for place in places if isinstance(place, Corner)]
+    if not corners:
         return ""
-    return ", both sides" if len(corners) > 1 else f", {in_words(corners[0]).split()[-1]}"
+    return ", both sides" if len(corners) > 1 else f", {corners[0].side or corners[0].words}"
 
 
 def _wins_if(even: BreakEven, knowledge: Knowledge) -> str:

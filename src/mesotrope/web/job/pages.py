@@ -10,20 +10,21 @@ from mesotrope.core.answer.reasons import SuspectAnswer
 from mesotrope.core.decision.check_next import NextTest
 from mesotrope.core.decision.verdict import CornerVerdict, PlannedAction, stage_cautions, worst_of
 from mesotrope.core.evidence.job_numbers import job_numbers
-from mesotrope.core.evidence.specification import Specification, axle_name
+from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.evidence.wear_log import WearLog, rotor_outlasts_next_pads
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import AXLES, Axle, Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
 from mesotrope.core.language.units import KEPT, Units
 from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.services.findings import SYSTEM, field_at
+from mesotrope.services.findings import field_at
 from mesotrope.services.jobs import OpenJob
 from mesotrope.services.photographs import Shot
 from mesotrope.web.job.entries import Block, corner_blocks, system_blocks
 from mesotrope.web.job.numbers import ROTOR_TOO_SOON, NumbersPanel, numbers_panel
 from mesotrope.web.job.numbers import Scene as NumbersScene
-from mesotrope.web.plate.drawing import Plate, axle_plate, entry_id
+from mesotrope.web.plate.drawing import axle_plate, entry_id
+from mesotrope.web.plate.pen import Plate
 
 #: The order of work as the rail shows it: address, words, and the stages of the vocabulary entered there.
 RAIL: tuple[tuple[str, str, tuple[str, ...]], ...] = (
@@ -44,7 +45,7 @@ WHOLE_VEHICLE = ("take-in", "pedal")
 class CornerEntries:
     """A corner's blocks in the order a hand goes, and its photographs."""
 
-    corner: str
+    corner: Corner
     words: str
     blocks: tuple[Block, ...]
     photographs: tuple[Shot, ...]
@@ -84,7 +85,7 @@ class NextRow:
 
 @dataclass(frozen=True)
 class VerdictRow:
-    corner: str
+    corner: Corner
     words: str
     verdict: str
     reasons: tuple[str, ...]
@@ -120,7 +121,7 @@ class JobPage:
     job: OpenJob
     stage: str
     stage_words: str
-    axle: str
+    axle: Axle
     exaggerated: bool
     rail: tuple[RailStep, ...]
     axles: tuple[tuple[str, str, bool], ...]
@@ -151,7 +152,7 @@ class JobPage:
     facts: tuple[tuple[str, str], ...]
 
 
-def _href(job_id: int, stage: str, axle: str, exaggerated: bool = False) -> str:
+def _href(job_id: int, stage: str, axle: Axle, exaggerated: bool = False) -> str:
     return f"/jobs/{job_id}/{stage}?axle={axle}" + ("&wear=3" if exaggerated else "")
 
 
@@ -160,7 +161,7 @@ def job_page(
     answer: Answer,
     knowledge: Knowledge,
     stage: str,
-    axle: str,
+    axle: Axle,
     exaggerated: bool,
     units: Units = KEPT,
     photographs: Sequence[Shot] = (),
@@ -181,16 +182,16 @@ def job_page(
         axle=axle,
         exaggerated=exaggerated,
         rail=_rail(job, answer, knowledge, stage, axle, exaggerated),
-        axles=tuple((name, _href(job.id, stage, name, exaggerated), name == axle) for name in ("front", "rear")),
+        axles=tuple((name, _href(job.id, stage, name, exaggerated), name == axle) for name in AXLES),
         plate=axle_plate(job.inspection, answer, axle, exaggerated, units) if disc else None,
         plate_toggle=_href(job.id, stage, axle, not exaggerated),
         whole=system_blocks(stages, job.standing, knowledge, units, specification.corners),
         corners=tuple(
             CornerEntries(
                 corner,
-                in_words(corner),
+                corner.words,
                 corner_blocks(
-                    corner, in_words(corner), stages, specification.axle_of(corner), job.standing, knowledge, units
+                    corner, corner.words, stages, specification.axle_of(corner), job.standing, knowledge, units
                 ),
                 tuple(shot for shot in photographs if shot.corner == corner),
                 not specification.axle_of(corner).has("disc"),
@@ -225,7 +226,7 @@ def job_page(
         verdicts=tuple(_verdict_row(corner, verdict, units) for corner, verdict in decision.corners.items()),
         in_sum=_in_sum(answer),
         reasoned=tuple(_reasoned(suspect, units) for suspect in answer.suspects[:8]),
-        cleared=tuple(said(f"{in_words(c.corner) or 'system'}: {c.words}. {c.because}") for c in answer.cleared),
+        cleared=tuple(said(f"{c.corner.words}: {c.words}. {c.because}") for c in answer.cleared),
         contradictions=tuple(map(said, (*answer.fits_nothing, *answer.contradictions))),
         defaults=tuple(_default_words(name) for name in answer.defaults_used),
         notes=(*answer.notes, *_rotors_too_soon(log, specification)),
@@ -247,13 +248,13 @@ def _in_sum(answer: Answer) -> tuple[tuple[str, str], ...]:
 def _rotors_too_soon(log: WearLog | None, specification: Specification) -> list[str]:
     """Rotors that will not last the next pads, in words: they are offered with the work at hand."""
     return [
-        f"The rotor {in_words(corner)} {ROTOR_TOO_SOON}."
+        f"The rotor {corner.words} {ROTOR_TOO_SOON}."
         for corner in specification.corners
         if log and (found := rotor_outlasts_next_pads(log, corner)) and not found[1]
     ]
 
 
-def _corners_shown(specification: Specification, stage: str, axle: str) -> tuple[str, ...]:
+def _corners_shown(specification: Specification, stage: str, axle: Axle) -> tuple[Corner, ...]:
     """The corners whose entries stand on a page: all four where the whole vehicle is asked about, else the axle's."""
     if stage in WHOLE_VEHICLE:
         return specification.corners if stage == "take-in" else ()
@@ -263,10 +264,14 @@ def _corners_shown(specification: Specification, stage: str, axle: str) -> tuple
 
 
 def next_row(test: NextTest, job_id: int, knowledge: Knowledge, units: Units) -> NextRow:
-    href = _href(job_id, _address_of(test.finding, knowledge), axle_name(test.corner) or "front")
+    href = _href(
+        job_id,
+        _address_of(test.finding, knowledge),
+        test.corner.axle if isinstance(test.corner, Corner) else Axle.FRONT,
+    )
     return NextRow(
         href=f"{href}#{_first_entry(test.corner, test.finding)}",
-        words=f"{in_words(test.corner).capitalize() or 'Vehicle'}: {_test_words(test.finding, knowledge)}",
+        words=f"{test.corner.words.capitalize()}: {_test_words(test.finding, knowledge)}",
         minutes=f"{test.minutes:g} min",
         because=units.said(test.because),
         foretold=tuple(
@@ -290,7 +295,7 @@ RAIL_STATES = {
 
 
 def _rail(
-    job: OpenJob, answer: Answer, knowledge: Knowledge, current: str, axle: str, exaggerated: bool
+    job: OpenJob, answer: Answer, knowledge: Knowledge, current: str, axle: Axle, exaggerated: bool
 ) -> tuple[RailStep, ...]:
     """The order of work with what is done, what is open, and what could not change the decision any more."""
     found = {field.stage for place in job.findings if (field := field_at(place, knowledge))}
@@ -374,7 +379,7 @@ def _test_words(finding: str, knowledge: Knowledge) -> str:
     return words.get(finding, f"look at the {label}" if not label.startswith(("inner ", "outer ")) else label)
 
 
-def _first_entry(corner: str, finding: str) -> str:
+def _first_entry(corner: Place, finding: str) -> str:
     first = {
         "spin": "spin.turns",
         "pad_mm": "pad_mm.inner.lead_rim",
@@ -387,24 +392,24 @@ def _first_entry(corner: str, finding: str) -> str:
     }
     sided = ("pad_fit", "pad_condition", "pad_gap_mm", "window_pad_mm", "pedal_response", "rotor_face")
     path = f"{finding}.inner" if finding in sided else first.get(finding, finding)
-    return entry_id(corner or SYSTEM, path)
+    return entry_id(corner, path)
 
 
-def _next(job_id: int, stage: str, axle: str) -> tuple[str, str]:
+def _next(job_id: int, stage: str, axle: Axle) -> tuple[str, str]:
     """Where the work goes on: the other axle, then the next stage."""
     addresses = [address for address, _, _ in RAIL]
-    if axle == "front" and stage not in (*WHOLE_VEHICLE, "verdict"):
-        return _href(job_id, stage, "rear"), "Rear axle"
+    if axle == Axle.FRONT and stage not in (*WHOLE_VEHICLE, "verdict"):
+        return _href(job_id, stage, Axle.REAR), "Rear axle"
     place = addresses.index(stage) + 1
     if place == len(addresses):
         return "/", "Back to the bays"
-    return _href(job_id, addresses[place], "front"), RAIL[place][1]
+    return _href(job_id, addresses[place], Axle.FRONT), RAIL[place][1]
 
 
 def _suspect_row(suspect: SuspectAnswer, units: Units) -> SuspectRow:
     reasons = suspect.reasons_for
     return SuspectRow(
-        where=in_words(suspect.corner) or "system",
+        where=suspect.corner.words,
         words=suspect.words,
         percent=percent(suspect.probability),
         width=max(1, round(100 * suspect.probability)),
@@ -417,24 +422,24 @@ def _doubt_row(suspect: SuspectAnswer, units: Units) -> SuspectRow:
     doubt = 1 - suspect.probability
     reason = units.said(without_place(suspect.reasons_against[0].because, suspect.corner))
     words = "something may be wrong; no single fault stands out yet"
-    return SuspectRow(in_words(suspect.corner), words, percent(doubt), round(100 * doubt), reason, "")
+    return SuspectRow(suspect.corner.words, words, percent(doubt), round(100 * doubt), reason, "")
 
 
-def without_place(sentence: str, corner: str) -> str:
+def without_place(sentence: str, corner: Place) -> str:
     """Drop the corner's name where the heading above already says it."""
-    words = in_words(corner)
-    return sentence[len(words) + 1 :] if corner and sentence.startswith(words + " ") else sentence
+    words = corner.words
+    return sentence[len(words) + 1 :] if isinstance(corner, Corner) and sentence.startswith(words + " ") else sentence
 
 
-def _verdict_row(corner: str, verdict: CornerVerdict, units: Units) -> VerdictRow:
+def _verdict_row(corner: Corner, verdict: CornerVerdict, units: Units) -> VerdictRow:
     reasons = tuple(map(units.said, verdict.reasons))
-    return VerdictRow(corner, in_words(corner), verdict.verdict or "", reasons, verdict.settled)
+    return VerdictRow(corner, corner.words, verdict.verdict or "", reasons, verdict.settled)
 
 
 def _reasoned(suspect: SuspectAnswer, units: Units) -> ReasonedSuspect:
     reasons = sorted((*suspect.reasons_for, *suspect.reasons_against), key=lambda r: -abs(r.decibans))[:6]
     return ReasonedSuspect(
-        in_words(suspect.corner) or "system",
+        suspect.corner.words,
         suspect.words,
         percent(suspect.probability),
         suspect.mechanism,
@@ -453,7 +458,7 @@ def action_rows(actions: Sequence[PlannedAction], knowledge: Knowledge, units: U
     return tuple(
         ActionRow(
             knowledge.action[action].words,
-            ", ".join(in_words(planned.corner) or "whole system" for planned in done),
+            ", ".join(planned.corner.words for planned in done),
             units.said("; ".join(dict.fromkeys(planned.because for planned in done))),
         )
         for action, done in by_action.items()

@@ -12,6 +12,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response, StreamingResponse
 
 from mesotrope.core.evidence.wear_log import wear_log
+from mesotrope.core.language.corner import Axle
 from mesotrope.errors import Clash, NotFound
 from mesotrope.services.findings import (
     Entry,
@@ -37,7 +38,7 @@ from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
-AxleQuery = Annotated[Literal["front", "rear"], Query()]
+AxleQuery = Annotated[Axle, Query()]
 WearQuery = Annotated[Literal["1", "3"], Query()]
 KeyHeader = Annotated[str, Header(max_length=200)]
 
@@ -45,7 +46,7 @@ KeyHeader = Annotated[str, Header(max_length=200)]
 LOOK_S, STREAM_S = 0.7, 120.0
 
 
-def _page(shop: Shop, who: Who, job_id: int, stage: str, axle: str, wear: str, *, whole: bool = False) -> JobPage:
+def _page(shop: Shop, who: Who, job_id: int, stage: str, axle: Axle, wear: str, *, whole: bool = False) -> JobPage:
     """One stage of a job; `whole` also brings what only a whole page shows, its photographs."""
     if stage not in {address for address, _, _ in RAIL}:
         raise NotFound("page")
@@ -123,7 +124,7 @@ def enter_finding(
     confirmed: Annotated[Literal["", "yes"], Form()] = "",
     seen_entry: Annotated[int | None, Form(ge=0)] = None,
     stage: Annotated[str, Form(max_length=40)] = "lift",
-    axle: Annotated[Literal["front", "rear"], Form()] = "front",
+    axle: Annotated[Axle, Form()] = Axle.FRONT,
     wear: Annotated[Literal["1", "3"], Form()] = "1",
 ) -> Response:
     try:
@@ -166,7 +167,7 @@ def undo(
     who: Changing,
     idempotency_key: KeyHeader,
     stage: Annotated[str, Form(max_length=40)] = "lift",
-    axle: Annotated[Literal["front", "rear"], Form()] = "front",
+    axle: Annotated[Axle, Form()] = Axle.FRONT,
     wear: Annotated[Literal["1", "3"], Form()] = "1",
 ) -> Response:
     done = undo_last_entry(shop.database, job_id, by=who, now=shop.now(), idempotency_key=idempotency_key)
@@ -182,7 +183,7 @@ def undo(
 @router.get("/{stage}/refresh")
 def refresh(
     request: Request, job_id: int, stage: str, shop: InShop, who: SignedIn,
-    axle: AxleQuery = "front", wear: WearQuery = "1",
+    axle: AxleQuery = Axle.FRONT, wear: WearQuery = "1",
 ) -> Response:  # fmt: skip
     return _refresh(request, shop, who, _page(shop, who, job_id, stage, axle, wear))
 
@@ -194,7 +195,7 @@ def stage_page(
     stage: str,
     shop: InShop,
     who: SignedIn,
-    axle: AxleQuery = "front",
+    axle: AxleQuery = Axle.FRONT,
     wear: WearQuery = "1",
 ) -> Response:
     page = _page(shop, who, job_id, stage, axle, wear, whole=True)

@@ -7,8 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.language.corner import in_words
-from mesotrope.services.findings import SYSTEM
+from mesotrope.core.language.corner import VEHICLE, place_words
 from mesotrope.services.jobs import open_job
 from mesotrope.services.outcomes import (
     close_job,
@@ -31,13 +30,12 @@ def outcome_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> 
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     answer, known = shop.answer(job.inspection), shop.knowledge
     noted = [
-        (in_words(one.corner) if one.corner != SYSTEM else "whole system", known.words(one.fault), one)
-        for one in outcomes_of(shop.database, job_id, by=who)
+        (place_words(one.corner), known.words(one.fault), one) for one in outcomes_of(shop.database, job_id, by=who)
     ]
-    corners = [(corner, in_words(corner)) for corner in answer.specification.corners]
+    corners = [(corner, corner.words) for corner in answer.specification.corners]
     corner_faults = [(fault.id, fault.words) for fault in known.faults if fault.scope == "corner"]
     suspected = [
-        (f"{one.corner or SYSTEM}/{one.fault}", f"{in_words(one.corner) or 'whole system'}: {one.words}")
+        (f"{one.corner}/{one.fault}", f"{one.corner.words}: {one.words}")
         for one in answer.suspects[:6] if one.fault != known.none.id
     ]  # fmt: skip
     return render(
@@ -59,7 +57,7 @@ def note(
 ) -> Response:  # fmt: skip
     place, _, named = fault.rpartition("/")
     known = shop.knowledge.fault.get(named)
-    where = place or (SYSTEM if known and known.scope == "system" else corner)
+    where = place or (VEHICLE if known and known.scope == "system" else corner)
     note_outcome(shop.database, shop.knowledge, job_id, where, named, words, by=who, now=shop.now())
     return _back(job_id)
 

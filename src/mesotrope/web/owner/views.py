@@ -7,7 +7,7 @@ from base64 import b64encode
 from dataclasses import dataclass
 
 from mesotrope.core.decision.verdict import NAMED
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import VEHICLE, Place, place_words
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.plan.coming_back import Return, returns_of
 from mesotrope.interchange.calendar import Appointment
@@ -61,7 +61,7 @@ def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
     proved = proved_job(shop, here)
     decision = here.answer.decision
     actions = [step for step in here.plan.actions if step.action != "no_action"]
-    places: dict[str, list[str]] = {}
+    places: dict[str, list[Place]] = {}
     for step in actions:
         places.setdefault(step.action, []).append(step.corner)
     lines = [
@@ -102,8 +102,8 @@ def _found(here: Planned, shop: Shop, who: Who) -> tuple[tuple[str, str, tuple[s
             if suspect.corner == corner and suspect.fault != NO_FAULT and suspect.probability >= NAMED
         ]
         reasons = [who.units.said(words) for words in verdict.reasons if "likely" not in words]
-        out.append((in_words(corner).capitalize(), PLAINLY[word], tuple(dict.fromkeys([*named, *reasons]))))
-    system = [s.words for s in here.answer.suspects if not s.corner and s.probability >= NAMED]
+        out.append((corner.words.capitalize(), PLAINLY[word], tuple(dict.fromkeys([*named, *reasons]))))
+    system = [s.words for s in here.answer.suspects if s.corner is VEHICLE and s.probability >= NAMED]
     if system:
         out.append(("Whole system", "needed work", tuple(system)))
     return tuple(out)
@@ -126,7 +126,7 @@ def _axles(here: Planned, shop: Shop, who: Who) -> tuple[AxleSheet, ...]:
 
 
 def _shown(shot: Shot) -> tuple[int, str]:
-    return shot.id, in_words(shot.corner).capitalize()
+    return shot.id, place_words(shot.corner).capitalize()
 
 
 def due(here: Planned, shop: Shop) -> tuple[Return, ...]:

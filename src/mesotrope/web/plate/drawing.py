@@ -14,7 +14,7 @@ from typing import Protocol
 from mesotrope.core.answer.answer import Answer, Overview
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import AXLES, Axle, Corner
 from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.units import KEPT, Units
@@ -63,7 +63,7 @@ def _state(value: str | None) -> str:
 class _Corner:
     """One corner with the places of its parts across the page (x) and down it (y)."""
 
-    name: str
+    name: Corner
     axle: AxleSpecification
     found: CornerFindings
     measures: CornerMeasures
@@ -122,7 +122,7 @@ class Measured(Protocol):
     @property
     def specification(self) -> Specification: ...
     @property
-    def measures(self) -> Mapping[str, CornerMeasures]: ...
+    def measures(self) -> Mapping[Corner, CornerMeasures]: ...
 
 
 @dataclass(frozen=True)
@@ -130,11 +130,11 @@ class Measures:
     """The measures of an inspection alone, without any diagnosis."""
 
     specification: Specification
-    measures: Mapping[str, CornerMeasures]
+    measures: Mapping[Corner, CornerMeasures]
 
 
 def axle_plate(
-    inspection: Inspection, answer: Measured, axle_name: str, exaggerated: bool = False, units: Units = KEPT
+    inspection: Inspection, answer: Measured, axle_name: Axle, exaggerated: bool = False, units: Units = KEPT
 ) -> Plate:
     """Draw one axle. `exaggerated`: differences from the axle's mean lining are drawn three times as large."""
     axle = answer.specification.axles[axle_name]
@@ -283,16 +283,16 @@ def _caliper(pen: Pen, corner: _Corner) -> None:
     room = (trail - lead) / per_side
     for number in range(per_side):
         diameter = axle.piston_diameter_mm[min(number, len(axle.piston_diameter_mm) - 1)] * LENGTH_SCALE
-        state = push[number] if number < len(push) else None
+        state = _state(push[number] if number < len(push) else None)
         middle = lead + room * (number + 0.5)
         half = min(diameter, room - 1.5) / 2
         leads_to = corner.to(f"piston_pushback.{number + 1}")
-        pen.box(_state(state), body, middle - half, body + BODY - 3, middle + half, leads_to)
+        pen.box(state, body, middle - half, body + BODY - 3, middle + half, leads_to)
         boot = f"plate-boot {_state(found.piston_boot)}"
         pen.box(boot, body, middle - half - 1.2, body + 2.4, middle - half, corner.to("piston_boot"))
         pen.box(boot, body, middle + half, body + 2.4, middle + half + 1.2, corner.to("piston_boot"))
         if corner.fixed:
-            pen.box(_state(state), 3, middle - half, BODY, middle + half, leads_to)
+            pen.box(state, 3, middle - half, BODY, middle + half, leads_to)
     if axle.has("parking_brake_in_caliper"):
         y = (lead + trail) / 2
         state = _state(found.parking_lever)
@@ -334,7 +334,7 @@ def _captions(pen: Pen, corner: _Corner) -> None:
         figure = f"inner − outer {_signed(split.value, corner.units)}" if heavy else "inner − outer alike"
         pen.text("plate-difference plate-heavy" if heavy else "plate-difference", (x0 + x1) / 2, y + 10.2, figure)
     drag = corner.measures.drag
-    caption = in_words(corner.name)
+    caption = corner.name.words
     if drag:
         least = "≥ " if drag.held_fast else ""
         caption += f" · drag {least}{corner.units.with_unit(drag.torque_nm, 'N.m', 1)}"
@@ -429,7 +429,7 @@ def _description(corners: list[_Corner]) -> str:
         ]
         drag = corner.measures.drag
         pads += [f"drag {corner.units.with_unit(drag.torque_nm, 'N.m', 1)}"] if drag else []
-        said.append(f"{in_words(corner.name)}: {', '.join([*pads, *noteworthy(corner.found, corner.units)])}")
+        said.append(f"{corner.name.words}: {', '.join([*pads, *noteworthy(corner.found, corner.units)])}")
     return "; ".join(said)
 
 
@@ -438,7 +438,7 @@ def tiny_plate(answer: Answer | Overview) -> Plate:
     pen = Pen()
     row_height, bar, gap = 14.0, 22.0, 3.0
     half = 2 * bar + gap
-    for row, axle_name in enumerate(("front", "rear")):
+    for row, axle_name in enumerate(AXLES):
         axle = answer.specification.axles[axle_name]
         corners = answer.specification.corners_on(axle_name)
         for number, corner in enumerate(corners):

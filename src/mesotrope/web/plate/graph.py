@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from mesotrope.web.plate.pen import Pen
@@ -48,9 +48,18 @@ def steps(low: float, high: float, about: int = 5) -> list[float]:
     return [round(n * step, 10) for n in range(first, math.floor(high / step + 1e-9) + 1)]
 
 
+def _plainly(value: float) -> str:
+    return f"{value:g}"
+
+
 def axes(
-    pen: Pen, frame: Frame, x_words: str, y_words: str, x_shown=lambda v: f"{v:g}", y_shown=lambda v: f"{v:g}"
-) -> None:  # type: ignore[no-untyped-def]
+    pen: Pen,
+    frame: Frame,
+    x_words: str,
+    y_words: str,
+    x_shown: Callable[[float], str] = _plainly,
+    y_shown: Callable[[float], str] = _plainly,
+) -> None:
     """Axes with round figures and their words."""
     right, bottom = frame.left + frame.width, frame.top + frame.height
     for y in steps(frame.y_low, frame.y_high, 4):

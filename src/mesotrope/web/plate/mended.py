@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.evidence.measures import measure_all
-from mesotrope.core.evidence.specification import axle_name
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.units import Units
@@ -19,7 +19,7 @@ def before_and_after(
 ) -> list[tuple[str, Plate, Plate]]:
     """For every axle with discs that is worked on: its name, its plate now, and its plate after the work."""
     actions = [(step.corner, step.action) for step in plan.actions if step.action != "no_action"]
-    worked = {axle_name(corner) for corner, _ in actions if corner}
+    worked = {corner.axle for corner, _ in actions if isinstance(corner, Corner)}
     if not worked:
         return []
     mended = after_work(inspection, actions, answer.specification)

@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.language.corner import Axle
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.errors import NotFound
 from mesotrope.web.context import AtTheDoor
@@ -30,5 +31,5 @@ def style_page(request: Request, shop: AtTheDoor) -> Response:
         raise NotFound("page")
     inspection = parse_inspection(SHOWN)
     answer = diagnose(inspection, shop.knowledge)
-    plates = [axle_plate(inspection, answer, "front", exaggerated) for exaggerated in (False, True)]
+    plates = [axle_plate(inspection, answer, Axle.FRONT, exaggerated) for exaggerated in (False, True)]
     return render("style/page.html", request, plates=plates)

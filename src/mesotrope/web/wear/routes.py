@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from mesotrope.core.evidence.wear_log import Series, WearLog, wear_log
-from mesotrope.core.language.corner import in_words
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.units import Units
 from mesotrope.core.physics.wear import NINETY_PERCENT
 from mesotrope.services.jobs import visits_of
@@ -45,10 +45,10 @@ def wear_page(request: Request, vehicle_id: int, shop: InShop, who: SignedIn) ->
     return render("wear/page.html", request, who=who, vehicle=vehicle, corners=shown)
 
 
-def _corner(log: WearLog, name: str, units: Units) -> LogCorner:
+def _corner(log: WearLog, name: Corner, units: Units) -> LogCorner:
     series = [s for s in log.series if s.corner == name]
     pads = [s for s in series if s.part != "rotor"]
-    return LogCorner(in_words(name), _picture(name, pads, units), tuple(_row(s, units) for s in series))
+    return LogCorner(name.words, _picture(name, pads, units), tuple(_row(s, units) for s in series))
 
 
 def _row(series: Series, units: Units) -> LogRow:
@@ -72,7 +72,7 @@ def _row(series: Series, units: Units) -> LogRow:
     )
 
 
-def _picture(name: str, pads: list[Series], units: Units) -> Plate:
+def _picture(name: Corner, pads: list[Series], units: Units) -> Plate:
     """Thickness over distance: readings, fitted line with its 90 % band, limit, and where the line meets it."""
     pen = Pen()
     readings = [r for s in pads for r in s.readings]
@@ -96,7 +96,7 @@ def _picture(name: str, pads: list[Series], units: Units) -> Plate:
         182,
         84,
         tuple(pen.shapes),
-        f"{in_words(name)}: lining over distance, limit {pads[0].limit_mm:g} mm" if pads else "",
+        f"{name.words}: lining over distance, limit {pads[0].limit_mm:g} mm" if pads else "",
     )
 
 

@@ -38,7 +38,7 @@ def _rule(pen: Pen, result: Result, units: Units) -> None:
 
 
 def _drag(pen: Pen, result: Result, units: Units) -> None:
-    torque = result.values.get("drag_torque_nm", result.given.get("drag_torque_nm", 0.0))
+    torque = float(result.values.get("drag_torque_nm") or result.given.get("drag_torque_nm") or 0.0)
     pen.circle("plate-rotor", 42, 46, 30)
     pen.circle("plate-free", 42, 46, 12)
     turns = result.given.get("turns")
@@ -61,7 +61,7 @@ def _drag(pen: Pen, result: Result, units: Units) -> None:
 
 
 def _temperature(pen: Pen, result: Result, units: Units) -> None:
-    value = result.values.get("rotor_c", result.values.get("rise_k", 0.0))
+    value = float(result.values.get("rotor_c") or result.values.get("rise_k") or 0.0)
     high = max(200.0, 100 * math.ceil(value / 100))
     vessel(pen, 100, 10, 22, 84, high, value, "rotor, °C" if "rotor_c" in result.values else "rise, K")
 
@@ -118,10 +118,10 @@ def _pedal(pen: Pen, result: Result, units: Units) -> None:
     share = result.values.get("share_of_travel", travel / 140)
     pen.line("plate-axis", 40, 98, 200, 98)
     rest, floor = (120.0, 50.0), (80.0, 92.0)
-    at = tuple(r + (f - r) * min(1.0, share) for r, f in zip(rest, floor, strict=True))
+    x, y = (r + (f - r) * min(1.0, share) for r, f in zip(rest, floor, strict=True))
     pen.line("plate-caliper", 70, 10, *rest)
-    pen.line("plate-pedal", 70, 10, *at)
-    pen.circle("plate-fast", *at, 4)
+    pen.line("plate-pedal", 70, 10, x, y)
+    pen.circle("plate-fast", x, y, 4)
     pen.text("plate-figure", 170, 60, units.with_unit(travel, "mm", 0))
     pen.text("graph-words", 170, 68, "of pedal lost to gaps")
 
