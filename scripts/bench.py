@@ -71,7 +71,7 @@ def _fits(parts: tuple[Series, ...]) -> list[WearFit]:
 
 def _reasoning(inspection: Inspection, known: Knowledge) -> list[float]:
     """Time of the posterior, from figures to chances, and of every suspect's reasons for and against."""
-    specification = complete_specification(inspection, known.specification)
+    specification = complete_specification(inspection, known)
     space = space_of(known, specification)
     short = overview(inspection, known)
 
@@ -130,7 +130,7 @@ def main() -> None:
     print("| what | median ms | p95 ms | runs | target |\n|---|---|---|---|---|")
     known = knowledge()
     inspection = parse_inspection(json.dumps(VEHICLE))
-    specification = complete_specification(inspection, known.specification)
+    specification = complete_specification(inspection, known)
     space = space_of(known, specification)
 
     def posterior() -> object:  # evidence is made anew each time, so that nothing is remembered from the last

@@ -78,7 +78,7 @@ def case_of(number: int, seed: int, upto: str, answered: bool = True) -> Case:
     """One vehicle as a case; without the diagnosis' answer where it is only learnt from."""
     vehicle, inspection = vehicle_of(seed, number, upto)
     known = knowledge()
-    specification = complete_specification(inspection, known.specification)
+    specification = complete_specification(inspection, known)
     measures = measure_all(inspection, specification, known)
     seen = _Seen(specification, measures, collect(inspection, specification, measures, known))
     everything = overview(inspection, known).chances if answered else {}

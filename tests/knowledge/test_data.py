@@ -157,7 +157,7 @@ def test_vocabulary_words_are_the_permitted_ones():
 
 @pytest.mark.parametrize("kind", ["car", "light_truck", "motorcycle"])
 def test_defaults_complete_a_vehicle_of_every_kind(kind):
-    spec = complete_specification(inspect({}, kind=kind), knowledge().specification)
+    spec = complete_specification(inspect({}, kind=kind), knowledge())
     assert spec.wheel_inertia_kg_m2 > 0
     for axle in spec.axles.values():
         assert 0 < axle.pad_limit_mm < axle.pad_new_mm

@@ -261,7 +261,7 @@ def test_every_error_has_a_status():
 
 
 def _plate(corners, exaggerated=False, **vehicle):
-    return axle_plate(inspect(corners, **vehicle), answer(corners, **vehicle), "front", exaggerated)
+    return axle_plate(inspect(corners, **vehicle), answer(corners, **vehicle), "front", knowledge().limit, exaggerated)
 
 
 def _width(shape):

@@ -39,6 +39,7 @@ def knowledge() -> Knowledge:
             "system_likelihoods": [{"basis": system["basis"], **row} for row in system["finding"]],
             "silent": system["silent"],
             "warmth": faults["warmth"],
+            "ledger": system["ledger"],
             "limits": limits["limit"],
             "gauges": limits["gauge"],
             "corner_fields": vocabulary["finding"],

@@ -43,7 +43,7 @@ def test_no_test_tells_more_than_is_unknown(states, outcomes):
 def _all_offered(corners, known=None, **vehicle):
     """Every test that would be offered, not only the best few."""
     known, inspection = known or knowledge(), inspect(corners, **vehicle)
-    specification = complete_specification(inspection, known.specification)
+    specification = complete_specification(inspection, known)
     measures = measure_all(inspection, specification, known)
     evidence = collect(inspection, specification, measures, known)
     posterior = Posterior(known, specification, space_of(known, specification), evidence, {})

@@ -19,12 +19,12 @@ from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.quantity import Measure, percent
 from mesotrope.core.physics.pads import pad_measure
 from mesotrope.knowledge import knowledge
-from tests.documents import DRAGS, FREE, answer, inspect, pad, pads
+from tests.documents import DRAGS, FREE, answer, document, inspect, pad, pads
 
 
 def _sentences(corners, **vehicle):
     known, inspection = knowledge(), inspect(corners, **vehicle)
-    specification = complete_specification(inspection, known.specification)
+    specification = complete_specification(inspection, known)
     measures = measure_all(inspection, specification, known)
     return [item.sentence for item in collect(inspection, specification, measures, known)]
 
@@ -87,6 +87,14 @@ def test_partners(corner, partner):
     assert (Corner(corner).partner or None) == partner
 
 
+def test_a_day_whose_temperature_nobody_wrote_down_is_a_default_and_said_to_be_one():
+    hot = {Corner.REAR_LEFT: {"hub_temperature_c": 115.0}}
+    assert "rear left hub 100 K over ambient after the drive" in _sentences(hot)  # 15 °C: common practice
+    assert "ambient_c" in answer(hot).defaults_used
+    known = parse_inspection(json.dumps({"visit": {"ambient_c": 25.0}, **document(hot)}))
+    assert "ambient_c" not in diagnose(known, knowledge()).defaults_used
+
+
 def test_the_chance_of_a_worn_lining_worked_on_paper():
     """3.15 mm read with 0.15/√4 = 0.075 against 3.0: two standard uncertainties above, P = 0.0228 (normal table)."""
     here = CornerMeasures(inner=pad_measure(pad(3.15), 0.15))
@@ -145,9 +153,7 @@ def test_distance_tells_early_wear_from_a_long_life():
 @pytest.mark.parametrize("direction", ["fore_aft", "radial"])
 def test_a_slip_of_the_gauge_is_of_one_pad(direction):
     """On a healthy corner the pads' tapers are independent: a slip on one costs the same whatever the other shows."""
-    space = space_of(knowledge(), complete_specification(inspect({}), knowledge().specification)).corners[
-        Corner.FRONT_LEFT
-    ]
+    space = space_of(knowledge(), complete_specification(inspect({}), knowledge())).corners[Corner.FRONT_LEFT]
     healthy = [not parts and not visitors for parts, visitors in zip(space.parts, space.visitors, strict=True)].index(
         True
     )

@@ -80,7 +80,7 @@ def test_mirroring_the_vehicle_mirrors_the_answer(found):
 def test_chances_are_chances_and_the_weights_add_up(found):
     inspection = inspect(found)
     known = knowledge()
-    specification = complete_specification(inspection, known.specification)
+    specification = complete_specification(inspection, known)
     measures = measure_all(inspection, specification, known)
     evidence = collect(inspection, specification, measures, known)
     posterior = Posterior(known, specification, space_of(known, specification), evidence, {})
@@ -103,7 +103,7 @@ def test_every_step_is_the_posterior_had_the_work_stopped_there():
     }
     inspection = inspect(found)
     known = knowledge()
-    specification = complete_specification(inspection, known.specification)
+    specification = complete_specification(inspection, known)
     evidence = collect(inspection, specification, measure_all(inspection, specification, known), known)
     space = space_of(known, specification)
     steps = [step for step in Posterior(known, specification, space, evidence, {}).story() if step.evidence[0].corner]
@@ -197,7 +197,7 @@ def test_another_cause_never_makes_the_worst_less_likely(weights):
 
 def test_the_prior_has_as_many_faults_as_come_through_the_door():
     """Common practice: about one in five sound or merely worn, about one in six with more than one fault."""
-    specification = complete_specification(inspect({}), knowledge().specification)
+    specification = complete_specification(inspect({}), knowledge())
     space = space_of(knowledge(), specification)
     size = sum(
         s.size[i] for s, i in ((space.axle_spaces["front"], space.front), (space.axle_spaces["rear"], space.rear))

@@ -29,7 +29,7 @@ ONLY_FRONT = {"axles": {"rear": {"caliper": "drum"}}}
 
 
 def _posterior(known, inspection: Inspection) -> Posterior:
-    specification = complete_specification(inspection, known.specification)
+    specification = complete_specification(inspection, known)
     measures = measure_all(inspection, specification, known)
     evidence = collect(inspection, specification, measures, known)
     return Posterior(known, specification, space_of(known, specification), evidence, {})
@@ -83,7 +83,7 @@ class Reference:
         self.known, self.net, self.seen = known, pyagrum.BayesNet(), {}
         self.faults = [fault for fault in known.faults if fault.scope == "corner"]
         self.system = next(fault for fault in known.faults if fault.scope == "system")
-        self.spec = complete_specification(inspection, known.specification)
+        self.spec = complete_specification(inspection, known)
         self.inspection = inspection
         self.measures = measure_all(inspection, self.spec, known)
         for name, fault in [(f"{c}:{f.id}", f) for c in CORNERS for f in self.faults] + [("system", self.system)]:

@@ -201,7 +201,7 @@ def test_the_tables_of_system_findings_against_plain_enumeration():
     """Noisy-MAX and the sided pull, worked out cause by cause for every hypothesis with a few faults."""
     known = knowledge()
     inspection = written({})
-    specification = complete_specification(inspection, known.specification)
+    specification = complete_specification(inspection, known)
     space = space_of(known, specification)
     pump = known.likelihood["pedal_pump"]
     table = space.chances(pump)[space.kinds(sided=False)]
@@ -234,7 +234,7 @@ def test_system_evidence_and_corner_evidence_multiply():
     """The posterior with both is prior × system table × axle states, summed: the same by hand."""
     known = knowledge()
     inspection = written({"pedal_pump": "rises"}, {FRONT_LEFT: {"pin": {"upper": "seized"}}})
-    specification = complete_specification(inspection, known.specification)
+    specification = complete_specification(inspection, known)
     space = space_of(known, specification)
     evidence = collect(inspection, specification, measure_all(inspection, specification, known), known)
     posterior = Posterior(known, specification, space, evidence, {})

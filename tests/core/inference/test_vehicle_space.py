@@ -18,7 +18,7 @@ VEHICLES = [{}, {"kind": "motorcycle", "front_discs": 2}, {"axles": {"rear": {"p
 
 
 def _corners(vehicle):
-    specification = complete_specification(inspect({}, **vehicle), knowledge().specification)
+    specification = complete_specification(inspect({}, **vehicle), knowledge())
     return space_of(knowledge(), specification).corners
 
 

@@ -29,7 +29,7 @@ NOW = datetime.datetime(2026, 5, 4, 9, 30)
 
 def visit(corners=None, system=None):
     inspection = parse_inspection(json.dumps({"findings": {"corners": corners or {}, "system": system or {}}}))
-    specification = complete_specification(inspection, knowledge().specification)
+    specification = complete_specification(inspection, knowledge())
     return MeasuredInspection(inspection, measure_all(inspection, specification, knowledge())), specification
 
 

@@ -158,7 +158,7 @@ def test_the_bleeder_is_open_or_closed_by_school_and_fluid(school, system, said)
 )
 def test_the_bleed_order_follows_split_side_and_school(split, side, school, order):
     """The master cylinder is at the driver's side: with it on the left the right rear is farthest."""
-    specification = complete_specification(inspect({}, circuit_split=split), knowledge().specification)
+    specification = complete_specification(inspect({}, circuit_split=split), knowledge())
     assert bleed_order(specification, side, school) == order
 
 

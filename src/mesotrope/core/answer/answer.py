@@ -89,7 +89,7 @@ class Answer:
 def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
     """Answer an inspection shortly. Raises `InvalidDocument` for figures that cannot be."""
     check(inspection, knowledge)
-    specification = complete_specification(inspection, knowledge.specification)
+    specification = complete_specification(inspection, knowledge)
     measures = measure_all(inspection, specification, knowledge)
     lately = since_last_visit(inspection, specification, measures, knowledge)
     evidence = collect(inspection, specification, measures, knowledge, lately)

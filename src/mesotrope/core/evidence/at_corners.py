@@ -111,19 +111,19 @@ def _tapers(corner: Corner, here: CornerMeasures) -> list[Evidence]:
     return out
 
 
-def _rise_k(corner: Corner, inspection: Inspection) -> float | None:
-    """Hub temperature over ambient; 15 °C is taken where the ambient is not known."""
-    hub, ambient = inspection.corner(corner).hub_temperature_c, inspection.visit.ambient_c
-    return None if hub is None else hub - (ambient if ambient is not None else 15.0)
+def _rise_k(corner: Corner, inspection: Inspection, specification: Specification) -> float | None:
+    """Hub temperature over ambient."""
+    hub = inspection.corner(corner).hub_temperature_c
+    return None if hub is None else hub - specification.ambient_c
 
 
 def _warm(corner: Corner, inspection: Inspection, specification: Specification, knowledge: Knowledge) -> list[Evidence]:
     """A warm hub against its partner: what the cooler of the two shows is what braking itself did, within reason."""
-    rise = _rise_k(corner, inspection)
+    rise = _rise_k(corner, inspection, specification)
     if rise is None:
         return []
     known, partner = knowledge.warmth, corner.partner
-    other = _rise_k(partner, inspection) if partner and partner in specification.corners else None
+    other = _rise_k(partner, inspection, specification) if partner and partner in specification.corners else None
     usual, sd = known.usual_k, known.usual_sd_k
     sentence = f"{corner.words} hub {rise:.0f} K over ambient after the drive"
     if other is not None:
@@ -132,7 +132,7 @@ def _warm(corner: Corner, inspection: Inspection, specification: Specification, 
         sd = 0.6 * known.usual_sd_k
         sentence += f"; its partner {other:.0f} K"
     gauge = knowledge.gauge["infrared_c"]
-    return [Warm(corner, "hub_temperature_c", sentence, rise, usual, math.hypot(sd, gauge), ())]
+    return [Warm(corner, "hub_temperature_c", sentence, rise, usual, math.hypot(sd, gauge), ("ambient_c",))]
 
 
 def _compared(corner: Corner, inspection: Inspection, specification: Specification) -> dict[str, Any]:

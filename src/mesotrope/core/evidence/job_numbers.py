@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 
+from mesotrope.core.evidence.fluid_ledger import FluidLedger, fluid_ledger
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
-from mesotrope.core.evidence.specification import AxleSpecification, Specification
+from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -22,7 +23,6 @@ from mesotrope.core.physics.hydraulics import (
     bleed_volume,
     brake_imbalance_percent,
     fluid_balance,
-    fluid_returned_floating_ml,
     homecoming,
     pedal_strokes,
     pedal_travel_mm,
@@ -103,7 +103,7 @@ class JobNumbers:
     corners: Mapping[Corner, CornerNumbers]
     axles: Mapping[Axle, AxleNumbers]
     taken_up_ml: Measure | None
-    unmeasured: tuple[str, ...]
+    unmeasured: tuple[Corner, ...]
     balance: FluidBalance | None
     fluid: FluidVerdict
     lost_travel_mm: float | None
@@ -144,22 +144,6 @@ def hydraulics_of(inspection: Inspection, specification: Specification, knowledg
     return Hydraulics(grade=grade, defaulted=frozenset(defaulted), **figures)  # type: ignore[arg-type]
 
 
-def returning_ml(measures: CornerMeasures, rotor: RotorMeasure | None, axle: AxleSpecification) -> Measure | None:
-    """Fluid that one corner's pistons give back, with its uncertainty; None where no pad was measured.
-
-    A pad that was not measured is taken as worn like the other; so is a rotor as not worn.
-    """
-    worn = [Measure(axle.pad_new_mm - pad.mean.value, pad.mean.sd) for side in PADS if (pad := getattr(measures, side))]
-    if not worn:
-        return None
-    both = worn if len(worn) == 2 else [worn[0], Measure(worn[0].value, 2 * worn[0].sd + 0.5)]
-    thin = rotor.worn if rotor else Measure(0.0, 0.2)
-    figures = [max(0.0, part.value) for part in (*both, thin)]
-    area = piston_area_mm2(axle.piston_diameter_mm)
-    sd = area / 1000 * math.hypot(*(part.sd for part in (*both, thin)))
-    return Measure(fluid_returned_floating_ml(axle.piston_diameter_mm, *figures), max(sd, 0.01))
-
-
 def job_numbers(
     inspection: Inspection,
     specification: Specification,
@@ -177,18 +161,20 @@ def job_numbers(
     'change'
     """
     hydraulics = hydraulics_of(inspection, specification, knowledge)
+    ledger = fluid_ledger(inspection, specification, measures, knowledge)
     corners = {
-        name: _corner(name, inspection, specification, measures[name], hydraulics, knowledge)
+        name: _corner(name, inspection, specification, measures[name], hydraulics, ledger, knowledge)
         for name in specification.corners
         if specification.axle_of(name).has("disc")
     }
     level = inspection.system.fluid_level
     axles = {
-        name: _axle(name, inspection, specification, measures, corners, hydraulics, level, knowledge)
+        name: _axle(name, inspection, specification, measures, corners, hydraulics, ledger, level, knowledge)
         for name, axle in specification.axles.items()
         if axle.has("disc")
     }
-    taken, unmeasured = _taken_up(axles, corners)
+    taken = ledger.total if all(axle.returning_ml for axle in axles.values()) and axles else None
+    unmeasured = tuple(corner for corner in corners if corner in ledger.unmeasured)
     balance = None
     if level is not None and taken is not None:
         balance = fluid_balance(Measure(level, knowledge.gauge["fluid_level"]), taken, hydraulics.min_to_max_ml)
@@ -217,6 +203,7 @@ def _corner(
     specification: Specification,
     here: CornerMeasures,
     hydraulics: Hydraulics,
+    ledger: FluidLedger,
     knowledge: Knowledge,
 ) -> CornerNumbers:
     axle, found = specification.axle_of(name), inspection.corner(name)
@@ -250,7 +237,7 @@ def _corner(
         if torque is not None
         else None,
         hub_above_ambient_k=hub - ambient if hub is not None and ambient is not None else None,
-        returning_ml=returning_ml(here, rotor, axle),
+        returning_ml=None if name in ledger.unmeasured else ledger.corners[name],
         bleed=bleed_volume(line_mm, limit["line_bore_mm"], content, limit["bleed_times"], limit["change_times"]),
     )
 
@@ -268,10 +255,6 @@ def beside(value: float, look: float | None, fault: float | None) -> str:
     return "worth a look" if look is not None and abs(value) > look else "usual"
 
 
-def _sum(parts: Sequence[Measure]) -> Measure:
-    return Measure(math.fsum(part.value for part in parts), math.hypot(*(part.sd for part in parts)))
-
-
 def _axle(
     name: Axle,
     inspection: Inspection,
@@ -279,14 +262,12 @@ def _axle(
     measures: Mapping[Corner, CornerMeasures],
     corners: Mapping[Corner, CornerNumbers],
     hydraulics: Hydraulics,
+    ledger: FluidLedger,
     level: float | None,
     knowledge: Knowledge,
 ) -> AxleNumbers:
     names = [corner for corner in corners if corner.axle == name]
-    given = [part for corner in names if (part := corners[corner].returning_ml)]
-    returning = _sum(given) if given else None
-    if returning and len(given) < len(names):  # the other side is taken as worn alike, and less sure
-        returning = Measure(2 * returning.value, 2 * returning.sd + 0.25 * returning.value)
+    returning = ledger.at(names) if set(names) - ledger.unmeasured else None
     home = strokes = None
     if returning:
         margin = knowledge.limit["reservoir_margin_level"]
@@ -311,16 +292,6 @@ def _axle(
             own = [max(0.0, m.log_sd**2 - specification.inertia_relative_sd**2) for m in (one, other)]
             ratio = Measure(value, value * math.sqrt(sum(own)) + 1e-9)
     return AxleNumbers(returning, home, strokes, difference, imbalance, ratio)
-
-
-def _taken_up(
-    axles: Mapping[Axle, AxleNumbers], corners: Mapping[Corner, CornerNumbers]
-) -> tuple[Measure | None, tuple[str, ...]]:
-    """Fluid that all pistons hold for wear, with the corners that were not measured; None while an axle is unknown."""
-    parts = [axle.returning_ml for axle in axles.values()]
-    unmeasured = tuple(name.words for name, corner in corners.items() if corner.returning_ml is None)
-    known = [part for part in parts if part is not None]
-    return (_sum(known), unmeasured) if known and len(known) == len(parts) else (None, unmeasured)
 
 
 def _lost_travel(

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from mesotrope.core.evidence.emission import emission_of
-from mesotrope.core.evidence.fluid_level import level_evidence
+from mesotrope.core.evidence.fluid_ledger import level_evidence
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.pieces import Evidence, Graded
 from mesotrope.core.evidence.sentences import finding_in_words

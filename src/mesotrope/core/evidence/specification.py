@@ -8,7 +8,11 @@ from typing import Any
 
 from mesotrope.core.language.corner import AXLES, Axle, Corner
 from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.physics.drag import wheel_inertia_kg_m2
+
+RELIES_ON = relies_on("diagnosis", "ambient_c")
 
 
 @dataclass(frozen=True)
@@ -58,6 +62,7 @@ class Specification:
     inertia_relative_sd: float
     axles: Mapping[Axle, AxleSpecification]
     corners: tuple[Corner, ...]
+    ambient_c: float
     defaulted: frozenset[str]
 
     def shares_wheel(self, corner: Corner) -> bool:
@@ -106,15 +111,15 @@ def _shown_by_findings(
     return out
 
 
-def complete_specification(inspection: Inspection, defaults: Mapping[str, Any]) -> Specification:
-    """Fill what is not known of the vehicle from the defaults of its kind, and say which.
+def complete_specification(inspection: Inspection, knowledge: Knowledge) -> Specification:
+    """Fill what is not known of the vehicle, and of the day, from the defaults of its kind, and say which.
 
     >>> from mesotrope.knowledge import knowledge
-    >>> spec = complete_specification(Inspection(), knowledge().specification)
+    >>> spec = complete_specification(Inspection(), knowledge())
     >>> spec.kind, spec.axles["front"].pad_new_mm, "front.pad_new_mm" in spec.defaulted
     ('car', 11.0, True)
     """
-    vehicle = inspection.vehicle
+    vehicle, defaults = inspection.vehicle, knowledge.specification
     defaulted: set[str] = set()
 
     def known(name: str, given: Any, default: Any) -> Any:
@@ -157,5 +162,6 @@ def complete_specification(inspection: Inspection, defaults: Mapping[str, Any]) 
         inertia_relative_sd=ring["relative_sd_known" if inertia_known else "relative_sd_default"],
         axles=axles,
         corners=corners,
+        ambient_c=known("ambient_c", inspection.visit.ambient_c, knowledge.limit["ambient_c"]),
         defaulted=frozenset(defaulted),
     )

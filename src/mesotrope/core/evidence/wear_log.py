@@ -66,7 +66,7 @@ def wear_log(visits: Sequence[tuple[int, Inspection]], knowledge: Knowledge) -> 
     )
     if not dated:
         return None
-    specification = complete_specification(dated[-1][1], knowledge.specification)
+    specification = complete_specification(dated[-1][1], knowledge)
     corners, micrometer_mm = specification.corners, knowledge.gauge["micrometer_mm"]
     gathered: dict[tuple[Corner, str], list[Reading]] = {}
     for number, inspection in dated:

@@ -142,3 +142,26 @@ class Wear(Known):
     misread: Chance
     points: int
     note: str = ""
+
+
+class LedgerFigures(Known):
+    """What stands in for wear that was not measured, and how levels lie about what the wear explains.
+
+    Levels are in the distance between the marks, lengths in mm, shares of the lining that may be worn.
+    """
+
+    guessed_share: float
+    guessed_share_sd: float
+    other_pad_sd_mm: float
+    other_side_relative_sd: float
+    unmeasured_rotor_sd_mm: float
+    piston_area_relative_sd: float
+    as_expected_sd: float
+    topped_up: float
+    topped_up_sd: float
+    low: float
+    low_sd: float
+    over_max_density: float
+    over_max_reading: float
+    least_density: float
+    note: str

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 from typing import Any
 
-from mesotrope.core.language.faults import Count, Drag, Driveline, Fault, Likelihood, Warmth, Wear
+from mesotrope.core.language.faults import Count, Drag, Driveline, Fault, LedgerFigures, Likelihood, Warmth, Wear
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
 from mesotrope.core.language.known import Known, Named, Value
 from mesotrope.core.language.vocabulary import VocabularyField
@@ -21,6 +21,7 @@ class Knowledge(Known):
     system_likelihoods: tuple[Likelihood, ...] = ()
     silent: dict[str, str] = {}
     warmth: Warmth
+    ledger: LedgerFigures
     drag: Drag
     driveline: Driveline
     wear: Wear

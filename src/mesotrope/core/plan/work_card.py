@@ -216,7 +216,7 @@ def bleed_order(specification: Specification, steering_side: str, school: str) -
     >>> from mesotrope.core.evidence.specification import complete_specification
     >>> from mesotrope.knowledge import knowledge
     >>> car = '{"vehicle": {"kind": "car", "circuit_split": "diagonal"}}'
-    >>> specification = complete_specification(parse_inspection(car), knowledge().specification)
+    >>> specification = complete_specification(parse_inspection(car), knowledge())
     >>> [corner.words for corner in bleed_order(specification, "left", "by_split")]
     ['rear right', 'front left', 'rear left', 'front right']
     """
@@ -278,10 +278,9 @@ def _bedding(
     axle = axles[0]
     usual, vehicle = knowledge.specification[specification.kind], inspection.vehicle
     front = vehicle.front_brake_share or usual["front_brake_share"]
-    ambient = inspection.visit.ambient_c if inspection.visit.ambient_c is not None else 20.0
     return bedding_plan(
         school, knowledge.heat, vehicle.mass_kg or usual["mass_kg"], front if axle == "front" else 1 - front,
-        specification.axles[axle].rotor_mass_kg, ambient,
+        specification.axles[axle].rotor_mass_kg, specification.ambient_c,
     )  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from mesotrope.errors import InvalidInput
 RELIES_ON = relies_on(
     "workings",
     "taper_fault_mm",
+    "taper_scrap_mm",
     "water_change_percent",
     "imbalance_major_percent",
     "imbalance_dangerous_steered_percent",
@@ -132,9 +133,11 @@ def _brake_imbalance(v: Values, k: Knowledge) -> Values:
     percent = hydraulics.brake_imbalance_percent(v["left_n"], v["right_n"])
     warnings = []
     if percent > k.limit["imbalance_dangerous_steered_percent"]:
-        warnings.append("dangerous on a steered axle: one side brakes less than half of the other")
+        share = 100 - k.limit["imbalance_dangerous_steered_percent"]
+        warnings.append(f"dangerous on a steered axle: one side brakes less than {share:g} % of the other")
     elif percent > k.limit["imbalance_major_percent"]:
-        warnings.append("a major defect: one side brakes less than 70 % of the other")
+        share = 100 - k.limit["imbalance_major_percent"]
+        warnings.append(f"a major defect: one side brakes less than {share:g} % of the other")
     return {"imbalance_percent": percent, "warnings": warnings}
 
 
@@ -146,7 +149,8 @@ def _pad_taper(v: Values, k: Knowledge) -> Values:
     return {
         "mean_mm": pad.mean.value, "fore_aft_mm": pad.fore_aft.value, "radial_mm": pad.radial.value,
         "thinnest_mm": pad.thinnest_mm,
-        "warnings": ["a taper over 1.5 mm is a fault, over 3 mm the pad is scrap"]
+        "warnings": [f"a taper over {k.limit['taper_fault_mm']:g} mm is a fault, "
+                     f"over {k.limit['taper_scrap_mm']:g} mm the pad is scrap"]
         if abs(pad.fore_aft.value) > k.limit["taper_fault_mm"] else [],
     }  # fmt: skip
 

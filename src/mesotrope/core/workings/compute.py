@@ -19,7 +19,7 @@ from mesotrope.errors import InvalidInput
 class Result:
     """What a working found: values by name, standard uncertainties of some, defaults used, warnings, and details.
 
-    `given` are the figures as they were read, in the unit each is kept in.
+    `given` are the figures as they were read, in the unit each is kept in; `knowledge` is what it was computed with.
     """
 
     working: Working
@@ -29,6 +29,7 @@ class Result:
     defaults: tuple[str, ...]
     warnings: tuple[str, ...]
     details: Mapping[str, Any]
+    knowledge: Knowledge
 
     def document(self) -> dict[str, Any]:
         """The answer as plain values, ready for JSON."""
@@ -73,7 +74,14 @@ def compute(working: Working, typed: Mapping[str, str], knowledge: Knowledge, un
     found = working.run(values, knowledge)
     details, warnings = found.pop("details", {}), tuple(found.pop("warnings", ()))
     return Result(
-        working, values, found, _uncertainty(working, values, found, knowledge), tuple(defaults), warnings, details
+        working,
+        values,
+        found,
+        _uncertainty(working, values, found, knowledge),
+        tuple(defaults),
+        warnings,
+        details,
+        knowledge,
     )
 
 

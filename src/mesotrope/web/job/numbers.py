@@ -316,7 +316,7 @@ def _pedal_notes(scene: Scene) -> list[Note]:
         notes.append(Note("Fluid level against wear", f"{spread} more than explained", READINGS[balance.reading],
                           balance.reading != "as_expected", ""))  # fmt: skip
     elif numbers.taken_up_ml is None:
-        missing = ", ".join(numbers.unmeasured) or "the linings"
+        missing = ", ".join(corner.words for corner in numbers.unmeasured) or "the linings"
         notes.append(Note("Fluid level against wear", "not known yet", f"linings to measure: {missing}", False, ""))
     fluid = numbers.fluid
     if fluid.verdict:

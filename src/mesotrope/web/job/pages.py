@@ -183,7 +183,7 @@ def job_page(
         exaggerated=exaggerated,
         rail=_rail(job, answer, knowledge, stage, axle, exaggerated),
         axles=tuple((name, _href(job.id, stage, name, exaggerated), name == axle) for name in AXLES),
-        plate=axle_plate(job.inspection, answer, axle, exaggerated, units) if disc else None,
+        plate=axle_plate(job.inspection, answer, axle, knowledge.limit, exaggerated, units) if disc else None,
         plate_toggle=_href(job.id, stage, axle, not exaggerated),
         whole=system_blocks(stages, job.standing, knowledge, units, specification.corners),
         corners=tuple(
@@ -228,7 +228,7 @@ def job_page(
         reasoned=tuple(_reasoned(suspect, units) for suspect in answer.suspects[:8]),
         cleared=tuple(said(f"{c.corner.words}: {c.words}. {c.because}") for c in answer.cleared),
         contradictions=tuple(map(said, (*answer.fits_nothing, *answer.contradictions))),
-        defaults=tuple(_default_words(name) for name in answer.defaults_used),
+        defaults=tuple(_default_words(name, knowledge) for name in answer.defaults_used),
         notes=(*answer.notes, *_rotors_too_soon(log, specification)),
         all_cautions=decision.cautions,
         facts=_facts(job, answer, units),
@@ -281,8 +281,12 @@ def next_row(test: NextTest, job_id: int, knowledge: Knowledge, units: Units) ->
     )
 
 
-def _default_words(name: str) -> str:
-    return name.replace(".", " ").replace("_", " ")
+def _default_words(name: str, knowledge: Knowledge) -> str:
+    """What a figure of the specification is called: by its axle, and as the vocabulary labels it."""
+    axle, _, key = name.rpartition(".")
+    fields = (*knowledge.vehicle_fields, *knowledge.axle_fields, *knowledge.visit_fields)
+    label = next((field.label for field in fields if field.key in (key, name)), key.replace("_", " "))
+    return f"{axle.replace('_', ' ')} {label}".strip()
 
 
 #: What the marks of the rail mean, for those who hear them.

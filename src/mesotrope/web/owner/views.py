@@ -120,7 +120,7 @@ def _axles(here: Planned, shop: Shop, who: Who) -> tuple[AxleSheet, ...]:
     for name, axle in specification.axles.items():
         measured = any(measures[c].inner or measures[c].outer for c in specification.corners_on(name))
         if axle.has("disc") and (measured or name in mended):
-            before = axle_plate(inspection, here.answer, name, units=who.units)
+            before = axle_plate(inspection, here.answer, name, shop.knowledge.limit, units=who.units)
             out.append(AxleSheet(name, before, mended.get(name)))
     return tuple(out)
 

@@ -17,9 +17,12 @@ from mesotrope.core.evidence.specification import AxleSpecification, Specificati
 from mesotrope.core.language.corner import AXLES, Axle, Corner
 from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.units import KEPT, Units
 from mesotrope.core.physics.pads import PadMeasure
 from mesotrope.web.plate.pen import Pen, Plate, Shape
+
+RELIES_ON = relies_on("drawing", "taper_shown_mm", "taper_fault_mm", "gap_noted_mm")
 
 BACKING, CLAW, BODY = 5.0, 5.0, 17.0
 LENGTH_SCALE = 0.42
@@ -68,6 +71,7 @@ class _Corner:
     found: CornerFindings
     measures: CornerMeasures
     units: Units
+    limits: Mapping[str, float]
     middle_mm: float
     factor: float
 
@@ -134,15 +138,32 @@ class Measures:
 
 
 def axle_plate(
-    inspection: Inspection, answer: Measured, axle_name: Axle, exaggerated: bool = False, units: Units = KEPT
+    inspection: Inspection,
+    answer: Measured,
+    axle_name: Axle,
+    limits: Mapping[str, float],
+    exaggerated: bool = False,
+    units: Units = KEPT,
 ) -> Plate:
-    """Draw one axle. `exaggerated`: differences from the axle's mean lining are drawn three times as large."""
+    """Draw one axle.
+
+    limits : the workshop's; exaggerated : differences from the axle's mean lining are drawn three times as large.
+    """
     axle = answer.specification.axles[axle_name]
     names = answer.specification.corners_on(axle_name)
     means = [pad.mean.value for c in names for side in PADS if (pad := getattr(answer.measures[c], side))]
     middle = sum(means) / len(means) if means else 0.0
     corners = [
-        _Corner(name, axle, inspection.corner(name), answer.measures[name], units, middle, 3.0 if exaggerated else 1.0)
+        _Corner(
+            name,
+            axle,
+            inspection.corner(name),
+            answer.measures[name],
+            units,
+            limits,
+            middle,
+            3.0 if exaggerated else 1.0,
+        )
         for name in names
     ]
     width = 2 * MARGIN + corners[0].width * len(corners) + (CENTRE if len(corners) > 1 else 0)
@@ -195,8 +216,8 @@ def _pad(pen: Pen, corner: _Corner, side: str, plate: float, face: float, direct
     aside = max(0.0, NARROW - new)  # figures of thin pads stand aside, or they would run into each other
     at = (plate + face) / 2 - direction * aside
     pen.text("plate-figure", at, lead - 4.4, corner.units.shown(pad.mean.value, "mm", 1))
-    if pad.fore_aft and pad.fore_aft.beyond_gauge_error and abs(pad.fore_aft.value) >= 0.5:
-        heavy = " plate-heavy" if abs(pad.fore_aft.value) >= 1.5 else ""
+    if pad.fore_aft and pad.fore_aft.beyond_gauge_error and abs(pad.fore_aft.value) >= corner.limits["taper_shown_mm"]:
+        heavy = " plate-heavy" if abs(pad.fore_aft.value) >= corner.limits["taper_fault_mm"] else ""
         ends = (plate + direction * at_lead, plate + direction * at_trail)
         pen.ticked(f"plate-dimension{heavy}", *ends, trail + 3.6, 1.1)
         words = f"taper {corner.units.shown(abs(pad.fore_aft.value), 'mm', 1)}"
@@ -340,7 +361,7 @@ def _captions(pen: Pen, corner: _Corner) -> None:
         caption += f" · drag {least}{corner.units.with_unit(drag.torque_nm, 'N.m', 1)}"
     middle = corner.width / 2
     pen.text("plate-caption", middle, y + 18, caption)
-    for number, line in enumerate(_lines(noteworthy(corner.found, corner.units), NOTE_SIGNS, 2)):
+    for number, line in enumerate(_lines(noteworthy(corner.found, corner.limits, corner.units), NOTE_SIGNS, 2)):
         pen.text("plate-note", middle, y + 24.5 + 6 * number, line)
 
 
@@ -362,7 +383,7 @@ def _lines(said: list[str], signs: int, most: int) -> list[str]:
     return lines
 
 
-def noteworthy(found: CornerFindings, units: Units) -> list[str]:
+def noteworthy(found: CornerFindings, limits: Mapping[str, float], units: Units) -> list[str]:
     """What was found of a corner's parts that is not as it should be, in few words."""
     out: list[str] = []
     for which in ("upper", "lower"):
@@ -391,7 +412,7 @@ def noteworthy(found: CornerFindings, units: Units) -> list[str]:
         out.insert(0, "leaks")
     for side in ("inner", "outer"):
         gap = getattr(found.pad_gap_mm, side) if found.pad_gap_mm else None
-        if gap is not None and gap >= 0.6:
+        if gap is not None and gap >= limits["gap_noted_mm"]:
             out.append(f"{side} gap {units.with_unit(gap, 'mm')}")
     return out
 
@@ -429,7 +450,9 @@ def _description(corners: list[_Corner]) -> str:
         ]
         drag = corner.measures.drag
         pads += [f"drag {corner.units.with_unit(drag.torque_nm, 'N.m', 1)}"] if drag else []
-        said.append(f"{corner.name.words}: {', '.join([*pads, *noteworthy(corner.found, corner.units)])}")
+        said.append(
+            f"{corner.name.words}: {', '.join([*pads, *noteworthy(corner.found, corner.limits, corner.units)])}"
+        )
     return "; ".join(said)
 
 

@@ -25,7 +25,11 @@ def before_and_after(
     mended = after_work(inspection, actions, answer.specification)
     later = Measures(answer.specification, measure_all(mended, answer.specification, knowledge))
     return [
-        (name, axle_plate(inspection, answer, name, units=units), axle_plate(mended, later, name, units=units))
+        (
+            name,
+            axle_plate(inspection, answer, name, knowledge.limit, units=units),
+            axle_plate(mended, later, name, knowledge.limit, units=units),
+        )
         for name, axle in answer.specification.axles.items()
         if name in worked and axle.has("disc")
     ]

@@ -31,5 +31,7 @@ def style_page(request: Request, shop: AtTheDoor) -> Response:
         raise NotFound("page")
     inspection = parse_inspection(SHOWN)
     answer = diagnose(inspection, shop.knowledge)
-    plates = [axle_plate(inspection, answer, Axle.FRONT, exaggerated) for exaggerated in (False, True)]
+    plates = [
+        axle_plate(inspection, answer, Axle.FRONT, shop.knowledge.limit, exaggerated) for exaggerated in (False, True)
+    ]
     return render("style/page.html", request, plates=plates)

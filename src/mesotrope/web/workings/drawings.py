@@ -10,7 +10,6 @@ from mesotrope.core.language.units import Units
 from mesotrope.core.physics.fluid import boiling_point_c
 from mesotrope.core.physics.wear import fit_wear
 from mesotrope.core.workings import Result
-from mesotrope.knowledge import knowledge
 from mesotrope.web.plate.graph import Frame, axes, band, curve, dot, scale, steps, vessel
 from mesotrope.web.plate.pen import Pen, Plate
 
@@ -50,7 +49,7 @@ def _drag(pen: Pen, result: Result, units: Units) -> None:
         pen.line("plate-dimension plate-heavy", 42, 46, 72, 46)
         pen.line("plate-pedal", 72, 46, 72, 16)
         pen.text("plate-note", 76, 20, f"{result.given['pull_n']:g} N", "start")
-    limit = knowledge().limit
+    limit = result.knowledge.limit
     marks = [
         (limit["drag_free_nm"], "free"),
         (limit["drag_fault_nm"], "fault"),
