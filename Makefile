@@ -33,7 +33,7 @@ screens: .venv/develop.stamp ## take the pictures in docs/screenshots from the d
 
 bench: .venv/develop.stamp ## measure speed and print the figures
 	@scripts/setup.sh packages-develop
-	@$(BIN)/python scripts/bench.py
+	@$(BIN)/python scripts/speed.py
 
 calibrate: .venv/develop.stamp ## check the diagnosis on simulated vehicles; writes docs/calibration.md
 	@$(BIN)/python scripts/calibrate.py

@@ -8,6 +8,7 @@ from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
 
+from anyio import CapacityLimiter
 from fastapi import FastAPI
 from fastapi.responses import RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
@@ -16,14 +17,15 @@ from threadpoolctl import threadpool_limits
 
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.knowledge import knowledge
+from mesotrope.services.answers import Remembered
 from mesotrope.services.signing_in import Passwords
 from mesotrope.settings import Settings, settings
-from mesotrope.store.session import Database
+from mesotrope.store.session import AT_ONCE, Database
 from mesotrope.web.bays.routes import router as bays
 from mesotrope.web.bench.routes import router as bench
 from mesotrope.web.board.routes import router as board
 from mesotrope.web.card.routes import router as card
-from mesotrope.web.context import Remembered, Shop
+from mesotrope.web.context import Shop
 from mesotrope.web.errors import answer_errors
 from mesotrope.web.exchange.routes import router as exchange
 from mesotrope.web.hand_back.routes import router as hand_back
@@ -69,6 +71,7 @@ def create_app(
 ) -> FastAPI:
     """Put the application together. It holds no state of its own: all of that is in the database."""
     app = FastAPI(title="Mesotrope", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_ready)
+    app.state.lane = CapacityLimiter(AT_ONCE)
     app.state.shop = Shop(
         database=database or Database(chosen.database_url),
         knowledge=knowledge(),

@@ -13,7 +13,8 @@ from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.demo.load import load_demo, scenario
 from mesotrope.knowledge import knowledge
-from mesotrope.services.jobs import earlier_visits, list_bays
+from mesotrope.services.bays import list_bays
+from mesotrope.services.jobs import open_job
 from mesotrope.services.signing_in import Passwords, demo_people, open_session, who_is
 from mesotrope.store.instance import Instance
 from mesotrope.store.migrate import migrate
@@ -67,23 +68,26 @@ def test_each_vehicle_is_diagnosed_as_it_was_thought_through(plate):
 
 def test_the_bays_hold_eleven_vehicles_of_all_kinds_in_different_stages(demo):
     database, _ = demo
-    bays = list_bays(database, by=_who(demo, "Bram"))
+    bays = list_bays(database, knowledge(), by=_who(demo, "Bram"))
     assert len(bays) == 11
-    assert {job.inspection.vehicle.kind for job in bays} == {"car", "light_truck", "motorcycle"}
-    assert any(not job.findings for job in bays)
+    assert {len(bay.glance.linings) for bay in bays} == {4, 3, 2}  # cars and trucks, motorcycles with two discs or one
+    assert any(not bay.glance.stage for bay in bays)
     assert bays == sorted(bays, key=lambda job: job.opened_at)
 
 
 def test_some_have_a_history(demo):
     database, _ = demo
     who = _who(demo, "Bram")
-    histories = [earlier_visits(database, job.id, by=who) for job in list_bays(database, by=who)]
+    histories = [
+        open_job(database, job.id, by=who, knowledge=knowledge()).earlier
+        for job in list_bays(database, knowledge(), by=who)
+    ]
     assert sum(bool(history) for history in histories) == 2
 
 
 def test_the_neighbours_see_only_their_own(demo):
     database, _ = demo
-    bays = list_bays(database, by=_who(demo, "Petra"))
+    bays = list_bays(database, knowledge(), by=_who(demo, "Petra"))
     assert [job.label for job in bays] == ["Brown minibus"]
 
 

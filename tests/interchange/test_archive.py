@@ -54,7 +54,7 @@ def test_a_restored_job_has_its_findings_history_and_pictures(database, someone,
         database, kept.inspection, kept.history, kept.photographs, opened_at=kept.opened_at, state=kept.state, by=who,
         now=clock(),
     )  # fmt: skip
-    job = open_job(database, number, by=who)
+    job = open_job(database, number, by=who, knowledge=knowledge())
     assert job.findings == {("front_left", "pin.upper"): "free", ("front_left", "pad_mm.inner.lead_rim"): 4.9}
     assert [(e.path, e.value) for e in history_of(database, number, by=who)][:2] == [
         ("pin.upper", "stiff"), ("pin.upper", "free")

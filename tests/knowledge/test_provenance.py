@@ -11,6 +11,7 @@ import pytest
 import mesotrope.app  # every part of the product declares what it relies on when it is loaded
 from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.evidence.job_numbers import job_numbers
+from mesotrope.core.evidence.readings import readings_of
 from mesotrope.core.evidence.wear_log import wear_log
 from mesotrope.core.language.reliance import used_in
 from mesotrope.demo.load import inspections
@@ -45,7 +46,7 @@ def _read_while_answering() -> Iterator[tuple[str, str]]:
     for inspection in inspections():
         answer = diagnose(inspection, known)
         job_numbers(inspection, answer.specification, answer.measures, known)
-        wear_log([(1, inspection)], known)
+        wear_log([readings_of(1, inspection)], answer.specification, known)
     for values in noting.values():
         yield from values.read
 

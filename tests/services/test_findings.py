@@ -14,15 +14,10 @@ from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.units import Units
 from mesotrope.errors import Clash, InvalidInput, NotFound, Surprising
 from mesotrope.knowledge import knowledge
-from mesotrope.services.findings import (
-    build_inspection,
-    history_of,
-    last_entry_of,
-    places_of,
-    record_finding,
-    undo_last_entry,
-)
-from mesotrope.services.jobs import earlier_visits, list_bays, open_job, take_in
+from mesotrope.services.bays import list_bays
+from mesotrope.services.findings import history_of, last_entry_of, places_of, record_finding, undo_last_entry
+from mesotrope.services.job_rows import build_inspection
+from mesotrope.services.jobs import open_job, take_in
 
 
 @pytest.fixture
@@ -46,7 +41,10 @@ def _record(database, job, path, text, key="key-00000001", clock=None, corner="f
 def test_an_entry_stands_in_the_open_document(database, job, clock):
     _record(database, job, "pad_mm.inner.lead_rim", "7,5", clock=clock)
     who, number = job
-    assert open_job(database, number, by=who).inspection.corner("front_left").pad_mm.inner.lead_rim == 7.5
+    assert (
+        open_job(database, number, by=who, knowledge=knowledge()).inspection.corner("front_left").pad_mm.inner.lead_rim
+        == 7.5
+    )
 
 
 def test_the_same_key_again_changes_nothing(database, job, clock):
@@ -65,7 +63,7 @@ def test_every_figure_keeps_its_history(database, job, clock):
     entries = history_of(database, job[1], by=job[0])
     assert [(entry.before, entry.value) for entry in entries] == [(None, 7.5), (7.5, 7.2), (7.2, None)]
     assert entries[0].at < entries[1].at < entries[2].at
-    assert open_job(database, job[1], by=job[0]).findings == {}
+    assert open_job(database, job[1], by=job[0], knowledge=knowledge()).findings == {}
 
 
 @pytest.mark.parametrize(
@@ -84,7 +82,7 @@ def test_every_figure_keeps_its_history(database, job, clock):
 def test_a_refused_entry_writes_nothing(database, job, clock, corner, path, text, error, message):
     with pytest.raises(error, match=message):
         _record(database, job, path, text, clock=clock, corner=corner)
-    assert open_job(database, job[1], by=job[0]).findings == {}
+    assert open_job(database, job[1], by=job[0], knowledge=knowledge()).findings == {}
 
 
 def test_an_entry_needs_a_key_of_its_own(database, job, clock):
@@ -95,14 +93,14 @@ def test_an_entry_needs_a_key_of_its_own(database, job, clock):
 def test_another_workshops_job_is_not_found(database, job, someone, clock):
     stranger = someone(role="lead")
     for use in (
-        lambda: open_job(database, job[1], by=stranger),
+        lambda: open_job(database, job[1], by=stranger, knowledge=knowledge()),
         lambda: history_of(database, job[1], by=stranger),
-        lambda: earlier_visits(database, job[1], by=stranger),
+        lambda: open_job(database, job[1], by=stranger, knowledge=knowledge()).earlier,
         lambda: _record(database, (stranger, job[1]), "pin.upper", "free", clock=clock),
     ):
         with pytest.raises(NotFound, match="There is no such job in this workshop"):
             use()
-    assert list_bays(database, by=stranger) == []
+    assert list_bays(database, knowledge(), by=stranger) == []
 
 
 def test_a_vehicle_is_found_again_by_its_plate(database, someone, clock):
@@ -111,7 +109,7 @@ def test_a_vehicle_is_found_again_by_its_plate(database, someone, clock):
     first = take_in(database, knowledge(), odometer_km=10.0, now=clock(), **common)
     clock.forward(1000)
     second = take_in(database, knowledge(), odometer_km=20.0, now=clock(), **common)
-    assert [visit.id for visit in earlier_visits(database, second, by=who)] == [first]
+    assert [visit.id for visit in open_job(database, second, by=who, knowledge=knowledge()).earlier] == [first]
 
 
 @pytest.mark.parametrize(
@@ -127,7 +125,7 @@ def test_a_vehicle_that_cannot_be_is_not_taken_in(database, someone, clock, chan
     form = {"label": "Red van", "kind": "car", "registration": "", "odometer_km": None, "usage": "", "complaint": ""}
     with pytest.raises(InvalidInput, match=message):
         take_in(database, knowledge(), **{**form, **changes}, by=who, now=clock())
-    assert list_bays(database, by=who) == []
+    assert list_bays(database, knowledge(), by=who) == []
 
 
 figure = st.floats(0, 40, allow_nan=False).map(lambda value: round(value, 3))
@@ -181,10 +179,10 @@ def test_somebody_elses_newer_value_is_a_clash_and_stands(database, job, colleag
     _record(database, (colleague, number), "pin.upper", "seized", "key-00000001", clock)
     with pytest.raises(Clash, match=f"{colleague.name} entered seized in the meantime; you entered free") as caught:
         _record(database, job, "pin.upper", "free", "key-00000002", clock, seen_entry=0)
-    assert open_job(database, number, by=who).findings["front_left", "pin.upper"] == "seized"
+    assert open_job(database, number, by=who, knowledge=knowledge()).findings["front_left", "pin.upper"] == "seized"
     kept = _record(database, job, "pin.upper", "free", "key-00000003", clock, seen_entry=caught.value.entry_id)
     assert kept.value == "free"
-    assert open_job(database, number, by=who).findings["front_left", "pin.upper"] == "free"
+    assert open_job(database, number, by=who, knowledge=knowledge()).findings["front_left", "pin.upper"] == "free"
 
 
 def test_the_same_value_from_two_people_is_no_clash(database, job, colleague, clock):
@@ -198,7 +196,7 @@ def test_ones_own_newer_entry_is_no_clash(database, job, clock):
 
 
 def _undo(database, job, clock, key):
-    return undo_last_entry(database, job[1], by=job[0], now=clock(), idempotency_key=key)
+    return undo_last_entry(database, knowledge(), job[1], by=job[0], now=clock(), idempotency_key=key)
 
 
 def test_undo_goes_back_entry_by_entry_and_ends(database, job, clock):
@@ -207,7 +205,7 @@ def test_undo_goes_back_entry_by_entry_and_ends(database, job, clock):
     undone = [_undo(database, job, clock, f"undo-000000{n}") for n in range(4)]
     assert [(u.path, u.value) for u in undone[:3]] == [("hose", None), ("pin.upper", "free"), ("pin.upper", None)]
     assert undone[3] is None
-    assert open_job(database, job[1], by=job[0]).findings == {}
+    assert open_job(database, job[1], by=job[0], knowledge=knowledge()).findings == {}
     assert len(history_of(database, job[1], by=job[0])) == 6
 
 
@@ -215,7 +213,7 @@ def test_undo_leaves_alone_what_somebody_else_changed_since(database, job, colle
     _record(database, job, "pin.upper", "free", "key-00000001", clock)
     _record(database, (colleague, job[1]), "pin.upper", "seized", "key-00000002", clock)
     assert _undo(database, job, clock, "undo-0000001") is None
-    assert open_job(database, job[1], by=job[0]).findings["front_left", "pin.upper"] == "seized"
+    assert open_job(database, job[1], by=job[0], knowledge=knowledge()).findings["front_left", "pin.upper"] == "seized"
 
 
 def test_the_last_entry_is_told_and_only_to_the_own_workshop(database, job, someone, clock):

@@ -9,8 +9,9 @@ from mesotrope.core.language.corner import Corner
 from mesotrope.core.plan.hand_back import Check, possible_releases
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.knowledge import knowledge
+from mesotrope.services.bays import list_bays
 from mesotrope.services.findings import record_finding
-from mesotrope.services.jobs import list_bays, open_job, take_in
+from mesotrope.services.jobs import open_job, take_in
 from mesotrope.services.outcomes import (
     close_job,
     comebacks_of,
@@ -282,7 +283,7 @@ def test_what_was_really_found_is_noted_and_a_comeback_marks_it(database, someon
     ]
     back = take_comeback_in(database, job, "hot again", by=who, now=clock())
     assert outcomes_of(database, job, by=who)[0].came_back
-    opened = open_job(database, back, by=who)
+    opened = open_job(database, back, by=who, knowledge=knowledge())
     assert (opened.comes_from, opened.label, opened.inspection.visit.complaint) == (job, "Red van", "hot again")
     assert comebacks_of(database, job, by=who) == [back]
 
@@ -309,9 +310,9 @@ def test_a_closed_job_leaves_the_bays_and_comes_back(database, someone, clock, j
     who = someone()
     job = job_of(who)
     close_job(database, job, by=who)
-    assert list_bays(database, by=who) == []
+    assert list_bays(database, knowledge(), by=who) == []
     open_again(database, job, by=who)
-    assert [bay.id for bay in list_bays(database, by=who)] == [job]
+    assert [bay.id for bay in list_bays(database, knowledge(), by=who)] == [job]
 
 
 def test_another_workshops_job_is_not_found(database, someone, clock, job_of):

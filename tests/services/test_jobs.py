@@ -35,16 +35,24 @@ def test_a_vehicle_is_found_again_by_plate_vin_or_name(database, someone, clock)
 
 def test_the_same_plate_or_vin_opens_a_job_for_the_same_vehicle(database, someone, clock):
     who = someone()
-    first = open_job(database, _take_in(database, who, clock, registration="0-ABC-1", vin=VIN), by=who)
-    by_plate = open_job(database, _take_in(database, who, clock, label="van", registration="0-abc-1"), by=who)
-    by_vin = open_job(database, _take_in(database, who, clock, label="van", vin=VIN.lower()), by=who)
-    by_choice = open_job(database, _take_in(database, who, clock, label="x", vehicle_id=first.vehicle_id), by=who)
+    first = open_job(
+        database, _take_in(database, who, clock, registration="0-ABC-1", vin=VIN), by=who, knowledge=knowledge()
+    )
+    by_plate = open_job(
+        database, _take_in(database, who, clock, label="van", registration="0-abc-1"), by=who, knowledge=knowledge()
+    )
+    by_vin = open_job(
+        database, _take_in(database, who, clock, label="van", vin=VIN.lower()), by=who, knowledge=knowledge()
+    )
+    by_choice = open_job(
+        database, _take_in(database, who, clock, label="x", vehicle_id=first.vehicle_id), by=who, knowledge=knowledge()
+    )
     assert {by_plate.vehicle_id, by_vin.vehicle_id, by_choice.vehicle_id} == {first.vehicle_id}
 
 
 def test_another_workshops_vehicle_cannot_be_chosen_or_copied(database, someone, clock):
     theirs = someone()
-    number = open_job(database, _take_in(database, theirs, clock), by=theirs).vehicle_id
+    number = open_job(database, _take_in(database, theirs, clock), by=theirs, knowledge=knowledge()).vehicle_id
     for choice in ({"vehicle_id": number}, {"copy_from": number}):
         with pytest.raises(NotFound, match="no such vehicle"):
             _take_in(database, someone(), clock, **choice)
@@ -57,7 +65,9 @@ def test_brakes_are_copied_from_a_similar_vehicle_but_not_its_names(database, so
     written = {"label": "Red van", "kind": "car", "axles": axles}
     describe(database, knowledge(), job, specification=written, by=who)
     like = similar_vehicles(database, "car", by=who)
-    copied = open_job(database, _take_in(database, who, clock, label="Blue van", copy_from=like[0].id), by=who)
+    copied = open_job(
+        database, _take_in(database, who, clock, label="Blue van", copy_from=like[0].id), by=who, knowledge=knowledge()
+    )
     assert copied.inspection.vehicle.axles.front.pad_new_mm == 12.5
     assert copied.inspection.vehicle.label == "Blue van"
     assert copied.inspection.vehicle.registration is None
@@ -99,6 +109,6 @@ def test_a_visit_can_be_described_later(database, someone, clock):
         "ambient_c": None,
     }
     describe(database, knowledge(), job, visit=visit, by=who)
-    kept = open_job(database, job, by=who).inspection.visit
+    kept = open_job(database, job, by=who, knowledge=knowledge()).inspection.visit
     assert (kept.odometer_km, kept.usage, kept.recent_work, kept.complaint) == (1200.0, "towing", ["hoses"], "pulls")
     assert kept.date == clock().date().isoformat()

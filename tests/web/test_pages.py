@@ -175,7 +175,7 @@ def test_a_bad_value_is_refused_in_the_page_with_its_text_made_harmless(signed_i
     assert part.status_code == 422
     assert "a number is needed" in part.text
     assert "<img" not in part.text
-    assert open_job(database, job, by=who).findings == {}
+    assert open_job(database, job, by=who, knowledge=knowledge()).findings == {}
 
 
 def test_an_oversized_request_is_refused_unread(signed_in):
@@ -190,7 +190,7 @@ def test_a_surprising_value_is_asked_about_and_kept_when_confirmed(signed_in, da
     assert part.status_code == 422
     assert "data-surprising" in part.text
     assert enter(client, job, "pad_mm.inner.lead_rim", "22", "key-00000002", confirmed="yes").status_code == 200
-    assert open_job(database, job, by=who).findings["front_left", "pad_mm.inner.lead_rim"] == 22
+    assert open_job(database, job, by=who, knowledge=knowledge()).findings["front_left", "pad_mm.inner.lead_rim"] == 22
 
 
 def test_what_people_wrote_is_shown_as_text(signed_in):
@@ -332,7 +332,7 @@ def test_every_part_that_leads_to_an_entry_leads_to_one_that_exists(signed_in, d
 
 def test_the_job_page_offers_no_stage_without_fields(signed_in, database):
     _, who, job = signed_in
-    opened = open_job(database, job, by=who)
+    opened = open_job(database, job, by=who, knowledge=knowledge())
     for stage in ("lift", "look", "isolate", "strip"):
         page = job_page(opened, diagnose(opened.inspection, knowledge()), knowledge(), stage, "front", False)
         assert page.corners[0].blocks

@@ -2,6 +2,13 @@
 
 from __future__ import annotations
 
+import io
+import json
+import zipfile
+
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.answer.document import answer_document
+from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.knowledge import knowledge
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import open_job, take_in
@@ -66,7 +73,9 @@ def test_the_verdict_weighs_packages_at_the_workshops_prices(client_of, someone,
     assert "ebuild the caliper, left" in recommended
 
 
-def test_an_earlier_visit_speaks_in_the_diagnosis_and_stays_out_of_the_document(client_of, someone, database, clock):
+def test_an_earlier_visit_speaks_the_same_on_the_page_in_the_document_and_in_the_archive(
+    client_of, someone, database, clock
+):
     who = someone()
     client = client_of(who)
     first = _job(database, who, clock, 60000.0, "0-AAA-1")
@@ -79,7 +88,11 @@ def test_an_earlier_visit_speaks_in_the_diagnosis_and_stays_out_of_the_document(
             _enter(database, who, clock, second, place, f"pad_mm.{pad}.lead_rim", value)
     with_it = open_job(database, second, by=who, knowledge=knowledge()).inspection.visit.earlier_pads
     assert (with_it.odometer_km, with_it.front_left.inner) == (60000, 8.0)
-    assert open_job(database, second, by=who).inspection.visit.earlier_pads is None
+    told = client.get(f"/jobs/{second}/answer.json").json()
+    exported = client.get(f"/jobs/{second}/inspection.json").content
+    assert answer_document(diagnose(parse_inspection(exported), knowledge())) == told
+    packed = zipfile.ZipFile(io.BytesIO(client.get(f"/jobs/{second}/archive.zip").content))
+    assert json.loads(packed.read("answer.json")) == told
     assert "since the last visit, 10000 km ago" in client.get(f"/jobs/{second}/verdict").text
 
 

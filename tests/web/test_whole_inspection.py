@@ -123,7 +123,7 @@ def test_every_field_of_a_stage_can_be_entered(signed_in, database, stage):  # n
         text = value[1] if value else number_of.get(path, "9")
         part = enter(client, job, path, text, f"key-{number:08d}", corner=corner, confirmed="yes", stage=stage)
         assert part.status_code == 200, (corner, path, text, part.text)
-    assert set(open_job(database, job, by=who).findings) >= set(fields)
+    assert set(open_job(database, job, by=who, knowledge=knowledge()).findings) >= set(fields)
 
 
 # -- vehicles --------------------------------------------------------------------------------------------------
@@ -160,7 +160,7 @@ def test_the_specification_is_kept_and_defaults_are_marked(signed_in, database):
         "visit.odometer_km": "120 500", "visit.usage": "towing", "visit.work.hoses": "yes", "visit.complaint": "pulls",
     })  # fmt: skip
     assert done.status_code == 303
-    kept = open_job(database, job, by=who).inspection
+    kept = open_job(database, job, by=who, knowledge=knowledge()).inspection
     assert kept.vehicle.axles.front.piston_diameter_mm == [42, 38.1]
     assert (kept.vehicle.kind, kept.vehicle.axles.front.pad_new_mm) == ("light_truck", 12.5)
     assert (kept.visit.odometer_km, kept.visit.recent_work) == (120500, ["hoses"])
@@ -184,7 +184,7 @@ def test_a_specification_that_cannot_be_is_refused_and_what_was_typed_stays(sign
     assert page.status_code == 422
     assert message in page.text
     assert 'value="Other name"' in page.text
-    assert open_job(database, job, by=who).label == "Red <van>"
+    assert open_job(database, job, by=who, knowledge=knowledge()).label == "Red <van>"
 
 
 def test_units_are_kept_for_the_person(signed_in):  # noqa: F811

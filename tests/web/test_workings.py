@@ -64,7 +64,7 @@ def test_the_bedding_schools_stand_side_by_side(signed_in):  # noqa: F811
 def test_the_wear_log_is_the_own_workshops_only(signed_in, database, someone, clock):  # noqa: F811
     client, who, job = signed_in
     enter(client, job, "pad_mm.inner.lead_rim", "7.0")
-    vehicle = open_job(database, job, by=who).vehicle_id
+    vehicle = open_job(database, job, by=who, knowledge=knowledge()).vehicle_id
     page = client.get(f"/vehicles/{vehicle}/wear")
     assert "No visit with a distance and a measured part yet" in page.text
     assert client.get(f"/vehicles/{vehicle + 9999}/wear").status_code == 404

@@ -17,7 +17,8 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidDocument, InvalidInput
 from mesotrope.interchange.inspections import text_of
 from mesotrope.services.exchange import KeptEntry
-from mesotrope.services.findings import FindingKey, field_at, model_of
+from mesotrope.services.findings import field_at, model_of
+from mesotrope.services.job_rows import FindingKey
 
 COLUMNS = ("corner", "finding", "value", "unit", "entered_by", "entered_at")
 NEEDED = COLUMNS[:3]

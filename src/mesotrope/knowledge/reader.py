@@ -2,16 +2,27 @@
 
 from __future__ import annotations
 
+import hashlib
 import tomllib
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
 
+from mesotrope import __version__
 from mesotrope.core.language.knowledge import Knowledge
 
 
 def _table(name: str) -> dict[str, Any]:
     return tomllib.loads((files(__package__) / f"{name}.toml").read_text(encoding="utf-8"))
+
+
+@lru_cache(maxsize=1)
+def knowledge_key() -> str:
+    """Names the knowledge that ships with this version of the product: what was worked out with another is stale."""
+    told = sorted(
+        (path.name, path.read_bytes()) for path in files(__package__).iterdir() if path.name.endswith(".toml")
+    )
+    return hashlib.sha256(repr((__version__, told)).encode()).hexdigest()[:16]
 
 
 @lru_cache(maxsize=1)

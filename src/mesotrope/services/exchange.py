@@ -13,7 +13,8 @@ from sqlalchemy.orm import undefer
 
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.errors import InvalidInput
-from mesotrope.services.findings import FROM_A_DOCUMENT, FindingKey, job_of, standing_findings
+from mesotrope.services.findings import FROM_A_DOCUMENT, add_entries, job_of, record_all
+from mesotrope.services.job_rows import FindingKey, StandingFindings, entries_of
 from mesotrope.services.jobs import add_document
 from mesotrope.services.photographs import Developed, develop
 from mesotrope.services.signing_in import Who
@@ -37,27 +38,15 @@ def import_figures(
     batch : a key of this import; the same again changes nothing. Raises `NotFound`.
     """
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        job_of(session, job_id, for_writing=True)
+        job = job_of(session, job_id, for_writing=True)
         first = select(FindingEntry.id).where(
             FindingEntry.job_id == job_id, FindingEntry.idempotency_key == f"{batch}-0"
         )
         if session.scalar(first) is not None:
             return 0
-        standing = standing_findings(session, [job_id])[job_id].findings
+        standing = StandingFindings.of(entries_of(session, [job_id])[job_id]).findings
         new = [(place, value) for place, value in figures.items() if standing.get(place) != value]
-        session.add_all(
-            FindingEntry(
-                job_id=job_id,
-                corner=corner,
-                path=path,
-                value=value,
-                entered_by=by.person_id,
-                entered_at=now,
-                idempotency_key=f"{batch}-{number}",
-            )
-            for number, ((corner, path), value) in enumerate(new)
-        )
-        return len(new)
+        return record_all(session, job, new, f"{batch}-", by=by.person_id, now=now)
 
 
 @dataclass(frozen=True)
@@ -117,7 +106,7 @@ def restore_job(
         bare = inspection.model_copy(update={"findings": type(inspection.findings)()})
         job = add_document(session, bare, by=by.person_id, now=opened_at, state=state)
         names = {person.name: person.id for person in session.scalars(select(Person))}
-        session.add_all(
+        entries = [
             FindingEntry(
                 job_id=job.id,
                 corner=entry.corner,
@@ -128,7 +117,8 @@ def restore_job(
                 idempotency_key=f"{FROM_A_DOCUMENT}{number}",
             )
             for number, entry in enumerate(history)
-        )
+        ]
+        add_entries(session, job, entries)
         session.add_all(
             Photograph(
                 job_id=job.id,

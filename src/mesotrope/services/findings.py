@@ -1,32 +1,29 @@
-"""Recording findings one by one, and building the open inspection document from them and back."""
+"""Recording findings one by one or many at once, taking them back, and their history."""
 
 from __future__ import annotations
 
 import datetime
-import json
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import Select, func, select
+from sqlalchemy import select
 
 from mesotrope.core.language.corner import CORNERS, PLACES_ON_VEHICLE, VEHICLE
 from mesotrope.core.language.entries import nearest_field, read_entry
-from mesotrope.core.language.inspection import CornerFindings, Inspection, SystemFindings, parse_inspection
+from mesotrope.core.language.inspection import CornerFindings, Inspection, SystemFindings
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves, nest
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.errors import Clash, InvalidInput, NotFound
+from mesotrope.services.job_rows import EntryRow, FindingKey, JobRows, OpenJob, read_job
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, Person
 
 #: How the keys of entries begin that came with a document, not from a hand.
 FROM_A_DOCUMENT = "document-"
-
-#: (corner, path) of one finding.
-FindingKey = tuple[str, str]
 
 
 def model_of(corner: str) -> type[CornerFindings] | type[SystemFindings]:
@@ -42,19 +39,6 @@ def field_at(place: FindingKey, knowledge: Knowledge) -> VocabularyField | None:
     return nearest_field(path, knowledge.system_field if corner == VEHICLE else knowledge.corner_field)
 
 
-def build_inspection(
-    specification: Mapping[str, Any], visit: Mapping[str, Any], findings: Mapping[FindingKey, Any]
-) -> Inspection:
-    """Build the open document from a vehicle, a visit and the findings that stand."""
-    by_corner: dict[str, dict[str, Any]] = {}
-    for (corner, path), value in findings.items():
-        by_corner.setdefault(corner, {})[path] = value
-    system = nest(by_corner.pop(VEHICLE, {}))
-    corners = {corner: nest(paths) for corner, paths in by_corner.items()}
-    document = {"vehicle": specification, "visit": visit, "findings": {"system": system, "corners": corners}}
-    return parse_inspection(json.dumps(document))
-
-
 def places_of(inspection: Inspection) -> dict[FindingKey, Any]:
     """Take an open document apart into its findings; `build_inspection` puts them together again."""
     out: dict[FindingKey, Any] = {(VEHICLE, path): value for path, value in leaves(inspection.system)}
@@ -65,11 +49,13 @@ def places_of(inspection: Inspection) -> dict[FindingKey, Any]:
 
 @dataclass(frozen=True)
 class Recorded:
-    """What stands after an entry: its value (None: taken back), its number, and whether its key was known before."""
+    """What stands after an entry: its value (None: taken back), its number, whether its key was known before, and the
+    job with it."""
 
     value: Any
     entry_id: int
     repeated: bool
+    job: OpenJob
 
 
 def record_finding(
@@ -98,45 +84,33 @@ def record_finding(
     value = read_entry(model, path, text, knowledge, units=by.units, confirmed=confirmed)
     _require_place(model, path, value)
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        job_of(session, job_id, for_writing=True)
-        known = session.scalar(
-            select(FindingEntry).where(FindingEntry.job_id == job_id, FindingEntry.idempotency_key == idempotency_key)
-        )
-        if known is not None:
-            return Recorded(known.value, known.id, repeated=True)
-        if seen_entry is not None:
-            _require_seen(session, job_id, corner, path, value, seen_entry, by)
-        entry = FindingEntry(
-            job_id=job_id,
-            corner=corner,
-            path=path,
-            value=value,
-            entered_by=by.person_id,
-            entered_at=now,
-            idempotency_key=idempotency_key,
-        )
-        session.add(entry)
-        session.flush()
-        return Recorded(value, entry.id, repeated=False)
+        rows = read_job(session, job_id, for_writing=True)
+        known = next((entry for entry in rows.entries if entry.key == idempotency_key), None)
+        if known is None:
+            if seen_entry is not None:
+                _require_seen(session, rows, (corner, path), value, seen_entry, by)
+            entry = FindingEntry(
+                job_id=job_id,
+                corner=corner,
+                path=path,
+                value=value,
+                entered_by=by.person_id,
+                entered_at=now,
+                idempotency_key=idempotency_key,
+            )
+            rows.add(session, entry)
+    job = rows.opened(knowledge)
+    if known is not None:
+        return Recorded(known.value, known.id, repeated=True, job=job)
+    return Recorded(value, entry.id, repeated=False, job=job)
 
 
-def _entries_of(job_id: int, corner: str, path: str) -> Select[FindingEntry, str]:
-    """Every entry of one place with who made it, the latest first."""
-    return (
-        select(FindingEntry, Person.name)
-        .join(Person, Person.id == FindingEntry.entered_by)
-        .where(FindingEntry.job_id == job_id, FindingEntry.corner == corner, FindingEntry.path == path)
-        .order_by(FindingEntry.id.desc())
-    )
-
-
-def _require_seen(
-    session: WorkshopSession, job_id: int, corner: str, path: str, value: Any, seen_entry: int, by: Who
-) -> None:
-    """Raise `Clash` where somebody else's entry, made since `seen_entry`, says something else."""
-    for entry, who in session.execute(_entries_of(job_id, corner, path).limit(1)):
-        if entry.id > seen_entry and entry.entered_by != by.person_id and entry.value != value:
-            raise Clash(path, value, entry.value, who, entry.id)
+def _require_seen(session: WorkshopSession, rows: JobRows, place: FindingKey, value: Any, seen: int, by: Who) -> None:
+    """Raise `Clash` where somebody else's entry, made since `seen`, says something else."""
+    latest = next((entry for entry in reversed(rows.entries) if (entry.corner, entry.path) == place), None)
+    if latest and latest.id > seen and latest.entered_by != by.person_id and latest.value != value:
+        who = session.scalar(select(Person.name).where(Person.id == latest.entered_by))
+        raise Clash(place[1], value, latest.value, who or "somebody", latest.id)
 
 
 @dataclass(frozen=True)
@@ -147,45 +121,51 @@ class Undone:
     path: str
     value: Any
     entry_id: int
+    job: OpenJob
 
 
 def undo_last_entry(
-    database: Database, job_id: int, *, by: Who, now: datetime.datetime, idempotency_key: str
+    database: Database, knowledge: Knowledge, job_id: int, *, by: Who, now: datetime.datetime, idempotency_key: str
 ) -> Undone | None:
     """Take back this person's latest entry of a job that still stands; called again, the one before it.
 
     The undoing is an entry of its own. None where nothing is left to undo. Raises `NotFound`.
     """
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        job_of(session, job_id, for_writing=True)
-        rows = session.scalars(
-            select(FindingEntry).where(FindingEntry.job_id == job_id).order_by(FindingEntry.id.desc())
-        ).all()
-        undone = {row.undoes for row in rows if row.undoes is not None}
-        standing: set[FindingKey] = set()
-        for row in rows:
-            place = (row.corner, row.path)
-            if row.undoes is not None or row.id in undone:
-                continue
-            typed = not row.idempotency_key.startswith(FROM_A_DOCUMENT)
-            if row.entered_by == by.person_id and place not in standing and typed:
-                earlier = (e for e in rows if e.id < row.id and (e.corner, e.path) == place and e.undoes is None)
-                before = next((e.value for e in earlier if e.id not in undone), None)
-                entry = FindingEntry(
-                    job_id=job_id,
-                    corner=row.corner,
-                    path=row.path,
-                    value=before,
-                    entered_by=by.person_id,
-                    entered_at=now,
-                    idempotency_key=idempotency_key,
-                    undoes=row.id,
-                )
-                session.add(entry)
-                session.flush()
-                return Undone(row.corner, row.path, before, entry.id)
-            standing.add(place)
-    return None
+        rows = read_job(session, job_id, for_writing=True)
+        row, before = _to_undo(rows.entries, by)
+        if row is None:
+            return None
+        entry = FindingEntry(
+            job_id=job_id,
+            corner=row.corner,
+            path=row.path,
+            value=before,
+            entered_by=by.person_id,
+            entered_at=now,
+            idempotency_key=idempotency_key,
+            undoes=row.id,
+        )
+        rows.add(session, entry)
+    return Undone(row.corner, row.path, before, entry.id, rows.opened(knowledge))
+
+
+def _to_undo(entries: Sequence[EntryRow], by: Who) -> tuple[EntryRow | None, Any]:
+    """The latest entry of a person that still stands and was typed by a hand, and what stood there before it."""
+    undone = {entry.undoes for entry in entries if entry.undoes is not None}
+    standing: set[FindingKey] = set()
+    for entry in reversed(entries):
+        place = (entry.corner, entry.path)
+        if entry.undoes is not None or entry.id in undone:
+            continue
+        typed = not entry.key.startswith(FROM_A_DOCUMENT)
+        if entry.entered_by == by.person_id and place not in standing and typed:
+            earlier = (
+                e for e in reversed(entries) if e.id < entry.id and (e.corner, e.path) == place and e.undoes is None
+            )
+            return entry, next((e.value for e in earlier if e.id not in undone), None)
+        standing.add(place)
+    return None, None
 
 
 def _require_place(model: type[CornerFindings] | type[SystemFindings], path: str, value: Any) -> None:
@@ -208,52 +188,30 @@ def job_of(session: WorkshopSession, job_id: int, *, for_writing: bool = False) 
     return job
 
 
-@dataclass(frozen=True)
-class StandingFindings:
-    """The findings that stand for a job (the latest entry of each place, those taken back left out), and the number of
-    the latest entry of every place that ever had one."""
+def record_all(
+    session: WorkshopSession, job: Job, findings: Iterable[tuple[FindingKey, Any]], key: str, *, by: int,
+    now: datetime.datetime,
+) -> int:  # fmt: skip
+    """Write many findings as entries of a job, in the caller's transaction; returns how many.
 
-    findings: dict[FindingKey, Any] = field(default_factory=dict)
-    entry_ids: dict[FindingKey, int] = field(default_factory=dict)
-
-    @property
-    def last_entry(self) -> int:
-        return max(self.entry_ids.values(), default=0)
-
-
-def standing_findings(session: WorkshopSession, job_ids: Iterable[int]) -> dict[int, StandingFindings]:
-    """What stands for each job."""
-    ids = list(job_ids)
-    out = {job_id: StandingFindings() for job_id in ids}
-    rows = session.execute(
-        select(FindingEntry.id, FindingEntry.job_id, FindingEntry.corner, FindingEntry.path, FindingEntry.value)
-        .where(FindingEntry.job_id.in_(ids))
-        .order_by(FindingEntry.id)
-    )
-    for entry_id, job_id, corner, path, value in rows:
-        standing = out[job_id]
-        standing.entry_ids[corner, path] = entry_id
-        if value is None:
-            standing.findings.pop((corner, path), None)
-        else:
-            standing.findings[corner, path] = value
-    return out
-
-
-def record_all(session: WorkshopSession, job: Job, inspection: Inspection, *, by: int, now: datetime.datetime) -> None:
-    """Write every finding of a document as entries of a job, in the caller's transaction."""
-    for number, ((corner, path), value) in enumerate(places_of(inspection).items()):
-        session.add(
-            FindingEntry(
-                job_id=job.id,
-                corner=corner,
-                path=path,
-                value=value,
-                entered_by=by,
-                entered_at=now,
-                idempotency_key=f"{FROM_A_DOCUMENT}{number}",
-            )
+    key : what their idempotency keys begin with.
+    """
+    entries = [
+        FindingEntry(
+            job_id=job.id, corner=corner, path=path, value=value, entered_by=by, entered_at=now,
+            idempotency_key=f"{key}{number}",
         )
+        for number, ((corner, path), value) in enumerate(findings)
+    ]  # fmt: skip
+    add_entries(session, job, entries)
+    return len(entries)
+
+
+def add_entries(session: WorkshopSession, job: Job, entries: Sequence[FindingEntry]) -> None:
+    """Write entries of a job, and move it on to the last of them, in the caller's transaction."""
+    session.add_all(entries)
+    session.flush()
+    job.last_entry = max((job.last_entry or 0, *(entry.id for entry in entries)))
 
 
 @dataclass(frozen=True)
@@ -292,14 +250,9 @@ def history_of(database: Database, job_id: int, *, by: Who, after: int = 0) -> l
 
 
 def last_entry_of(database: Database, job_id: int, *, by: Who) -> int:
-    """The number of a job's latest entry; 0 where there is none. Raises `NotFound`. One look at an index."""
+    """The number of a job's latest entry; 0 where there is none. Raises `NotFound`. One look at one row."""
     with database.of_workshop(by.workshop_id) as session:
-        row = session.execute(
-            select(Job.id, func.max(FindingEntry.id))
-            .outerjoin(FindingEntry, FindingEntry.job_id == Job.id)
-            .where(Job.id == job_id)
-            .group_by(Job.id)
-        ).one_or_none()
-        if row is None:
-            raise NotFound("job")
-        return row[1] or 0
+        last = session.scalar(select(Job.last_entry).where(Job.id == job_id))
+    if last is None:
+        raise NotFound("job")
+    return last

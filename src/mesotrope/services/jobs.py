@@ -5,32 +5,25 @@ from __future__ import annotations
 import datetime
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import func, or_, select
-from sqlalchemy.orm import joinedload
 
-from mesotrope.core.evidence.since_last import with_earlier_pads
+from mesotrope.core.evidence.readings import VisitReadings
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, NotFound
-from mesotrope.services.findings import (
-    FindingKey,
-    StandingFindings,
-    build_inspection,
-    job_of,
-    record_all,
-    standing_findings,
-)
+from mesotrope.services.findings import FROM_A_DOCUMENT, job_of, places_of, record_all
+from mesotrope.services.job_rows import OpenJob, build_inspection, keep_measured, read_job
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, Outcome, Vehicle
 
-#: More jobs than this are not shown at once, nor more vehicles found.
-MOST_BAYS, MOST_FOUND = 40, 8
+#: More vehicles than this are not found at once.
+MOST_FOUND = 8
 
 LONGEST_REGISTRATION = 20
 
@@ -38,133 +31,45 @@ LONGEST_REGISTRATION = 20
 OWN = ("label", "registration", "vin")
 
 
-@dataclass(frozen=True)
-class OpenJob:
-    """A job as the screens take it: the vehicle's names, where it stands, and the open document."""
-
-    id: int
-    vehicle_id: int
-    label: str
-    registration: str | None
-    opened_at: datetime.datetime
-    state: str
-    waits_for: str | None
-    comes_from: int | None
-    inspection: Inspection
-    standing: StandingFindings
-
-    @property
-    def findings(self) -> Mapping[FindingKey, Any]:
-        return self.standing.findings
-
-
-def _open(job: Job, standing: StandingFindings) -> OpenJob:
-    vehicle = job.vehicle
-    return OpenJob(
-        id=job.id,
-        vehicle_id=vehicle.id,
-        label=vehicle.label,
-        registration=vehicle.registration,
-        opened_at=job.opened_at,
-        state=job.state,
-        waits_for=job.waits_for,
-        comes_from=job.comes_from,
-        inspection=build_inspection(vehicle.specification, job.visit, standing.findings),
-        standing=standing,
-    )
-
-
-def list_bays(database: Database, *, by: Who) -> list[OpenJob]:
-    """The open jobs of the workshop, the longest waiting first."""
-    with database.of_workshop(by.workshop_id) as session:
-        jobs = session.scalars(
-            select(Job)
-            .options(joinedload(Job.vehicle))
-            .where(Job.state == "open")
-            .order_by(Job.opened_at, Job.id)
-            .limit(MOST_BAYS)
-        ).all()
-        standing = standing_findings(session, [job.id for job in jobs])
-        return [_open(job, standing[job.id]) for job in jobs]
-
-
-#: As many earlier visits are looked through for the pads' thickness then.
-MOST_EARLIER = 3
-
-
-def open_job(database: Database, job_id: int, *, by: Who, knowledge: Knowledge | None = None) -> OpenJob:
-    """One job with its inspection. Raises `NotFound`, also for another workshop's.
-
-    knowledge : where given, the inspection also says what the pads measured at an earlier visit, as the diagnosis
-    compares them.
-    """
-    with database.of_workshop(by.workshop_id) as session:
-        job = session.scalar(select(Job).options(joinedload(Job.vehicle)).where(Job.id == job_id))
-        if job is None:
-            raise NotFound("job")
-        if knowledge is None:
-            return _open(job, standing_findings(session, [job.id])[job.id])
-        before = session.scalars(
-            select(Job)
-            .where(Job.vehicle_id == job.vehicle_id, Job.opened_at <= job.opened_at, Job.id != job.id)
-            .order_by(Job.opened_at.desc())
-            .limit(MOST_EARLIER)
-        ).all()
-        standing = standing_findings(session, [job.id, *(earlier.id for earlier in before)])
-        opened = _open(job, standing[job.id])
-        earlier = [
-            build_inspection(job.vehicle.specification, visit.visit, standing[visit.id].findings) for visit in before
-        ]
-        return replace(opened, inspection=with_earlier_pads(opened.inspection, earlier, knowledge))
-
-
-@dataclass(frozen=True)
-class Earlier:
-    """An earlier visit of the same vehicle."""
-
-    id: int
-    opened_at: datetime.datetime
-    odometer_km: float | None
-    complaint: str | None
-
-
-def earlier_visits(database: Database, job_id: int, *, by: Who) -> list[Earlier]:
-    """Earlier visits of a job's vehicle, the latest first. Raises `NotFound`."""
-    with database.of_workshop(by.workshop_id) as session:
-        job = job_of(session, job_id)
-        rows = session.scalars(
-            select(Job)
-            .where(Job.vehicle_id == job.vehicle_id, Job.opened_at < job.opened_at)
-            .order_by(Job.opened_at.desc())
-            .limit(20)
-        )
-        return [Earlier(r.id, r.opened_at, r.visit.get("odometer_km"), r.visit.get("complaint")) for r in rows]
+def open_job(database: Database, job_id: int, *, by: Who, knowledge: Knowledge) -> OpenJob:
+    """One job with its inspection and the visits of its vehicle. Raises `NotFound`, also for another workshop's."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        rows = read_job(session, job_id)
+    return rows.opened(knowledge)
 
 
 @dataclass(frozen=True)
 class VehicleVisit:
-    """One visit of a vehicle with what was found, and what came of it."""
+    """One visit of a vehicle, what it measured of the wearing parts, and what came of it."""
 
     job_id: int
     opened_at: datetime.datetime
-    inspection: Inspection
+    complaint: str
+    readings: VisitReadings
     outcomes: tuple[str, ...]
 
 
 @dataclass(frozen=True)
 class VehicleHistory:
+    """A vehicle with its visits, the first first; `described`: its specification as an inspection without findings."""
+
     id: int
     label: str
     registration: str | None
+    described: Inspection
     visits: tuple[VehicleVisit, ...]
+
+    @property
+    def readings(self) -> tuple[VisitReadings, ...]:
+        return tuple(visit.readings for visit in self.visits)
 
 
 def visits_of(database: Database, vehicle_id: int, *, by: Who) -> VehicleHistory:
     """Every visit of a vehicle, the first first. Raises `NotFound`, also for another workshop's."""
-    with database.of_workshop(by.workshop_id) as session:
+    with database.of_workshop(by.workshop_id) as session, session.begin():
         vehicle = vehicle_of(session, vehicle_id)
         jobs = session.scalars(select(Job).where(Job.vehicle_id == vehicle_id).order_by(Job.opened_at, Job.id)).all()
-        standing = standing_findings(session, [job.id for job in jobs])
+        keep_measured(session, jobs)
         outcomes: dict[int, list[str]] = {}
         for row in session.scalars(select(Outcome).where(Outcome.job_id.in_([job.id for job in jobs]))):
             said = f"{row.corner} {row.fault}".replace("_", " ") + (", came back" if row.came_back else "")
@@ -173,12 +78,14 @@ def visits_of(database: Database, vehicle_id: int, *, by: Who) -> VehicleHistory
             VehicleVisit(
                 job.id,
                 job.opened_at,
-                build_inspection(vehicle.specification, job.visit, standing[job.id].findings),
+                job.visit.get("complaint") or "",
+                VisitReadings(job.id, job.visit.get("odometer_km"), job.measured or {}),
                 tuple(outcomes.get(job.id, ())),
             )
             for job in jobs
         )
-        return VehicleHistory(vehicle.id, vehicle.label, vehicle.registration, visits)
+        described = build_inspection(vehicle.specification, jobs[-1].visit if jobs else {}, {})
+        return VehicleHistory(vehicle.id, vehicle.label, vehicle.registration, described, visits)
 
 
 @dataclass(frozen=True)
@@ -383,5 +290,5 @@ def add_document(
     )
     session.add(job)
     session.flush()
-    record_all(session, job, inspection, by=by, now=now)
+    record_all(session, job, places_of(inspection).items(), FROM_A_DOCUMENT, by=by, now=now)
     return job

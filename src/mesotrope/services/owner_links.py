@@ -51,7 +51,15 @@ def open_link(database: Database, token: str, *, now: datetime.datetime) -> Shar
         if row is None:
             raise NotFound("sheet, or its link has expired, and no such link")
         link, person, workshop = row
-        who = Who(person.id, link.workshop_id, person.name, person.role, workshop.name, change_token="")
+        who = Who(
+            person.id,
+            link.workshop_id,
+            person.name,
+            person.role,
+            workshop.name,
+            change_token="",
+            rules_version=workshop.rules_version,
+        )
         return Shared(link.job_id, who, link.expires_at)
 
 

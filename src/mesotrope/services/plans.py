@@ -13,7 +13,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.plan.packages import Comparison, Done, compare_all, plan_of
 from mesotrope.core.plan.sign_off import Signature, SignOff, plan_key, sign_off
 from mesotrope.errors import InvalidInput, NotAllowed
-from mesotrope.services.jobs import OpenJob
+from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.records import Record, StandingRecords, keep_record, needed, records_of, standing
 from mesotrope.services.rules import Rule, approval_of, rules_of, schools_of
 from mesotrope.services.signing_in import Who

@@ -15,7 +15,8 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import parse_quantity
 from mesotrope.core.plan.hand_back import RELEASES, Check, at_place
 from mesotrope.errors import InvalidInput, NotAllowed
-from mesotrope.services.findings import FindingKey, build_inspection, job_of, model_of
+from mesotrope.services.findings import job_of, model_of
+from mesotrope.services.job_rows import FindingKey, build_inspection
 from mesotrope.services.records import StandingRecords, keep_record, needed
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database

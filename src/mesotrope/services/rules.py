@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import parse_quantity
@@ -18,7 +18,7 @@ from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.knowledge.provenance import named
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
-from mesotrope.store.tables import Person, WorkshopRule
+from mesotrope.store.tables import Person, Workshop, WorkshopRule
 
 #: Prices that no single action has: what they are called, and the most that is believed.
 MONEY: dict[str, tuple[str, float]] = {
@@ -72,6 +72,9 @@ def set_rules(
     with database.of_workshop(by.workshop_id) as session, session.begin():
         for key, value in changed.items():
             session.add(WorkshopRule(key=key, value=value, set_by=by.person_id, set_at=now, workshop_id=by.workshop_id))
+        if changed:
+            counted = {"rules_version": Workshop.rules_version + 1}
+            session.execute(update(Workshop).where(Workshop.id == by.workshop_id).values(counted))
     return len(changed)
 
 

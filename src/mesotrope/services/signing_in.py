@@ -32,6 +32,7 @@ class Who:
     role: str
     workshop: str
     change_token: str
+    rules_version: int = 0
     units: Units = field(default_factory=Units)
 
 
@@ -141,6 +142,7 @@ def who_is(database: Database, token: str | None, *, now: datetime.datetime) -> 
             person.role,
             workshop.name,
             signed_in.change_token,
+            workshop.rules_version,
             Units.of(person.units),
         )
 

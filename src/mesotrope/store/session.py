@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, UOWTransaction, with_loader_criteria
 
 from mesotrope.errors import OutsideWorkshop
@@ -17,6 +17,10 @@ from mesotrope.store.tables import OwnerLink, Person, SignedIn, WorkshopOwned
 
 #: What signing in, and opening an owner's link, may read before a workshop is known.
 AT_THE_DOOR = (OwnerLink, Person, SignedIn)
+
+
+#: As many requests hold a connection at once; the pool has as many more for whoever only looks something up.
+AT_ONCE = 16
 
 
 class WorkshopSession(Session):
@@ -55,15 +59,51 @@ class Database:
     """The application's connection to its database: a pool, and sessions on it."""
 
     def __init__(self, url: str) -> None:
-        self.engine: Engine = create_engine(url, pool_pre_ping=True, pool_recycle=1800, pool_size=10, max_overflow=10)
+        self.engine: Engine = create_engine(
+            url, pool_pre_ping=True, pool_recycle=1800, pool_size=AT_ONCE, max_overflow=AT_ONCE
+        )
 
     def of_workshop(self, workshop_id: int) -> WorkshopSession:
         """Open a session that sees and writes only rows of this workshop."""
-        return WorkshopSession(self.engine, info={"workshop_id": workshop_id})
+        return WorkshopSession(self._bind(), info={"workshop_id": workshop_id}, expire_on_commit=False)
 
     def at_the_door(self) -> WorkshopSession:
         """Open a session for signing in, before a workshop is known."""
-        return WorkshopSession(self.engine, info={"workshop_id": None})
+        return WorkshopSession(self._bind(), info={"workshop_id": None}, expire_on_commit=False)
+
+    def on_one_connection(self) -> OneConnection:
+        """The database as one request sees it: its sessions follow one another on one connection."""
+        return OneConnection(self.engine)
+
+    def _bind(self) -> Engine | Connection:
+        return self.engine
 
     def close(self) -> None:
         self.engine.dispose()
+
+
+class OneConnection(Database):
+    """A database whose sessions share one connection, taken from the pool at the first and given back at the end.
+
+    At most `AT_ONCE` requests may hold one at a time, or they would wait for each other's threads; who opens it sees
+    to that.
+    """
+
+    def __init__(self, engine: Engine) -> None:
+        self.engine = engine
+        self._taken: Connection | None = None
+
+    def _bind(self) -> Connection:
+        if self._taken is None:
+            self._taken = self.engine.connect()
+        return self._taken
+
+    @property
+    def taken(self) -> bool:
+        return self._taken is not None
+
+    def give_back(self) -> None:
+        """Give the connection back to the pool."""
+        if self._taken is not None:
+            self._taken.close()
+            self._taken = None

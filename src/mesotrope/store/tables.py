@@ -46,6 +46,7 @@ class Workshop(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120))
     town: Mapped[str] = mapped_column(String(120))
+    rules_version: Mapped[int] = mapped_column(default=0)
 
 
 class Person(WorkshopOwned, Base):
@@ -128,6 +129,14 @@ class Job(WorkshopOwned, Base):
     visit: Mapped[dict[str, Any]]
     waits_for: Mapped[str | None] = mapped_column(String(200))
     comes_from: Mapped[int | None]
+    #: The number of the job's latest entry; every entry moves it on.
+    last_entry: Mapped[int] = mapped_column(BigInteger, default=0)
+    #: What is worked out from the job and kept with it: the thicknesses that wear logs need, with the entry they were
+    #: read at; and what a list of jobs shows, with the key of all that it was made from.
+    measured: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
+    measured_at: Mapped[int] = mapped_column(BigInteger, default=0)
+    shown: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
+    shown_key: Mapped[str | None] = mapped_column(String(80))
     vehicle: Mapped[Vehicle] = relationship(foreign_keys="Job.vehicle_id", primaryjoin="Job.vehicle_id == Vehicle.id")
 
 

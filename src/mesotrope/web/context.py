@@ -4,19 +4,20 @@ from __future__ import annotations
 
 import datetime
 import hmac
-from collections.abc import Callable
+from collections.abc import AsyncIterator, Callable
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Annotated
 from urllib.parse import urlsplit
 
 from fastapi import Depends, Request
+from fastapi.concurrency import run_in_threadpool
 
-from mesotrope.core.answer.answer import Answer, diagnose
-from mesotrope.core.language.inspection import Inspection, parse_inspection
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import Forged
-from mesotrope.services.rules import Figures, figures_of, own_knowledge
+from mesotrope.services.answers import Remembered
+from mesotrope.services.rules import Figures
 from mesotrope.services.signing_in import Passwords, Who, who_is
 from mesotrope.settings import Settings
 from mesotrope.store.session import Database
@@ -41,28 +42,23 @@ class Shop:
         return self.remember.answer(inspection, self.figures)
 
 
-class Remembered:
-    """`diagnose`, remembering its latest answers: the same document has the same answer, whoever asks."""
-
-    def __init__(self, knowledge: Knowledge, most: int = 256) -> None:
-        @lru_cache(maxsize=64)
-        def known(figures: Figures) -> Knowledge:
-            return own_knowledge(knowledge, figures) if figures else knowledge
-
-        @lru_cache(maxsize=most)
-        def answer(document: str, figures: Figures) -> Answer:
-            return diagnose(parse_inspection(document), known(figures))
-
-        self.known = known
-        self._answer = answer
-
-    def answer(self, inspection: Inspection, figures: Figures) -> Answer:
-        return self._answer(inspection.model_dump_json(exclude_none=True), figures)
-
-
-def _door(request: Request) -> Shop:
+def _watched(request: Request) -> Shop:
     shop: Shop = request.app.state.shop
     return shop
+
+
+#: The shop of who only looks, now and then and for long: it holds no connection between two looks.
+Watched = Annotated[Shop, Depends(_watched)]
+
+
+async def _door(request: Request, shop: Watched) -> AsyncIterator[Shop]:
+    async with request.app.state.lane:
+        database = shop.database.on_one_connection()
+        try:
+            yield replace(shop, database=database)
+        finally:
+            if database.taken:
+                await run_in_threadpool(database.give_back)
 
 
 #: The shop before it is known who asks: with the product's own figures.
@@ -76,9 +72,17 @@ def _signed_in(request: Request, shop: AtTheDoor) -> Who:
 SignedIn = Annotated[Who, Depends(_signed_in)]
 
 
+def _watching(request: Request, shop: Watched) -> Who:
+    return who_is(shop.database, request.cookies.get(COOKIE), now=shop.now())
+
+
+#: Who watches: signed in, for a stream that goes on.
+Watching = Annotated[Who, Depends(_watching)]
+
+
 def own_shop(shop: Shop, who: Who) -> Shop:
     """The shop with the limits, prices and minutes of a person's workshop."""
-    figures = figures_of(shop.database, by=who)
+    figures = shop.remember.figures(shop.database, who)
     return replace(shop, knowledge=shop.remember.known(figures), figures=figures) if figures else shop
 
 

@@ -11,7 +11,8 @@ from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.language.corner import VEHICLE, Axle, Place
 from mesotrope.core.plan.hand_back import Check, MeasuredInspection, hand_back_checks, possible_releases
 from mesotrope.core.plan.work_card import WorkCard, work_card
-from mesotrope.services.jobs import OpenJob, open_job
+from mesotrope.services.job_rows import OpenJob
+from mesotrope.services.jobs import open_job
 from mesotrope.services.plans import Plan, plan_for
 from mesotrope.services.proving import inspection_after
 from mesotrope.services.rules import schools_of

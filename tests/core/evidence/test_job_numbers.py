@@ -58,7 +58,7 @@ def test_with_linings_not_measured_the_level_is_not_judged_and_it_is_said_which(
 
 
 def test_the_level_is_weighed_against_the_same_sum_that_the_numbers_tell():
-    """Front 51.0, rear 13.6 mL: on 150 mL between the marks a level of 1.0 stands 64.6 mL over what the wear explains."""
+    """Front 51.0, rear 13.6 mL: a level of 1.0 stands 64.6 mL over what the wear explains."""
     written = document(ALL_WORN)
     written["findings"]["system"] = {"fluid_level": 1.0}
     short = overview(parse_inspection(json.dumps(written)), knowledge())

@@ -7,6 +7,7 @@ import json
 import pytest
 
 from mesotrope.core.answer.answer import diagnose, overview
+from mesotrope.core.evidence.readings import readings_of
 from mesotrope.core.evidence.since_last import with_earlier_pads
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
@@ -74,9 +75,11 @@ def test_the_latest_earlier_visit_with_pads_is_taken():
     older = visit(pads(9.5, 9.6), pads(9.5, 9.6), odometer_km=50000.0)
     newer = visit(pads(8.0, 8.1), pads(8.0, 8.2), odometer_km=60000.0)
     later = visit(pads(3.0, 3.1), pads(3.0, 3.2), odometer_km=90000.0)
-    then = with_earlier_pads(now, [older, later, newer], knowledge()).visit.earlier_pads
+    then = with_earlier_pads(
+        now, [readings_of(1, older), readings_of(1, later), readings_of(1, newer)], knowledge()
+    ).visit.earlier_pads
     assert (then.odometer_km, then.front_left.inner, then.front_right.outer) == (60000.0, 8.0, 8.2)
-    assert with_earlier_pads(now, [later], knowledge()) is now
+    assert with_earlier_pads(now, [readings_of(1, later)], knowledge()) is now
 
 
 @pytest.mark.parametrize(

@@ -10,6 +10,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy.optimize import curve_fit
 
+from mesotrope.core.evidence.readings import readings_of
+from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.evidence.wear_log import next_pads_km, rates, wear_log
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
@@ -121,8 +123,13 @@ def visit(km, inner, outer=None, rotor=None, **axle):
     return parse_inspection(json.dumps(document))
 
 
+def log_of(visits, known):
+    specification = complete_specification(visits[-1][1], known)
+    return wear_log([readings_of(number, inspection) for number, inspection in visits], specification, known)
+
+
 def test_a_log_fits_each_part_and_tells_the_distance_left():
-    log = wear_log([(1, visit(10000, 10, rotor=24.8)), (2, visit(30000, 8, rotor=24.4))], knowledge())
+    log = log_of([(1, visit(10000, 10, rotor=24.8)), (2, visit(30000, 8, rotor=24.4))], knowledge())
     inner = log.of(Corner.FRONT_LEFT, "inner pad")
     assert inner.fit.rate_mm_per_1000_km.value == pytest.approx(0.1)
     assert inner.fit.left_km == pytest.approx(50000)
@@ -132,21 +139,19 @@ def test_a_log_fits_each_part_and_tells_the_distance_left():
 
 
 def test_new_pads_between_visits_begin_a_new_line():
-    log = wear_log(
-        [(1, visit(10000, 6)), (2, visit(30000, 4)), (3, visit(40000, 10)), (4, visit(60000, 8))], knowledge()
-    )
+    log = log_of([(1, visit(10000, 6)), (2, visit(30000, 4)), (3, visit(40000, 10)), (4, visit(60000, 8))], knowledge())
     inner = log.of(Corner.FRONT_LEFT, "inner pad")
     assert [r.visit for r in inner.current] == [3, 4]
     assert len(inner.readings) == 4
 
 
 def test_pads_fitted_at_a_known_distance_are_a_first_reading():
-    log = wear_log([(7, visit(50000, 7, pads_fitted_odometer_km=10000))], knowledge())
+    log = log_of([(7, visit(50000, 7, pads_fitted_odometer_km=10000))], knowledge())
     assert log.of(Corner.FRONT_LEFT, "inner pad").fit.rate_mm_per_1000_km.value == pytest.approx(0.1)
-    alone = wear_log([(7, visit(50000, 7))], knowledge())
+    alone = log_of([(7, visit(50000, 7))], knowledge())
     assert alone.of(Corner.FRONT_LEFT, "inner pad").fit is None
     assert "two distances" in alone.of(Corner.FRONT_LEFT, "inner pad").why_not
 
 
 def test_visits_without_a_distance_make_no_log():
-    assert wear_log([(1, parse_inspection("{}"))], knowledge()) is None
+    assert log_of([(1, parse_inspection("{}"))], knowledge()) is None

@@ -63,9 +63,17 @@ def measure_pad(found: CornerFindings, side: str, knowledge: Knowledge) -> PadMe
     """Work out one pad: as measured on the bench, else as seen through the window; None where neither was done."""
     points: PadPoints | None = getattr(found.pad_mm, side) if found.pad_mm else None
     seen: float | None = getattr(found.window_pad_mm, side) if found.window_pad_mm else None
-    if points and (measured := {place: mm for place in PLACES if (mm := getattr(points, place)) is not None}):
-        return pad_measure(measured, knowledge.gauge["depth_gauge_mm"], knowledge.wear.fore_aft_sd_mm)
-    return None if seen is None else PadMeasure(Measure(seen, knowledge.gauge["window_gauge_mm"]), seen, None, None)
+    measured = {place: mm for place in PLACES if (mm := getattr(points, place)) is not None} if points else {}
+    return pad_of(measured, seen, knowledge)
+
+
+def pad_of(points_mm: Mapping[str, float], seen_mm: float | None, knowledge: Knowledge) -> PadMeasure | None:
+    """One pad from its measured places, else from what was seen through the window; None where neither is known."""
+    if points_mm:
+        return pad_measure(points_mm, knowledge.gauge["depth_gauge_mm"], knowledge.wear.fore_aft_sd_mm)
+    if seen_mm is None:
+        return None
+    return PadMeasure(Measure(seen_mm, knowledge.gauge["window_gauge_mm"]), seen_mm, None, None)
 
 
 def measure_corner(found: CornerFindings, specification: Specification, knowledge: Knowledge) -> CornerMeasures:

@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 
-from mesotrope.core.evidence.measures import PADS, CornerMeasures, SinceLast, measure_pad
+from mesotrope.core.evidence.measures import PADS, CornerMeasures, SinceLast
+from mesotrope.core.evidence.readings import VisitReadings
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import CORNERS, Axle, Corner
 from mesotrope.core.language.inspection import EarlierPads, InnerOuterMm, Inspection
@@ -57,7 +58,7 @@ def _worn(now: CornerMeasures, before: InnerOuterMm | None, gauge_mm: float) -> 
     return inner, outer
 
 
-def with_earlier_pads(inspection: Inspection, earlier: Sequence[Inspection], knowledge: Knowledge) -> Inspection:
+def with_earlier_pads(inspection: Inspection, earlier: Sequence[VisitReadings], knowledge: Knowledge) -> Inspection:
     """The inspection with what the pads measured at the last of its vehicle's earlier visits, where that is known.
 
     What the document itself says of an earlier visit stands.
@@ -65,11 +66,11 @@ def with_earlier_pads(inspection: Inspection, earlier: Sequence[Inspection], kno
     now_km = inspection.visit.odometer_km
     if now_km is None or inspection.visit.earlier_pads is not None:
         return inspection
-    dated = [(km, visit) for visit in earlier if (km := visit.visit.odometer_km) is not None and km < now_km]
+    dated = [(km, visit) for visit in earlier if (km := visit.odometer_km) is not None and km < now_km]
     for km, visit in sorted(dated, key=lambda one: -one[0]):
         corners: dict[str, InnerOuterMm] = {}
         for corner in CORNERS:
-            pads = [measure_pad(visit.corner(corner), side, knowledge) for side in PADS]
+            pads = [visit.pad(corner, side, knowledge) for side in PADS]
             if any(pads):
                 inner, outer = (None if pad is None else round(pad.mean.value, 2) for pad in pads)
                 corners[corner] = InnerOuterMm(inner=inner, outer=outer)

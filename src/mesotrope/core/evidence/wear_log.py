@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.evidence.measures import PADS, measure_pad
-from mesotrope.core.evidence.specification import Specification, complete_specification
+from mesotrope.core.evidence.measures import PADS
+from mesotrope.core.evidence.readings import VisitReadings
+from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import Corner
-from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
@@ -54,31 +54,26 @@ class WearLog:
         return next((s for s in self.series if s.corner == corner and s.part == part), None)
 
 
-def wear_log(visits: Sequence[tuple[int, Inspection]], knowledge: Knowledge) -> WearLog | None:
-    """Build a vehicle's log from its visits (number, inspection); None where no visit has a distance.
+def wear_log(visits: Sequence[VisitReadings], specification: Specification, knowledge: Knowledge) -> WearLog | None:
+    """Build a vehicle's log from its visits; None where no visit has a distance.
 
     Readings of one part from the time it was last new are fitted. Where it is known when the pads were fitted, a new
-    lining then is a reading too. The specification is that of the latest visit.
+    lining then is a reading too.
     """
-    dated = sorted(
-        ((number, inspection) for number, inspection in visits if inspection.visit.odometer_km is not None),
-        key=lambda visit: visit[1].visit.odometer_km or 0.0,
-    )
+    dated = sorted((visit.odometer_km, visit.number, visit) for visit in visits if visit.odometer_km is not None)
     if not dated:
         return None
-    specification = complete_specification(dated[-1][1], knowledge)
-    corners, micrometer_mm = specification.corners, knowledge.gauge["micrometer_mm"]
+    micrometer_mm = knowledge.gauge["micrometer_mm"]
     gathered: dict[tuple[Corner, str], list[Reading]] = {}
-    for number, inspection in dated:
-        odometer = float(inspection.visit.odometer_km or 0.0)
-        for corner in corners:
-            found = inspection.corner(corner)
+    for odometer_km, number, visit in dated:
+        for corner in specification.corners:
             for side in PADS:
-                if pad := measure_pad(found, side, knowledge):
-                    gathered.setdefault((corner, f"{side} pad"), []).append(Reading(odometer, pad.mean, number))
-            if found.rotor_mm and (places := [place for place in found.rotor_mm if place is not None]):
-                thinnest = Measure(min(places), micrometer_mm)
-                gathered.setdefault((corner, "rotor"), []).append(Reading(odometer, thinnest, number))
+                if pad := visit.pad(corner, side, knowledge):
+                    gathered.setdefault((corner, f"{side} pad"), []).append(Reading(odometer_km, pad.mean, number))
+            thinnest_mm = visit.thinnest_rotor_mm(corner)
+            if thinnest_mm is not None:
+                reading = Reading(odometer_km, Measure(thinnest_mm, micrometer_mm), number)
+                gathered.setdefault((corner, "rotor"), []).append(reading)
     return WearLog(
         specification, tuple(_series(key, readings, specification, knowledge) for key, readings in gathered.items())
     )

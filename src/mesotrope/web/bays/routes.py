@@ -7,13 +7,12 @@ from dataclasses import dataclass
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from mesotrope.core.answer.answer import overview
-from mesotrope.core.answer.reasons import LISTED
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
-from mesotrope.services.jobs import OpenJob, list_bays
+from mesotrope.knowledge.reader import knowledge_key
+from mesotrope.services.bays import Bay, list_bays
 from mesotrope.web.context import InShop, SignedIn
-from mesotrope.web.job.pages import stage_reached
+from mesotrope.web.job.pages import stage_words
 from mesotrope.web.plate.drawing import tiny_plate
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.rendering import render
@@ -22,7 +21,7 @@ router = APIRouter()
 
 
 @dataclass(frozen=True)
-class Bay:
+class Strip:
     """One strip: the vehicle, the complaint, how far the work is, what is thought and what is waited for."""
 
     href: str
@@ -33,31 +32,32 @@ class Bay:
     verdict: str
     leading: str
     waits_for: str
-    plate: Plate
+    plate: Plate | None
+    unreadable: str
 
 
-def _bay(job: OpenJob, knowledge: Knowledge) -> Bay:
-    answer = overview(job.inspection, knowledge)
-    faults = {suspect: chance for suspect, chance in answer.chances.items() if suspect[1] != knowledge.none.id}
+def _strip(bay: Bay, knowledge: Knowledge) -> Strip:
+    glance = bay.glance
     leading = ""
-    if faults and job.findings:
-        (corner, fault), chance = max(faults.items(), key=lambda item: item[1])
-        if chance >= LISTED:
-            leading = f"{corner.words}: {knowledge.words(fault)}, {percent(chance)}"
-    return Bay(
-        href=f"/jobs/{job.id}/lift",
-        label=job.label,
-        registration=job.registration or "no plate",
-        complaint=job.inspection.visit.complaint or "no complaint written down",
-        stage=stage_reached(job, knowledge),
-        verdict=answer.decision.verdict or "",
+    if glance and glance.leading:
+        place, fault, chance = glance.leading
+        leading = f"{place.words}: {knowledge.words(fault)}, {percent(chance)}"
+    return Strip(
+        href=f"/jobs/{bay.id}/lift",
+        label=bay.label,
+        registration=bay.registration or "no plate",
+        complaint=bay.complaint or "no complaint written down",
+        stage=stage_words(glance.stage) if glance else "",
+        verdict=glance.verdict if glance else "",
         leading=leading,
-        waits_for=job.waits_for or "",
-        plate=tiny_plate(answer),
+        waits_for=bay.waits_for or "",
+        plate=tiny_plate(glance.linings) if glance else None,
+        unreadable=bay.unreadable,
     )
 
 
 @router.get("/")
 def bays_page(request: Request, shop: InShop, who: SignedIn) -> Response:
-    bays = [_bay(job, shop.knowledge) for job in list_bays(shop.database, by=who)]
+    found = list_bays(shop.database, shop.knowledge, by=who, knowledge_key=knowledge_key())
+    bays = [_strip(bay, shop.knowledge) for bay in found]
     return render("bays/page.html", request, who=who, bays=bays)

@@ -16,7 +16,8 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
 from mesotrope.core.language.units import Units
 from mesotrope.errors import NotFound
-from mesotrope.services.jobs import OpenJob, open_job
+from mesotrope.services.job_rows import OpenJob
+from mesotrope.services.jobs import open_job
 from mesotrope.web.context import InShop, SignedIn
 from mesotrope.web.rendering import render
 

@@ -39,7 +39,7 @@ def inspection_schema() -> JSONResponse:
 
 @router.get("/jobs/{job_id}/inspection.json")
 def inspection_document(job_id: int, shop: InShop, who: SignedIn) -> Response:
-    job = open_job(shop.database, job_id, by=who)
+    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     return _file(write_inspection(job.inspection), "application/json", f"inspection-{job_id}.json")
 
 
@@ -61,7 +61,7 @@ def measurements(job_id: int, shop: InShop, who: SignedIn) -> Response:
 
 @router.get("/jobs/{job_id}/archive.zip")
 def archive(job_id: int, shop: InShop, who: SignedIn) -> Response:
-    job = open_job(shop.database, job_id, by=who)
+    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     history = _history(shop, who, job_id)
     photographs = tuple(all_photographs(shop.database, job_id, by=who))
     kept = JobArchive(job.inspection, job.opened_at, job.state, history, photographs)
@@ -100,7 +100,7 @@ def import_file(request: Request, shop: InShop, who: Changing, file: Annotated[U
 
 @router.get("/jobs/{job_id}/measurements")
 def import_table_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
-    open_job(shop.database, job_id, by=who)
+    open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     return render("exchange/import.html", request, who=who, message="", job_id=job_id)
 
 

@@ -12,7 +12,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.units import KEPT_AS, Units
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.physics.pads import PLACES
-from mesotrope.services.findings import StandingFindings
+from mesotrope.services.job_rows import StandingFindings
 from mesotrope.web.plate.drawing import entry_id
 
 #: How many places round a rotor have a field; more can be imported.

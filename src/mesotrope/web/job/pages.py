@@ -18,7 +18,7 @@ from mesotrope.core.language.quantity import percent
 from mesotrope.core.language.units import KEPT, Units
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.services.findings import field_at
-from mesotrope.services.jobs import OpenJob
+from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.photographs import Shot
 from mesotrope.web.job.entries import Block, corner_blocks, system_blocks
 from mesotrope.web.job.numbers import ROTOR_TOO_SOON, NumbersPanel, numbers_panel
@@ -502,8 +502,6 @@ def _facts(job: OpenJob, answer: Answer, units: Units) -> tuple[tuple[str, str],
     return tuple(facts)
 
 
-def stage_reached(job: OpenJob, knowledge: Knowledge) -> str:
-    """How far the work has come: the last stage of the rail in which anything was found."""
-    done = {field.stage for place in job.findings if (field := field_at(place, knowledge))}
-    reached = [words for _, words, stages in RAIL if done & set(stages)]
-    return reached[-1] if reached else RAIL[0][1]
+def stage_words(reached: str) -> str:
+    """How far the work has come, as the rail calls it, by the last stage of the vocabulary that was reached."""
+    return next((words for _, words, stages in RAIL if reached in stages), RAIL[0][1])

@@ -22,11 +22,12 @@ from mesotrope.services.findings import (
     record_finding,
     undo_last_entry,
 )
-from mesotrope.services.jobs import earlier_visits, open_job, visits_of
+from mesotrope.services.job_rows import OpenJob
+from mesotrope.services.jobs import open_job
 from mesotrope.services.photographs import list_photographs
 from mesotrope.services.plans import plan_for
 from mesotrope.services.signing_in import Who
-from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn, Watched, Watching, from_htmx
 from mesotrope.web.job.entries import shown
 from mesotrope.web.job.packages import axle_packages, money, worth_one_more
 from mesotrope.web.job.pages import RAIL, JobPage, action_rows, job_page, next_row
@@ -46,17 +47,19 @@ KeyHeader = Annotated[str, Header(max_length=200)]
 LOOK_S, STREAM_S = 0.7, 120.0
 
 
-def _page(shop: Shop, who: Who, job_id: int, stage: str, axle: Axle, wear: str, *, whole: bool = False) -> JobPage:
+def _page(shop: Shop, who: Who, job: OpenJob, stage: str, axle: Axle, wear: str, *, whole: bool = False) -> JobPage:
     """One stage of a job; `whole` also brings what only a whole page shows, its photographs."""
     if stage not in {address for address, _, _ in RAIL}:
         raise NotFound("page")
-    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
-    shots = list_photographs(shop.database, job_id, by=who) if whole else ()
-    log = None
+    shots = list_photographs(shop.database, job.id, by=who) if whole else ()
+    answer, log = shop.answer(job.inspection), None
     if stage in ("strip", "verdict"):
-        visits = visits_of(shop.database, job.vehicle_id, by=who).visits
-        log = wear_log([(visit.job_id, visit.inspection) for visit in visits], shop.knowledge)
-    return job_page(job, shop.answer(job.inspection), shop.knowledge, stage, axle, wear == "3", who.units, shots, log)
+        log = wear_log(job.visits, answer.specification, shop.knowledge)
+    return job_page(job, answer, shop.knowledge, stage, axle, wear == "3", who.units, shots, log)
+
+
+def _open(shop: Shop, who: Who, job_id: int) -> OpenJob:
+    return open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
 
 
 def _drawn(page: JobPage) -> Plate | None:
@@ -77,7 +80,7 @@ def start(job_id: int, who: SignedIn) -> Response:
 
 @router.get("/events")
 async def events(
-    request: Request, job_id: int, shop: InShop, who: SignedIn, after: Annotated[int, Query(ge=0)] = 0
+    request: Request, job_id: int, shop: Watched, who: Watching, after: Annotated[int, Query(ge=0)] = 0
 ) -> Response:
     """What is entered in this job from now on, by anybody and from any device, as server-sent events."""
     await run_in_threadpool(last_entry_of, shop.database, job_id, by=who)  # another workshop's job: not found
@@ -138,7 +141,7 @@ def enter_finding(
         return RedirectResponse(f"/jobs/{job_id}/{stage}?axle={axle}", status_code=303)
     field = field_at((corner, path), shop.knowledge)
     written = shown(done.value, field, who.units) if field else ""
-    page = _page(shop, who, job_id, stage, axle, wear)
+    page = _page(shop, who, done.job, stage, axle, wear)
     return _refresh(request, shop, who, page, **_entry_headers(done.entry_id, written))
 
 
@@ -170,12 +173,14 @@ def undo(
     axle: Annotated[Axle, Form()] = Axle.FRONT,
     wear: Annotated[Literal["1", "3"], Form()] = "1",
 ) -> Response:
-    done = undo_last_entry(shop.database, job_id, by=who, now=shop.now(), idempotency_key=idempotency_key)
+    done = undo_last_entry(
+        shop.database, shop.knowledge, job_id, by=who, now=shop.now(), idempotency_key=idempotency_key
+    )
     if done is None:
         return Response(status_code=204)
     field = field_at((done.corner, done.path), shop.knowledge)
     written = shown(done.value, field, who.units) if field else ""
-    page = _page(shop, who, job_id, stage, axle, wear)
+    page = _page(shop, who, done.job, stage, axle, wear)
     where = entry_id(done.corner, done.path)
     return _refresh(request, shop, who, page, **_entry_headers(done.entry_id, written), **{"x-field": where})
 
@@ -185,7 +190,7 @@ def refresh(
     request: Request, job_id: int, stage: str, shop: InShop, who: SignedIn,
     axle: AxleQuery = Axle.FRONT, wear: WearQuery = "1",
 ) -> Response:  # fmt: skip
-    return _refresh(request, shop, who, _page(shop, who, job_id, stage, axle, wear))
+    return _refresh(request, shop, who, _page(shop, who, _open(shop, who, job_id), stage, axle, wear))
 
 
 @router.get("/{stage}")
@@ -198,8 +203,8 @@ def stage_page(
     axle: AxleQuery = Axle.FRONT,
     wear: WearQuery = "1",
 ) -> Response:
-    page = _page(shop, who, job_id, stage, axle, wear, whole=True)
-    earlier = earlier_visits(shop.database, job_id, by=who) if stage == "take-in" else []
+    page = _page(shop, who, _open(shop, who, job_id), stage, axle, wear, whole=True)
+    earlier = page.job.earlier if stage == "take-in" else ()
     weighed = _weighed(shop, who, page) if stage == "verdict" else {}
     return render("job/page.html", request, who=who, page=page, plate=_drawn(page), earlier=earlier, **weighed)
 

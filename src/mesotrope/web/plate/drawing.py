@@ -11,7 +11,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Protocol
 
-from mesotrope.core.answer.answer import Answer, Overview
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
 from mesotrope.core.language.corner import AXLES, Axle, Corner
@@ -456,24 +455,25 @@ def _description(corners: list[_Corner]) -> str:
     return "; ".join(said)
 
 
-def tiny_plate(answer: Answer | Overview) -> Plate:
-    """Four corners as two rows of linings, for a list of jobs: solid is left, hatched is gone, dashed unmeasured."""
+def tiny_plate(linings: Mapping[Corner, tuple[float | None, float | None]]) -> Plate:
+    """Four corners as two rows of linings, for a list of jobs: solid is left, hatched is gone, dashed unmeasured.
+
+    linings : of each corner the shares of inner and outer lining that are left, None where not measured.
+    """
     pen = Pen()
     row_height, bar, gap = 14.0, 22.0, 3.0
     half = 2 * bar + gap
-    for row, axle_name in enumerate(AXLES):
-        axle = answer.specification.axles[axle_name]
-        corners = answer.specification.corners_on(axle_name)
+    for row, axle in enumerate(AXLES):
+        corners = [corner for corner in linings if corner.axle == axle]
         for number, corner in enumerate(corners):
             start = (0.0 if number == 0 else half + 12) if len(corners) > 1 else half / 2 + 6
-            order = ("outer", "inner") if number == 0 else ("inner", "outer")
-            for which, side in enumerate(order):
+            inner, outer = linings[corner]
+            for which, left in enumerate((outer, inner) if number == 0 else (inner, outer)):
                 x, y = start + which * (bar + gap), row * row_height + 2
-                pad = getattr(answer.measures[corner], side)
-                if pad is None:
+                if left is None:
                     pen.box("plate-unmeasured", x, y, x + bar, y + 9)
                 else:
-                    left = bar * max(0.03, min(1.0, pad.mean.value / axle.pad_new_mm))
-                    pen.box("plate-ghost", x + left, y, x + bar, y + 9)
-                    pen.box("plate-lining", x, y, x + left, y + 9)
+                    edge = x + bar * max(0.03, min(1.0, left))
+                    pen.box("plate-ghost", edge, y, x + bar, y + 9)
+                    pen.box("plate-lining", x, y, edge, y + 9)
     return Plate(2 * half + 12, 2 * row_height, tuple(pen.shapes), "lining left at each corner")

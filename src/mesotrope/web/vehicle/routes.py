@@ -109,7 +109,7 @@ def take_vehicle_in(
 
 @router.get("/jobs/{job_id}/vehicle")
 def vehicle_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
-    job = open_job(shop.database, job_id, by=who)
+    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     form = specification_form(job.inspection, shop.knowledge, who.units)
     return render("vehicle/specification.html", request, who=who, job=job, form=form, message="")
 
@@ -121,7 +121,7 @@ async def keep_vehicle(request: Request, job_id: int, shop: InShop, who: Changin
 
 
 def _keep_vehicle(request: Request, job_id: int, shop: Shop, who: Who, typed: dict[str, str]) -> Response:
-    job = open_job(shop.database, job_id, by=who)
+    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     try:
         specification, visit = read_form(typed, job.inspection, shop.knowledge, who.units)
         describe(shop.database, shop.knowledge, job_id, specification=specification, visit=visit, by=who)

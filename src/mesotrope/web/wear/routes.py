@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.evidence.wear_log import Series, WearLog, wear_log
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.units import Units
@@ -39,7 +40,8 @@ class LogCorner:
 @router.get("/vehicles/{vehicle_id}/wear")
 def wear_page(request: Request, vehicle_id: int, shop: InShop, who: SignedIn) -> Response:
     vehicle = visits_of(shop.database, vehicle_id, by=who)
-    log = wear_log([(visit.job_id, visit.inspection) for visit in vehicle.visits], shop.knowledge)
+    specification = complete_specification(vehicle.described, shop.knowledge)
+    log = wear_log(vehicle.readings, specification, shop.knowledge)
     corners = [_corner(log, name, who.units) for name in log.specification.corners] if log else []
     shown = [corner for corner in corners if corner.rows]
     return render("wear/page.html", request, who=who, vehicle=vehicle, corners=shown)

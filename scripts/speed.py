@@ -21,6 +21,8 @@ import numpy as np
 from playwright.sync_api import Browser, Page, sync_playwright
 from threadpoolctl import threadpool_limits
 
+from mesotrope.core.evidence.readings import VisitReadings, readings_of
+
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 from mesotrope.core.answer.answer import diagnose, overview, reasons_of
 from mesotrope.core.decision.check_next import next_tests
@@ -48,14 +50,15 @@ FULL = simulate_vehicle(np.random.default_rng(3), "car")
 
 
 @lru_cache
-def _visits(count: int) -> list[tuple[int, Inspection]]:
+def _visits(count: int) -> list[VisitReadings]:
     """A vehicle's visits: every pad and rotor of four corners, a little thinner each time."""
     out = []
     for number in range(count):
         thick = 11 - 7 * number / count
         corner = {"pad_mm": pads(thick, thick + 0.1), "rotor_mm": [25 - number / count, 25 - number / count]}
         written = document(dict.fromkeys(("front_left", "front_right", "rear_left", "rear_right"), corner))
-        out.append((number, parse_inspection(json.dumps({**written, "visit": {"odometer_km": 1000 + 400 * number}}))))
+        dated = parse_inspection(json.dumps({**written, "visit": {"odometer_km": 1000 + 400 * number}}))
+        out.append(readings_of(number, dated))
     return out
 
 
@@ -144,10 +147,14 @@ def main() -> None:
     row("posterior, four corners and system", timed_ms(posterior, 60), "median under 20")
     row("whole answer: reasons, next tests, decision", timed_ms(lambda: diagnose(inspection, known), 40), "")
     visits = _visits(200)
-    log = wear_log(visits, known)
+    log = wear_log(visits, specification, known)
     assert log is not None
     row("wear fit of a vehicle with 200 visits, all parts", timed_ms(lambda: _fits(log.series), 20), "under 20")
-    row("the same, with every pad worked out from its places", timed_ms(lambda: wear_log(visits, known), 20), "")
+    row(
+        "the same, with every pad worked out from its places",
+        timed_ms(lambda: wear_log(visits, specification, known), 20),
+        "",
+    )
     short = overview(inspection, known)
     numbers = lambda: job_numbers(inspection, short.specification, short.measures, known)  # noqa: E731
     row("all numbers of the job, full vehicle", timed_ms(numbers, 40), "under 20")

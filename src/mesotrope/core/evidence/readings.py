@@ -1,0 +1,60 @@
+"""What a visit measured of pads and rotors: enough to see wear over distance, without the rest of its inspection."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from mesotrope.core.evidence.measures import pad_of
+from mesotrope.core.language.corner import CORNERS, Corner
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves
+from mesotrope.core.physics.pads import PLACES, PadMeasure
+
+#: Findings that are thicknesses of wearing parts.
+WEARING = ("pad_mm", "window_pad_mm", "rotor_mm")
+
+#: Thicknesses by corner and path, as they are kept with a job.
+Measured = Mapping[str, Mapping[str, float]]
+
+
+@dataclass(frozen=True)
+class VisitReadings:
+    """One visit: its number, how far the vehicle had gone, and the thicknesses measured then, mm."""
+
+    number: int
+    odometer_km: float | None
+    measured: Measured
+
+    def pad(self, corner: Corner, side: str, knowledge: Knowledge) -> PadMeasure | None:
+        """One pad as it was measured, else as it was seen through the window; None where neither was done."""
+        here = self.measured.get(corner, {})
+        points = {place: mm for place in PLACES if (mm := here.get(f"pad_mm.{side}.{place}")) is not None}
+        return pad_of(points, here.get(f"window_pad_mm.{side}"), knowledge)
+
+    def thinnest_rotor_mm(self, corner: Corner) -> float | None:
+        here = self.measured.get(corner, {})
+        return min((mm for path, mm in here.items() if path.startswith("rotor_mm.")), default=None)
+
+
+def measured_of(findings: Mapping[tuple[str, str], Any]) -> dict[str, dict[str, float]]:
+    """The thicknesses among findings by place and path.
+
+    >>> measured_of({("rear_left", "pad_mm.inner.lead_rim"): 7.1, ("rear_left", "pin.upper"): "free"})
+    {'rear_left': {'pad_mm.inner.lead_rim': 7.1}}
+    """
+    out: dict[str, dict[str, float]] = {}
+    for (corner, path), value in findings.items():
+        if path.partition(".")[0] in WEARING and isinstance(value, int | float):
+            out.setdefault(corner, {})[path] = float(value)
+    return out
+
+
+def readings_of(number: int, inspection: Inspection) -> VisitReadings:
+    """The readings of a visit that is at hand as an inspection."""
+    found: dict[tuple[str, str], Any] = {
+        (corner, path): v for corner in CORNERS for path, v in leaves(inspection.corner(corner))
+    }
+    return VisitReadings(number, inspection.visit.odometer_km, measured_of(found))

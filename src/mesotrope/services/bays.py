@@ -1,0 +1,80 @@
+"""The bays: the workshop's open jobs, each at a glance. A glance is kept with its job, and made again when what it was
+made from has changed: an entry, the vehicle, the visit, the knowledge or the workshop's rules."""
+
+from __future__ import annotations
+
+import datetime
+import hashlib
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from sqlalchemy import select
+
+from mesotrope.core.answer.answer import overview
+from mesotrope.core.answer.glance import Glance, glance_at
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.errors import InvalidInput
+from mesotrope.services.job_rows import OpenJob, read_job
+from mesotrope.services.signing_in import Who
+from mesotrope.store.session import Database
+from mesotrope.store.tables import Job, Vehicle
+
+#: More jobs than this are not shown at once.
+MOST_BAYS = 40
+
+Look = Callable[[OpenJob], Glance]
+
+
+@dataclass(frozen=True)
+class Bay:
+    """One open job. `glance` is None where the job cannot be read; `unreadable` then says why."""
+
+    id: int
+    label: str
+    registration: str | None
+    complaint: str
+    opened_at: datetime.datetime
+    waits_for: str | None
+    glance: Glance | None
+    unreadable: str = ""
+
+
+def list_bays(database: Database, knowledge: Knowledge, *, by: Who, knowledge_key: str = "") -> list[Bay]:
+    """The open jobs of the workshop, the longest waiting first.
+
+    knowledge : with the workshop's own figures; knowledge_key : names the knowledge that ships with the product.
+    """
+
+    def look(job: OpenJob) -> Glance:
+        return glance_at(job.inspection, overview(job.inspection, knowledge), knowledge)
+
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        pairs = session.execute(
+            select(Job, Vehicle)
+            .join(Vehicle, Vehicle.id == Job.vehicle_id)
+            .where(Job.state == "open")
+            .order_by(Job.opened_at, Job.id)
+            .limit(MOST_BAYS)
+        ).all()
+        bays = []
+        for job, vehicle in pairs:
+            key, why = _made_from(job, vehicle, f"{knowledge_key}/{by.rules_version}"), ""
+            if job.shown_key != key:
+                try:
+                    job.shown, job.shown_key = look(read_job(session, job.id).opened(knowledge)).kept(), key
+                except InvalidInput as error:  # one job that cannot be read takes no other with it
+                    job.shown, job.shown_key, why = None, None, str(error)
+            bays.append(
+                Bay(
+                    job.id, vehicle.label, vehicle.registration, job.visit.get("complaint") or "", job.opened_at,
+                    job.waits_for, Glance.of(job.shown) if job.shown else None, why,
+                )
+            )  # fmt: skip
+        return bays
+
+
+def _made_from(job: Job, vehicle: Vehicle, knowledge: str) -> str:
+    """A short key of all that a glance is made from."""
+    known = json.dumps([knowledge, job.last_entry, job.visit, vehicle.specification], sort_keys=True)
+    return hashlib.sha256(known.encode()).hexdigest()

@@ -1,0 +1,221 @@
+"""A job as it stands in the database, read once: its vehicle, all visits of that vehicle, and the job's entries.
+
+Two queries bring everything that a page or an entry needs; what is made from them is handed on, never read again.
+"""
+
+from __future__ import annotations
+
+import datetime
+import json
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any, NamedTuple
+
+from sqlalchemy import select
+
+from mesotrope.core.evidence.readings import VisitReadings, measured_of
+from mesotrope.core.evidence.since_last import with_earlier_pads
+from mesotrope.core.language.corner import VEHICLE
+from mesotrope.core.language.inspection import Inspection, parse_inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import nest
+from mesotrope.errors import NotFound
+from mesotrope.store.session import WorkshopSession
+from mesotrope.store.tables import FindingEntry, Job, Vehicle
+
+#: Where a finding is kept: the name of its place, and its path in the vocabulary.
+FindingKey = tuple[str, str]
+
+
+class EntryRow(NamedTuple):
+    """One entry as it stands in the database."""
+
+    id: int
+    corner: str
+    path: str
+    value: Any
+    entered_by: int
+    key: str
+    undoes: int | None
+
+
+@dataclass(frozen=True)
+class StandingFindings:
+    """The findings that stand for a job (the latest entry of each place, those taken back left out), and the number of
+    the latest entry of every place that ever had one."""
+
+    findings: dict[FindingKey, Any] = field(default_factory=dict)
+    entry_ids: dict[FindingKey, int] = field(default_factory=dict)
+
+    @property
+    def last_entry(self) -> int:
+        return max(self.entry_ids.values(), default=0)
+
+    @classmethod
+    def of(cls, entries: Iterable[EntryRow]) -> StandingFindings:
+        """What stands after some entries, in their order."""
+        standing = cls()
+        for entry in entries:
+            place = (entry.corner, entry.path)
+            standing.entry_ids[place] = entry.id
+            if entry.value is None:
+                standing.findings.pop(place, None)
+            else:
+                standing.findings[place] = entry.value
+        return standing
+
+
+@dataclass(frozen=True)
+class EarlierVisit:
+    """An earlier visit of the same vehicle."""
+
+    id: int
+    opened_at: datetime.datetime
+    odometer_km: float | None
+    complaint: str | None
+
+
+@dataclass(frozen=True)
+class OpenJob:
+    """A job as the screens take it: the vehicle's names, where it stands, the open document, and the vehicle's visits.
+
+    The document says what the pads measured at an earlier visit, so that whoever diagnoses it finds the same.
+    """
+
+    id: int
+    vehicle_id: int
+    label: str
+    registration: str | None
+    opened_at: datetime.datetime
+    state: str
+    waits_for: str | None
+    comes_from: int | None
+    inspection: Inspection
+    standing: StandingFindings
+    visits: tuple[VisitReadings, ...]
+    earlier: tuple[EarlierVisit, ...]
+
+    @property
+    def findings(self) -> Mapping[FindingKey, Any]:
+        return self.standing.findings
+
+
+def build_inspection(
+    specification: Mapping[str, Any], visit: Mapping[str, Any], findings: Mapping[FindingKey, Any]
+) -> Inspection:
+    """Build the open document from a vehicle, a visit and the findings that stand."""
+    by_corner: dict[str, dict[str, Any]] = {}
+    for (corner, path), value in findings.items():
+        by_corner.setdefault(corner, {})[path] = value
+    system = nest(by_corner.pop(VEHICLE, {}))
+    corners = {corner: nest(paths) for corner, paths in by_corner.items()}
+    document = {"vehicle": specification, "visit": visit, "findings": {"system": system, "corners": corners}}
+    return parse_inspection(json.dumps(document))
+
+
+@dataclass
+class JobRows:
+    """The rows of one job: itself, its vehicle, all visits of that vehicle (itself among them), its entries."""
+
+    job: Job
+    vehicle: Vehicle
+    visits: list[Job]
+    entries: list[EntryRow]
+
+    @cached_property
+    def standing(self) -> StandingFindings:
+        return StandingFindings.of(self.entries)
+
+    def add(self, session: WorkshopSession, entry: FindingEntry) -> None:
+        """Write one more entry, and move the job on to it."""
+        session.add(entry)
+        session.flush()
+        self.job.last_entry = entry.id
+        self.entries.append(_row(entry))
+        self.__dict__.pop("standing", None)
+
+    def opened(self, knowledge: Knowledge) -> OpenJob:
+        """The job as the screens take it; its document is parsed here, and nowhere else."""
+        job, vehicle, standing = self.job, self.vehicle, self.standing
+        before = [other for other in self.visits if _before(other, job)]
+        written = build_inspection(vehicle.specification, job.visit, standing.findings)
+        readings = {other.id: _readings(other) for other in self.visits if other is not job}
+        inspection = with_earlier_pads(written, [readings[other.id] for other in before], knowledge)
+        readings[job.id] = VisitReadings(job.id, job.visit.get("odometer_km"), measured_of(standing.findings))
+        return OpenJob(
+            id=job.id,
+            vehicle_id=vehicle.id,
+            label=vehicle.label,
+            registration=vehicle.registration,
+            opened_at=job.opened_at,
+            state=job.state,
+            waits_for=job.waits_for,
+            comes_from=job.comes_from,
+            inspection=inspection,
+            standing=standing,
+            visits=tuple(readings[other.id] for other in self.visits),
+            earlier=tuple(
+                EarlierVisit(o.id, o.opened_at, o.visit.get("odometer_km"), o.visit.get("complaint"))
+                for o in reversed(before)
+            ),
+        )
+
+
+def _before(other: Job, job: Job) -> bool:
+    return (other.opened_at, other.id) < (job.opened_at, job.id)
+
+
+def _readings(visit: Job) -> VisitReadings:
+    return VisitReadings(visit.id, visit.visit.get("odometer_km"), visit.measured or {})
+
+
+def _row(entry: FindingEntry) -> EntryRow:
+    return EntryRow(
+        entry.id, entry.corner, entry.path, entry.value, entry.entered_by, entry.idempotency_key, entry.undoes
+    )
+
+
+def read_job(session: WorkshopSession, job_id: int, *, for_writing: bool = False) -> JobRows:
+    """Read one job of the session's workshop, locked against other writers if it is to be written.
+
+    Raises `NotFound`, also for another workshop's.
+    """
+    vehicle_id = select(Job.vehicle_id).where(Job.id == job_id).scalar_subquery()
+    query = (
+        select(Job, Vehicle)
+        .join(Vehicle, Vehicle.id == Job.vehicle_id)
+        .where(Job.vehicle_id == vehicle_id)
+        .order_by(Job.opened_at, Job.id)
+    )
+    pairs = session.execute(query.with_for_update() if for_writing else query).all()
+    found = next(((job, vehicle) for job, vehicle in pairs if job.id == job_id), None)
+    if found is None:
+        raise NotFound("job")
+    visits = [job for job, _ in pairs]
+    keep_measured(session, [visit for visit in visits if visit.id != job_id])
+    return JobRows(*found, visits, entries_of(session, [job_id])[job_id])
+
+
+def entries_of(session: WorkshopSession, job_ids: Iterable[int]) -> dict[int, list[EntryRow]]:
+    """The entries of some jobs, each job's in their order."""
+    out: dict[int, list[EntryRow]] = {job_id: [] for job_id in job_ids}
+    entry = FindingEntry
+    rows = session.execute(
+        select(
+            entry.job_id, entry.id, entry.corner, entry.path, entry.value, entry.entered_by, entry.idempotency_key,
+            entry.undoes,
+        ).where(entry.job_id.in_(list(out))).order_by(entry.id)
+    )  # fmt: skip
+    for job_id, *columns in rows:
+        out[job_id].append(EntryRow(*columns))
+    return out
+
+
+def keep_measured(session: WorkshopSession, visits: Iterable[Job]) -> None:
+    """See that visits keep the thicknesses they measured: those that had entries since are read again."""
+    stale = {visit.id: visit for visit in visits if visit.measured_at != visit.last_entry}
+    if stale:
+        for job_id, entries in entries_of(session, stale).items():
+            stale[job_id].measured = measured_of(StandingFindings.of(entries).findings)
+            stale[job_id].measured_at = stale[job_id].last_entry

@@ -1,0 +1,142 @@
+"""The way of one figure: what an entry and the pages cost in queries, connections and parsed documents."""
+
+from __future__ import annotations
+
+from contextlib import contextmanager
+
+import pytest
+from sqlalchemy import event
+
+from mesotrope.knowledge import knowledge
+from mesotrope.services import bays, job_rows
+from mesotrope.services.findings import record_finding
+from mesotrope.services.jobs import take_in
+from mesotrope.services.rules import set_rules
+
+HTMX = {"HX-Request": "true"}
+
+
+@pytest.fixture
+def vehicle_with_history(database, clock):
+    """A maker of the latest of some visits of one vehicle, each with pads measured."""
+
+    def make(who, visits=3):
+        for number in range(visits):
+            job = take_in(
+                database, knowledge(), label="Red van", kind="car", registration="0-way-1",
+                odometer_km=10000.0 * (number + 1), usage="", complaint="", by=who, now=clock(),
+            )  # fmt: skip
+            for side in ("inner", "outer"):
+                record_finding(
+                    database, knowledge(), job, "front_left", f"pad_mm.{side}.lead_rim", f"{9 - number}", by=who,
+                    now=clock(), idempotency_key=f"first-key-{number}-{side}",
+                )  # fmt: skip
+        return job
+
+    return make
+
+
+@contextmanager
+def counted(database, monkeypatch):
+    """Counts queries, connections taken from the pool, documents parsed and jobs looked at."""
+    counts = {"queries": 0, "connections": 0, "parsed": 0, "looked at": 0}
+
+    def count(name):
+        def one_more(*_arguments, **_named):
+            counts[name] += 1
+
+        return one_more
+
+    parse, look = job_rows.parse_inspection, bays.overview
+
+    def parsed(text):
+        counts["parsed"] += 1
+        return parse(text)
+
+    def looked(*given):
+        counts["looked at"] += 1
+        return look(*given)
+
+    monkeypatch.setattr(job_rows, "parse_inspection", parsed)
+    monkeypatch.setattr(bays, "overview", looked)
+    listeners = [(database.engine, "before_cursor_execute", count("queries")),
+                 (database.engine, "checkout", count("connections"))]  # fmt: skip
+    for listener in listeners:
+        event.listen(*listener)
+    try:
+        yield counts
+    finally:
+        for listener in listeners:
+            event.remove(*listener)
+
+
+def enter(client, job, value, key):
+    form = {"corner": "front_left", "path": "pad_mm.inner.trail_rim", "value": value, "stage": "strip", "seen_entry": 0}
+    return client.post(f"/jobs/{job}/findings", data=form, headers={**HTMX, "Idempotency-Key": key})
+
+
+def test_an_entry_costs_five_queries_on_one_connection_and_one_parsed_document(
+    client_of, someone, database, vehicle_with_history, monkeypatch
+):
+    who = someone()
+    client, job = client_of(who), vehicle_with_history(who)
+    assert enter(client, job, "6.8", "warm-key-0001").status_code == 200  # earlier visits keep what they measured
+    with counted(database, monkeypatch) as counts:
+        answer = enter(client, job, "6.9", "second-key-02")
+    assert answer.status_code == 200
+    assert "Distance left" in answer.text
+    assert counts["queries"] <= 5, counts
+    assert (counts["connections"], counts["parsed"]) == (1, 1)
+
+
+def test_a_stage_is_read_in_five_queries(client_of, someone, database, vehicle_with_history, monkeypatch):
+    who = someone()
+    client, job = client_of(who), vehicle_with_history(who)
+    client.get(f"/jobs/{job}/strip")
+    with counted(database, monkeypatch) as counts:
+        assert client.get(f"/jobs/{job}/strip").status_code == 200
+    assert counts["queries"] <= 5, counts
+    assert (counts["connections"], counts["parsed"]) == (1, 1)
+
+
+def test_bays_look_again_only_at_what_has_changed(
+    client_of, someone, database, vehicle_with_history, clock, monkeypatch
+):
+    lead = someone(role="lead")
+    client, job = client_of(lead), vehicle_with_history(lead)
+    first = client.get("/").text
+    with counted(database, monkeypatch) as counts:
+        assert client.get("/").text == first
+    assert (counts["looked at"], counts["parsed"]) == (0, 0)
+    assert counts["queries"] <= 2
+    enter(client, job, "1.0", "changed-key-1")
+    with counted(database, monkeypatch) as counts:
+        assert client.get("/").text != first
+    assert counts["looked at"] == 1
+    set_rules(database, knowledge(), {"limit.drag_fault_nm": "6"}, by=lead, now=clock())
+    with counted(database, monkeypatch) as counts:
+        client.get("/")
+    assert counts["looked at"] == 3
+
+
+def test_a_job_that_cannot_be_read_takes_no_other_with_it(client_of, someone, database, vehicle_with_history):
+    who = someone()
+    client, job = client_of(who), vehicle_with_history(who, visits=2)
+    with database.of_workshop(who.workshop_id) as session, session.begin():
+        row = session.get(job_rows.Job, job)
+        row.visit = {**row.visit, "usage": "flying"}
+    bays_page = client.get("/")
+    assert bays_page.status_code == 200
+    assert "This job cannot be read" in bays_page.text
+    assert bays_page.text.count("Red van") == 2
+
+
+def test_a_changed_rule_holds_at_the_next_request(client_of, someone, database, vehicle_with_history, clock):
+    lead = someone(role="lead")
+    client, job = client_of(lead), vehicle_with_history(lead)
+    set_rules(database, knowledge(), {"limit.drag_unsafe_nm": "11"}, by=lead, now=clock())
+    form = {"corner": "rear_left", "value": "40", "path": "pull_n", "stage": "lift", "axle": "rear"}
+    client.post(f"/jobs/{job}/findings", data=form, headers={**HTMX, "Idempotency-Key": "pull-key-0001"})
+    form |= {"value": "300", "path": "pull_radius_mm"}
+    answer = client.post(f"/jobs/{job}/findings", data=form, headers={**HTMX, "Idempotency-Key": "pull-key-0002"})
+    assert "over 11 N·m" in answer.text
