@@ -18,6 +18,7 @@ from mesotrope.core.workings import Result
 from mesotrope.errors import InvalidInput, MesotropeError
 from mesotrope.knowledge import knowledge
 from mesotrope.settings import settings
+from mesotrope.words import PLAINLY
 
 #: A document larger than this is refused unread.
 LARGEST_DOCUMENT_BYTES = 1_000_000
@@ -33,30 +34,30 @@ app = typer.Typer(
 def answer_text(answer: Answer) -> str:
     """The answer as a person reads it."""
     lines: list[str] = []
-    decision = answer.decision
+    say, decision = PLAINLY, answer.decision
     lines.append(f"Verdict: {decision.verdict or 'none yet, too little was found'}")
-    lines += [f"  UNSAFE, not to be driven: {danger}" for danger in decision.unsafe]
-    lines += [f"  {action.action}{_at(action.corner)}: {action.because}" for action in decision.actions]
+    lines += [f"  UNSAFE, not to be driven: {say(danger)}" for danger in decision.unsafe]
+    lines += [f"  {action.action}{_at(action.corner)}: {say(action.because)}" for action in decision.actions]
     lines += ["", "Suspects"] if answer.suspects else ["", "No suspects: nothing found speaks for a fault."]
     for suspect in answer.suspects:
         lines.append(f"  {suspect.probability:4.0%}  {suspect.corner.words}: {suspect.words}")
         if suspect.mechanism:
             lines.append(f"        fits best: {suspect.mechanism}")
         for reason in (*suspect.reasons_for[:4], *suspect.reasons_against[:2]):
-            lines.append(f"        {reason.decibans:+5.1f} dB  {reason.because}")
+            lines.append(f"        {reason.decibans:+5.1f} dB  {say(reason.because)}")
     for title, items in (
-        ("Cleared", [f"{c.corner.words}: {c.words} ({c.because})" for c in answer.cleared]),
+        ("Cleared", [f"{c.corner.words}: {c.words} ({say(c.because)})" for c in answer.cleared]),
         (
             "Check next",
             [
-                f"{t.corner.words}: {t.finding}, {t.minutes:g} min, {t.bits:.2f} bits; {t.because}"
+                f"{t.corner.words}: {t.finding}, {t.minutes:g} min, {t.bits:.2f} bits; {say(t.because)}"
                 for t in answer.next_tests
             ],
         ),
-        ("Fits nothing well", list(answer.fits_nothing)),
-        ("Contradictions", list(answer.contradictions)),
+        ("Fits nothing well", list(map(say, answer.fits_nothing))),
+        ("Contradictions", list(map(say, answer.contradictions))),
         ("Defaults used", list(answer.defaults_used)),
-        ("Notes", list(answer.notes)),
+        ("Notes", list(map(say, answer.notes))),
         ("Cautions", list(decision.cautions)),
     ):
         if items:
@@ -103,13 +104,13 @@ def diagnose_command(
         answers = []
         for number, line in numbered:  # nothing is written until every line has been answered
             try:
-                answers.append(_compact(answer_document(_answer(line))))
+                answers.append(_compact(answer_document(_answer(line), PLAINLY)))
             except MesotropeError as error:
                 raise InvalidInput(f"line {number}", "the document", str(error)) from None
         for answer in answers:
             typer.echo(answer)
     elif as_json:
-        typer.echo(json.dumps(answer_document(_answer(text)), ensure_ascii=False, indent=2, allow_nan=False))
+        typer.echo(json.dumps(answer_document(_answer(text), PLAINLY), ensure_ascii=False, indent=2, allow_nan=False))
     else:
         typer.echo(answer_text(_answer(text)))
 
@@ -138,7 +139,7 @@ def workings_command(
         typed[key] = value
     result = compute(working, typed, knowledge())
     if as_json:
-        typer.echo(json.dumps(result.document(), ensure_ascii=False, allow_nan=False))
+        typer.echo(json.dumps(result.document(PLAINLY), ensure_ascii=False, allow_nan=False))
     else:
         typer.echo(working_text(result))
 
@@ -154,7 +155,7 @@ def working_text(result: Result) -> str:
             spread = result.uncertainty.get(found.name)
             said += f" ± {spread:.{found.digits}f}" if spread else ""
             lines.append(f"  {found.label}: {said} {WRITTEN.get(found.unit, found.unit)}".rstrip())
-    lines += [f"  {words}" for words in result.warnings if words]
+    lines += [f"  {PLAINLY(words)}" for words in result.warnings if words]
     lines += [f"  default used: {words}" for words in result.defaults]
     return "\n".join([*lines, f"  {working.formula}", f"  Source: {working.source}"])
 

@@ -16,6 +16,7 @@ from mesotrope.knowledge import knowledge
 from mesotrope.services.exchange import KeptEntry, KeptPhotograph, all_photographs, import_documents, restore_job
 from mesotrope.services.findings import history_of
 from mesotrope.services.jobs import open_job
+from mesotrope.words import PLAINLY
 from tests.documents import inspect, pads
 from tests.services.test_photographs import picture
 
@@ -33,7 +34,7 @@ def _archive(clock):
 
 def _packed(clock):
     archive = _archive(clock)
-    return write_archive(archive, answer_document(diagnose(archive.inspection, knowledge())), knowledge())
+    return write_archive(archive, answer_document(diagnose(archive.inspection, knowledge()), PLAINLY), knowledge())
 
 
 def test_an_archive_comes_back_as_it_was_packed(clock):

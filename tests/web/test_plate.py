@@ -9,6 +9,7 @@ from mesotrope.core.language.units import Units
 from mesotrope.knowledge import knowledge
 from mesotrope.web.plate.drawing import axle_plate, noteworthy
 from mesotrope.web.plate.reservoir import pedal_plate
+from mesotrope.words import PLAINLY, Speaker
 from tests.documents import answer, inspect, pads
 
 FIXED = {"axles": {"front": {"caliper": "fixed", "pistons": 4, "piston_diameter_mm": [40.0, 36.0]}}}
@@ -17,7 +18,12 @@ IN_HAT = {"axles": {"rear": {"parking_brake": "drum_in_hat"}}}
 
 def plate(corners, axle="front", units=None, **vehicle):
     return axle_plate(
-        inspect(corners, **vehicle), answer(corners, **vehicle), axle, knowledge().limit, False, units or Units()
+        inspect(corners, **vehicle),
+        answer(corners, **vehicle),
+        axle,
+        knowledge().limit,
+        False,
+        Speaker(units or Units()),
     )
 
 
@@ -100,7 +106,7 @@ def test_only_what_is_not_as_it_should_be_is_noted():
         "pin": {"upper": "free", "lower": "stiff"}, "hose": "sound", "leak": "seep", "pad_fit": {"inner": "bound"},
         "pad_gap_mm": {"inner": 0.2, "outer": 1.4}, "bleeder": "low",
     }}).corner("front_left")  # fmt: skip
-    assert noteworthy(found, knowledge().limit, Units()) == [
+    assert noteworthy(found, knowledge().limit, PLAINLY) == [
         "leaks", "lower pin stiff", "bleeder not uppermost", "inner pad bound", "outer gap 1.4 mm"
     ]  # fmt: skip
 

@@ -12,6 +12,7 @@ from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.knowledge import knowledge
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import open_job, take_in
+from mesotrope.words import PLAINLY
 
 
 def test_a_lead_keeps_rules_and_the_page_says_who(client_of, someone):
@@ -90,7 +91,7 @@ def test_an_earlier_visit_speaks_the_same_on_the_page_in_the_document_and_in_the
     assert (with_it.odometer_km, with_it.front_left.inner) == (60000, 8.0)
     told = client.get(f"/jobs/{second}/answer.json").json()
     exported = client.get(f"/jobs/{second}/inspection.json").content
-    assert answer_document(diagnose(parse_inspection(exported), knowledge())) == told
+    assert answer_document(diagnose(parse_inspection(exported), knowledge()), PLAINLY) == told
     packed = zipfile.ZipFile(io.BytesIO(client.get(f"/jobs/{second}/archive.zip").content))
     assert json.loads(packed.read("answer.json")) == told
     assert "since the last visit, 10000 km ago" in client.get(f"/jobs/{second}/verdict").text

@@ -13,7 +13,8 @@ from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import parse_quantity
-from mesotrope.core.plan.hand_back import RELEASES, Check, at_place
+from mesotrope.core.language.saying import Sayable, placed
+from mesotrope.core.plan.hand_back import RELEASES, Check
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.findings import job_of, model_of
 from mesotrope.services.job_rows import FindingKey, build_inspection
@@ -21,6 +22,7 @@ from mesotrope.services.records import StandingRecords, keep_record, needed
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Job, JobRecord
+from mesotrope.words import PLAINLY
 
 #: What is asked for again at every corner of an axle that was worked on, and of the whole vehicle.
 CORNER_AFTER = ("spin.turns", "spin.seconds", "hub_temperature_c", "leak")
@@ -129,7 +131,8 @@ def keep_stop_gap(database: Database, job_id: int, words: str, *, by: Who, now: 
 
 
 def release(
-    database: Database, job_id: int, how: str, restriction: str, checks: Sequence[Check], refused: Mapping[str, str],
+    database: Database, job_id: int, how: str, restriction: str, checks: Sequence[Check],
+    refused: Mapping[str, Sayable],
     *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
     """Release the vehicle, with a restriction, or not at all, under the name of who is signed in.
@@ -142,7 +145,7 @@ def release(
     if by.role == "apprentice" and how != "unsafe":
         raise NotAllowed("Releasing a vehicle", "technician or lead")
     if refused[how]:
-        raise InvalidInput(RELEASES[how], how, refused[how])
+        raise InvalidInput(RELEASES[how], how, PLAINLY(refused[how]))
     note = needed(restriction, "restriction") if how == "restricted" else restriction
-    still_open = [at_place(check.where, check.words) for check in checks if check.state == "open"]
+    still_open = [PLAINLY(placed(check.where, check.words)) for check in checks if check.state == "open"]
     keep_record(database, job_id, "release", "", {"as": how, "open": still_open}, by=by, now=now, note=note)

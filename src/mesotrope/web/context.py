@@ -5,7 +5,8 @@ from __future__ import annotations
 import datetime
 import hmac
 from collections.abc import AsyncIterator, Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from gettext import NullTranslations
 from typing import Annotated
 from urllib.parse import urlsplit
 
@@ -21,6 +22,7 @@ from mesotrope.services.rules import Figures
 from mesotrope.services.signing_in import Passwords, Who, who_is
 from mesotrope.settings import Settings
 from mesotrope.store.session import Database
+from mesotrope.words import Speaker
 
 COOKIE = "mesotrope_session"
 
@@ -36,6 +38,11 @@ class Shop:
     now: Callable[[], datetime.datetime]
     remember: Remembered
     figures: Figures = ()
+    language: NullTranslations = field(default_factory=NullTranslations)
+
+    def say(self, who: Who) -> Speaker:
+        """Says what the core states as this person reads it."""
+        return Speaker(who.units, self.language)
 
     def answer(self, inspection: Inspection) -> Answer:
         """Diagnose an inspection, or remember its answer."""

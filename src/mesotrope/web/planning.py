@@ -9,6 +9,7 @@ from mesotrope.core.answer.answer import Answer
 from mesotrope.core.evidence.job_numbers import JobNumbers, job_numbers
 from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.language.corner import VEHICLE, Axle, Place
+from mesotrope.core.language.saying import Sayable
 from mesotrope.core.plan.hand_back import Check, MeasuredInspection, hand_back_checks, possible_releases
 from mesotrope.core.plan.work_card import WorkCard, work_card
 from mesotrope.services.job_rows import OpenJob
@@ -46,7 +47,7 @@ class Proved:
     """What was measured again, what that proves, and how the vehicle may leave."""
 
     checks: tuple[Check, ...]
-    refused: dict[str, str]
+    refused: dict[str, Sayable]
     stop_gap: str
 
 

@@ -9,6 +9,8 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
+from mesotrope.words import PLAINLY, Speaker
+
 _environment = Environment(
     loader=FileSystemLoader(Path(__file__).parent / "templates"),
     autoescape=True,
@@ -19,11 +21,15 @@ _environment = Environment(
 
 
 def render(template: str, request: Request, *, status: int = 200, **views: Any) -> HTMLResponse:
-    """Render a template; every page knows whether it is a demo."""
-    settings = request.app.state.shop.settings
-    return HTMLResponse(as_html(template, demo=settings.demo, **views), status_code=status)
+    """Render a template; every page knows whether it is a demo, and speaks as the one who is signed in reads."""
+    shop = request.app.state.shop
+    who = views.get("who")
+    say = shop.say(who) if who else Speaker(language=shop.language)
+    return HTMLResponse(as_html(template, say, demo=shop.settings.demo, **views), status_code=status)
 
 
-def as_html(template: str, **views: Any) -> str:
+def as_html(template: str, say: Speaker = PLAINLY, **views: Any) -> str:
     """Render a template to text: a page on paper, say."""
-    return _environment.get_template(template).render(**views)
+    return _environment.get_template(template).render(
+        say=say, gettext=say.gettext, ngettext=say.ngettext, _=say.gettext, **views
+    )

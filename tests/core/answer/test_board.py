@@ -13,6 +13,7 @@ from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.errors import InvalidDocument
 from mesotrope.knowledge import knowledge
+from mesotrope.words import PLAINLY
 from tests.documents import ALL_FREE, DRAGS, FREE, document, inspect, pads
 
 FOUND = {
@@ -50,7 +51,7 @@ def test_seized_pins_are_struck_out_by_the_pins():
     column = [c.finding for c in told.columns].index("pin")
     assert pins.struck
     assert pins.decibans[column] == min(pins.decibans)
-    assert "slide pin: free" in " ".join(told.columns[column].sentences)
+    assert "slide pin: free" in " ".join(map(PLAINLY, told.columns[column].sentences))
 
 
 def test_one_finding_has_one_column_for_each_thing_it_tells():
@@ -108,19 +109,19 @@ def _tried(finding, corners, corner=Corner.REAR_LEFT):
 def test_a_wheel_not_spun_yet_is_tried_from_free_to_held():
     """Common practice: what spins freely drags nowhere; what cannot be turned is unsafe."""
     free, *_, held = _tried("spin", {Corner.REAR_LEFT: {"hub_temperature_c": 120}, Corner.REAR_RIGHT: {"spin": FREE}})
-    assert free.value == "stopped after 6 turns in 7 s"
+    assert PLAINLY(free.value) == "stopped after 6 turns in 7 s"
     assert held.verdict == "unsafe"
     assert held.leading[0][1] > free.leading[0][1]
 
 
 def test_linings_and_rotors_are_tried_with_figures_of_the_axle():
     alike, inner_thin, outer_thin = _tried("pad_mm", {Corner.REAR_RIGHT: {"pad_mm": pads(6.4, 6.5)}})
-    assert alike.value == "inner 6.5 mm, outer 6.5 mm"  # 0.65 of a new rear lining of 10 mm
+    assert PLAINLY(alike.value) == "inner 6.5 mm, outer 6.5 mm"  # 0.65 of a new rear lining of 10 mm
     names = [{words for words, _ in one.leading} for one in (inner_thin, outer_thin)]
     assert "inner pad bound in the bracket" in names[0]
     assert "outer pad bound in the bracket" in names[1]
     over, under = _tried("rotor_mm", {Corner.REAR_RIGHT: {"spin": FREE}})
-    assert under.value == "7.8 mm"
+    assert PLAINLY(under.value) == "7.8 mm"
     assert under.verdict == "replace"
     assert over.verdict != "replace"
 

@@ -12,6 +12,7 @@ from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
+from mesotrope.words import PLAINLY
 from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
 
 HEALTHY = {"spin": FREE, "pad_mm": pads(7.0, 7.1), **ALL_FREE, "pad_gap_mm": {"inner": 0.2, "outer": 0.2}}
@@ -21,7 +22,7 @@ def contradictions(front_left, system=None):
     written = document({Corner.FRONT_LEFT: front_left, Corner.FRONT_RIGHT: HEALTHY})
     written["findings"]["system"] = system or {}
     written["visit"] = {"ambient_c": 20}
-    return diagnose(parse_inspection(json.dumps(written)), knowledge()).contradictions
+    return tuple(map(PLAINLY, diagnose(parse_inspection(json.dumps(written)), knowledge()).contradictions))
 
 
 def test_a_wheel_that_spins_freely_and_is_hot_is_measured_again():

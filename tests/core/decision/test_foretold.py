@@ -7,6 +7,7 @@ import pytest
 from mesotrope.core.decision.check_next import MOST_FORETOLD
 from mesotrope.core.decision.foretold import Foretold
 from mesotrope.core.language.corner import Corner
+from mesotrope.words import PLAINLY
 from tests.documents import ALL_FREE, DRAGS, FREE, answer, pads
 
 HEALTHY = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
@@ -76,7 +77,7 @@ NOTHING_HOLDS = {
 def test_a_fault_outside_the_list_is_possible_and_said():
     """18 N·m by the spring scale and 190 °C, while everything that could hold it has been taken away: fits nothing."""
     out = answer(four(rear_left=NOTHING_HOLDS, rear_right={**HEALTHY, "hub_temperature_c": 40.0}))
-    (words,) = out.fits_nothing
+    (words,) = map(PLAINLY, out.fits_nothing)
     assert words.startswith("rear left: fits nothing well")
     assert "pull" in words
     assert "hub temperature" in words

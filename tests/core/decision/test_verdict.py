@@ -8,6 +8,7 @@ from mesotrope.core.decision.rules import CORNER_RULES
 from mesotrope.core.decision.verdict import VERDICTS
 from mesotrope.core.language.corner import Corner
 from mesotrope.knowledge import knowledge
+from mesotrope.words import PLAINLY
 from tests.documents import ALL_FREE, FREE, answer, pads
 
 #: rule: what is found, vehicle, the least verdict, an action at that corner.
@@ -71,14 +72,14 @@ def test_no_rule_fires_on_a_healthy_corner(rule):
 def test_what_must_not_be_driven_is_called_unsafe_in_words(found, said):
     decision = answer({Corner.FRONT_LEFT: found}).decision
     assert decision.verdict == "unsafe"
-    assert said in decision.unsafe
+    assert said in map(PLAINLY, decision.unsafe)
 
 
 def test_a_corner_that_does_not_brake_is_unsafe():
     found = {"spin": FREE, "pad_gap_mm": {"inner": 1.5, "outer": 1.0}, "pad_mm": pads(9.3, 9.4),
              "pedal_response": {"inner": "still", "outer": "still"}, "piston_pushback": ["immovable"]}  # fmt: skip
     decision = answer({Corner.REAR_RIGHT: found, Corner.REAR_LEFT: {"pad_mm": pads(4, 4.2)}}).decision
-    assert "rear right: this corner does not brake" in decision.unsafe
+    assert "rear right: this corner does not brake" in map(PLAINLY, decision.unsafe)
 
 
 @pytest.mark.parametrize(
@@ -97,7 +98,7 @@ def test_findings_of_the_whole_vehicle_can_be_unsafe(system, said):
 
     decision = diagnose(parse_inspection(json.dumps({"findings": {"system": system}})), knowledge()).decision
     assert decision.verdict == "unsafe"
-    assert said in decision.unsafe
+    assert said in map(PLAINLY, decision.unsafe)
 
 
 @pytest.mark.parametrize("action", ["replace_pads", "clean_and_lubricate_slides", "replace_rotor"])

@@ -17,8 +17,10 @@ from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.quantity import Measure, percent
+from mesotrope.core.language.saying import placed
 from mesotrope.core.physics.pads import pad_measure
 from mesotrope.knowledge import knowledge
+from mesotrope.words import PLAINLY
 from tests.documents import DRAGS, FREE, answer, document, inspect, pad, pads
 
 
@@ -26,7 +28,7 @@ def _sentences(corners, **vehicle):
     known, inspection = knowledge(), inspect(corners, **vehicle)
     specification = complete_specification(inspection, known)
     measures = measure_all(inspection, specification, known)
-    return [item.sentence for item in collect(inspection, specification, measures, known)]
+    return [PLAINLY(placed(item.corner, item.sentence)) for item in collect(inspection, specification, measures, known)]
 
 
 def test_a_spin_says_torque_uncertainty_and_partner():

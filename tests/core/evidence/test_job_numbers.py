@@ -12,6 +12,7 @@ from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.quantity import Measure
 from mesotrope.knowledge import knowledge
+from mesotrope.words import PLAINLY
 from tests.documents import document, pads
 
 AXLES = {
@@ -63,7 +64,7 @@ def test_the_level_is_weighed_against_the_same_sum_that_the_numbers_tell():
     written["findings"]["system"] = {"fluid_level": 1.0}
     short = overview(parse_inspection(json.dumps(written)), knowledge())
     (level,) = [item for item in short.evidence if item.finding == "fluid_level"]
-    assert "65 mL more than the wear explains" in level.sentence
+    assert "65 mL more than the wear explains" in PLAINLY(level.sentence)
     told = numbers(ALL_WORN, {"fluid_level": 1.0})
     assert told.balance.excess_ml.value == pytest.approx(64.6, abs=0.1)
     assert told.taken_up_ml.value == pytest.approx(64.6, abs=0.1)

@@ -11,8 +11,10 @@ from mesotrope.core.evidence.readings import readings_of
 from mesotrope.core.evidence.since_last import with_earlier_pads
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.language.saying import placed
 from mesotrope.errors import InvalidDocument
 from mesotrope.knowledge import knowledge
+from mesotrope.words import PLAINLY
 from tests.documents import ALL_FREE, FREE, pads
 
 THEN = {
@@ -32,7 +34,8 @@ def visit(left, right, earlier=None, odometer_km=70000.0, **more):
 
 
 def said(inspection):
-    return [item.sentence for item in overview(inspection, knowledge()).evidence if item.finding == "pad_mm"]
+    pads_seen = [item for item in overview(inspection, knowledge()).evidence if item.finding == "pad_mm"]
+    return [PLAINLY(placed(item.corner, item.sentence)) for item in pads_seen]
 
 
 def test_the_wear_of_each_pad_is_what_it_lost():

@@ -49,19 +49,6 @@ def test_a_bare_figure_is_in_the_persons_unit(value, length):
     assert kept == pytest.approx(parse_quantity(f"{entered:.6f}", "mm", written_in=length))
 
 
-def test_every_figure_of_a_sentence_is_turned_and_nothing_else():
-    said = Units(length="in", torque="lbf.ft", temperature="F", distance="mi", volume="fl_oz").said(
-        "front left 3.4 mm thinner (17 × gauge error), 7.1 ± 3.0 N·m, 190 °C, 2 of 4 at 100 km, 30 mL"
-    )
-    assert (
-        said == "front left 0.134 in thinner (17 × gauge error), 5.2 ± 2.2 lb·ft, 374 °F, 2 of 4 at 62 miles, 1 fl oz"
-    )
-
-
-def test_a_sentence_for_who_reads_the_kept_units_is_left_as_it_is():
-    assert Units().said("3.4 mm at 190 °C") == "3.4 mm at 190 °C"
-
-
 def test_a_unit_that_is_none_is_refused():
     with pytest.raises(InvalidInput, match="unit of length: 'ell' cannot be used; allowed: mm, 32nds, in"):
         Units(length="ell")

@@ -19,6 +19,7 @@ from mesotrope.core.plan.packages import compare_all, plan_of
 from mesotrope.core.plan.work_card import bleed_order, work_card
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
+from mesotrope.words import PLAINLY
 from tests.documents import inspect, pads
 
 DEFAULTS = {school.id: school.default for school in knowledge().schools}
@@ -86,7 +87,7 @@ def test_parts_are_counted_for_each_corner():
 def test_no_torque_is_invented_and_the_nuts_of_every_wheel_that_came_off_are_there():
     made = card(CALIPER)
     nuts = {fastener.where for fastener in made.fasteners if fastener.words == "wheel nuts"}
-    assert nuts == {"rear left", "rear right"}
+    assert nuts == {Corner.REAR_LEFT, Corner.REAR_RIGHT}
     assert not any(character.isdigit() for fastener in made.fasteners for character in fastener.words)
 
 
@@ -95,10 +96,10 @@ def test_fluid_is_taken_out_by_what_comes_back():
     worn = {"pad_mm": pads(4.0, 4.0)}
     made = card(PADS, {Corner.REAR_LEFT: worn, Corner.REAR_RIGHT: worn}, {"fluid_level": 1.0})
     out = step(made, "fluid_out_rear")
-    assert out.words.startswith("take ")
-    assert "come back as its pistons go home" in out.note
+    assert PLAINLY(out.words).startswith("take ")
+    assert "come back as its pistons go home" in PLAINLY(out.note)
     unknown = step(card(PADS), "fluid_out_rear")
-    assert "is not known" in unknown.words
+    assert "is not known" in PLAINLY(unknown.words)
 
 
 @pytest.mark.parametrize(
@@ -108,7 +109,7 @@ def test_fluid_is_taken_out_by_what_comes_back():
 )  # fmt: skip
 def test_pistons_go_home_as_their_parking_brake_asks(parking_brake, said):
     home = step(card(PADS, axles={"rear": {"parking_brake": parking_brake}}), "pistons_home_rear")
-    assert said in f"{home.words}; {home.note}"
+    assert said in f"{PLAINLY(home.words)}; {PLAINLY(home.note)}"
 
 
 @pytest.mark.parametrize(
@@ -123,7 +124,7 @@ def test_pistons_go_home_as_their_parking_brake_asks(parking_brake, said):
 )
 def test_the_bleeder_is_open_or_closed_by_school_and_fluid(school, system, said):
     home = step(card(PADS, system=system, schools={"pistons_home": school}), "pistons_home_rear")
-    assert said in home.note
+    assert said in PLAINLY(home.note)
 
 
 @pytest.mark.parametrize(
@@ -164,7 +165,7 @@ def test_the_bleed_order_follows_split_side_and_school(split, side, school, orde
 
 def test_schools_are_printed_as_chosen():
     made = card(PADS, schools={"pad_backs": "dry", "nuts": "once"})
-    assert "dry, as makers' manuals that call for nothing" in step(made, "replace_pads").note
+    assert "dry, as makers' manuals that call for nothing" in PLAINLY(step(made, "replace_pads").note)
     assert not [s for s in made.steps if s.id == "nuts_again"]
 
 

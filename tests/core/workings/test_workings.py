@@ -11,6 +11,7 @@ from mesotrope.core.language.units import Units
 from mesotrope.core.workings import WORKINGS, compute, working_named
 from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
+from mesotrope.words import PLAINLY
 
 
 def run(name, units=None, **typed):
@@ -65,7 +66,7 @@ CONTRACT = [
 @pytest.mark.parametrize(("name", "typed", "found"), CONTRACT)
 def test_the_contract_of_names_and_figures(name, typed, found):
     """NIST SP 811, Appendix B (from memory) for the factors; else worked on paper."""
-    document = run(name, **typed).document()
+    document = run(name, **typed).document(PLAINLY)
     for key, value in found.items():
         assert document[key] == pytest.approx(value, rel=2e-5)
     assert document["formula"]
@@ -73,7 +74,7 @@ def test_the_contract_of_names_and_figures(name, typed, found):
 
 
 def test_a_vin_is_read():
-    assert run("vin", number="1M8GDM9AXKP042788").document()["valid"] is True
+    assert run("vin", number="1M8GDM9AXKP042788").document(PLAINLY)["valid"] is True
 
 
 def test_lb_ft_times_twelve_is_lb_in():

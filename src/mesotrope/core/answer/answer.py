@@ -29,6 +29,7 @@ from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.saying import Sayable, said
 
 #: A corner less likely sound than this is in doubt, though no single fault may stand out.
 IN_DOUBT = 0.9
@@ -63,9 +64,9 @@ class Answer:
     story: tuple[StoryStep, ...]
     decision: Decision
     defaults_used: tuple[str, ...]
-    contradictions: tuple[str, ...]
-    fits_nothing: tuple[str, ...]
-    notes: tuple[str, ...]
+    contradictions: tuple[Sayable, ...]
+    fits_nothing: tuple[Sayable, ...]
+    notes: tuple[Sayable, ...]
 
     @property
     def in_doubt(self) -> tuple[SuspectAnswer, ...]:
@@ -146,7 +147,7 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
     )
 
 
-def _not_weighed(inspection: Inspection, specification: Specification) -> tuple[str, ...]:
+def _not_weighed(inspection: Inspection, specification: Specification) -> tuple[Sayable, ...]:
     """What is recorded and tells nothing here: drums, and slide pins where the caliper is known to be fixed."""
     drums = [name for name, axle in specification.axles.items() if not axle.has("disc")]
     pins = [
@@ -155,8 +156,8 @@ def _not_weighed(inspection: Inspection, specification: Specification) -> tuple[
         if specification.axle_of(corner).caliper == "fixed" and inspection.corner(corner).has_slide_pins
     ]
     return (
-        *(f"the {name} axle has drums: recorded, not diagnosed here" for name in drums),
-        *(f"{corner.words} slide pins: recorded, not weighed, for a fixed caliper has none" for corner in pins),
+        *(said("the {axle} axle has drums: recorded, not diagnosed here", axle=name) for name in drums),
+        *(said("{place} slide pins: recorded, not weighed, for a fixed caliper has none", place=c) for c in pins),
     )
 
 

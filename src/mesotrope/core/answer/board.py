@@ -10,6 +10,7 @@ from mesotrope.core.evidence.pieces import Evidence, Tapered, Worn
 from mesotrope.core.inference.posterior import StoryStep, Suspect
 from mesotrope.core.language.corner import Place
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import Sayable, placed
 
 #: A suspect has a row from this chance on, or where a finding weighed at least this much for or against it.
 SHOWN_CHANCE, SHOWN_DECIBANS = 0.01, 3.0
@@ -21,7 +22,7 @@ class Column:
 
     finding: str
     aspect: str
-    sentences: tuple[str, ...]
+    sentences: tuple[Sayable, ...]
 
 
 @dataclass(frozen=True)
@@ -72,7 +73,7 @@ def board_of(
         Column(
             steps[n].evidence[0].finding,
             _aspect(steps[n].evidence[0]),
-            tuple(item.sentence for item in steps[n].said_at(corner)),
+            tuple(placed(item.corner, item.sentence) for item in steps[n].said_at(corner)),
         )
         for n in used
     )

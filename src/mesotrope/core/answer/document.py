@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.answer.reasons import Reason
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
 from mesotrope.core.language.corner import Corner, Place
+from mesotrope.core.language.saying import Sayable
 
 # -- the answer document -------------------------------------------------------------------------------------
+
+#: Puts something that the core states into words.
+Say = Callable[[Sayable], str]
 
 
 def _measures_document(corner: Corner, measures: Mapping[Corner, CornerMeasures]) -> dict[str, float]:
@@ -39,8 +43,11 @@ def _measures_document(corner: Corner, measures: Mapping[Corner, CornerMeasures]
     return {name: round(value, 4) for name, value in out.items()}
 
 
-def answer_document(answer: Answer) -> dict[str, Any]:
-    """The answer as the open format writes it: plain values only, ready for JSON."""
+def answer_document(answer: Answer, say: Say) -> dict[str, Any]:
+    """The answer as the open format writes it: plain values only, ready for JSON.
+
+    say : puts sentences into words, in the units that figures are kept in.
+    """
 
     def where(place: Place) -> str | None:
         return place if isinstance(place, Corner) else None
@@ -51,7 +58,7 @@ def answer_document(answer: Answer) -> dict[str, Any]:
                 "finding": r.finding,
                 "corner": where(r.corner),
                 "decibans": round(r.decibans, 2),
-                "because": r.because,
+                "because": say(r.because),
             }
             for r in items
         ]
@@ -63,14 +70,14 @@ def answer_document(answer: Answer) -> dict[str, Any]:
                 "corner": where(s.corner),
                 "fault": s.fault,
                 "probability": s.probability,
-                "mechanism": s.mechanism,
+                "mechanism": say(s.mechanism),
                 "for": reasons(s.reasons_for),
                 "against": reasons(s.reasons_against),
             }
             for s in answer.suspects
         ],
         "cleared": [
-            {"corner": where(c.corner), "fault": c.fault, "probability": c.probability, "because": c.because}
+            {"corner": where(c.corner), "fault": c.fault, "probability": c.probability, "because": say(c.because)}
             for c in answer.cleared
         ],
         "measures": {
@@ -82,10 +89,10 @@ def answer_document(answer: Answer) -> dict[str, Any]:
                 "corner": where(t.corner),
                 "bits": round(t.bits, 4),
                 "minutes": t.minutes,
-                "because": t.because,
+                "because": say(t.because),
                 "saves": round(t.saves, 2),
                 "answers": [
-                    {"answer": f.answer, "chance": f.chance, "leads": f.leads, "probability": f.probability}
+                    {"answer": say(f.answer), "chance": f.chance, "leads": say(f.leads), "probability": f.probability}
                     for f in t.foretold
                 ],
             }
@@ -94,17 +101,17 @@ def answer_document(answer: Answer) -> dict[str, Any]:
         "decision": {
             "verdict": decision.verdict,
             "corners": {
-                corner: {"verdict": v.verdict, "settled": v.settled, "because": list(v.reasons)}
+                corner: {"verdict": v.verdict, "settled": v.settled, "because": list(map(say, v.reasons))}
                 for corner, v in decision.corners.items()
             },
             "actions": [
-                {"action": a.action, "corner": where(a.corner), "because": a.because} for a in decision.actions
+                {"action": a.action, "corner": where(a.corner), "because": say(a.because)} for a in decision.actions
             ],
-            "unsafe": list(decision.unsafe),
-            "cautions": list(decision.cautions),
+            "unsafe": list(map(say, decision.unsafe)),
+            "cautions": list(map(say, decision.cautions)),
         },
         "defaults_used": list(answer.defaults_used),
-        "contradictions": list(answer.contradictions),
-        "fits_nothing_well": list(answer.fits_nothing),
-        "notes": list(answer.notes),
+        "contradictions": list(map(say, answer.contradictions)),
+        "fits_nothing_well": list(map(say, answer.fits_nothing)),
+        "notes": list(map(say, answer.notes)),
     }

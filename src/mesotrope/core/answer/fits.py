@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from mesotrope.core.evidence.pieces import Evidence
 from mesotrope.core.language.corner import Place
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import Sayable, joined, placed, said
 
 #: A finding this unlikely under what is now believed, though some fault would explain it, is to be measured again.
 CONTRADICTS = 0.05
@@ -27,22 +28,28 @@ HOW_IT_WORKS = frozenset(
 Fits = Sequence[tuple[Evidence, float]]
 
 
-def contradictions_of(fits: Fits) -> tuple[str, ...]:
+def contradictions_of(fits: Fits) -> tuple[Sayable, ...]:
     """Findings that no fault explains beside the others."""
     return tuple(
-        f"measure again: {item.sentence}; it fits nothing else found here" for item, fit in fits if fit < CONTRADICTS
+        said("measure again: {finding}; it fits nothing else found here", finding=placed(item.corner, item.sentence))
+        for item, fit in fits
+        if fit < CONTRADICTS
     )
 
 
-def fits_nothing_of(fits: Fits, knowledge: Knowledge) -> tuple[str, ...]:
+def fits_nothing_of(fits: Fits, knowledge: Knowledge) -> tuple[Sayable, ...]:
     """Corners, or the whole system, where several findings fit no fault of the list: it may be another."""
     poor: dict[Place, list[str]] = {}
     for item, fit in fits:
         if fit < FITS_POORLY and item.finding in HOW_IT_WORKS:
             poor.setdefault(item.corner, []).append(_named(item.finding, knowledge))
     return tuple(
-        f"{corner.words}: fits nothing well. No fault of the list, alone or with others, "
-        f"explains {', '.join(dict.fromkeys(names))}. Make them again; if they stand, look for something else"
+        said(
+            "{place}: fits nothing well. No fault of the list, alone or with others, explains {findings}. Make them "
+            "again; if they stand, look for something else",
+            place=corner,
+            findings=joined(dict.fromkeys(names), ", "),
+        )
         for corner, names in poor.items()
         if len(set(names)) >= MANY_POORLY
     )

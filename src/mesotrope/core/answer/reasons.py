@@ -12,6 +12,7 @@ from mesotrope.core.evidence.worn_out import chance_lining_worn_out
 from mesotrope.core.inference.posterior import Posterior, StoryStep, Suspect, decibans, speaks_to
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import Sayable, joined, mm, placed, said
 
 #: A suspect is listed from this chance on, and cleared under the other.
 LISTED, CLEARED = 0.05, 0.03
@@ -22,10 +23,20 @@ LEAST_DECIBANS, CLEARING_DECIBANS = 0.5, -3.0
 
 @dataclass(frozen=True)
 class Reason:
+    """One finding's weight; `told` says it without the corner, for where a heading names it."""
+
     finding: str
     corner: Place
     decibans: float
-    because: str
+    told: Sayable
+
+    @property
+    def because(self) -> Sayable:
+        return placed(self.corner, self.told)
+
+    def under(self, heading: Place) -> Sayable:
+        """The reason as it is said under a heading that names a place."""
+        return self.told if self.corner == heading else self.because
 
 
 @dataclass(frozen=True)
@@ -47,7 +58,7 @@ class Cleared:
     fault: str
     words: str
     probability: float
-    because: str
+    because: Sayable
 
 
 #: For every suspect, the steps that weigh on it, each with its weight, the heaviest first.
@@ -60,8 +71,8 @@ def weigh(steps: Sequence[StoryStep]) -> Weighed:
         for suspect, place in step.columns.items():
             if abs(weight := step.weights[place]) >= LEAST_DECIBANS:
                 out.setdefault(suspect, []).append((weight, step))
-    for placed in out.values():
-        placed.sort(key=lambda one: -abs(one[0]))
+    for steps_of in out.values():
+        steps_of.sort(key=lambda one: -abs(one[0]))
     return out
 
 
@@ -83,17 +94,16 @@ def _reason(
         items = tuple(item for item in items if speaks_to(item, known))
     if not items:
         return None
-    said = _together(items)
+    told = joined(_told(item, items[0].corner) for item in items)
     whys = [why for item in items if isinstance(item, Graded) and (why := item.likelihood.why_of(fault))]
     if weight > 0 and whys:
-        said = f"{said} ({whys[0]})"
-    return Reason(items[0].finding, items[0].corner, weight, said)
+        told = said("{finding} ({why})", finding=told, why=whys[0])
+    return Reason(items[0].finding, items[0].corner, weight, told)
 
 
-def _together(items: Sequence[Evidence]) -> str:
-    """The sentences of one finding's parts as one, with the corner's name said once."""
-    place = items[0].corner.words
-    return "; ".join([items[0].sentence, *(item.sentence.removeprefix(f"{place} ") for item in items[1:])])
+def _told(item: Evidence, at: Place) -> Sayable:
+    """A piece of evidence beside others: its corner is said where it is another."""
+    return item.sentence if item.corner == at else placed(item.corner, item.sentence)
 
 
 def suspects_with_reasons(
@@ -135,8 +145,8 @@ def _thin_lining(corner: Corner, measures: Mapping[Corner, CornerMeasures], spec
     thin = chance_lining_worn_out(measures[corner], axle.pad_limit_mm) or 0.0
     weight = decibans(thin, axle.pad_limit_mm / axle.pad_new_mm)
     thinnest = measures[corner].thinnest_mm
-    said = f"{corner.words} lining {thinnest:.1f} mm at its thinnest, limit {axle.pad_limit_mm:.1f} mm"
-    return Reason("pad_mm", corner, weight, said)
+    told = said("lining {left} at its thinnest, limit {limit}", left=mm(thinnest or 0.0), limit=mm(axle.pad_limit_mm))
+    return Reason("pad_mm", corner, weight, told)
 
 
 def cleared_with_reasons(

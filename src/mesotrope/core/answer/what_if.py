@@ -13,10 +13,12 @@ from mesotrope.core.language.corner import VEHICLE, Place
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves, nest
+from mesotrope.core.language.saying import Sayable, fine_mm, mm, plain, said
+from mesotrope.core.language.units import KEPT_AS
 from mesotrope.core.language.vocabulary import VocabularyField
 
 #: One answer of a test: how it is said, and what would be written, by path.
-Tried = tuple[str, Mapping[str, Any]]
+Tried = tuple[Sayable, Mapping[str, Any]]
 
 
 @dataclass(frozen=True)
@@ -32,7 +34,7 @@ class Trial:
 class WhatIf:
     """What one answer of a test would do: the leading suspects of that corner, and its verdict."""
 
-    value: str
+    value: Sayable
     leading: tuple[tuple[str, float], ...]
     verdict: str
 
@@ -55,26 +57,39 @@ def trials_of(finding: str, axle: AxleSpecification | None, knowledge: Knowledge
         return [Trial("pad_mm", "the linings", tuple(_pads(*pair) for pair in pairs))]
     if axle and finding == "rotor_mm":
         places = (axle.rotor_discard_mm + 0.8, axle.rotor_discard_mm - 0.2)
-        return [Trial("rotor_mm", "the rotor at its thinnest place", tuple((f"{mm:.1f} mm", _at(mm)) for mm in places))]
+        return [
+            Trial(
+                "rotor_mm",
+                "the rotor at its thinnest place",
+                tuple((fine_mm(place, 1), _at(place)) for place in places),
+            )
+        ]
     fields = knowledge.corner_fields if axle else knowledge.system_fields
     return [_trial(field) for field in fields if field.finding == finding and (field.values or field.tries)]
 
 
 def _trial(field: VocabularyField) -> Trial:
     path = f"{field.key}.1" if field.key == "piston_pushback" else field.key
-    words = [(said, {path: value}) for value, said in field.values.items()]
-    return Trial(path, field.label, tuple(words or [(f"{x:g} {field.unit}".strip(), {path: x}) for x in field.tries]))
+    words: list[Tried] = [(word, {path: value}) for value, word in field.values.items()]
+    return Trial(
+        path,
+        field.label,
+        tuple(words or [(plain(x, KEPT_AS.get(field.unit, field.unit)), {path: x}) for x in field.tries]),
+    )
 
 
 def _spun(spin: tuple[float, float]) -> Tried:
     turns, seconds = spin
-    said = f"stopped after {turns:g} turn{'s' if turns != 1 else ''} in {seconds:g} s" if turns else "held fast"
-    return said, {"spin.turns": turns, "spin.seconds": seconds}
+    if not turns:
+        return "held fast", {"spin.turns": turns, "spin.seconds": seconds}
+    message = "stopped after {turns} turns in {seconds}" if turns != 1 else "stopped after {turns} turn in {seconds}"
+    shown = said(message, turns=plain(turns), seconds=plain(seconds, "s"))
+    return shown, {"spin.turns": turns, "spin.seconds": seconds}
 
 
 def _pads(inner: float, outer: float) -> Tried:
-    said = f"inner {inner:.1f} mm, outer {outer:.1f} mm"
-    return said, {"pad_mm.inner.lead_rim": round(inner, 1), "pad_mm.outer.lead_rim": round(outer, 1)}
+    shown = said("inner {inner}, outer {outer}", inner=mm(inner), outer=mm(outer))
+    return shown, {"pad_mm.inner.lead_rim": round(inner, 1), "pad_mm.outer.lead_rim": round(outer, 1)}
 
 
 def _at(rotor_mm: float) -> dict[str, float]:
@@ -89,14 +104,14 @@ def what_if(
     Raises `InvalidDocument` for a path or a word that is none.
     """
     out = []
-    for said, values in answers:
+    for shown, values in answers:
         short = overview(_with(inspection, corner, values), knowledge)
         here = {
             fault: p for (where, fault), p in short.chances.items() if where == corner and fault != knowledge.none.id
         }
         leading = sorted(here.items(), key=lambda item: -item[1])[:most]
         verdict = short.decision.verdict if corner is VEHICLE else short.decision.corners[corner].verdict
-        out.append(WhatIf(said, tuple((knowledge.words(f), p) for f, p in leading), verdict or ""))
+        out.append(WhatIf(shown, tuple((knowledge.words(f), p) for f, p in leading), verdict or ""))
     return tuple(out)
 
 

@@ -5,7 +5,7 @@ Source: expected information, Shannon 1948; value of information, Howard 1966 (b
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import combinations
@@ -36,6 +36,7 @@ from mesotrope.core.language.inspection import STAGES, Inspection
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import Sayable, said
 from mesotrope.core.language.vocabulary import VocabularyField
 
 RELIES_ON = relies_on("check next", "drag_free_nm")
@@ -62,7 +63,7 @@ class NextTest:
     corner: Place
     bits: float
     minutes: float
-    because: str
+    because: Sayable
     stage: str
     decides: bool
     saves: float = 0.0
@@ -227,7 +228,7 @@ def _system_outcomes(believed: _Whole, finding: str, knowledge: Knowledge) -> tu
     return outcomes[kinds], entropy[kinds]
 
 
-def _system_decides(believed: _Whole, outcomes: Floats, knowledge: Knowledge) -> tuple[bool, str, float]:
+def _system_decides(believed: _Whole, outcomes: Floats, knowledge: Knowledge) -> tuple[bool, Sayable, float]:
     """Whether an outcome that is not far-fetched names or clears a fault of the system, of which it speaks, and what
     knowing it saves."""
     space, chance, members = believed.space, believed.chance, believed.members
@@ -241,7 +242,7 @@ def _system_decides(believed: _Whole, outcomes: Floats, knowledge: Knowledge) ->
     words = knowledge.words(space.system_faults[most].id)
     total = whole.sum()
     saves = saved_by_knowing(now / total, after, whole / total, *_prices(space.system_faults, knowledge))
-    return decides, f"speaks for or against “{words}”", saves
+    return decides, said("speaks for or against “{fault}”", fault=words), saves
 
 
 #: A corner is settled when this much of its chances is on what is named; an outcome rarer than that is far-fetched.
@@ -313,7 +314,7 @@ def _foretold(test: _Candidate, specification: Specification, knowledge: Knowled
     axle = specification.axle_of(test.corner)
     if test.finding == "spin":
         steps = np.log(knowledge.drag.torque_nm)[:, None] - SPIN_STEPS[None, :]
-        answers = [SPINS[level] for level in np.abs(steps).argmin(axis=0)]
+        answers: Sequence[Sayable] = [SPINS[level] for level in np.abs(steps).argmin(axis=0)]
     elif test.finding == "pad_mm":
         answers = ["outer pad thinner"] * 3 + ["both pads alike"] * 3 + ["inner pad thinner"] * 3
     else:
@@ -333,7 +334,7 @@ def _foretold_of_system(believed: _Whole, finding: str, knowledge: Knowledge) ->
     return foretell(answers_of(rows, knowledge, SYSTEM_STEPS), outcomes, weights, names)
 
 
-def _settles(test: _Candidate, knowledge: Knowledge) -> str:
+def _settles(test: _Candidate, knowledge: Knowledge) -> Sayable:
     """Name the two explanations that this test tells apart best, weighed by their chances."""
     names = [*(fault.id for fault in test.space.faults), knowledge.none.id]
     weights, totals = test.here.weights, test.here.now
@@ -350,4 +351,4 @@ def _settles(test: _Candidate, knowledge: Knowledge) -> str:
     if not pairs:
         return "would show what has not shown itself yet"
     _, first, second = max(pairs)
-    return f"tells “{first}” from “{second}”"
+    return said("tells “{one}” from “{other}”", one=first, other=second)

@@ -13,6 +13,7 @@ from mesotrope.core.evidence.emission import emission_of
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
+from mesotrope.core.language.saying import Sayable, joined, said
 
 #: As many answers are told of each test; one rarer than this is not.
 MOST_TOLD, LEAST_TOLD = 3, 0.03
@@ -31,7 +32,7 @@ SPINS = ("turns freely", "turns freely", "drags lightly", "drags", "drags hard")
 class Foretold:
     """One answer, how likely it is, and the suspect that would then lead, with its chance."""
 
-    answer: str
+    answer: Sayable
     chance: float
     leads: str
     probability: float
@@ -49,19 +50,26 @@ def seen_in_steps(likelihood: Likelihood, steps: int = STEPS) -> Floats:
     return shares
 
 
-def answers_of(likelihoods: Sequence[Likelihood], knowledge: Knowledge, steps: int = STEPS) -> list[str]:
+def answers_of(likelihoods: Sequence[Likelihood], knowledge: Knowledge, steps: int = STEPS) -> list[Sayable]:
     """What a test can show, in the order of its outcomes: of one with several parts, all of them together."""
     keys = tuple(likelihood.key for likelihood in likelihoods)
     return _answers(keys, KnowledgeKey(knowledge), steps)
 
 
 @lru_cache(maxsize=256)
-def _answers(keys: tuple[str, ...], key: KnowledgeKey, steps: int) -> list[str]:
+def _answers(keys: tuple[str, ...], key: KnowledgeKey, steps: int) -> list[Sayable]:
     knowledge = key.knowledge
     parts = [_part(knowledge.likelihood[name], knowledge, steps) for name in keys]
     named = [name.partition(".")[2] if len(keys) > 1 else "" for name in keys]
     return [
-        ", ".join(f"{name} {word}".strip() for name, word in zip(named, words, strict=True) if word != UNSAID)
+        joined(
+            (
+                said("{part} {word}", part=name, word=word) if name else word
+                for name, word in zip(named, words, strict=True)
+                if word != UNSAID
+            ),
+            ", ",
+        )
         for words in product(*parts)
     ]
 
@@ -76,7 +84,9 @@ def _part(likelihood: Likelihood, knowledge: Knowledge, steps: int) -> list[str]
     return [grades[int(step.argmax())] for step in seen_in_steps(likelihood, steps)]
 
 
-def foretell(answers: Sequence[str], outcomes: Floats, weights: Floats, names: Sequence[str]) -> tuple[Foretold, ...]:
+def foretell(
+    answers: Sequence[Sayable], outcomes: Floats, weights: Floats, names: Sequence[str]
+) -> tuple[Foretold, ...]:
     """The likeliest answers to a test and what each would do.
 
     outcomes : chances of every outcome by case, shape (cases, outcomes), named by `answers`; weights : chance of each

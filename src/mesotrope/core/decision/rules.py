@@ -17,6 +17,7 @@ from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import Sayable, fine_mm, mm, nm, said
 
 RELIES_ON = relies_on(
     "verdict", "lining_legal_floor_mm", "lining_dangerous_mm", "lining_dangerous_motorcycle_mm", "drag_unsafe_nm"
@@ -29,8 +30,8 @@ class Demand:
 
     verdict: str
     actions: tuple[str, ...]
-    because: str
-    unsafe: str = ""
+    because: Sayable
+    unsafe: Sayable = ""
 
 
 @dataclass(frozen=True)
@@ -83,14 +84,20 @@ def pin_seized(corner: CornerFacts) -> Demand | None:
     path = corner.any_is("pin", "seized")
     if path and corner.axle.has("floating"):
         actions = ("clean_and_lubricate_slides", "replace_pins_and_boots")
-        return Demand("service", actions, f"the {path.split('.')[1]} slide pin is seized: free it, new pin and boot")
+        return Demand(
+            "service",
+            actions,
+            said("the {which} slide pin is seized: free it, new pin and boot", which=path.split(".")[1]),
+        )
     return None
 
 
 def pin_pitted(corner: CornerFacts) -> Demand | None:
     path = corner.any_is("pin_condition", "pitted")
     if path and corner.axle.has("floating"):
-        return Demand("replace", ("replace_bracket",), f"the {path.split('.')[1]} slide pin is pitted")
+        return Demand(
+            "replace", ("replace_bracket",), said("the {which} slide pin is pitted", which=path.split(".")[1])
+        )
     return None
 
 
@@ -98,7 +105,7 @@ def pin_boot_torn_or_missing(corner: CornerFacts) -> Demand | None:
     path = corner.any_is("pin_boot", "torn", "missing")
     if path and corner.axle.has("floating"):
         actions = ("clean_and_lubricate_slides", "replace_pins_and_boots")
-        return Demand("service", actions, f"the {path.split('.')[1]} pin boot is torn or missing")
+        return Demand("service", actions, said("the {which} pin boot is torn or missing", which=path.split(".")[1]))
     return None
 
 
@@ -116,14 +123,21 @@ def pads_need_force(corner: CornerFacts) -> Demand | None:
     path = corner.any_is("pad_fit", "bound")
     if path:
         side = path.split(".")[1]
-        return Demand("service", ("clean_bracket_lands", "replace_hardware"), f"the {side} pad had to be forced out")
+        return Demand(
+            "service",
+            ("clean_bracket_lands", "replace_hardware"),
+            said("the {side} pad had to be forced out", side=side),
+        )
     return None
 
 
 def rotor_at_or_under_discard(corner: CornerFacts) -> Demand | None:
     places = [place for place in corner.found.rotor_mm or [] if place is not None]
     if places and min(places) <= corner.axle.rotor_discard_mm:
-        because = f"rotor {min(places):.2f} mm at its thinnest, discard {corner.axle.rotor_discard_mm:.2f} mm"
+        because = said(
+            "rotor {left} at its thinnest, discard {discard}",
+            left=fine_mm(min(places)), discard=fine_mm(corner.axle.rotor_discard_mm),
+        )  # fmt: skip
         return Demand("replace", ("replace_rotor", "replace_pads"), because)
     return None
 
@@ -133,7 +147,8 @@ def rotor_cracked_or_grooved(corner: CornerFacts) -> Demand | None:
     if path:
         side = path.split(".")[1]
         cracked = getattr(corner.found.rotor_face, side) == "cracked"
-        because = f"the {side} rotor face is {'cracked' if cracked else 'grooved'}"
+        message = "the {side} rotor face is cracked" if cracked else "the {side} rotor face is grooved"
+        because = said(message, side=side)
         return Demand(
             "unsafe" if cracked else "replace",
             ("replace_rotor", "replace_pads"),
@@ -145,14 +160,15 @@ def rotor_cracked_or_grooved(corner: CornerFacts) -> Demand | None:
 
 def pads_spoiled(corner: CornerFacts) -> Demand | None:
     if path := corner.any_is("pad_condition", "metal_to_metal"):
-        because = f"the {path.split('.')[1]} pad runs metal on metal"
+        because = said("the {side} pad runs metal on metal", side=path.split(".")[1])
         return Demand("unsafe", ("replace_pads", "replace_rotor"), because, "a pad runs metal on metal")
     if path := corner.any_is("pad_condition", "oiled", "cracked", "delaminated"):
         side = path.split(".")[1]
-        because = f"the {side} lining is {getattr(corner.found.pad_condition, side)}: find the source"
+        condition = getattr(corner.found.pad_condition, side)
+        because = said("the {side} lining is {condition}: find the source", side=side, condition=condition)
         return Demand("replace", ("replace_pads",), because)
     if path := corner.any_is("pad_condition", "backwards"):
-        because = f"the {path.split('.')[1]} pad is fitted backwards"
+        because = said("the {side} pad is fitted backwards", side=path.split(".")[1])
         return Demand("unsafe", ("replace_pads", "refit_pads_and_hardware"), because, "a pad is fitted backwards")
     return None
 
@@ -167,24 +183,28 @@ def lining_at_or_under_its_limit(corner: CornerFacts) -> Demand | None:
         "motorcycle": limits["lining_dangerous_motorcycle_mm"],
     }.get(corner.kind, limits["lining_dangerous_mm"])
     if thinnest <= floor:
-        because = f"lining {thinnest:.1f} mm at its thinnest, the floor is {floor:.1f} mm"
+        because = said("lining {left} at its thinnest, the floor is {floor}", left=mm(thinnest), floor=mm(floor))
         return Demand("unsafe", ("replace_pads",), because, "a lining is at or under its legal or dangerous floor")
     if thinnest <= corner.axle.pad_limit_mm:
-        because = f"lining {thinnest:.1f} mm at its thinnest, the limit is {corner.axle.pad_limit_mm:.1f} mm"
+        limit = mm(corner.axle.pad_limit_mm)
+        because = said("lining {left} at its thinnest, the limit is {limit}", left=mm(thinnest), limit=limit)
         return Demand("replace", ("replace_pads", "replace_hardware"), because)
     return None
 
 
 def hose_unsound(corner: CornerFacts) -> Demand | None:
     if corner.found.hose in ("cracked", "swollen"):
-        return Demand("replace", ("replace_hose", "bleed_system"), f"the hose is {corner.found.hose}")
+        return Demand(
+            "replace", ("replace_hose", "bleed_system"), said("the hose is {condition}", condition=corner.found.hose)
+        )
     return None
 
 
 def leaks(corner: CornerFacts) -> Demand | None:
     if corner.found.leak in ("seep", "drip"):
-        where = f" at the {corner.found.leak_at.replace('_', ' ')}" if corner.found.leak_at else ""
-        because = f"fluid {'seeps' if corner.found.leak == 'seep' else 'drips'}{where}"
+        because: Sayable = "fluid seeps" if corner.found.leak == "seep" else "fluid drips"
+        if corner.found.leak_at:
+            because = said("{fluid} at the {part}", fluid=because, part=corner.found.leak_at.replace("_", " "))
         return Demand("unsafe", ("repair_leak", "bleed_system"), because, "fluid leaks")
     return None
 
@@ -200,8 +220,8 @@ def drags_to_unsafe_heat(corner: CornerFacts) -> Demand | None:
     drag = corner.measures.drag
     limit = corner.knowledge.limit["drag_unsafe_nm"]
     if drag and drag.torque_nm > limit:
-        held = "at least " if drag.held_fast else ""
-        because = f"drag {held}{drag.torque_nm:.0f} N·m, over {limit:.0f} N·m"
+        message = "drag at least {drag}, over {limit}" if drag.held_fast else "drag {drag}, over {limit}"
+        because = said(message, drag=nm(drag.torque_nm, 0), limit=nm(limit, 0))
         return Demand("unsafe", (), because, "a wheel drags hard enough to overheat its brake")
     return None
 

@@ -14,13 +14,16 @@ from mesotrope.core.language.entries import field_of
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
-from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.saying import Sayable, chance_of, said
 
 #: The four verdicts, from mild to grave.
 VERDICTS = ("sound", "service", "replace", "unsafe")
 
+#: How the chance of a fault is said that is acted on.
+LIKELY = "{fault}: {chance} likely"
+
 #: What is planned, with why: by action and place.
-Planned = dict[tuple[str, Place], str]
+Planned = dict[tuple[str, Place], Sayable]
 
 #: From this chance on a fault is acted on, and a corner is called sound.
 NAMED = 0.5
@@ -30,7 +33,7 @@ NAMED = 0.5
 class PlannedAction:
     action: str
     corner: Place
-    because: str
+    because: Sayable
 
 
 @dataclass(frozen=True)
@@ -38,7 +41,7 @@ class CornerVerdict:
     """`verdict` is None where too little was found to say. `settled`: what is acted on is more likely than not."""
 
     verdict: str | None
-    reasons: tuple[str, ...] = ()
+    reasons: tuple[Sayable, ...] = ()
     settled: bool = False
 
 
@@ -47,7 +50,7 @@ class Decision:
     verdict: str | None
     corners: Mapping[Corner, CornerVerdict]
     actions: tuple[PlannedAction, ...]
-    unsafe: tuple[str, ...]
+    unsafe: tuple[Sayable, ...]
     cautions: tuple[str, ...]
 
 
@@ -63,10 +66,10 @@ def worst_of(verdicts: Iterable[str | None]) -> str | None:
 @dataclass
 class _Draft:
     verdict: str | None = None
-    reasons: list[str] = field(default_factory=list)
+    reasons: list[Sayable] = field(default_factory=list)
     settled: bool = False
 
-    def demand(self, verdict: str, reason: str) -> None:
+    def demand(self, verdict: str, reason: Sayable) -> None:
         if self.verdict is None or VERDICTS.index(verdict) > VERDICTS.index(self.verdict):
             self.verdict = verdict
         if reason not in self.reasons:
@@ -87,17 +90,17 @@ def decide(
     """
     drafts: dict[Corner, _Draft] = {}
     planned: Planned = {}
-    unsafe: list[str] = []
+    unsafe: list[Sayable] = []
     looked_at = {corner: any(True for _ in leaves(inspection.corner(corner))) for corner in specification.corners}
 
-    def plan(actions: tuple[str, ...], corner: Place, because: str) -> None:
+    def plan(actions: tuple[str, ...], corner: Place, because: Sayable) -> None:
         for action in actions:
             planned.setdefault((action, corner), because)
 
-    def danger(words: str, where: Place) -> None:
-        said = words if where is VEHICLE else f"{where.words}: {words}"
-        if said not in unsafe:
-            unsafe.append(said)
+    def danger(words: Sayable, where: Place) -> None:
+        told = words if where is VEHICLE else said("{place}: {danger}", place=where, danger=words)
+        if told not in unsafe:
+            unsafe.append(told)
 
     for corner in specification.corners:
         draft = drafts[corner] = _Draft()
@@ -110,7 +113,7 @@ def decide(
         named = {fault: p for (where, fault), p in suspects.items() if where == corner and p >= NAMED}
         for fault, chance in sorted(named.items(), key=lambda item: -item[1]):
             if cure := knowledge.cure.get(fault):
-                reason = f"{knowledge.words(fault)}: {percent(chance)} likely"
+                reason = said(LIKELY, fault=knowledge.words(fault), chance=chance_of(chance))
                 draft.demand(cure.verdict, reason)
                 draft.settled = True
                 plan(cure.actions, corner, reason)
@@ -129,7 +132,11 @@ def decide(
         if where is VEHICLE and chance >= NAMED:
             cure = knowledge.cure[fault]
             overall.demand(cure.verdict, knowledge.words(fault))
-            plan(cure.actions, VEHICLE, f"{knowledge.words(fault)}: {percent(chance)} likely")
+            plan(
+                cure.actions,
+                VEHICLE,
+                said(LIKELY, fault=knowledge.words(fault), chance=chance_of(chance)),
+            )
             if cure.unsafe:
                 danger(cure.unsafe, VEHICLE)
     _both_sides(planned, specification, knowledge)
@@ -151,14 +158,17 @@ def _lean(draft: _Draft, corner: Corner, suspects: Mapping[Suspect, float], know
     """Give a corner where no single suspect is named the verdict that its chances lean to."""
     none = suspects.get((corner, knowledge.none.id), 0.0)
     if none >= NAMED:
-        draft.demand("sound", f"nothing wrong found: {percent(none)} likely")
+        draft.demand("sound", said("nothing wrong found: {chance} likely", chance=chance_of(none)))
         draft.settled = none >= 0.8
         return
     here = {fault: p for (where, fault), p in suspects.items() if where == corner and fault in knowledge.cure}
     if here:
         graver = sum(p for fault, p in here.items() if knowledge.cure[fault].verdict != "service")
         top = max(here, key=lambda fault: here[fault])
-        draft.demand("replace" if graver >= NAMED else "service", f"not settled yet; first {knowledge.words(top)}")
+        draft.demand(
+            "replace" if graver >= NAMED else "service",
+            said("not settled yet; first {fault}", fault=knowledge.words(top)),
+        )
 
 
 def _both_sides(planned: Planned, specification: Specification, knowledge: Knowledge) -> None:
@@ -166,7 +176,7 @@ def _both_sides(planned: Planned, specification: Specification, knowledge: Knowl
         known = knowledge.action[action]
         partner = corner.partner if isinstance(corner, Corner) else None
         if known.both_sides and partner in specification.corners:
-            planned.setdefault((action, partner), f"as on the other side: {known.both_sides}")
+            planned.setdefault((action, partner), said("as on the other side: {why}", why=known.both_sides))
 
 
 def _not_twice(planned: Planned) -> None:
@@ -178,7 +188,7 @@ def _not_twice(planned: Planned) -> None:
             del planned[action, corner]
         if action == "bleed_system" and corner is not VEHICLE:
             because = planned.pop((action, corner))
-            planned.setdefault((action, VEHICLE), f"hydraulics opened; {because}")
+            planned.setdefault((action, VEHICLE), said("hydraulics opened; {why}", why=because))
 
 
 def _leave_alone(verdict: str | None) -> tuple[PlannedAction, ...]:

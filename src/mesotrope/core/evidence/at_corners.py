@@ -18,6 +18,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import Figure, Sayable, joined, mm, nm, plain, said
 
 RELIES_ON = relies_on("diagnosis", "infrared_c")
 
@@ -33,19 +34,20 @@ def _dragging(
     if shared and corner.side == "right" and partner and measures[partner].drag:
         return []  # the same wheel, said at its left corner
     spin = found.spin
+    torque = Figure(drag.torque_nm, "N.m", 1, drag.sd_nm)
     if drag.held_fast:
-        sentence = f"{corner.words} cannot be turned by hand: at least {drag.torque_nm:.0f} N·m"
+        sentence = said("cannot be turned by hand: at least {torque}", torque=nm(drag.torque_nm, 0))
     elif spin and spin.turns is not None and spin.seconds is not None:
-        turns = f"{spin.turns:g} turn{'s' if spin.turns != 1 else ''}"
-        sentence = (
-            f"{corner.words} stopped after {turns} in {spin.seconds:g} s: {drag.torque_nm:.1f} ± {drag.sd_nm:.1f} N·m"
-        )
+        message = "stopped after {turns} turn in {seconds}: {torque}"
+        if spin.turns != 1:
+            message = "stopped after {turns} turns in {seconds}: {torque}"
+        sentence = said(message, turns=plain(spin.turns), seconds=plain(spin.seconds, "s"), torque=torque)
     else:
-        sentence = f"{corner.words} needs {drag.torque_nm:.1f} ± {drag.sd_nm:.1f} N·m to turn"
+        sentence = said("needs {torque} to turn", torque=torque)
     if partner and not shared and partner in measures and measures[partner].drag:
         other = measures[partner].drag
         assert other is not None
-        sentence += f"; its partner {other.torque_nm:.1f} N·m"
+        sentence = said("{this}; its partner {torque}", this=sentence, torque=nm(other.torque_nm))
     finding = "spin" if spin and spin.turns is not None else "pull_n"
     uses = ("wheel_inertia_kg_m2", "driven") if finding == "spin" else ("driven",)
     return [Dragging(corner, finding, sentence, drag, shared, uses)]
@@ -58,15 +60,22 @@ def _wear(
     pads = {side: getattr(here, side) for side in PADS if getattr(here, side)}
     if not pads:
         return []
-    sentence = f"{corner.words} " + ", ".join(f"{side} {pad.mean.value:.1f} mm" for side, pad in pads.items())
+    sentence: Sayable = joined(
+        (said("{pad} {left}", pad=side, left=mm(pad.mean.value)) for side, pad in pads.items()), ", "
+    )
     split = here.inner_minus_outer
-    if split:
-        alike = not split.beyond_gauge_error
-        sentence += f": {'inner and outer' if alike else 'inner'} {difference_in_words(split)}"
+    if split and split.beyond_gauge_error:
+        sentence = said("{this}: inner {split}", this=sentence, split=difference_in_words(split))
+    elif split:
+        sentence = said("{this}: inner and outer {split}", this=sentence, split=difference_in_words(split))
     partner = corner.partner
     against = here.minus(measures[partner]) if partner and partner in measures else None
     if against:
-        sentence += f"; this corner against its partner: {difference_in_words(against)}"
+        sentence = said(
+            "{this}; this corner against its partner: {difference}",
+            this=sentence,
+            difference=difference_in_words(against),
+        )
     worn = {side: Measure(axle.pad_new_mm - pad.mean.value, pad.mean.sd) for side, pad in pads.items()}
     uses = (f"{corner.axle}.pad_new_mm",)
     finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
@@ -77,38 +86,50 @@ def _wear_since(corner: Corner, since: SinceLast, found: CornerFindings) -> list
     if corner not in since.worn:
         return []
     inner, outer = since.worn[corner]
-    sentence = (
-        f"{corner.words} since the last visit, {since.km:.0f} km ago: inner worn by {inner.value:.1f} mm, "
-        f"outer by {outer.value:.1f} mm"
-    )
+    sentence = said(
+        "since the last visit, {distance} ago: inner worn by {inner}, outer by {outer}",
+        distance=plain(since.km, "km", 0), inner=mm(inner.value), outer=mm(outer.value),
+    )  # fmt: skip
     partner = since.worn.get(corner.partner) if corner.partner else None
     if partner:
-        sentence += f"; its partner {partner[0].value:.1f} and {partner[1].value:.1f} mm"
+        theirs = {"inner": plain(partner[0].value, "", 1), "outer": mm(partner[1].value)}
+        sentence = said("{this}; its partner {inner} and {outer}", this=sentence, **theirs)
     finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
     return [Worn(corner, finding, sentence, inner, outer, (f"{corner.axle}.pad_new_mm",), lately=True)]
 
 
 def _tapers(corner: Corner, here: CornerMeasures) -> list[Evidence]:
     out: list[Evidence] = []
-    for direction, thin_low, thin_high in (
-        ("fore_aft", "leading end", "trailing end"),
-        ("radial", "rim edge", "hub edge"),
-    ):
+    for direction in ("fore_aft", "radial"):
         tapers = {
             side: taper
             for side in PADS
             if (pad := getattr(here, side)) and (taper := getattr(pad, direction)) is not None
         }
         if tapers:
-            parts = [
-                f"{side} pad {abs(taper.value):.1f} mm thinner at its {thin_low if taper.value < 0 else thin_high}"
-                if taper.beyond_gauge_error
-                else f"{side} pad has no {'end-to-end' if direction == 'fore_aft' else 'rim-to-hub'} taper"
-                for side, taper in tapers.items()
-            ]
-            sentence = f"{corner.words} " + ", ".join(parts)
+            sentence = joined((_taper_in_words(side, taper, direction) for side, taper in tapers.items()), ", ")
             out.append(Tapered(corner, "pad_mm", sentence, direction, tuple(tapers.values())))
     return out
+
+
+#: How a taper is said: none, thinner at its lower end, thinner at its higher end.
+_TAPERS = {
+    "fore_aft": (
+        "{pad} pad has no end-to-end taper", "{pad} pad {by} thinner at its leading end",
+        "{pad} pad {by} thinner at its trailing end",
+    ),
+    "radial": (
+        "{pad} pad has no rim-to-hub taper", "{pad} pad {by} thinner at its rim edge",
+        "{pad} pad {by} thinner at its hub edge",
+    ),
+}  # fmt: skip
+
+
+def _taper_in_words(side: str, taper: Measure, direction: str) -> Sayable:
+    none, low, high = _TAPERS[direction]
+    if not taper.beyond_gauge_error:
+        return said(none, pad=side)
+    return said(low if taper.value < 0 else high, pad=side, by=mm(abs(taper.value)))
 
 
 def _rise_k(corner: Corner, inspection: Inspection, specification: Specification) -> float | None:
@@ -125,12 +146,12 @@ def _warm(corner: Corner, inspection: Inspection, specification: Specification, 
     known, partner = knowledge.warmth, corner.partner
     other = _rise_k(partner, inspection, specification) if partner and partner in specification.corners else None
     usual, sd = known.usual_k, known.usual_sd_k
-    sentence = f"{corner.words} hub {rise:.0f} K over ambient after the drive"
+    sentence = said("hub {rise} over ambient after the drive", rise=plain(rise, "K", 0))
     if other is not None:
         cooler = min(rise, other)
         usual = min(max(cooler, known.usual_k - known.usual_sd_k), known.usual_k + known.usual_sd_k)
         sd = 0.6 * known.usual_sd_k
-        sentence += f"; its partner {other:.0f} K"
+        sentence = said("{this}; its partner {rise}", this=sentence, rise=plain(other, "K", 0))
     gauge = knowledge.gauge["infrared_c"]
     return [Warm(corner, "hub_temperature_c", sentence, rise, usual, math.hypot(sd, gauge), ("ambient_c",))]
 
@@ -179,7 +200,7 @@ def _graded(
     for likelihood in knowledge.likelihoods:
         value = given.get(likelihood.key)
         if value is not None and not _out_of_place(likelihood, axle):
-            sentence = f"{corner.words} {finding_in_words(likelihood, value, knowledge)}"
+            sentence = finding_in_words(likelihood, value, knowledge)
             emission = emission_of(likelihood, value)
             out.append(Graded(corner, likelihood.name, sentence, likelihood, emission, uses.get(likelihood.key, ())))
     return out

@@ -22,6 +22,7 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import ml, plain, said
 from mesotrope.core.physics.hydraulics import piston_area_mm2
 from mesotrope.core.physics.rotors import rotor_measure
 
@@ -113,10 +114,12 @@ def level_evidence(
     expected = Measure(1 - taken.value / marks, taken.sd / marks)
     sd = math.hypot(expected.sd, gauge_sd)
     excess = level - expected.value
-    words = "alike within what is known of the wear"
+    message = "fluid level {level} (0 MIN, 1 MAX): alike within what is known of the wear"
     if abs(excess) > 2 * sd:
-        words = f"{abs(excess) * marks:.0f} mL {'more' if excess > 0 else 'less'} than the wear explains"
-    sentence = f"fluid level {level:g} (0 MIN, 1 MAX): {words}"
+        message = "fluid level {level} (0 MIN, 1 MAX): {apart} less than the wear explains"
+        if excess > 0:
+            message = "fluid level {level} (0 MIN, 1 MAX): {apart} more than the wear explains"
+    sentence = said(message, level=plain(level), apart=ml(abs(excess) * marks))
     uses = () if inspection.vehicle.reservoir else ("reservoir.min_to_max_ml",)
     emission = _level_emission(level, excess, sd, gauge_sd, knowledge.ledger)
     return Graded(VEHICLE, likelihood.name, sentence, likelihood, emission, uses)

@@ -8,6 +8,7 @@ from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.saying import Sayable
 from mesotrope.core.physics.drag import DragMeasure
 
 #: Keys of the specification that a piece of evidence stands on, said when they are defaults.
@@ -20,7 +21,7 @@ class Graded:
 
     corner: Place
     finding: str
-    sentence: str
+    sentence: Sayable
     likelihood: Likelihood
     emission: Floats
     uses: Uses = ()
@@ -32,7 +33,7 @@ class Dragging:
 
     corner: Corner
     finding: str
-    sentence: str
+    sentence: Sayable
     measure: DragMeasure
     shared_wheel: bool
     uses: Uses = ()
@@ -44,7 +45,7 @@ class Worn:
 
     corner: Corner
     finding: str
-    sentence: str
+    sentence: Sayable
     inner: Measure | None
     outer: Measure | None
     uses: Uses = ()
@@ -57,7 +58,7 @@ class Tapered:
 
     corner: Corner
     finding: str
-    sentence: str
+    sentence: Sayable
     direction: str
     tapers: tuple[Measure, ...]
     uses: Uses = ()
@@ -69,7 +70,7 @@ class Warm:
 
     corner: Corner
     finding: str
-    sentence: str
+    sentence: Sayable
     rise_k: float
     usual_k: float
     sd_k: float

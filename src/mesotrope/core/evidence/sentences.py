@@ -7,20 +7,21 @@ from typing import Any
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.saying import Figure, Sayable, fine_mm, mm, plain, said
+from mesotrope.core.language.units import KEPT_AS
 
 
-def difference_in_words(difference: Measure) -> str:
+def difference_in_words(difference: Measure) -> Sayable:
     """Say a difference with its size against gauge error.
 
-    >>> difference_in_words(Measure(-3.4, 0.2))
-    '3.4 mm thinner (17 × gauge error)'
-    >>> difference_in_words(Measure(0.1, 0.2))
-    'alike within gauge error'
+    >>> difference_in_words(Measure(-3.4, 0.2)).message, difference_in_words(Measure(0.1, 0.2))
+    ('{by} thinner ({times} × gauge error)', 'alike within gauge error')
     """
     if not difference.beyond_gauge_error:
         return "alike within gauge error"
-    word = "thinner" if difference.value < 0 else "thicker"
-    return f"{abs(difference.value):.1f} mm {word} ({difference.sds_from_zero:.0f} × gauge error)"
+    thinner = difference.value < 0
+    message = "{by} thinner ({times} × gauge error)" if thinner else "{by} thicker ({times} × gauge error)"
+    return said(message, by=mm(abs(difference.value)), times=plain(difference.sds_from_zero, "", 0))
 
 
 #: How findings are said that only a comparison or the work before makes.
@@ -41,17 +42,23 @@ _SAID = {
 }
 
 
-def finding_in_words(likelihood: Likelihood, value: Any, knowledge: Knowledge) -> str:
+#: Findings whose figures are read by a micrometer, a dial gauge or a feeler.
+FINE = ("rotor", "pad_gap")
+
+
+def finding_in_words(likelihood: Likelihood, value: Any, knowledge: Knowledge) -> Sayable:
     """Say one finding: its name and its value, in the trade's words."""
     if likelihood.key == "rotor_margin_mm":
-        side = "over" if value > 0 else "under"
-        return f"rotor at its thinnest place {abs(value):.2f} mm {side} its discard thickness"
+        message = "rotor at its thinnest place {by} under its discard thickness"
+        if value > 0:
+            message = "rotor at its thinnest place {by} over its discard thickness"
+        return said(message, by=fine_mm(abs(value)))
     if likelihood.key == "rotor_variation_mm":
-        return f"rotor thickness varies by {value:.3f} mm"
+        return said("rotor thickness varies by {by}", by=fine_mm(value, 3))
     if likelihood.key == "brake_force_share":
-        return f"brakes with {value:.0%} of its partner's force".replace("%", " %")
-    if said := _SAID.get((likelihood.key, str(value))):
-        return said
+        return said("brakes with {share} of its partner's force", share=plain(100 * value, "%", 0))
+    if sentence := _SAID.get((likelihood.key, str(value))):
+        return sentence
     fields = knowledge.corner_field if likelihood.name in knowledge.corner_names else knowledge.system_field
     field = fields.get(likelihood.key) or next(f for f in fields.values() if f.finding == likelihood.name)
     label = field.label
@@ -59,5 +66,9 @@ def finding_in_words(likelihood: Likelihood, value: Any, knowledge: Knowledge) -
         label = "the best of its pistons back into the bore"
     elif likelihood.key == "piston_pushback.worst":
         label = "piston back into its bore"
-    said = field.values.get(value, value) if isinstance(value, str) else f"{value:g} {field.unit}"
-    return f"{label}: {said}"
+    found: Sayable
+    if isinstance(value, str):
+        found = field.values.get(value, value)
+    else:
+        found = Figure(value, KEPT_AS.get(field.unit, field.unit), fine=field.key.startswith(FINE))
+    return said("{finding}: {value}", finding=label, value=found)

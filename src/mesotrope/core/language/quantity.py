@@ -22,6 +22,7 @@ UNITS = {
     "bar": "bar", "psi": "psi", "kPa": "kilopascal",
     "mL": "milliliter", "fl_oz": "US_fluid_ounce",
     "km": "kilometer", "mi": "mile", "C": "degC", "F": "degF", "s": "second",
+    "K": "delta_degree_Celsius", "dF": "delta_degree_Fahrenheit",
     "kg": "kilogram", "lb": "pound", "km/h": "kilometer/hour", "mph": "mile/hour",
 }  # fmt: skip
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields
 from fractions import Fraction
@@ -22,8 +21,14 @@ CHOICES: Mapping[str, tuple[str, ...]] = {
 #: How each unit is written for people.
 WRITTEN: Mapping[str, str] = {
     "mm": "mm", "32nds": "/32 in", "in": "in", "N.m": "N·m", "lbf.ft": "lb·ft", "C": "°C", "F": "°F", "km": "km",
-    "mi": "miles", "mL": "mL", "fl_oz": "fl oz",
+    "mi": "miles", "mL": "mL", "fl_oz": "fl oz", "K": "K", "dF": "°F", "km/h": "km/h", "mph": "mph",
 }  # fmt: skip
+
+#: Units that follow a person's choice of another quantity: differences of temperature, and speeds.
+FOLLOWING: Mapping[str, tuple[str, Mapping[str, str]]] = {
+    "K": ("temperature", {"F": "dF"}),
+    "km/h": ("distance", {"mi": "mph"}),
+}
 
 #: How a unit that is written out is kept, for those that a person may read otherwise.
 KEPT_AS: Mapping[str, str] = {"mm": "mm", "°C": "C", "km": "km", "mL": "mL"}
@@ -64,9 +69,14 @@ class Units:
 
     def unit_for(self, unit: str) -> str:
         """The unit this person uses where figures are kept in `unit`; the same where there is no choice."""
+        if unit in FOLLOWING:
+            quantity, others = FOLLOWING[unit]
+            return others.get(getattr(self, quantity), unit)
         return getattr(self, _KEPT_IN[unit]) if unit in _KEPT_IN else unit
 
-    def shown(self, value: float, unit: str, digits: int | None = None, *, fine: bool = False) -> str:
+    def shown(
+        self, value: float, unit: str, digits: int | None = None, *, fine: bool = False, grouped: bool = True
+    ) -> str:
         """A figure kept in `unit` as this person reads it, without its unit.
 
         Lengths in inches come with three decimals, in 32nds as a fraction to the nearest half; `fine` ones, of a
@@ -79,13 +89,13 @@ class Units:
         """
         mine = "in" if fine and self.unit_for(unit) == "32nds" else self.unit_for(unit)
         if value < 0 and unit != "C":
-            return "−" + self.shown(-value, unit, digits, fine=fine)
+            return "−" + self.shown(-value, unit, digits, fine=fine, grouped=grouped)
         turned = convert(value, unit, mine) if mine != unit else value
         if mine == "32nds":
             halves = round(turned * 2)
             return f"{halves // 2}/32" if halves % 2 == 0 else f"{Fraction(halves, 2).numerator}/64"
         if mine in ("km", "mi"):
-            return f"{turned:,.0f}".replace(",", THOUSANDS)
+            return f"{turned:,.0f}".replace(",", THOUSANDS if grouped else "")
         if digits is not None:
             return f"{turned:.{digits + (2 if mine == 'in' else 0)}f}"
         return f"{turned:.3f}" if mine == "in" else f"{turned:.4g}" if mine != unit else f"{turned:g}"
@@ -107,36 +117,6 @@ class Units:
         """
         return f"{self.shown(value, unit, digits)} {self.written(unit)}"
 
-    def said(self, sentence: str) -> str:
-        """A sentence of the core, whose figures are in the kept units, in this person's units.
-
-        >>> Units(length="in", temperature="F").said("inner 3.4 mm thinner, hub at 100 °C")
-        'inner 0.134 in thinner, hub at 212 °F'
-        >>> Units(temperature="F").said("at −5 °C")
-        'at 23 °F'
-        >>> Units(torque="lbf.ft").said("stopped: 7.1 ± 3.0 N·m")
-        'stopped: 5.2 ± 2.2 lb·ft'
-        """
-        return sentence if self == KEPT else _FIGURE.sub(self._turned, sentence)
-
-    def _turned(self, match: re.Match[str]) -> str:
-        unit = _SAID_AS[match["unit"]]
-        if self.unit_for(unit) == unit:
-            return match[0]
-        digits = len(match["value"].partition(".")[2])
-        values = [match["value"].replace("−", "-"), *([match["spread"]] if match["spread"] else [])]
-        if unit == "C" and match["spread"]:
-            low = [self.shown(float(values[0]), unit, digits), f"{float(values[1]) * 1.8:.{digits}f}"]
-        else:
-            low = [self.shown(float(value), unit, digits) for value in values]
-        return f"{' ± '.join(low)} {self.written(unit)}"
-
 
 #: What everything is kept in.
 KEPT = Units()
-
-_SAID_AS = {WRITTEN[options[0]]: options[0] for options in CHOICES.values()}
-_FIGURE = re.compile(
-    r"(?<![\w.])(?P<value>[-−]?\d+(?:\.\d+)?)(?: ± (?P<spread>\d+(?:\.\d+)?))? "
-    rf"(?P<unit>{'|'.join(map(re.escape, _SAID_AS))})\b"
-)

@@ -10,6 +10,7 @@ from mesotrope.core.language.fluids_and_heat import FluidGrade
 from mesotrope.core.language.inspection import SystemFindings
 from mesotrope.core.language.quantity import require_at_least
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import Sayable, plain, said
 from mesotrope.errors import InvalidInput
 
 RELIES_ON = relies_on(
@@ -45,7 +46,7 @@ class FluidVerdict:
     """``fine``, ``change`` or ``contaminated``, with every reason. `verdict` is None where nothing was looked at."""
 
     verdict: str | None
-    reasons: tuple[str, ...]
+    reasons: tuple[Sayable, ...]
     boiling_c: float | None
 
 
@@ -59,33 +60,37 @@ def judge_fluid(system: SystemFindings, grade: FluidGrade, limits: Mapping[str, 
     >>> judge_fluid(SystemFindings(fluid_water_percent=3.4), dot4, knowledge().limit).verdict
     'change'
     """
-    bad: list[str] = []
-    change: list[str] = []
-    fine: list[str] = []
+    bad: list[Sayable] = []
+    change: list[Sayable] = []
+    fine: list[Sayable] = []
     boiling = system.fluid_boiling_c
     if system.cap_seal == "swollen":
         bad.append("the cap seal is swollen: mineral oil until proven otherwise")
     if system.fluid_colour == "cloudy":
         bad.append("the fluid is cloudy")
     if boiling is not None:
-        words = f"it boils at {boiling:.0f} °C, the wet limit of {grade.id} is {grade.wet_c:.0f} °C"
+        words = said(
+            "it boils at {boils}, the wet limit of {grade} is {limit}",
+            boils=plain(boiling, "C", 0), grade=grade.id, limit=plain(grade.wet_c, "C", 0),
+        )  # fmt: skip
         (change if boiling < grade.wet_c else fine).append(words)
     if (water := system.fluid_water_percent) is not None:
         estimate = boiling_point_c(grade.dry_c, grade.wet_c, water)
-        words = f"{water:g} % water: boils at about {estimate:.0f} °C"
+        message = "{water} water: boils at about {boils}"
         if limits["water_fine_percent"] <= water < limits["water_change_percent"]:
-            words += ", test it again at the next service"
+            message = "{water} water: boils at about {boils}, test it again at the next service"
+        words = said(message, water=plain(water, "%"), boils=plain(estimate, "C", 0))
         (change if water >= limits["water_change_percent"] else fine).append(words)
         boiling = boiling if boiling is not None else estimate
     if (copper := system.fluid_copper_ppm) is not None:
-        words = f"{copper:g} ppm copper"
+        words = said("{copper} copper", copper=plain(copper, "ppm"))
         (change if copper >= limits["copper_change_ppm"] else fine).append(words)
     if system.fluid_colour in ("brown", "black"):
-        change.append(f"it is {system.fluid_colour}")
+        change.append(said("it is {colour}", colour=system.fluid_colour))
     elif system.fluid_colour in ("clear", "amber"):
-        fine.append(f"it is {system.fluid_colour}")
+        fine.append(said("it is {colour}", colour=system.fluid_colour))
     if (age := system.fluid_age_months) is not None:
-        words = f"{age:g} months old"
+        words = said("{age} months old", age=plain(age))
         (change if age > limits["fluid_age_months"] else fine).append(words)
     verdict = "contaminated" if bad else "change" if change else "fine" if fine else None
     return FluidVerdict(verdict, tuple(bad + change if bad or change else fine), boiling)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, HeatFigures
 from mesotrope.core.language.quantity import require_at_least, require_positive
+from mesotrope.core.language.saying import Sayable, plain, said
 from mesotrope.errors import InvalidInput
 
 KMH = 1 / 3.6
@@ -176,7 +177,7 @@ class BeddingPlan:
     peak_c: float
     target_c: float
     reaches_target: bool
-    warnings: tuple[str, ...]
+    warnings: tuple[Sayable, ...]
 
 
 def bedding_plan(
@@ -202,7 +203,7 @@ def bedding_plan(
     """
     require_positive(mass_kg=mass_kg, rotor_mass_kg=rotor_mass_kg)
     speeds = [(step.from_kmh, step.to_kmh) for step in school.steps for _ in range(step.times)]
-    warnings = list(school.warnings)
+    warnings: list[Sayable] = list(school.warnings)
     if not speeds:
         return BeddingPlan(
             school.id, school.words, (), ((0.0, ambient_c),), school.distance_km,
@@ -215,11 +216,15 @@ def bedding_plan(
         run = _run(speeds, pause, school, figures, mass_kg, axle_share, rotor_mass_kg, ambient_c)
     slowings, curve, peak, distance_km = run
     if peak > school.limit_c:
-        warnings.append(f"even with 10 min pauses the rotor passes {school.limit_c:.0f} °C: choose a gentler school")
+        limit = plain(school.limit_c, "C", 0)
+        warnings.append(said("even with 10 min pauses the rotor passes {limit}: choose a gentler school", limit=limit))
     if peak < school.target_c:
         warnings.append(
-            f"the rotor's mean only reaches {peak:.0f} °C of the {school.target_c:.0f} °C aimed for: "
-            "the linings take longer to bed"
+            said(
+                "the rotor's mean only reaches {peak} of the {target} aimed for: the linings take longer to bed",
+                peak=plain(peak, "C", 0),
+                target=plain(school.target_c, "C", 0),
+            )
         )
     return BeddingPlan(
         school.id, school.words, tuple(slowings), tuple(curve), distance_km, curve[-1][0] / 60, peak, school.target_c,

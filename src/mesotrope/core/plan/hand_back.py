@@ -16,6 +16,7 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import Sayable, nm, placed, plain, said
 
 RELIES_ON = relies_on(
     "hand-back", "drag_free_nm", "drag_fault_nm", "drag_unsafe_nm", "drag_beside_partner_times", "temperature_look_k"
@@ -41,10 +42,10 @@ class Check:
     id: str
     where: Place
     words: str
-    before: str
-    after: str
+    before: Sayable
+    after: Sayable
     state: State
-    because: str = ""
+    because: Sayable = ""
     unsafe: bool = False
 
 
@@ -81,17 +82,23 @@ def _drag(corner: Corner, before: MeasuredInspection, after: MeasuredInspection,
     other = corner.partner and after.measures.get(corner.partner)
     partner = other.drag if other else None
     state: State = "open"
-    because, unsafe = "spin it again", False
+    because: Sayable = "spin it again"
+    unsafe = False
     if now:
         state, because = "good", "turns free"
         if now.torque_nm > knowledge.limit["drag_fault_nm"]:
             unsafe = now.torque_nm > knowledge.limit["drag_unsafe_nm"]
-            state, because = "bad", f"still drags: over {knowledge.limit['drag_fault_nm']:g} N·m"
+            state, because = "bad", said("still drags: over {limit}", limit=nm(knowledge.limit["drag_fault_nm"], None))
         elif partner and now.torque_nm > max(
             knowledge.limit["drag_beside_partner_times"] * partner.torque_nm, knowledge.limit["drag_free_nm"]
         ):
-            state, because = "bad", f"drags {now.torque_nm / partner.torque_nm:.0f} times as much as its partner"
-    then, after_it = (f"{drag.torque_nm:.1f} N·m" if drag else "" for drag in (was, now))
+            state, because = (
+                "bad",
+                said(
+                    "drags {times} times as much as its partner", times=plain(now.torque_nm / partner.torque_nm, "", 0)
+                ),
+            )
+    then, after_it = (nm(drag.torque_nm) if drag else "" for drag in (was, now))
     return Check(f"{corner}/drag", corner, "drag of the wheel", then, after_it, state, because, unsafe)
 
 
@@ -100,14 +107,14 @@ def _warmth(corner: Corner, before: MeasuredInspection, after: MeasuredInspectio
     partner = corner.partner
     other = after.inspection.corner(partner).hub_temperature_c if partner else None
     state: State = "open"
-    because = "measure it after the drive"
+    because: Sayable = "measure it after the drive"
     if now is not None:
         state, because = "good", "no warmer than its partner"
         if other is not None and now - other > knowledge.limit["temperature_look_k"]:
-            state, because = "bad", f"warmer than its partner by {now - other:.0f} K"
+            state, because = "bad", said("warmer than its partner by {apart}", apart=plain(now - other, "K", 0))
         elif partner and other is None:
             because = "its partner was not measured"
-    then, after_it = (f"{value:.0f} °C" if value is not None else "" for value in (was, now))
+    then, after_it = (plain(value, "C", 0) if value is not None else "" for value in (was, now))
     return Check(f"{corner}/warmth", corner, "hub after the drive", then, after_it, state, because)
 
 
@@ -146,7 +153,7 @@ def _level(before: MeasuredInspection, after: MeasuredInspection) -> Check:
     was, now = before.inspection.system.fluid_level, after.inspection.system.fluid_level
     state: State = "open" if now is None else "good" if 0 <= now <= 1 else "bad"
     because = {"open": "look once more", "good": "between MIN and MAX", "bad": "not between MIN and MAX"}[state]
-    then, after_it = (f"{value:.1f}" if value is not None else "" for value in (was, now))
+    then, after_it = (plain(value, "", 1) if value is not None else "" for value in (was, now))
     low = now is not None and now < 0
     return Check("system/level", VEHICLE, "fluid level (0 MIN, 1 MAX)", then, after_it, state, because, low)
 
@@ -157,11 +164,6 @@ def _nuts(ticked: Iterable[str]) -> Check:
     return Check("system/nuts", VEHICLE, "wheel nuts", "", "done" if done else "", "good" if done else "open", because)
 
 
-def at_place(place: Place, words: str) -> str:
-    """Words with the corner that they are about before them."""
-    return f"{place.words} {words}" if isinstance(place, Corner) else words
-
-
 def possible_releases(
     checks: Sequence[Check],
     *,
@@ -169,23 +171,24 @@ def possible_releases(
     put_right: bool,
     stop_gap: str,
     approved: bool,
-) -> dict[str, str]:
+) -> dict[str, Sayable]:
     """Every way in which the vehicle may leave, with why it may not ("" where it may).
 
     found_unsafe : it came in unsafe. put_right : every planned action is ticked off. stop_gap : what was only tided
     over, "" for nothing. approved : the verdict stands, with a lead's approval where one is needed.
 
     >>> possible_releases([], found_unsafe=False, put_right=True, stop_gap="piston wound out", approved=True)
-    {'released': 'a stop-gap stands: piston wound out', 'restricted': '', 'unsafe': ''}
+    {'released': Said(message='a stop-gap stands: {what}', gaps=(('what', 'piston wound out'),)), 'restricted': '', \
+'unsafe': ''}
     """
-    danger = [at_place(check.where, check.because) for check in checks if check.unsafe]
-    wrong = [at_place(check.where, check.because) for check in checks if check.state == "bad"]
-    never = ""
+    danger = [placed(check.where, check.because) for check in checks if check.unsafe]
+    wrong = [placed(check.where, check.because) for check in checks if check.state == "bad"]
+    never: Sayable = ""
     if danger:
         never = danger[0]
     elif not approved:
         never = "the verdict is not signed and approved yet"
     elif found_unsafe and not put_right:
         never = "it came in unsafe, and not every action that puts it right is ticked off"
-    free = never or (f"a stop-gap stands: {stop_gap}" if stop_gap else wrong[0] if wrong else "")
+    free = never or (said("a stop-gap stands: {what}", what=stop_gap) if stop_gap else wrong[0] if wrong else "")
     return {"released": free, "restricted": never, "unsafe": ""}

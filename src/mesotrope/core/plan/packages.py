@@ -24,6 +24,7 @@ from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place, listed
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import Sayable
 
 #: An action and where it is done.
 Done = tuple[Place, str]
@@ -187,7 +188,7 @@ def plan_of(
     instead : by axle, the actions that somebody chose in place of the recommended ones. Each action keeps the reason
     it was decided for; one that only the package brings says so.
     """
-    because = {(planned.corner, planned.action): planned.because for planned in decided}
+    because: dict[Done, Sayable] = {(planned.corner, planned.action): planned.because for planned in decided}
     weighed = {comparison.axle for comparison in comparisons}
     chosen = {place for one in comparisons for place in instead.get(one.axle, one.recommended.actions)}
     kept = [(p.corner, p.action) for p in decided if not (isinstance(p.corner, Corner) and p.corner.axle in weighed)]

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from mesotrope.core.decision.verdict import PlannedAction
+from mesotrope.core.language.saying import Sayable, said
 
 #: The rules of approval, with what each allows and where it starts; the apprentice's verdict always needs a lead.
 APPROVAL_RULES: dict[str, tuple[str, dict[str, str], str]] = {
@@ -45,7 +46,7 @@ class SignOff:
     """
 
     state: Literal["unsigned", "changed", "waits", "stands"]
-    words: str
+    words: Sayable
 
 
 def plan_key(verdict: str | None, plan: Iterable[PlannedAction], overruled: Mapping[str, str]) -> str:
@@ -70,14 +71,13 @@ def sign_off(
     if signed is None:
         return SignOff("unsigned", "Nobody has signed this verdict yet.")
     if signed.plan != plan:
-        return SignOff("changed", f"It has changed since {signed.by} signed it. Sign it again.")
-    by = f"Signed by {signed.by}"
+        return SignOff("changed", said("It has changed since {name} signed it. Sign it again.", name=signed.by))
     why = _asks_for_a_lead(signed.role, against_recommendation, rules)
     if not why:
-        return SignOff("stands", f"{by}.")
+        return SignOff("stands", said("Signed by {name}.", name=signed.by))
     if approved is not None and approved.plan == plan and approved.role == "lead":
-        return SignOff("stands", f"{by}, approved by {approved.by}.")
-    return SignOff("waits", f"{by}. It waits for a lead: {why}.")
+        return SignOff("stands", said("Signed by {name}, approved by {lead}.", name=signed.by, lead=approved.by))
+    return SignOff("waits", said("Signed by {name}. It waits for a lead: {why}.", name=signed.by, why=why))
 
 
 def _asks_for_a_lead(role: str, against_recommendation: bool, rules: Mapping[str, str]) -> str:

@@ -15,6 +15,7 @@ from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import Figure, Sayable, joined, ml, plain, said
 from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
 
 RELIES_ON = relies_on("work card", "water_change_percent", "fluid_age_months", "temperature_look_k")
@@ -46,9 +47,9 @@ class CardStep:
 
     id: str
     phase: str
-    words: str
+    words: Sayable
     where: tuple[Place | Axle, ...] = ()
-    note: str = ""
+    note: Sayable = ""
 
 
 @dataclass(frozen=True)
@@ -57,7 +58,7 @@ class Fastener:
 
     id: str
     words: str
-    where: str
+    where: Place
 
 
 @dataclass(frozen=True)
@@ -128,11 +129,19 @@ def _steps(
     out.append(CardStep("nuts", "wheels", "wheel nuts in star order, to the maker's torque, on the ground"))
     if BEDDED & set(places):
         how = knowledge.school["bedding"].chosen(schools["bedding"]).words
-        out.append(CardStep("bed", "drive", f"bed the linings in: {how}"))
-    alike = f"after the drive, the hubs of an axle within {knowledge.limit['temperature_look_k']:g} K of each other"
+        out.append(CardStep("bed", "drive", said("bed the linings in: {how}", how=how)))
+    apart = plain(knowledge.limit["temperature_look_k"], "K")
+    alike = said("after the drive, the hubs of an axle within {apart} of each other", apart=apart)
     out.append(CardStep("temperatures", "drive", alike))
     if schools["nuts"] == "again_after_50":
-        out.append(CardStep("nuts_again", "drive", "wheel nuts again after 50 km", note="paint and rust settle"))
+        out.append(
+            CardStep(
+                "nuts_again",
+                "drive",
+                said("wheel nuts again after {distance}", distance=plain(50, "km", 0)),
+                note="paint and rust settle",
+            )
+        )
     order = list(knowledge.phases)
     return tuple(sorted(out, key=lambda step: order.index(step.phase)))
 
@@ -146,16 +155,20 @@ def _axles_of(actions: Iterable[str], places: Places) -> set[Axle]:
 def _fluid_out(axle: Axle, numbers: JobNumbers) -> list[CardStep]:
     here = numbers.axles.get(axle)
     if here is None or here.home is None or here.returning_ml is None:
-        words = "look at the level before any piston goes home, and take fluid out: how much comes back is not known"
-        return [CardStep(f"fluid_out_{axle}", "fluid_out", words, (axle,))]
+        unknown = "look at the level before any piston goes home, and take fluid out: how much comes back is not known"
+        return [CardStep(f"fluid_out_{axle}", "fluid_out", unknown, (axle,))]
     take = here.home.take_out_ml
     if take < 1:
         return [
             CardStep(f"fluid_out_{axle}", "fluid_out", "nothing to take out first: it will not rise over MAX", (axle,))
         ]
-    sd = f" ± {here.returning_ml.sd:.0f}" if here.returning_ml.sd >= 0.5 else ""
-    note = f"{here.returning_ml.value:.0f}{sd} mL come back as its pistons go home"
-    return [CardStep(f"fluid_out_{axle}", "fluid_out", f"take {take:.0f} mL out of the reservoir", (axle,), note)]
+    back = here.returning_ml
+    note = said(
+        "{volume} come back as its pistons go home",
+        volume=Figure(back.value, "mL", 0, back.sd if back.sd >= 0.5 else None),
+    )
+    words = said("take {volume} out of the reservoir", volume=ml(take))
+    return [CardStep(f"fluid_out_{axle}", "fluid_out", words, (axle,), note)]
 
 
 def _pistons_home(
@@ -164,13 +177,13 @@ def _pistons_home(
     """How pistons go home on this axle: pushed or turned, bleeder open or closed, service position first."""
     build = specification.axles[axle]
     turn = build.parking_brake == "integral_cable"
-    words = "turn the pistons home while pushing" if turn else "push the pistons home, slowly"
-    notes = [f"bleeder {_bleeder(inspection, schools, knowledge)}"]
+    words: Sayable = "turn the pistons home while pushing" if turn else "push the pistons home, slowly"
+    notes: list[Sayable] = [said("bleeder {how}", how=_bleeder(inspection, schools, knowledge))]
     if build.parking_brake == "electric_on_caliper":
         notes.insert(0, "electric parking brake in its service position first: it crushes fingers")
     if build.pistons > 1:
         notes.append("block one piston while the other goes in")
-    return CardStep(f"pistons_home_{axle}", "pistons_home", words, (axle,), "; ".join(notes))
+    return CardStep(f"pistons_home_{axle}", "pistons_home", words, (axle,), joined(notes))
 
 
 def _bleeder(inspection: Inspection, schools: Mapping[str, str], knowledge: Knowledge) -> str:
@@ -198,15 +211,17 @@ def _bleeding(
     knowledge: Knowledge,
 ) -> CardStep:
     side = inspection.vehicle.steering_side or "left"
-    order = ", then ".join(corner.words for corner in bleed_order(specification, side, schools["bleed_order"]))
+    order = joined(bleed_order(specification, side, schools["bleed_order"]), ", then ")
     volumes = [there.bleed.bleed_ml for there in numbers.corners.values()]
-    note = (
-        f"{knowledge.school['bleed_method'].chosen(schools['bleed_method']).words}; refill at the latest after "
-        f"{numbers.refill_strokes:.0f} strokes"
-    )
+    strokes = plain(numbers.refill_strokes, "", 0)
+    notes: list[Sayable] = [
+        knowledge.school["bleed_method"].chosen(schools["bleed_method"]).words,
+        said("refill at the latest after {strokes} strokes", strokes=strokes),
+    ]
     if volumes:
-        note += f"; about {max(volumes):.0f} mL a corner until no bubble comes"
-    return CardStep("bleed_order", "bleed", f"bleed in this order, if the maker gives no other: {order}", (), note)
+        notes.append(said("about {volume} a corner until no bubble comes", volume=ml(max(volumes))))
+    words = said("bleed in this order, if the maker gives no other: {order}", order=order)
+    return CardStep("bleed_order", "bleed", words, (), joined(notes))
 
 
 def bleed_order(specification: Specification, steering_side: str, school: str) -> list[Corner]:
@@ -231,10 +246,11 @@ def bleed_order(specification: Specification, steering_side: str, school: str) -
 def _pump(axles: Iterable[Axle], numbers: JobNumbers) -> CardStep:
     strokes = [round(there.strokes.value) for axle in axles if (there := numbers.axles.get(axle)) and there.strokes]
     words = "pump the pedal until it is firm, before the vehicle moves"
-    return CardStep("pump", "prove", words, (), f"about {sum(strokes)} strokes bring it back" if strokes else "")
+    note = said("about {strokes} strokes bring it back", strokes=plain(sum(strokes))) if strokes else ""
+    return CardStep("pump", "prove", words, (), note)
 
 
-def _school_note(action: str, schools: Mapping[str, str], knowledge: Knowledge) -> str:
+def _school_note(action: str, schools: Mapping[str, str], knowledge: Knowledge) -> Sayable:
     """What the workshop's schools say of an action."""
     asked = {
         "replace_pads": ("pad_backs", "lining"), "refit_pads_and_hardware": ("pad_backs",),
@@ -243,8 +259,11 @@ def _school_note(action: str, schools: Mapping[str, str], knowledge: Knowledge) 
     }.get(action, ())  # fmt: skip
     facing = "springs and clips face as they came out, never the rotor" if action == "replace_hardware" else ""
     chosen = [(knowledge.school[name], schools[name]) for name in asked]
-    said = [f"{school.question.lower()}: {school.chosen(choice).words}" for school, choice in chosen]
-    return "; ".join([*said, *([facing] if facing else [])])
+    told = (
+        said("{question}: {choice}", question=school.question.lower(), choice=school.chosen(choice).words)
+        for school, choice in chosen
+    )
+    return joined([*told, facing])
 
 
 def _fasteners(places: Places, specification: Specification, knowledge: Knowledge) -> tuple[Fastener, ...]:
@@ -256,10 +275,10 @@ def _fasteners(places: Places, specification: Specification, knowledge: Knowledg
             off |= {corner} if isinstance(corner, Corner) else set()
             for words in knowledge.work[action].fasteners:
                 key = f"{corner}/{words}"
-                out.setdefault(key, Fastener(key, words, corner.words))
+                out.setdefault(key, Fastener(key, words, corner))
     for corner in specification.corners:
         if corner in off:
-            out[f"{corner}/wheel nuts"] = Fastener(f"{corner}/wheel nuts", "wheel nuts", corner.words)
+            out[f"{corner}/wheel nuts"] = Fastener(f"{corner}/wheel nuts", "wheel nuts", corner)
     return tuple(out.values())
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import UNITS, Measure, convert, parse_quantity
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import mm, plain, said
 from mesotrope.core.language.vin import read_vin
 from mesotrope.core.physics import drag, fluid, heat, hydraulics, pads, rotors, wear
 from mesotrope.core.workings.model import FoundFigure, Given, Values, Working
@@ -134,10 +135,12 @@ def _brake_imbalance(v: Values, k: Knowledge) -> Values:
     warnings = []
     if percent > k.limit["imbalance_dangerous_steered_percent"]:
         share = 100 - k.limit["imbalance_dangerous_steered_percent"]
-        warnings.append(f"dangerous on a steered axle: one side brakes less than {share:g} % of the other")
+        warnings.append(
+            said("dangerous on a steered axle: one side brakes less than {share} of the other", share=plain(share, "%"))
+        )
     elif percent > k.limit["imbalance_major_percent"]:
         share = 100 - k.limit["imbalance_major_percent"]
-        warnings.append(f"a major defect: one side brakes less than {share:g} % of the other")
+        warnings.append(said("a major defect: one side brakes less than {share} of the other", share=plain(share, "%")))
     return {"imbalance_percent": percent, "warnings": warnings}
 
 
@@ -149,8 +152,8 @@ def _pad_taper(v: Values, k: Knowledge) -> Values:
     return {
         "mean_mm": pad.mean.value, "fore_aft_mm": pad.fore_aft.value, "radial_mm": pad.radial.value,
         "thinnest_mm": pad.thinnest_mm,
-        "warnings": [f"a taper over {k.limit['taper_fault_mm']:g} mm is a fault, "
-                     f"over {k.limit['taper_scrap_mm']:g} mm the pad is scrap"]
+        "warnings": [said("a taper over {fault} is a fault, over {scrap} the pad is scrap",
+                          fault=mm(k.limit["taper_fault_mm"], None), scrap=mm(k.limit["taper_scrap_mm"], None))]
         if abs(pad.fore_aft.value) > k.limit["taper_fault_mm"] else [],
     }  # fmt: skip
 
@@ -178,7 +181,9 @@ def _boiling_point(v: Values, k: Knowledge) -> Values:
     grade = k.fluid_grade[v["grade"]]
     boils = fluid.boiling_point_c(grade.dry_c, grade.wet_c, v["water_percent"])
     change = v["water_percent"] >= k.limit["water_change_percent"]
-    words = f"change it: {k.limit['water_change_percent']:g} % water or more" if change else ""
+    words = (
+        said("change it: {limit} water or more", limit=plain(k.limit["water_change_percent"], "%")) if change else ""
+    )
     return {"boiling_c": boils, "dry_c": grade.dry_c, "wet_c": grade.wet_c, "warnings": [words] if change else []}
 
 

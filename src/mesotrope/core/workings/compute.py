@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.language.saying import Sayable
 from mesotrope.core.language.units import KEPT, Units
 from mesotrope.core.workings.model import Given, Values, Working
 from mesotrope.errors import InvalidInput
@@ -27,12 +28,12 @@ class Result:
     values: Values
     uncertainty: Mapping[str, float]
     defaults: tuple[str, ...]
-    warnings: tuple[str, ...]
+    warnings: tuple[Sayable, ...]
     details: Mapping[str, Any]
     knowledge: Knowledge
 
-    def document(self) -> dict[str, Any]:
-        """The answer as plain values, ready for JSON."""
+    def document(self, say: Callable[[Sayable], str]) -> dict[str, Any]:
+        """The answer as plain values, ready for JSON; say : puts sentences into words."""
         out: dict[str, Any] = {"working": self.working.name, **self.values}
         out |= {"formula": self.working.formula, "source": self.working.source}
         if self.uncertainty:
@@ -40,7 +41,7 @@ class Result:
         if self.defaults:
             out["defaults"] = list(self.defaults)
         if self.warnings:
-            out["warnings"] = list(self.warnings)
+            out["warnings"] = list(map(say, self.warnings))
         return out | dict(self.details)
 
 

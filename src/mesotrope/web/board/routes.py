@@ -14,12 +14,13 @@ from mesotrope.core.answer.what_if import trials_of, what_if
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, place_named
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
-from mesotrope.core.language.units import Units
+from mesotrope.core.language.saying import joined
 from mesotrope.errors import NotFound
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.jobs import open_job
 from mesotrope.web.context import InShop, SignedIn
 from mesotrope.web.rendering import render
+from mesotrope.words import Speaker
 
 router = APIRouter(prefix="/jobs/{job_id}/board")
 
@@ -70,14 +71,14 @@ def _cell(decibans: float) -> Cell:
     return Cell(f"{decibans:+.0f}".replace("-", "−"), f"board-{side} board-{weight}")
 
 
-def _page(job: OpenJob, answer: Answer, corner: Place, knowledge: Knowledge, units: Units) -> BoardPage:
+def _page(job: OpenJob, answer: Answer, corner: Place, knowledge: Knowledge, say: Speaker) -> BoardPage:
     board = board_of(corner, answer.story, answer.chances, knowledge)
     places: tuple[Place, ...] = (*answer.specification.corners, VEHICLE)
     return BoardPage(
         job=job,
         corner=corner,
         tabs=tuple((p.words, f"/jobs/{job.id}/board?corner={p}", p == corner) for p in places),
-        columns=tuple(_heading(board, n, knowledge, units) for n in range(len(board.columns))),
+        columns=tuple(_heading(board, n, knowledge, say) for n in range(len(board.columns))),
         lines=tuple(
             Line(row.words, percent(row.probability), row.struck, tuple(map(_cell, row.decibans))) for row in board.rows
         ),
@@ -85,11 +86,11 @@ def _page(job: OpenJob, answer: Answer, corner: Place, knowledge: Knowledge, uni
     )
 
 
-def _heading(board: Board, number: int, knowledge: Knowledge, units: Units) -> tuple[str, str]:
+def _heading(board: Board, number: int, knowledge: Knowledge, say: Speaker) -> tuple[str, str]:
     column = board.columns[number]
     name = knowledge.headings.get(column.finding, column.finding.replace("_", " "))
     name = f"{name}, {column.aspect}" if column.aspect else name
-    return name, units.said("; ".join(column.sentences))
+    return name, say(joined(column.sentences))
 
 
 def _untested(job: OpenJob, answer: Answer, corner: str, knowledge: Knowledge) -> tuple[Untested, ...]:
@@ -115,7 +116,7 @@ def board_page(
     chosen = place_named(corner) if corner else leading
     if chosen is None or chosen not in places:
         raise NotFound("corner")
-    page = _page(job, answer, chosen, shop.knowledge, who.units)
+    page = _page(job, answer, chosen, shop.knowledge, shop.say(who))
     return render("board/page.html", request, who=who, page=page)
 
 
@@ -139,8 +140,9 @@ def try_out(
     trial = next((one for one in trials_of(finding, axle, shop.knowledge) if one.path == path), None)
     if trial is None:
         raise NotFound("finding")
+    say = shop.say(who)
     answers = [
-        (who.units.said(one.value), [(words, percent(p)) for words, p in one.leading], one.verdict)
+        (say(one.value), [(words, percent(p)) for words, p in one.leading], one.verdict)
         for one in what_if(job.inspection, where, trial.answers, shop.knowledge)
     ]
     return render("board/_what_if.html", request, label=trial.words, where=where.words, answers=answers)

@@ -15,6 +15,7 @@ from mesotrope.core.plan.work_card import Fastener
 from mesotrope.services.proving import KnownTorque
 from mesotrope.services.records import Record
 from mesotrope.web.planning import Planned, places_in_words
+from mesotrope.words import Speaker
 
 
 @dataclass(frozen=True)
@@ -56,14 +57,14 @@ class CardView:
     torque_unit: str
 
 
-def card_view(here: Planned, before: Mapping[str, KnownTorque], knowledge: Knowledge, units: Units) -> CardView:
+def card_view(here: Planned, before: Mapping[str, KnownTorque], knowledge: Knowledge, say: Speaker) -> CardView:
     """What the card shows; before: the makers' torques kept at earlier visits of the vehicle, by fastener."""
     card, records = here.card, here.plan.records
     phases = []
     for phase, words in knowledge.phases.items():
         rows = tuple(
             StepRow(
-                step.id, units.said(step.words), places_in_words(step.where), units.said(step.note),
+                step.id, say(step.words), places_in_words(step.where), say(step.note),
                 _by(records.get(("tick", step.id))),
             )
             for step in card.steps if step.phase == phase
@@ -71,18 +72,18 @@ def card_view(here: Planned, before: Mapping[str, KnownTorque], knowledge: Knowl
         if rows:
             phases.append(Phase(words, rows))
     torques = tuple(
-        _torque_row(fastener, records.get(("torque", fastener.id)), _remembered(fastener, here, before), units)
+        _torque_row(fastener, records.get(("torque", fastener.id)), _remembered(fastener, here, before), say)
         for fastener in card.fasteners
     )
     done = sum(bool(row.done) for phase in phases for row in phase.steps)
     return CardView(
         tuple(phases),
         torques,
-        bedding_in_words(card.bedding, units) if card.bedding else "",
-        card.bedding.warnings if card.bedding else (),
+        bedding_in_words(card.bedding, say) if card.bedding else "",
+        tuple(map(say, card.bedding.warnings)) if card.bedding else (),
         done,
         len(card.steps),
-        units.written("N.m"),
+        say.units.written("N.m"),
     )
 
 
@@ -103,7 +104,7 @@ def _remembered(fastener: Fastener, here: Planned, before: Mapping[str, KnownTor
 
 
 def _torque_row(
-    fastener: Fastener, record: Record | None, remembered: tuple[KnownTorque, str] | None, units: Units
+    fastener: Fastener, record: Record | None, remembered: tuple[KnownTorque, str] | None, say: Speaker
 ) -> TorqueRow:
     value: dict[str, Any] = record.value if record else {"asked": None, "read": None, "source": ""}
     said = ""
@@ -111,10 +112,10 @@ def _torque_row(
         known, when = remembered
         value = {**value, "asked": known.asked_nm, "source": known.source}
         said = f"{when}, not kept for this one yet: see that it still holds"
-    asked, read = ("" if value[name] is None else units.shown(value[name], "N.m", 0) for name in ("asked", "read"))
+    asked, read = ("" if value[name] is None else say.units.shown(value[name], "N.m", 0) for name in ("asked", "read"))
     return TorqueRow(
-        fastener.id, fastener.words, fastener.where, asked, _in_all_units(value["asked"]), value["source"], read,
-        _by(record), said,
+        fastener.id, say(fastener.words), say(fastener.where), asked, _in_all_units(value["asked"]), value["source"],
+        read, _by(record), said,
     )  # fmt: skip
 
 
@@ -130,6 +131,6 @@ def _in_all_units(torque_nm: float | None) -> str:
     return f"{torque_nm:.0f} N·m, {pounds_feet}, {convert(torque_nm, 'N.m', 'lbf.in'):.0f} lb·in"
 
 
-def bedding_in_words(plan: BeddingPlan, units: Units) -> str:
-    far, hot = units.with_unit(plan.distance_km, "km", 0), units.with_unit(plan.peak_c, "°C", 0)
+def bedding_in_words(plan: BeddingPlan, say: Speaker) -> str:
+    far, hot = say.units.with_unit(plan.distance_km, "km", 0), say.units.with_unit(plan.peak_c, "°C", 0)
     return f"some {far} and {plan.minutes:.0f} min; the rotor's mean reaches about {hot}, its faces and linings more"

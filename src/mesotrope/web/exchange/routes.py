@@ -20,6 +20,7 @@ from mesotrope.services.records import records_of
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
 from mesotrope.web.rendering import render
+from mesotrope.words import PLAINLY
 
 router = APIRouter()
 
@@ -45,7 +46,9 @@ def inspection_document(job_id: int, shop: InShop, who: SignedIn) -> Response:
 
 @router.get("/jobs/{job_id}/answer.json")
 def answer_json(job_id: int, shop: InShop, who: SignedIn) -> dict[str, object]:
-    return answer_document(shop.answer(open_job(shop.database, job_id, by=who, knowledge=shop.knowledge).inspection))
+    return answer_document(
+        shop.answer(open_job(shop.database, job_id, by=who, knowledge=shop.knowledge).inspection), PLAINLY
+    )
 
 
 def _history(shop: Shop, who: Who, job_id: int) -> tuple[KeptEntry, ...]:
@@ -69,7 +72,7 @@ def archive(job_id: int, shop: InShop, who: SignedIn) -> Response:
         {"kind": r.kind, "subject": r.subject, "value": r.value, "note": r.note, "by": r.by, "at": r.at.isoformat()}
         for r in records_of(shop.database, job_id, by=who)
     ]
-    packed = write_archive(kept, answer_document(shop.answer(job.inspection)), shop.knowledge, records)
+    packed = write_archive(kept, answer_document(shop.answer(job.inspection), PLAINLY), shop.knowledge, records)
     return _file(packed, "application/zip", f"job-{job_id}.zip")
 
 

@@ -9,7 +9,6 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.corner import VEHICLE, Corner
-from mesotrope.core.language.units import Units
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.plan.hand_back import RELEASES, Check
 from mesotrope.services.findings import field_at
@@ -20,6 +19,7 @@ from mesotrope.web.context import Changing, InShop, Shop, SignedIn
 from mesotrope.web.job.entries import shown
 from mesotrope.web.planning import Planned, planned_job, proved_job
 from mesotrope.web.rendering import render
+from mesotrope.words import Speaker
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
@@ -56,14 +56,14 @@ class ReleaseChoice:
     refused: str
 
 
-def check_row(check: Check, units: Units) -> CheckRow:
+def check_row(check: Check, say: Speaker) -> CheckRow:
     return CheckRow(
         check.where.words.capitalize(),
         check.words,
-        units.said(check.before),
-        units.said(check.after),
+        say(check.before),
+        say(check.after),
         check.state,
-        units.said(check.because),
+        say(check.because),
     )
 
 
@@ -78,17 +78,17 @@ def _fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[AfterF
         field = field_at((corner, path), shop.knowledge)
         assert field is not None, path
         value = standing.get((corner, path))
-        written = "" if value is None else shown(value, field, who.units)
+        written = "" if value is None else shown(value, field, shop.say(who))
         return AfterField(
-            corner, path, field.label, written, _unit(field, who.units), tuple((field.values or {}).items())
+            corner, path, field.label, written, _unit(field, shop.say(who)), tuple((field.values or {}).items())
         )
 
     groups = [(corner.words.capitalize(), tuple(one(corner, path) for path in CORNER_AFTER)) for corner in corners]
     return [*groups, ("Pedal and fluid", tuple(one(VEHICLE, path) for path in SYSTEM_AFTER))]
 
 
-def _unit(field: VocabularyField, units: Units) -> str:
-    return "" if field.values or field.unit in ("number", "") else units.written(field.unit)
+def _unit(field: VocabularyField, say: Speaker) -> str:
+    return "" if field.values or field.unit in ("number", "") else say.units.written(field.unit)
 
 
 @router.get("/prove")
@@ -99,9 +99,9 @@ def prove_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Re
     return render(
         "hand_back/page.html", request, who=who, job=here.job, current="prove",
         planned=any(step.action != "no_action" for step in here.plan.actions),
-        fields=_fields(here, shop, who), checks=[check_row(check, who.units) for check in proved.checks],
+        fields=_fields(here, shop, who), checks=[check_row(check, shop.say(who)) for check in proved.checks],
         still_open=sum(check.state == "open" for check in proved.checks), stop_gap=proved.stop_gap,
-        releases=[ReleaseChoice(how, words, who.units.said(proved.refused[how])) for how, words in RELEASES.items()],
+        releases=[ReleaseChoice(how, words, shop.say(who)(proved.refused[how])) for how, words in RELEASES.items()],
         released=released and released_in_words(released),
     )  # fmt: skip
 

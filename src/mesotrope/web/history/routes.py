@@ -76,7 +76,7 @@ def _line(entry: Entry, shop: Shop, who: Who) -> dict[str, Any]:
     def said(value: Any) -> str:
         if value is None or field is None:
             return "" if value is None else str(value)
-        words = field.values.get(value, value) if isinstance(value, str) else shown(value, field, who.units)
+        words = field.values.get(value, value) if isinstance(value, str) else shown(value, field, shop.say(who))
         return f"{words} {who.units.written(field.unit)}".strip() if not field.values else words
 
     return {

@@ -9,11 +9,12 @@ from typing import Any
 from mesotrope.core.evidence.specification import AxleSpecification
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.units import KEPT_AS, Units
+from mesotrope.core.language.units import KEPT_AS
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.physics.pads import PLACES
 from mesotrope.services.job_rows import StandingFindings
 from mesotrope.web.plate.drawing import entry_id
+from mesotrope.words import Speaker
 
 #: How many places round a rotor have a field; more can be imported.
 ROTOR_PLACES = 4
@@ -79,7 +80,7 @@ class _Maker:
     corner: str
     words: str
     standing: StandingFindings
-    units: Units
+    say: Speaker
 
     def field(self, path: str, label: str, known: VocabularyField, name: str = "") -> EntryField:
         value = self.standing.findings.get((self.corner, path), "")
@@ -89,38 +90,41 @@ class _Maker:
             path=path,
             name=f"{self.words}, {name or known.label}" if self.words else (name or known.label),
             label=label,
-            unit=self.units.written(known.unit),
-            value=shown(value, known, self.units),
+            unit=self.say.units.written(known.unit),
+            value=shown(value, known, self.say),
             seen_entry=self.standing.entry_ids.get((self.corner, path), 0),
             options=tuple(known.values.items()),
         )
 
 
-def shown(value: Any, known: VocabularyField, units: Units) -> str:
+def shown(value: Any, known: VocabularyField, say: Speaker) -> str:
     """A finding as it stands in its field: thicknesses with at least one decimal.
 
+    >>> from mesotrope.core.language.units import Units
     >>> from mesotrope.knowledge import knowledge
+    >>> from mesotrope.words import PLAINLY
     >>> field = knowledge().corner_field["rotor_mm"]
-    >>> shown(3.0, field, Units()), shown(23.895, field, Units()), shown(3.0, field, Units(length="in"))
+    >>> inches = Speaker(Units(length="in"))
+    >>> shown(3.0, field, PLAINLY), shown(23.895, field, PLAINLY), shown(3.0, field, inches)
     ('3.0', '23.895', '0.118')
     """
     if isinstance(value, str) or value is None:
         return value or ""
     kept = KEPT_AS.get(known.unit)
-    if kept and units.unit_for(kept) != kept:
-        return units.shown(value, kept, fine=known.key.startswith("rotor"))
+    if kept and say.units.unit_for(kept) != kept:
+        return say.units.shown(value, kept, fine=known.key.startswith("rotor"))
     return f"{value:.1f}" if known.unit == "mm" and round(value, 1) == value else f"{value:g}"
 
 
 def corner_blocks(
     corner: str, words: str, stages: Iterable[str], axle: AxleSpecification, standing: StandingFindings,
     knowledge: Knowledge,
-    units: Units,
+    say: Speaker,
 ) -> tuple[Block, ...]:  # fmt: skip
     """Every block of a corner for some stages of the work; nothing where the axle has drums."""
     if not axle.has("disc"):
         return ()
-    maker = _Maker(corner, words, standing, units)
+    maker = _Maker(corner, words, standing, say)
     fields = [f for f in knowledge.corner_fields if f.stage in tuple(stages) and all(map(axle.has, f.needs))]
     per_side = axle.pistons if axle.caliper == "floating" else max(1, axle.pistons // 2)
     lists = {"piston_pushback": per_side, "rotor_mm": _rotor_places(corner, standing)}
@@ -132,10 +136,10 @@ def corner_blocks(
 
 
 def system_blocks(
-    stages: Iterable[str], standing: StandingFindings, knowledge: Knowledge, units: Units, corners: Iterable[Corner]
+    stages: Iterable[str], standing: StandingFindings, knowledge: Knowledge, say: Speaker, corners: Iterable[Corner]
 ) -> tuple[Block, ...]:
     """Every block of the whole vehicle for some stages of the work."""
-    maker = _Maker(VEHICLE, "", standing, units)
+    maker = _Maker(VEHICLE, "", standing, say)
     fields = [f for f in knowledge.system_fields if f.stage in tuple(stages)]
     blocks = _blocks(fields, maker, knowledge, {}, lambda needs: not needs)
     return tuple(_by_corner(block, maker, knowledge, corners) if block.finding == "brake_force_n" else block

@@ -16,7 +16,9 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import fine_mm, joined, said
 from mesotrope.core.language.units import Units
+from mesotrope.words import Speaker
 
 RELIES_ON = relies_on(
     "numbers of the job",
@@ -78,7 +80,7 @@ class Scene:
     inspection: Inspection
     numbers: JobNumbers
     log: WearLog | None
-    units: Units
+    say: Speaker
     knowledge: Knowledge
 
 
@@ -96,29 +98,29 @@ def working(name: str, **given: object) -> str:
     return f"/workings/{name}?{urlencode(carried, quote_via=quote)}"
 
 
-def _spread(measure: Measure | None, unit: str, units: Units, digits: int) -> str:
+def _spread(measure: Measure | None, unit: str, say: Speaker, digits: int) -> str:
     if measure is None:
         return ""
     digits += measure.sd < 0.5 * 10**-digits  # never "± 0"
-    low = units.shown(measure.sd, unit, digits) if unit else f"{measure.sd:.{digits}f}"
-    value = units.shown(measure.value, unit, digits) if unit else f"{measure.value:.{digits}f}"
-    return f"{value} ± {low} {units.written(unit) if unit else ''}".rstrip()
+    low = say.units.shown(measure.sd, unit, digits) if unit else f"{measure.sd:.{digits}f}"
+    value = say.units.shown(measure.value, unit, digits) if unit else f"{measure.value:.{digits}f}"
+    return f"{value} ± {low} {say.units.written(unit) if unit else ''}".rstrip()
 
 
 # -- lift ------------------------------------------------------------------------------------------------------
 
 
 def _lift_rows(scene: Scene) -> list[Row]:
-    units, here = scene.units, [scene.numbers.corners.get(corner) for corner in scene.corners]
+    say, here = scene.say, [scene.numbers.corners.get(corner) for corner in scene.corners]
     drags = [scene.measures[corner].drag for corner in scene.corners]
     torque = tuple(
-        ("at least " if d.held_fast else "") + _spread(Measure(d.torque_nm, d.sd_nm), "N.m", units, 1) if d else ""
+        ("at least " if d.held_fast else "") + _spread(Measure(d.torque_nm, d.sd_nm), "N.m", say, 1) if d else ""
         for d in drags
     )
     heat = tuple(f"{c.heat_w:.0f} W" if c and c.heat_w is not None else "" for c in here)
     fuel = tuple(f"{c.fuel_l_per_100_km:.2f} l" if c and c.fuel_l_per_100_km is not None else "" for c in here)
-    lining = tuple(_lining(c, units) for c in here)
-    at = f"{TOLD_AT_KMH / 1.609344:.0f} mph" if units.distance == "mi" else f"{TOLD_AT_KMH:.0f} km/h"
+    lining = tuple(_lining(c, say) for c in here)
+    at = f"{TOLD_AT_KMH / 1.609344:.0f} mph" if say.units.distance == "mi" else f"{TOLD_AT_KMH:.0f} km/h"
     return [
         Row("Drag torque", torque),
         Row(f"Its heat at {at}", heat),
@@ -127,22 +129,22 @@ def _lift_rows(scene: Scene) -> list[Row]:
     ]
 
 
-def _lining(corner: CornerNumbers | None, units: Units) -> str:
+def _lining(corner: CornerNumbers | None, say: Speaker) -> str:
     if corner is None or corner.lining_mm_per_1000_km is None:
         return ""
-    return f"{units.shown(corner.lining_mm_per_1000_km, 'mm', 2, fine=True)} {units.written('mm')}"
+    return f"{say.units.shown(corner.lining_mm_per_1000_km, 'mm', 2, fine=True)} {say.units.written('mm')}"
 
 
 def _lift_notes(scene: Scene) -> list[Note]:
-    units, limit = scene.units, scene.knowledge.limit
+    say, limit = scene.say, scene.knowledge.limit
     notes = []
     for corner in scene.corners:
         drag = scene.measures[corner].drag
         if drag and drag.torque_nm > limit["drag_fault_nm"]:
             unsafe = drag.torque_nm > limit["drag_unsafe_nm"]
-            over = units.with_unit(limit["drag_unsafe_nm" if unsafe else "drag_fault_nm"], "N.m", 0)
+            over = say.units.with_unit(limit["drag_unsafe_nm" if unsafe else "drag_fault_nm"], "N.m", 0)
             words = f"over {over}: {'unsafe heat' if unsafe else 'a fault'}"
-            value = units.with_unit(drag.torque_nm, "N.m", 1)
+            value = say.units.with_unit(drag.torque_nm, "N.m", 1)
             notes.append(Note(f"Drag {corner.words}", value, words, True, ""))
     return notes + _left_against_right(scene)
 
@@ -161,43 +163,44 @@ def _left_against_right(scene: Scene) -> list[Note]:
 
 
 def _strip_rows(scene: Scene) -> list[Row]:
-    units, measured = scene.units, [scene.measures[corner] for corner in scene.corners]
+    say, measured = scene.say, [scene.measures[corner] for corner in scene.corners]
     here = [scene.numbers.corners.get(corner) for corner in scene.corners]
     rows = []
     for side in PADS:
-        means = tuple(_spread(p.mean if (p := getattr(m, side)) else None, "mm", units, 2) for m in measured)
-        used = tuple(_used(c, side, units) for c in here)
+        means = tuple(_spread(p.mean if (p := getattr(m, side)) else None, "mm", say, 2) for m in measured)
+        used = tuple(_used(c, side, say) for c in here)
         rows += [
             Row(f"{side.capitalize()} lining, mean", means),
             Row(f"{side.capitalize()} used, left to the limit", used),
         ]
     split = tuple(
-        f"{_spread(s, 'mm', units, 2)}, {units.said(difference_in_words(s))}" if (s := m.inner_minus_outer) else ""
+        f"{_spread(s, 'mm', say, 2)}, {say(difference_in_words(s))}" if (s := m.inner_minus_outer) else ""
         for m in measured
     )
     rows.append(Row("Inner less outer", split))
-    rows.append(Row("Rotor, thinnest and left", tuple(_rotor(c, units) for c in here)))
+    rows.append(Row("Rotor, thinnest and left", tuple(_rotor(c, say) for c in here)))
     life = tuple(_life(scene, corner) for corner in scene.corners)
     return [*rows, Row("Distance left", life)]
 
 
-def _used(corner: CornerNumbers | None, side: str, units: Units) -> str:
+def _used(corner: CornerNumbers | None, side: str, say: Speaker) -> str:
     use = corner.pads.get(side) if corner else None
     if not use:
         return ""
     angle = f", wedge {abs(use.angle_deg):.1f}°" if use.angle_deg is not None and abs(use.angle_deg) >= 0.2 else ""
-    left = units.with_unit(use.left_mm.value, "mm", 1) if use.left_mm.value > 0 else "none"
+    left = say.units.with_unit(use.left_mm.value, "mm", 1) if use.left_mm.value > 0 else "none"
     return f"{min(999, max(0, use.used_percent)):.0f} %, {left}{angle}"
 
 
-def _rotor(corner: CornerNumbers | None, units: Units) -> str:
+def _rotor(corner: CornerNumbers | None, say: Speaker) -> str:
     rotor = corner.rotor if corner else None
     if not rotor:
         return ""
-    varies = f", varies {units.with_unit(rotor.variation.value, 'mm', 3)}" if rotor.variation else ""
-    return (
-        f"{units.shown(rotor.thinnest.value, 'mm', 2, fine=True)}, {units.with_unit(rotor.left.value, 'mm', 2)}{varies}"
-    )
+    thinnest, left = (fine_mm(measure.value) for measure in (rotor.thinnest, rotor.left))
+    if rotor.variation:
+        return say(said("{thinnest}, {left} left, varies {by}", thinnest=thinnest, left=left,
+                        by=fine_mm(rotor.variation.value, 3)))  # fmt: skip
+    return say(said("{thinnest}, {left} left", thinnest=thinnest, left=left))
 
 
 def _life(scene: Scene, corner: Corner) -> str:
@@ -211,10 +214,10 @@ def _life(scene: Scene, corner: Corner) -> str:
     first = min(fitted, key=lambda s: s.fit.left_km if s.fit else 0.0)
     assert first.fit is not None
     band = (first.fit.left_km_low, first.fit.left_km_high)
-    low, high = (scene.units.shown(max(0.0, round(km, -2)), "km") for km in band)
+    low, high = (scene.say.units.shown(max(0.0, round(km, -2)), "km") for km in band)
     if first.fit.left_km_high <= 0:
         return f"at its limit ({first.part})"
-    return f"{low} to {high} {scene.units.written('km')} ({first.part})"
+    return f"{low} to {high} {scene.say.units.written('km')} ({first.part})"
 
 
 #: What is said of a rotor that the next pads would outlast.
@@ -230,7 +233,7 @@ def _strip_notes(scene: Scene) -> list[Note]:
         if found:
             left_km, outlasts = found
             words = "outlasts the next pads" if outlasts else ROTOR_TOO_SOON
-            km = scene.units.with_unit(max(0.0, left_km), "km")
+            km = scene.say.units.with_unit(max(0.0, left_km), "km")
             notes.append(Note(f"Rotor {corner.words}", km, words, not outlasts, ""))
     return notes
 
@@ -242,8 +245,8 @@ def _beyond_usual(scene: Scene) -> list[Note]:
         said = "usual" if value is None else beside(value, limit.get(look), limit.get(fault))
         if value is not None and said != "usual":
             digits = 3 if abs(value) < 1 else 1
-            over = scene.units.with_unit(limit[fault if said == "a fault" else look], "mm", min(digits, 2))
-            notes.append(Note(label, scene.units.with_unit(value, "mm", digits), f"over {over}: {said}", True, ""))
+            over = scene.say.units.with_unit(limit[fault if said == "a fault" else look], "mm", min(digits, 2))
+            notes.append(Note(label, scene.say.units.with_unit(value, "mm", digits), f"over {over}: {said}", True, ""))
     return notes
 
 
@@ -268,19 +271,19 @@ def _compared(scene: Scene) -> Iterator[tuple[str, float | None, str, str]]:
 
 
 def _homecoming(scene: Scene, axle: AxleNumbers) -> list[Note]:
-    units, numbers = scene.units, scene.numbers
+    say, numbers = scene.say, scene.numbers
     assert axle.returning_ml
     assert axle.home
     assert axle.strokes
     home, hydraulics = axle.home, numbers.hydraulics
-    both = Units(volume="fl_oz") if units.volume == "mL" else Units()
-    back = f"{_spread(axle.returning_ml, 'mL', units, 0)} ({both.with_unit(axle.returning_ml.value, 'mL', 1)})"
+    both = Units(volume="fl_oz") if say.units.volume == "mL" else Units()
+    back = f"{_spread(axle.returning_ml, 'mL', say, 0)} ({both.with_unit(axle.returning_ml.value, 'mL', 1)})"
     level = scene.inspection.system.fluid_level is not None
     words = "the level was not looked at: MAX is assumed" if not level else f"it would stand at {home.level_after:.2f}"
     over = home.overflow_ml > 0
-    take = units.with_unit(home.take_out_ml, "mL", 0) if home.take_out_ml >= 1 else "nothing"
+    take = say.units.with_unit(home.take_out_ml, "mL", 0) if home.take_out_ml >= 1 else "nothing"
     note = (
-        f"else {units.with_unit(home.overflow_ml, 'mL', 0)} run over"
+        f"else {say.units.with_unit(home.overflow_ml, 'mL', 0)} run over"
         if over
         else "to bring it to MAX with pistons home"
     )
@@ -308,11 +311,11 @@ READINGS = {
 
 
 def _pedal_notes(scene: Scene) -> list[Note]:
-    numbers, units = scene.numbers, scene.units
+    numbers, say = scene.numbers, scene.say
     notes = []
     if numbers.balance:
         balance = numbers.balance
-        spread = _spread(balance.excess_ml, "mL", units, 0)
+        spread = _spread(balance.excess_ml, "mL", say, 0)
         notes.append(Note("Fluid level against wear", f"{spread} more than explained", READINGS[balance.reading],
                           balance.reading != "as_expected", ""))  # fmt: skip
     elif numbers.taken_up_ml is None:
@@ -320,14 +323,14 @@ def _pedal_notes(scene: Scene) -> list[Note]:
         notes.append(Note("Fluid level against wear", "not known yet", f"linings to measure: {missing}", False, ""))
     fluid = numbers.fluid
     if fluid.verdict:
-        said = units.said("; ".join(fluid.reasons))
+        said = say(joined(fluid.reasons))
         notes.append(Note(f"Fluid, {numbers.hydraulics.grade}", fluid.verdict, said, fluid.verdict != "fine", ""))
     notes += _travel(scene)
     for name in numbers.axles:
         corner = next(here for here in numbers.corners if here.startswith(name))
         bleed = numbers.corners[corner].bleed
-        full = f"until it is all new: {units.with_unit(bleed.full_change_ml, 'mL', 0)}"
-        value = units.with_unit(bleed.bleed_ml, "mL", 0)
+        full = f"until it is all new: {say.units.with_unit(bleed.full_change_ml, 'mL', 0)}"
+        value = say.units.with_unit(bleed.bleed_ml, "mL", 0)
         notes.append(Note(f"To bleed one corner of the {name} axle", value, full, False, ""))
     words = "never let the reservoir run dry"
     notes.append(Note("Strokes between refills while bleeding", f"{numbers.refill_strokes:.0f}", words, False, ""))
@@ -342,7 +345,7 @@ def _travel(scene: Scene) -> list[Note]:
         True: "explains the low pedal that was felt", None: "of the travel there is",
         False: "does not explain the low pedal that was felt: look for air, or a clearance not seen",
     }[numbers.travel_explained]  # fmt: skip
-    value = f"{scene.units.with_unit(numbers.lost_travel_mm, 'mm', 0)}, {100 * numbers.lost_travel_share:.0f} %"
+    value = f"{scene.say.units.with_unit(numbers.lost_travel_mm, 'mm', 0)}, {100 * numbers.lost_travel_share:.0f} %"
     return [Note("Pedal travel lost to the gaps seen", value, words, numbers.travel_explained is False, "")]
 
 
@@ -353,8 +356,8 @@ def _take_in_notes(scene: Scene) -> list[Note]:
             words = beside(apart, limit["temperature_look_k"], limit["temperature_fault_k"])
             weighty = words != "usual"
             hotter = "left" if apart > 0 else "right"
-            kelvin = abs(apart) * (1.8 if scene.units.temperature == "F" else 1)
-            value = f"{kelvin:.0f} {scene.units.written('C')}, {hotter} hotter"
+            kelvin = abs(apart) * (1.8 if scene.say.units.temperature == "F" else 1)
+            value = f"{kelvin:.0f} {scene.say.units.written('C')}, {hotter} hotter"
             notes.append(Note(f"Temperatures of the {name} axle", value, words, weighty, ""))
         if (percent := axle.imbalance_percent) is not None:
             dangerous = name == "front" and percent > limit["imbalance_dangerous_steered_percent"]

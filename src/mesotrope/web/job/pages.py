@@ -15,7 +15,7 @@ from mesotrope.core.evidence.wear_log import WearLog, rotor_outlasts_next_pads
 from mesotrope.core.language.corner import AXLES, Axle, Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
-from mesotrope.core.language.units import KEPT, Units
+from mesotrope.core.language.saying import joined
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.services.findings import field_at
 from mesotrope.services.job_rows import OpenJob
@@ -25,6 +25,7 @@ from mesotrope.web.job.numbers import ROTOR_TOO_SOON, NumbersPanel, numbers_pane
 from mesotrope.web.job.numbers import Scene as NumbersScene
 from mesotrope.web.plate.drawing import axle_plate, entry_id
 from mesotrope.web.plate.pen import Plate
+from mesotrope.words import PLAINLY, Speaker
 
 #: The order of work as the rail shows it: address, words, and the stages of the vocabulary entered there.
 RAIL: tuple[tuple[str, str, tuple[str, ...]], ...] = (
@@ -163,7 +164,7 @@ def job_page(
     stage: str,
     axle: Axle,
     exaggerated: bool,
-    units: Units = KEPT,
+    say: Speaker = PLAINLY,
     photographs: Sequence[Shot] = (),
     log: WearLog | None = None,
 ) -> JobPage:
@@ -173,7 +174,6 @@ def job_page(
     disc = specification.axles[axle].has("disc")
     stages = next(stages for address, _, stages in RAIL if address == stage)
     next_href, next_words = _next(job.id, stage, axle)
-    said = units.said
     numbers = job_numbers(job.inspection, specification, answer.measures, knowledge)
     return JobPage(
         job=job,
@@ -183,15 +183,15 @@ def job_page(
         exaggerated=exaggerated,
         rail=_rail(job, answer, knowledge, stage, axle, exaggerated),
         axles=tuple((name, _href(job.id, stage, name, exaggerated), name == axle) for name in AXLES),
-        plate=axle_plate(job.inspection, answer, axle, knowledge.limit, exaggerated, units) if disc else None,
+        plate=axle_plate(job.inspection, answer, axle, knowledge.limit, exaggerated, say) if disc else None,
         plate_toggle=_href(job.id, stage, axle, not exaggerated),
-        whole=system_blocks(stages, job.standing, knowledge, units, specification.corners),
+        whole=system_blocks(stages, job.standing, knowledge, say, specification.corners),
         corners=tuple(
             CornerEntries(
                 corner,
                 corner.words,
                 corner_blocks(
-                    corner, corner.words, stages, specification.axle_of(corner), job.standing, knowledge, units
+                    corner, corner.words, stages, specification.axle_of(corner), job.standing, knowledge, say
                 ),
                 tuple(shot for shot in photographs if shot.corner == corner),
                 not specification.axle_of(corner).has("disc"),
@@ -209,7 +209,7 @@ def job_page(
                 job.inspection,
                 numbers,
                 log,
-                units,
+                say,
                 knowledge,
             )
         ),
@@ -217,21 +217,21 @@ def job_page(
         next_href=next_href,
         next_words=next_words,
         cautions=tuple(dict.fromkeys(words for s in stages for words in stage_cautions(s, knowledge))),
-        in_doubt=tuple(_doubt_row(suspect, units) for suspect in answer.in_doubt),
-        suspects=tuple(_suspect_row(s, units) for s in answer.suspects if s.fault != knowledge.none.id)[:5],
+        in_doubt=tuple(_doubt_row(suspect, say) for suspect in answer.in_doubt),
+        suspects=tuple(_suspect_row(s, say) for s in answer.suspects if s.fault != knowledge.none.id)[:5],
         cleared_count=len(answer.cleared),
-        next_tests=tuple(next_row(test, job.id, knowledge, units) for test in answer.next_tests[:3]),
+        next_tests=tuple(next_row(test, job.id, knowledge, say) for test in answer.next_tests[:3]),
         verdict=decision.verdict or "",
-        unsafe=tuple(map(said, decision.unsafe)),
-        verdicts=tuple(_verdict_row(corner, verdict, units) for corner, verdict in decision.corners.items()),
+        unsafe=tuple(map(say, decision.unsafe)),
+        verdicts=tuple(_verdict_row(corner, verdict, say) for corner, verdict in decision.corners.items()),
         in_sum=_in_sum(answer),
-        reasoned=tuple(_reasoned(suspect, units) for suspect in answer.suspects[:8]),
-        cleared=tuple(said(f"{c.corner.words}: {c.words}. {c.because}") for c in answer.cleared),
-        contradictions=tuple(map(said, (*answer.fits_nothing, *answer.contradictions))),
+        reasoned=tuple(_reasoned(suspect, say) for suspect in answer.suspects[:8]),
+        cleared=tuple(f"{say(c.corner)}: {say(c.words)}. {say(c.because)}" for c in answer.cleared),
+        contradictions=tuple(map(say, (*answer.fits_nothing, *answer.contradictions))),
         defaults=tuple(_default_words(name, knowledge) for name in answer.defaults_used),
-        notes=(*answer.notes, *_rotors_too_soon(log, specification)),
-        all_cautions=decision.cautions,
-        facts=_facts(job, answer, units),
+        notes=(*map(say, answer.notes), *_rotors_too_soon(log, specification)),
+        all_cautions=tuple(map(say, decision.cautions)),
+        facts=_facts(job, answer, say),
     )
 
 
@@ -263,7 +263,7 @@ def _corners_shown(specification: Specification, stage: str, axle: Axle) -> tupl
     return specification.corners_on(axle)
 
 
-def next_row(test: NextTest, job_id: int, knowledge: Knowledge, units: Units) -> NextRow:
+def next_row(test: NextTest, job_id: int, knowledge: Knowledge, say: Speaker) -> NextRow:
     href = _href(
         job_id,
         _address_of(test.finding, knowledge),
@@ -273,9 +273,9 @@ def next_row(test: NextTest, job_id: int, knowledge: Knowledge, units: Units) ->
         href=f"{href}#{_first_entry(test.corner, test.finding)}",
         words=f"{test.corner.words.capitalize()}: {_test_words(test.finding, knowledge)}",
         minutes=f"{test.minutes:g} min",
-        because=units.said(test.because),
+        because=say(test.because),
         foretold=tuple(
-            (f"{told.answer} ({percent(told.chance)})", f"{told.leads} {percent(told.probability)}")
+            (f"{say(told.answer)} ({percent(told.chance)})", f"{told.leads} {percent(told.probability)}")
             for told in test.foretold
         ),
     )
@@ -410,51 +410,42 @@ def _next(job_id: int, stage: str, axle: Axle) -> tuple[str, str]:
     return _href(job_id, addresses[place], Axle.FRONT), RAIL[place][1]
 
 
-def _suspect_row(suspect: SuspectAnswer, units: Units) -> SuspectRow:
+def _suspect_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
     reasons = suspect.reasons_for
     return SuspectRow(
         where=suspect.corner.words,
         words=suspect.words,
         percent=percent(suspect.probability),
         width=max(1, round(100 * suspect.probability)),
-        reason=units.said(without_place(reasons[0].because, suspect.corner)) if reasons else "",
+        reason=say(reasons[0].under(suspect.corner)) if reasons else "",
         mechanism=suspect.mechanism,
     )
 
 
-def _doubt_row(suspect: SuspectAnswer, units: Units) -> SuspectRow:
+def _doubt_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
     doubt = 1 - suspect.probability
-    reason = units.said(without_place(suspect.reasons_against[0].because, suspect.corner))
+    reason = say(suspect.reasons_against[0].under(suspect.corner))
     words = "something may be wrong; no single fault stands out yet"
     return SuspectRow(suspect.corner.words, words, percent(doubt), round(100 * doubt), reason, "")
 
 
-def without_place(sentence: str, corner: Place) -> str:
-    """Drop the corner's name where the heading above already says it."""
-    words = corner.words
-    return sentence[len(words) + 1 :] if isinstance(corner, Corner) and sentence.startswith(words + " ") else sentence
-
-
-def _verdict_row(corner: Corner, verdict: CornerVerdict, units: Units) -> VerdictRow:
-    reasons = tuple(map(units.said, verdict.reasons))
+def _verdict_row(corner: Corner, verdict: CornerVerdict, say: Speaker) -> VerdictRow:
+    reasons = tuple(map(say, verdict.reasons))
     return VerdictRow(corner, corner.words, verdict.verdict or "", reasons, verdict.settled)
 
 
-def _reasoned(suspect: SuspectAnswer, units: Units) -> ReasonedSuspect:
+def _reasoned(suspect: SuspectAnswer, say: Speaker) -> ReasonedSuspect:
     reasons = sorted((*suspect.reasons_for, *suspect.reasons_against), key=lambda r: -abs(r.decibans))[:6]
     return ReasonedSuspect(
         suspect.corner.words,
         suspect.words,
         percent(suspect.probability),
         suspect.mechanism,
-        tuple(
-            WeighedReason(f"{r.decibans:+.0f}".replace("-", "−"), units.said(without_place(r.because, suspect.corner)))
-            for r in reasons
-        ),
+        tuple(WeighedReason(f"{r.decibans:+.0f}".replace("-", "−"), say(r.under(suspect.corner))) for r in reasons),
     )
 
 
-def action_rows(actions: Sequence[PlannedAction], knowledge: Knowledge, units: Units) -> tuple[ActionRow, ...]:
+def action_rows(actions: Sequence[PlannedAction], knowledge: Knowledge, say: Speaker) -> tuple[ActionRow, ...]:
     """One row an action, with every corner it is done at and each reason once."""
     by_action: dict[str, list[PlannedAction]] = {}
     for planned in actions:
@@ -463,18 +454,18 @@ def action_rows(actions: Sequence[PlannedAction], knowledge: Knowledge, units: U
         ActionRow(
             knowledge.action[action].words,
             ", ".join(planned.corner.words for planned in done),
-            units.said("; ".join(dict.fromkeys(planned.because for planned in done))),
+            say(joined(dict.fromkeys(planned.because for planned in done))),
         )
         for action, done in by_action.items()
     )
 
 
-def _facts(job: OpenJob, answer: Answer, units: Units) -> tuple[tuple[str, str], ...]:
+def _facts(job: OpenJob, answer: Answer, say: Speaker) -> tuple[tuple[str, str], ...]:
     """What was taken in, in words; what is a default is called one."""
     vehicle, visit, specification = job.inspection.vehicle, job.inspection.visit, answer.specification
     facts = [
         ("Complaint", visit.complaint or "none written down"),
-        ("Distance", units.with_unit(visit.odometer_km, "km") if visit.odometer_km is not None else "not noted"),
+        ("Distance", say.units.with_unit(visit.odometer_km, "km") if visit.odometer_km is not None else "not noted"),
         ("Use", visit.usage or "not noted"),
         ("Work before", ", ".join(w.replace("_", " ") for w in visit.recent_work or []) or "none noted"),
         ("VIN", vehicle.vin or "not noted"),
@@ -491,9 +482,9 @@ def _facts(job: OpenJob, answer: Answer, units: Units) -> tuple[tuple[str, str],
                 ", ".join(
                     [
                         said("caliper", f"{axle.caliper} caliper"),
-                        said("pad_new_mm", f"new lining {units.with_unit(axle.pad_new_mm, 'mm')}"),
-                        said("pad_limit_mm", f"limit {units.with_unit(axle.pad_limit_mm, 'mm')}"),
-                        said("rotor_discard_mm", f"rotor discard {units.with_unit(axle.rotor_discard_mm, 'mm')}"),
+                        said("pad_new_mm", f"new lining {say.units.with_unit(axle.pad_new_mm, 'mm')}"),
+                        said("pad_limit_mm", f"limit {say.units.with_unit(axle.pad_limit_mm, 'mm')}"),
+                        said("rotor_discard_mm", f"rotor discard {say.units.with_unit(axle.rotor_discard_mm, 'mm')}"),
                         said("parking_brake", f"parking brake {axle.parking_brake.replace('_', ' ')}"),
                     ]
                 ),

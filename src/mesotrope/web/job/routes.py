@@ -55,7 +55,7 @@ def _page(shop: Shop, who: Who, job: OpenJob, stage: str, axle: Axle, wear: str,
     answer, log = shop.answer(job.inspection), None
     if stage in ("strip", "verdict"):
         log = wear_log(job.visits, answer.specification, shop.knowledge)
-    return job_page(job, answer, shop.knowledge, stage, axle, wear == "3", who.units, shots, log)
+    return job_page(job, answer, shop.knowledge, stage, axle, wear == "3", shop.say(who), shots, log)
 
 
 def _open(shop: Shop, who: Who, job_id: int) -> OpenJob:
@@ -108,7 +108,7 @@ def _told(entry: Entry, shop: Shop, who: Who) -> dict[str, Any]:
         "corner": entry.corner,
         "path": entry.path,
         "field": entry_id(entry.corner, entry.path),
-        "shown": shown(entry.value, field, who.units) if field else "",
+        "shown": shown(entry.value, field, shop.say(who)) if field else "",
         "by": entry.by,
         "mine": entry.by_id == who.person_id,
     }
@@ -140,7 +140,7 @@ def enter_finding(
     if not from_htmx(request):
         return RedirectResponse(f"/jobs/{job_id}/{stage}?axle={axle}", status_code=303)
     field = field_at((corner, path), shop.knowledge)
-    written = shown(done.value, field, who.units) if field else ""
+    written = shown(done.value, field, shop.say(who)) if field else ""
     page = _page(shop, who, done.job, stage, axle, wear)
     return _refresh(request, shop, who, page, **_entry_headers(done.entry_id, written))
 
@@ -151,7 +151,7 @@ def _entry_headers(entry_id_: int, written: str) -> dict[str, str]:
 
 def _clashed(request: Request, shop: Shop, who: Who, clash: Clash, corner: str, path: str, mine: str) -> Response:
     field = field_at((corner, path), shop.knowledge)
-    theirs = shown(clash.theirs, field, who.units) if field else ""
+    theirs = shown(clash.theirs, field, shop.say(who)) if field else ""
 
     def words(value: str) -> str:
         return (field.values.get(value, value) if field else value) or "nothing"
@@ -179,7 +179,7 @@ def undo(
     if done is None:
         return Response(status_code=204)
     field = field_at((done.corner, done.path), shop.knowledge)
-    written = shown(done.value, field, who.units) if field else ""
+    written = shown(done.value, field, shop.say(who)) if field else ""
     page = _page(shop, who, done.job, stage, axle, wear)
     where = entry_id(done.corner, done.path)
     return _refresh(request, shop, who, page, **_entry_headers(done.entry_id, written), **{"x-field": where})
@@ -219,10 +219,10 @@ def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
         "job": page.job,
         "current": "verdict",
         "plan": plan,
-        "actions": action_rows(plan.actions, shop.knowledge, who.units),
+        "actions": action_rows(plan.actions, shop.knowledge, shop.say(who)),
         "packages": axle_packages(plan.comparisons, shop.knowledge, plan.chosen),
         "chosen_by": {axle: plan.records["package", axle] for axle in plan.chosen},
-        "before_and_after": before_and_after(page.job.inspection, answer, plan, shop.knowledge, who.units),
-        "one_more": test and (next_row(test[0], page.job.id, shop.knowledge, who.units), money(test[1])),
+        "before_and_after": before_and_after(page.job.inspection, answer, plan, shop.knowledge, shop.say(who)),
+        "one_more": test and (next_row(test[0], page.job.id, shop.knowledge, shop.say(who)), money(test[1])),
         "currency": shop.knowledge.money.currency,
     }

@@ -6,9 +6,10 @@ import datetime
 from base64 import b64encode
 from dataclasses import dataclass
 
-from mesotrope.core.decision.verdict import NAMED
+from mesotrope.core.decision.verdict import LIKELY, NAMED
 from mesotrope.core.language.corner import VEHICLE, Place, place_words
 from mesotrope.core.language.faults import NO_FAULT
+from mesotrope.core.language.saying import Said
 from mesotrope.core.plan.coming_back import Return, returns_of
 from mesotrope.interchange.calendar import Appointment
 from mesotrope.services.photographs import Shot, list_photographs, read_photograph
@@ -75,11 +76,11 @@ def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
         registration=here.job.registration or "",
         workshop=who.workshop,
         complaint=here.job.inspection.visit.complaint or "",
-        unsafe=tuple(map(who.units.said, decision.unsafe)),
+        unsafe=tuple(map(shop.say(who), decision.unsafe)),
         found=_found(here, shop, who),
         done=tuple((words, where) for action, words, where in lines if action in here.plan.ticked),
         not_done=tuple((words, where) for action, words, where in lines if action not in here.plan.ticked),
-        proved=tuple(check_row(check, who.units) for check in proved.checks if check.state != "open"),
+        proved=tuple(check_row(check, shop.say(who)) for check in proved.checks if check.state != "open"),
         axles=_axles(here, shop, who),
         photographs=tuple(_shown(shot) for shot in list_photographs(shop.database, job_id, by=who)),
         released=released_in_words(released) if released else None,
@@ -101,7 +102,9 @@ def _found(here: Planned, shop: Shop, who: Who) -> tuple[tuple[str, str, tuple[s
             for suspect in here.answer.suspects
             if suspect.corner == corner and suspect.fault != NO_FAULT and suspect.probability >= NAMED
         ]
-        reasons = [who.units.said(words) for words in verdict.reasons if "likely" not in words]
+        reasons = [
+            shop.say(who)(why) for why in verdict.reasons if not (isinstance(why, Said) and why.message == LIKELY)
+        ]
         out.append((corner.words.capitalize(), PLAINLY[word], tuple(dict.fromkeys([*named, *reasons]))))
     system = [s.words for s in here.answer.suspects if s.corner is VEHICLE and s.probability >= NAMED]
     if system:
@@ -114,13 +117,13 @@ def _axles(here: Planned, shop: Shop, who: Who) -> tuple[AxleSheet, ...]:
     inspection, specification, measures = here.job.inspection, here.answer.specification, here.answer.measures
     mended = {
         name: after
-        for name, _, after in before_and_after(inspection, here.answer, here.plan, shop.knowledge, who.units)
+        for name, _, after in before_and_after(inspection, here.answer, here.plan, shop.knowledge, shop.say(who))
     }
     out = []
     for name, axle in specification.axles.items():
         measured = any(measures[c].inner or measures[c].outer for c in specification.corners_on(name))
         if axle.has("disc") and (measured or name in mended):
-            before = axle_plate(inspection, here.answer, name, shop.knowledge.limit, units=who.units)
+            before = axle_plate(inspection, here.answer, name, shop.knowledge.limit, say=shop.say(who))
             out.append(AxleSheet(name, before, mended.get(name)))
     return tuple(out)
 

@@ -17,9 +17,9 @@ from mesotrope.core.language.corner import AXLES, Axle, Corner
 from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.units import KEPT, Units
 from mesotrope.core.physics.pads import PadMeasure
 from mesotrope.web.plate.pen import Pen, Plate, Shape
+from mesotrope.words import PLAINLY, Speaker
 
 RELIES_ON = relies_on("drawing", "taper_shown_mm", "taper_fault_mm", "gap_noted_mm")
 
@@ -52,9 +52,9 @@ def entry_id(corner: str, path: str) -> str:
     return f"{corner}-{path}".replace(".", "-").replace("_", "-")
 
 
-def _signed(value: float, units: Units) -> str:
+def _signed(value: float, say: Speaker) -> str:
     sign = "−" if value < 0 else "+"
-    return f"{sign}{units.shown(abs(value), 'mm', 1)}"
+    return f"{sign}{say.units.shown(abs(value), 'mm', 1)}"
 
 
 def _state(value: str | None) -> str:
@@ -69,7 +69,7 @@ class _Corner:
     axle: AxleSpecification
     found: CornerFindings
     measures: CornerMeasures
-    units: Units
+    say: Speaker
     limits: Mapping[str, float]
     middle_mm: float
     factor: float
@@ -142,7 +142,7 @@ def axle_plate(
     axle_name: Axle,
     limits: Mapping[str, float],
     exaggerated: bool = False,
-    units: Units = KEPT,
+    say: Speaker = PLAINLY,
 ) -> Plate:
     """Draw one axle.
 
@@ -158,7 +158,7 @@ def axle_plate(
             axle,
             inspection.corner(name),
             answer.measures[name],
-            units,
+            say,
             limits,
             middle,
             3.0 if exaggerated else 1.0,
@@ -214,12 +214,12 @@ def _pad(pen: Pen, corner: _Corner, side: str, plate: float, face: float, direct
     pen.line("plate-limit", limit, lead - 1.5, limit, trail + 1.5)
     aside = max(0.0, NARROW - new)  # figures of thin pads stand aside, or they would run into each other
     at = (plate + face) / 2 - direction * aside
-    pen.text("plate-figure", at, lead - 4.4, corner.units.shown(pad.mean.value, "mm", 1))
+    pen.text("plate-figure", at, lead - 4.4, corner.say.units.shown(pad.mean.value, "mm", 1))
     if pad.fore_aft and pad.fore_aft.beyond_gauge_error and abs(pad.fore_aft.value) >= corner.limits["taper_shown_mm"]:
         heavy = " plate-heavy" if abs(pad.fore_aft.value) >= corner.limits["taper_fault_mm"] else ""
         ends = (plate + direction * at_lead, plate + direction * at_trail)
         pen.ticked(f"plate-dimension{heavy}", *ends, trail + 3.6, 1.1)
-        words = f"taper {corner.units.shown(abs(pad.fore_aft.value), 'mm', 1)}"
+        words = f"taper {corner.say.units.shown(abs(pad.fore_aft.value), 'mm', 1)}"
         pen.text(f"plate-difference{heavy}", (plate + face) / 2, trail + 9.2, words)
 
 
@@ -260,7 +260,7 @@ def _rotor(pen: Pen, corner: _Corner) -> None:
             pen.line("plate-face-marked", x, top, x, bottom)
     if places:
         middle, high = (out + into) / 2, (top + bottom) / 2
-        pen.text("plate-figure", middle, high + 2, corner.units.shown(min(places), "mm", 1, fine=True))
+        pen.text("plate-figure", middle, high + 2, corner.say.units.shown(min(places), "mm", 1, fine=True))
         step = (bottom - top) / (len(places) + 1)
         for number, place in enumerate(places, start=1):
             y = top + step * number
@@ -351,16 +351,16 @@ def _captions(pen: Pen, corner: _Corner) -> None:
         style = "plate-dimension plate-heavy" if heavy else "plate-dimension"
         x0, x1 = corner.outer_plate + new / 2, corner.inner_plate - new / 2
         pen.ticked(style, x0, x1, y + 4, 1.6)
-        figure = f"inner − outer {_signed(split.value, corner.units)}" if heavy else "inner − outer alike"
+        figure = f"inner − outer {_signed(split.value, corner.say)}" if heavy else "inner − outer alike"
         pen.text("plate-difference plate-heavy" if heavy else "plate-difference", (x0 + x1) / 2, y + 10.2, figure)
     drag = corner.measures.drag
     caption = corner.name.words
     if drag:
         least = "≥ " if drag.held_fast else ""
-        caption += f" · drag {least}{corner.units.with_unit(drag.torque_nm, 'N.m', 1)}"
+        caption += f" · drag {least}{corner.say.units.with_unit(drag.torque_nm, 'N.m', 1)}"
     middle = corner.width / 2
     pen.text("plate-caption", middle, y + 18, caption)
-    for number, line in enumerate(_lines(noteworthy(corner.found, corner.limits, corner.units), NOTE_SIGNS, 2)):
+    for number, line in enumerate(_lines(noteworthy(corner.found, corner.limits, corner.say), NOTE_SIGNS, 2)):
         pen.text("plate-note", middle, y + 24.5 + 6 * number, line)
 
 
@@ -382,7 +382,7 @@ def _lines(said: list[str], signs: int, most: int) -> list[str]:
     return lines
 
 
-def noteworthy(found: CornerFindings, limits: Mapping[str, float], units: Units) -> list[str]:
+def noteworthy(found: CornerFindings, limits: Mapping[str, float], say: Speaker) -> list[str]:
     """What was found of a corner's parts that is not as it should be, in few words."""
     out: list[str] = []
     for which in ("upper", "lower"):
@@ -412,7 +412,7 @@ def noteworthy(found: CornerFindings, limits: Mapping[str, float], units: Units)
     for side in ("inner", "outer"):
         gap = getattr(found.pad_gap_mm, side) if found.pad_gap_mm else None
         if gap is not None and gap >= limits["gap_noted_mm"]:
-            out.append(f"{side} gap {units.with_unit(gap, 'mm')}")
+            out.append(f"{side} gap {say.units.with_unit(gap, 'mm')}")
     return out
 
 
@@ -430,7 +430,7 @@ def _across(width: float, both: list[_Corner]) -> list[Shape]:
         style = "plate-dimension plate-heavy" if heavy else "plate-dimension"
         y = (both[0].lead + both[0].trail) / 2 + 9
         pen.line(style, width / 2 - 15, y, width / 2 + 15, y)
-        figure = _signed(difference.value, both[0].units) if heavy else "alike"
+        figure = _signed(difference.value, both[0].say) if heavy else "alike"
         words = "plate-difference plate-heavy" if heavy else "plate-difference"
         pen.text("plate-difference plate-on-paper", width / 2, y - 2.2, "left − right")
         pen.text(words + " plate-on-paper", width / 2, y + 5.6, figure)
@@ -442,16 +442,14 @@ def _description(corners: list[_Corner]) -> str:
     said = []
     for corner in corners:
         pads = [
-            f"{side} pad {corner.units.with_unit(pad.mean.value, 'mm', 1)}"
+            f"{side} pad {corner.say.units.with_unit(pad.mean.value, 'mm', 1)}"
             if (pad := getattr(corner.measures, side))
             else f"{side} pad not measured"
             for side in PADS
         ]
         drag = corner.measures.drag
-        pads += [f"drag {corner.units.with_unit(drag.torque_nm, 'N.m', 1)}"] if drag else []
-        said.append(
-            f"{corner.name.words}: {', '.join([*pads, *noteworthy(corner.found, corner.limits, corner.units)])}"
-        )
+        pads += [f"drag {corner.say.units.with_unit(drag.torque_nm, 'N.m', 1)}"] if drag else []
+        said.append(f"{corner.name.words}: {', '.join([*pads, *noteworthy(corner.found, corner.limits, corner.say)])}")
     return "; ".join(said)
 
 

@@ -10,8 +10,9 @@ from mesotrope.core.language.inspection import Inspection, RecentWork, Usage
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import nest
 from mesotrope.core.language.quantity import parse_quantity
-from mesotrope.core.language.units import KEPT_AS, Units
+from mesotrope.core.language.units import KEPT_AS
 from mesotrope.errors import InvalidInput
+from mesotrope.words import Speaker
 
 USES: tuple[str, ...] = get_args(Usage)
 
@@ -94,7 +95,7 @@ def _dig(table: Mapping[str, Any], path: str) -> Any:
 
 
 def specification_form(
-    inspection: Inspection, knowledge: Knowledge, units: Units, typed: Mapping[str, str] | None = None
+    inspection: Inspection, knowledge: Knowledge, say: Speaker, typed: Mapping[str, str] | None = None
 ) -> SpecificationForm:
     """Put the form together, with what was typed where it is shown again."""
     known = inspection.vehicle.model_dump()
@@ -105,10 +106,10 @@ def specification_form(
         prefix: str, key: str, label: str, unit: str, options: tuple[str, ...], value: Any, default: Any
     ) -> FormField:
         name = f"{prefix}{key}"
-        shown = (typed or {}).get(name, _shown(value, unit, units))
+        shown = (typed or {}).get(name, _shown(value, unit, say))
         choices = tuple((option, SAID.get(option, option)) for option in options)
         return FormField(
-            name, label, units.written(unit), shown, SAID.get(str(default), _shown(default, unit, units)), choices
+            name, label, say.units.written(unit), shown, SAID.get(str(default), _shown(default, unit, say)), choices
         )
 
     work = visit.get("recent_work") or []
@@ -134,39 +135,43 @@ def specification_form(
     )
 
 
-def _shown(value: Any, unit: str, units: Units) -> str:
+def _shown(value: Any, unit: str, say: Speaker) -> str:
     if value is None or value == "":
         return ""
     if isinstance(value, list | tuple):
-        return ", ".join(_shown(item, unit, units) for item in value)
+        return ", ".join(_shown(item, unit, say) for item in value)
     if isinstance(value, str):
         return value
     kept = KEPT_AS.get(unit)
-    return units.shown(value, kept).replace("\u00a0", "") if kept and units.unit_for(kept) != kept else f"{value:g}"
+    return (
+        say.units.shown(value, kept).replace("\u00a0", "")
+        if kept and say.units.unit_for(kept) != kept
+        else f"{value:g}"
+    )
 
 
 def read_form(
-    typed: Mapping[str, str], inspection: Inspection, knowledge: Knowledge, units: Units
+    typed: Mapping[str, str], inspection: Inspection, knowledge: Knowledge, say: Speaker
 ) -> tuple[dict[str, Any], dict[str, Any]]:
     """Turn the form back into vehicle and visit as the open format writes them. Raises `InvalidInput`."""
     given: dict[str, Any] = {}
     for key, label, unit, options in VEHICLE_FIELDS:
-        given[key] = _read(typed.get(key, ""), key, label, unit, options, units)
+        given[key] = _read(typed.get(key, ""), key, label, unit, options, say)
     for name in ("front", "rear"):
         for key, label, unit, options in AXLE_FIELDS:
             said = f"{name} axle, {label.lower()}"
-            given[f"axles.{name}.{key}"] = _read(typed.get(f"{name}.{key}", ""), key, said, unit, options, units)
+            given[f"axles.{name}.{key}"] = _read(typed.get(f"{name}.{key}", ""), key, said, unit, options, say)
     specification = nest({path: value for path, value in given.items() if value is not None})
     visit: dict[str, Any] = {"recent_work": [w for w in get_args(RecentWork) if typed.get(f"visit.work.{w}")]}
     for key, label, unit, options in (
         ("odometer_km", "distance", "km", ()), ("ambient_c", "outside", "°C", ()), ("usage", "use", "", USES),
         ("complaint", "complaint", "", ()),
     ):  # fmt: skip
-        visit[key] = _read(typed.get(f"visit.{key}", ""), key, label, unit, options, units)
+        visit[key] = _read(typed.get(f"visit.{key}", ""), key, label, unit, options, say)
     return specification, visit
 
 
-def _read(text: str, key: str, label: str, unit: str, options: tuple[str, ...], units: Units) -> Any:
+def _read(text: str, key: str, label: str, unit: str, options: tuple[str, ...], say: Speaker) -> Any:
     text = text.strip()
     if not text:
         return None
@@ -179,7 +184,7 @@ def _read(text: str, key: str, label: str, unit: str, options: tuple[str, ...], 
     if options or key in ("label", "registration", "vin", "complaint"):
         return text
     kept = KEPT_AS.get(unit, "")
-    written_in = units.unit_for(kept) if kept else None
+    written_in = say.units.unit_for(kept) if kept else None
     if key == "piston_diameter_mm":
         parts = [part for part in text.replace(";", " ").replace(", ", " ").split() if part]
         return [parse_quantity(part.strip(","), "mm", name=label, written_in=written_in) for part in parts]

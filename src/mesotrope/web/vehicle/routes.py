@@ -110,7 +110,7 @@ def take_vehicle_in(
 @router.get("/jobs/{job_id}/vehicle")
 def vehicle_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
-    form = specification_form(job.inspection, shop.knowledge, who.units)
+    form = specification_form(job.inspection, shop.knowledge, shop.say(who))
     return render("vehicle/specification.html", request, who=who, job=job, form=form, message="")
 
 
@@ -123,10 +123,10 @@ async def keep_vehicle(request: Request, job_id: int, shop: InShop, who: Changin
 def _keep_vehicle(request: Request, job_id: int, shop: Shop, who: Who, typed: dict[str, str]) -> Response:
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     try:
-        specification, visit = read_form(typed, job.inspection, shop.knowledge, who.units)
+        specification, visit = read_form(typed, job.inspection, shop.knowledge, shop.say(who))
         describe(shop.database, shop.knowledge, job_id, specification=specification, visit=visit, by=who)
     except InvalidInput as error:
-        form = specification_form(job.inspection, shop.knowledge, who.units, typed)
+        form = specification_form(job.inspection, shop.knowledge, shop.say(who), typed)
         return render(
             "vehicle/specification.html", request, status=422, who=who, job=job, form=form, message=str(error)
         )

@@ -10,13 +10,13 @@ from fastapi.responses import Response
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.evidence.wear_log import Series, WearLog, wear_log
 from mesotrope.core.language.corner import Corner
-from mesotrope.core.language.units import Units
 from mesotrope.core.physics.wear import NINETY_PERCENT
 from mesotrope.services.jobs import visits_of
 from mesotrope.web.context import InShop, SignedIn
 from mesotrope.web.plate.graph import Frame, axes, band, curve, dot
 from mesotrope.web.plate.pen import Pen, Plate
 from mesotrope.web.rendering import render
+from mesotrope.words import Speaker
 
 router = APIRouter()
 
@@ -42,39 +42,39 @@ def wear_page(request: Request, vehicle_id: int, shop: InShop, who: SignedIn) ->
     vehicle = visits_of(shop.database, vehicle_id, by=who)
     specification = complete_specification(vehicle.described, shop.knowledge)
     log = wear_log(vehicle.readings, specification, shop.knowledge)
-    corners = [_corner(log, name, who.units) for name in log.specification.corners] if log else []
+    corners = [_corner(log, name, shop.say(who)) for name in log.specification.corners] if log else []
     shown = [corner for corner in corners if corner.rows]
     return render("wear/page.html", request, who=who, vehicle=vehicle, corners=shown)
 
 
-def _corner(log: WearLog, name: Corner, units: Units) -> LogCorner:
+def _corner(log: WearLog, name: Corner, say: Speaker) -> LogCorner:
     series = [s for s in log.series if s.corner == name]
     pads = [s for s in series if s.part != "rotor"]
-    return LogCorner(name.words, _picture(name, pads, units), tuple(_row(s, units) for s in series))
+    return LogCorner(name.words, _picture(name, pads, say), tuple(_row(s, say) for s in series))
 
 
-def _row(series: Series, units: Units) -> LogRow:
+def _row(series: Series, say: Speaker) -> LogRow:
     digits = 2 if series.part == "rotor" else 1
     readings = tuple(
-        (units.with_unit(r.odometer_km, "km"), units.with_unit(r.thickness.value, "mm", digits),
+        (say.units.with_unit(r.odometer_km, "km"), say.units.with_unit(r.thickness.value, "mm", digits),
          "new then" if r.fitted else f"job {r.visit}")
         for r in series.readings
     )  # fmt: skip
     fit = series.fit
     if fit is None:
-        return LogRow(series.part, readings, "", "", f"no wear measurable yet: {units.said(series.why_not)}")
+        return LogRow(series.part, readings, "", "", f"no wear measurable yet: {say(series.why_not)}")
     rate = fit.rate_mm_per_1000_km
     said = f"{rate.value:.3f} ± {rate.sd:.3f} mm for 1\u00a0000\u00a0km"
-    low, high = (units.shown(max(0.0, km), "km") for km in (fit.left_km_low, fit.left_km_high))
+    low, high = (say.units.shown(max(0.0, km), "km") for km in (fit.left_km_low, fit.left_km_high))
     if fit.left_km_high <= 0:
         return LogRow(series.part, readings, said, "none", "at its limit")
-    at = units.with_unit(fit.last_km + max(0.0, fit.left_km), "km")
+    at = say.units.with_unit(fit.last_km + max(0.0, fit.left_km), "km")
     return LogRow(
-        series.part, readings, said, f"{low} to {high} {units.written('km')}", f"meets its limit at about {at}"
+        series.part, readings, said, f"{low} to {high} {say.units.written('km')}", f"meets its limit at about {at}"
     )
 
 
-def _picture(name: Corner, pads: list[Series], units: Units) -> Plate:
+def _picture(name: Corner, pads: list[Series], say: Speaker) -> Plate:
     """Thickness over distance: readings, fitted line with its 90 % band, limit, and where the line meets it."""
     pen = Pen()
     readings = [r for s in pads for r in s.readings]
@@ -83,8 +83,10 @@ def _picture(name: Corner, pads: list[Series], units: Units) -> Plate:
         first, last = min(r.odometer_km for r in readings), max([r.odometer_km for r in readings] + ends)
         high = max([s.new_mm for s in pads] + [r.thickness.value for r in readings])
         frame = Frame(20, 10, 150, 56, first, last + 0.06 * (last - first) + 1, 0, high * 1.05)
-        axes(pen, frame, units.written("km"), f"lining, {units.written('mm')}", lambda v: units.shown(v, "km"),
-             lambda v: units.shown(v, "mm", 1))  # fmt: skip
+        axes(
+            pen, frame, say.units.written("km"), f"lining, {say.units.written('mm')}",
+            lambda v: say.units.shown(v, "km"), lambda v: say.units.shown(v, "mm", 1),
+        )  # fmt: skip
         limit = pads[0].limit_mm
         curve(pen, frame, "plate-limit", [(frame.x_low, limit), (frame.x_high, limit)])
         for visit in sorted({r.odometer_km for r in readings if not r.fitted}):

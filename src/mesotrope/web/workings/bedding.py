@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import parse_quantity
-from mesotrope.core.language.units import Units
 from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
 from mesotrope.errors import InvalidInput
 from mesotrope.web.plate.graph import Frame
 from mesotrope.web.plate.pen import Pen, Plate
 from mesotrope.web.workings.drawings import temperature_curve
+from mesotrope.words import Speaker
 
 #: What a plan stands on: name, label, unit, what stands in where nothing is given.
 INPUTS = (
@@ -37,17 +37,22 @@ class BeddingPage:
     message: str
 
 
-def bedding_page(typed: Mapping[str, str], knowledge: Knowledge, units: Units) -> BeddingPage:
+def bedding_page(typed: Mapping[str, str], knowledge: Knowledge, say: Speaker) -> BeddingPage:
     """Work every school out for one axle. What is typed wrong is said, and no plan is shown."""
     fields, values, message = [], {}, ""
     for name, label, unit, default in INPUTS:
         text = typed.get(name, "")
         fields.append(
-            (name, label, units.written(unit) if unit else "", text or units.shown(default, unit).replace("\u00a0", ""))
+            (
+                name,
+                label,
+                say.units.written(unit) if unit else "",
+                text or say.units.shown(default, unit).replace("\u00a0", ""),
+            )
         )
         try:
             values[name] = (
-                parse_quantity(text, unit, name=label, written_in=units.unit_for(unit) or None) if text else default
+                parse_quantity(text, unit, name=label, written_in=say.units.unit_for(unit) or None) if text else default
             )
         except InvalidInput as error:
             message = message or str(error)
@@ -60,34 +65,34 @@ def bedding_page(typed: Mapping[str, str], knowledge: Knowledge, units: Units) -
                 for school in knowledge.bedding_schools
             ]  # fmt: skip
             high = max(plan.peak_c for plan in made) * 1.15
-            plans = [_school(plan, high, units) for plan in made]
+            plans = [_school(plan, high, say) for plan in made]
         except InvalidInput as error:
             message = str(error)
     return BeddingPage(tuple(fields), tuple(plans), message)
 
 
-def _school(plan: BeddingPlan, high_c: float, units: Units) -> SchoolPlan:
+def _school(plan: BeddingPlan, high_c: float, say: Speaker) -> SchoolPlan:
     curve = None
     if plan.slowings:
         pen = Pen()
         points = [(seconds / 60, celsius) for seconds, celsius in plan.curve]
-        temperature_curve(pen, Frame(16, 10, 104, 44, 0, max(1.0, points[-1][0]), 0, high_c), points, units)
+        temperature_curve(pen, Frame(16, 10, 104, 44, 0, max(1.0, points[-1][0]), 0, high_c), points, say)
         curve = Plate(
             182, 90, tuple(pen.shapes), f"rotor temperature over {plan.minutes:.0f} minutes, peak {plan.peak_c:.0f} °C"
         )
-    facts = [("Distance", units.with_unit(round(plan.distance_km), "km")), ("Minutes", f"{plan.minutes:.0f}")]
+    facts = [("Distance", say.units.with_unit(round(plan.distance_km), "km")), ("Minutes", f"{plan.minutes:.0f}")]
     if plan.slowings:
         facts += [
             ("Slowings", str(len(plan.slowings))), ("Pause between", f"{plan.slowings[0].pause_s:.0f} s"),
-            ("Hottest, rotor's mean", units.with_unit(plan.peak_c, "C", 0)),
+            ("Hottest, rotor's mean", say.units.with_unit(plan.peak_c, "C", 0)),
         ]  # fmt: skip
 
     def speed(kmh: float) -> str:
-        return f"{kmh / 1.609344:.0f}" if units.distance == "mi" else f"{kmh:.0f}"
+        return f"{kmh / 1.609344:.0f}" if say.units.distance == "mi" else f"{kmh:.0f}"
 
     steps = tuple(
-        (f"{speed(s.from_kmh)} → {speed(s.to_kmh)}".replace("→", "to"), units.shown(s.before_c, "C", 0),
-         units.shown(s.after_c, "C", 0), f"{s.pause_s:.0f} s")
+        (f"{speed(s.from_kmh)} → {speed(s.to_kmh)}".replace("→", "to"), say.units.shown(s.before_c, "C", 0),
+         say.units.shown(s.after_c, "C", 0), f"{s.pause_s:.0f} s")
         for s in plan.slowings
     )  # fmt: skip
-    return SchoolPlan(plan.words, curve, tuple(facts), steps, plan.warnings)
+    return SchoolPlan(plan.words, curve, tuple(facts), steps, tuple(map(say, plan.warnings)))

@@ -6,27 +6,27 @@ import math
 from collections.abc import Callable
 
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.units import Units
 from mesotrope.core.physics.fluid import boiling_point_c
 from mesotrope.core.physics.wear import fit_wear
 from mesotrope.core.workings import Result
 from mesotrope.web.plate.graph import Frame, axes, band, curve, dot, scale, steps, vessel
 from mesotrope.web.plate.pen import Pen, Plate
+from mesotrope.words import Speaker
 
 RELIES_ON = relies_on("workings", "drag_free_nm", "drag_fault_nm", "drag_unsafe_nm")
 
 WIDTH, HEIGHT = 220.0, 110.0
 
 
-def draw(result: Result, units: Units) -> Plate:
+def draw(result: Result, say: Speaker) -> Plate:
     """Draw a working's result; one that has no drawing of its own is drawn as a rule with its first figure."""
     pen = Pen()
-    _DRAWINGS.get(result.working.name, _rule)(pen, result, units)
+    _DRAWINGS.get(result.working.name, _rule)(pen, result, say)
     said = "; ".join(f"{f.label} {result.values[f.name]}" for f in result.working.found if f.name in result.values)
     return Plate(WIDTH, HEIGHT, tuple(pen.shapes), f"{result.working.title}: {said}")
 
 
-def _rule(pen: Pen, result: Result, units: Units) -> None:
+def _rule(pen: Pen, result: Result, say: Speaker) -> None:
     found = next((f for f in result.working.found if isinstance(result.values.get(f.name), float)), None)
     if found is None:
         return
@@ -36,7 +36,7 @@ def _rule(pen: Pen, result: Result, units: Units) -> None:
     pen.text("plate-caption", WIDTH / 2, 30, found.label)
 
 
-def _drag(pen: Pen, result: Result, units: Units) -> None:
+def _drag(pen: Pen, result: Result, say: Speaker) -> None:
     torque = float(result.values.get("drag_torque_nm") or result.given.get("drag_torque_nm") or 0.0)
     pen.circle("plate-rotor", 42, 46, 30)
     pen.circle("plate-free", 42, 46, 12)
@@ -56,16 +56,16 @@ def _drag(pen: Pen, result: Result, units: Units) -> None:
         (limit["drag_unsafe_nm"], "unsafe heat"),
     ]
     scale(pen, 92, 60, 118, 30, torque, marks)
-    pen.text("plate-figure", 151, 92, units.with_unit(torque, "N.m", 1))
+    pen.text("plate-figure", 151, 92, say.units.with_unit(torque, "N.m", 1))
 
 
-def _temperature(pen: Pen, result: Result, units: Units) -> None:
+def _temperature(pen: Pen, result: Result, say: Speaker) -> None:
     value = float(result.values.get("rotor_c") or result.values.get("rise_k") or 0.0)
     high = max(200.0, 100 * math.ceil(value / 100))
     vessel(pen, 100, 10, 22, 84, high, value, "rotor, °C" if "rotor_c" in result.values else "rise, K")
 
 
-def _fluid_returned(pen: Pen, result: Result, units: Units) -> None:
+def _fluid_returned(pen: Pen, result: Result, say: Speaker) -> None:
     given = result.given
     x, lead, high = 20.0, 24.0, 46.0
     thick = 11.0
@@ -87,12 +87,14 @@ def _fluid_returned(pen: Pen, result: Result, units: Units) -> None:
     pen.box("plate-free", x + 56, lead + 8, x + 90 - shift, lead + high - 8)
     pen.box("plate-unmeasured", x + 90 - shift, lead + 8, x + 90, lead + high - 8)
     pen.ticked("plate-dimension plate-heavy", x + 90 - shift, x + 90, lead + high + 2, 1.5)
-    pen.text("plate-difference plate-heavy", x + 90, lead + high + 10, f"goes home by {units.with_unit(out, 'mm', 1)}")
+    pen.text(
+        "plate-difference plate-heavy", x + 90, lead + high + 10, f"goes home by {say.units.with_unit(out, 'mm', 1)}"
+    )
     value = result.values["volume_ml"]
-    vessel(pen, 172, 10, 26, 80, max(60.0, 10 * math.ceil(value / 10)), value, units.with_unit(value, "mL", 1))
+    vessel(pen, 172, 10, 26, 80, max(60.0, 10 * math.ceil(value / 10)), value, say.units.with_unit(value, "mL", 1))
 
 
-def _reservoir(pen: Pen, result: Result, units: Units) -> None:
+def _reservoir(pen: Pen, result: Result, say: Speaker) -> None:
     top, bottom, left, right = 26.0, 78.0, 60.0, 140.0
 
     def y(level: float) -> float:
@@ -112,7 +114,7 @@ def _reservoir(pen: Pen, result: Result, units: Units) -> None:
         pen.text("plate-difference", right + 8, y(at) + 1.6, words, "start")
 
 
-def _pedal(pen: Pen, result: Result, units: Units) -> None:
+def _pedal(pen: Pen, result: Result, say: Speaker) -> None:
     travel = result.values["pedal_travel_mm"]
     share = result.values.get("share_of_travel", travel / 140)
     pen.line("plate-axis", 40, 98, 200, 98)
@@ -121,11 +123,11 @@ def _pedal(pen: Pen, result: Result, units: Units) -> None:
     pen.line("plate-caliper", 70, 10, *rest)
     pen.line("plate-pedal", 70, 10, x, y)
     pen.circle("plate-fast", x, y, 4)
-    pen.text("plate-figure", 170, 60, units.with_unit(travel, "mm", 0))
+    pen.text("plate-figure", 170, 60, say.units.with_unit(travel, "mm", 0))
     pen.text("graph-words", 170, 68, "of pedal lost to gaps")
 
 
-def _strokes(pen: Pen, result: Result, units: Units) -> None:
+def _strokes(pen: Pen, result: Result, say: Speaker) -> None:
     count = result.values["strokes"]
     whole = min(40, math.floor(count))
     for n in range(whole):
@@ -139,13 +141,13 @@ def _strokes(pen: Pen, result: Result, units: Units) -> None:
     pen.text("plate-figure", WIDTH / 2, 104, f"{count:.1f} strokes")
 
 
-def _jar(pen: Pen, result: Result, units: Units) -> None:
+def _jar(pen: Pen, result: Result, say: Speaker) -> None:
     full = result.values["full_change_ml"]
     vessel(pen, 90, 10, 34, 84, full, result.values["bleed_ml"], "let out")
-    pen.text("plate-note", 130, 12, f"all new at {units.with_unit(full, 'mL', 0)}", "start")
+    pen.text("plate-note", 130, 12, f"all new at {say.units.with_unit(full, 'mL', 0)}", "start")
 
 
-def _forces(pen: Pen, result: Result, units: Units) -> None:
+def _forces(pen: Pen, result: Result, say: Speaker) -> None:
     if "imbalance_percent" in result.values:
         bars = [("left", result.given["left_n"]), ("right", result.given["right_n"])]
     else:
@@ -158,7 +160,7 @@ def _forces(pen: Pen, result: Result, units: Units) -> None:
         pen.text("plate-note", 42, y + 24, f"{value:.0f} N", "start")
 
 
-def _wedge(pen: Pen, result: Result, units: Units) -> None:
+def _wedge(pen: Pen, result: Result, say: Speaker) -> None:
     thick = 7.0
     ends = {end: (result.given[f"{end}_rim"] + result.given[f"{end}_hub"]) / 2 for end in ("lead", "trail")}
     for number, (title, first, second) in enumerate((
@@ -170,19 +172,19 @@ def _wedge(pen: Pen, result: Result, units: Units) -> None:
         pen.box("plate-backing", 30, y, 190, y + 5)
         pen.area("plate-lining", (30, y), (30, y - first * 2.2), (190, y - second * 2.2), (190, y))
         pen.line("plate-limit", 26, y - thick, 194, y - thick)
-        pen.text("plate-note", 26, y - first, units.shown(first, "mm", 1), "end")
-        pen.text("plate-note", 194, y - second, units.shown(second, "mm", 1), "start")
+        pen.text("plate-note", 26, y - first, say.units.shown(first, "mm", 1), "end")
+        pen.text("plate-note", 194, y - second, say.units.shown(second, "mm", 1), "start")
         pen.text("graph-words", 110, y + 11, title)
 
 
-def _wear(pen: Pen, result: Result, units: Units) -> None:
+def _wear(pen: Pen, result: Result, say: Speaker) -> None:
     given = result.given
     xs, ys, limit = given["odometer_km"], given["thickness_mm"], given["limit_mm"]
     fit = fit_wear(xs, ys, [given["gauge_mm"]] * len(xs), limit)
     end = fit.last_km + max(0.0, fit.left_km)
     frame = Frame(26, 14, 178, 72, min(xs), end * 1.08 + 1, 0, max(ys) * 1.1)
-    axes(pen, frame, f"distance, {units.written('km')}", f"thickness, {units.written('mm')}",
-         lambda v: units.shown(v, "km"), lambda v: units.shown(v, "mm", 1))  # fmt: skip
+    axes(pen, frame, f"distance, {say.units.written('km')}", f"thickness, {say.units.written('mm')}",
+         lambda v: say.units.shown(v, "km"), lambda v: say.units.shown(v, "mm", 1))  # fmt: skip
     along = [frame.x_low + (frame.x_high - frame.x_low) * n / 30 for n in range(31)]
     line = [(x, fit.thickness_mm(x)) for x in along]
     band(
@@ -198,7 +200,7 @@ def _wear(pen: Pen, result: Result, units: Units) -> None:
         dot(pen, frame, "graph-dot", x, y)
 
 
-def _rotor(pen: Pen, result: Result, units: Units) -> None:
+def _rotor(pen: Pen, result: Result, say: Speaker) -> None:
     given = result.given
     left = result.values["left_km"]
     frame = Frame(
@@ -211,7 +213,7 @@ def _rotor(pen: Pen, result: Result, units: Units) -> None:
         given["discard_mm"] - 0.4,
         given["thinnest_mm"] + 0.1,
     )
-    axes(pen, frame, f"distance, {units.written('km')}", "rotor, mm", lambda v: units.shown(v, "km"))
+    axes(pen, frame, f"distance, {say.units.written('km')}", "rotor, mm", lambda v: say.units.shown(v, "km"))
     rate = given["wear_mm_per_1000_km"] / 1000
     curve(
         pen,
@@ -223,33 +225,33 @@ def _rotor(pen: Pen, result: Result, units: Units) -> None:
     dot(pen, frame, "graph-dot", given["next_pads_km"], result.values["thickness_after_next_pads_mm"], 2.2)
 
 
-def _boiling(pen: Pen, result: Result, units: Units) -> None:
+def _boiling(pen: Pen, result: Result, say: Speaker) -> None:
     dry, wet, water = result.values["dry_c"], result.values["wet_c"], result.given["water_percent"]
     frame = Frame(26, 14, 178, 72, 0, max(5.0, water * 1.1), 100, dry + 10)
-    axes(pen, frame, "water, %", f"boils at, {units.written('C')}", y_shown=lambda v: units.shown(v, "C"))
+    axes(pen, frame, "water, %", f"boils at, {say.units.written('C')}", y_shown=lambda v: say.units.shown(v, "C"))
     xs = [frame.x_high * n / 40 for n in range(41)]
     curve(pen, frame, "graph-line", [(x, boiling_point_c(dry, wet, x)) for x in xs])
     curve(pen, frame, "plate-limit", [(0, wet), (frame.x_high, wet)])
     dot(pen, frame, "graph-dot", water, result.values["boiling_c"], 2.4)
 
 
-def _bedding(pen: Pen, result: Result, units: Units) -> None:
+def _bedding(pen: Pen, result: Result, say: Speaker) -> None:
     points = [(x / 60, y) for x, y in result.details["curve"]]
     temperature_curve(
         pen,
         Frame(26, 14, 178, 72, 0, max(1.0, points[-1][0]), 0, max(60.0, result.values["peak_c"] * 1.15)),
         points,
-        units,
+        say,
     )
 
 
-def temperature_curve(pen: Pen, frame: Frame, points: list[tuple[float, float]], units: Units) -> None:
+def temperature_curve(pen: Pen, frame: Frame, points: list[tuple[float, float]], say: Speaker) -> None:
     """Rotor temperature over minutes."""
-    axes(pen, frame, "minutes", f"rotor, {units.written('C')}", y_shown=lambda v: units.shown(v, "C"))
+    axes(pen, frame, "minutes", f"rotor, {say.units.written('C')}", y_shown=lambda v: say.units.shown(v, "C"))
     curve(pen, frame, "graph-line", points)
 
 
-def _convert(pen: Pen, result: Result, units: Units) -> None:
+def _convert(pen: Pen, result: Result, say: Speaker) -> None:
     for number, (unit, words) in enumerate(
         ((result.given["from"], result.given["value"]), (result.given["to"], f"{result.values['value']:.6g}"))
     ):
@@ -261,7 +263,7 @@ def _convert(pen: Pen, result: Result, units: Units) -> None:
     pen.line("plate-dimension plate-heavy", 110, 42, 110, 68)
 
 
-def _vin(pen: Pen, result: Result, units: Units) -> None:
+def _vin(pen: Pen, result: Result, say: Speaker) -> None:
     number = result.given["number"].strip().upper().replace(" ", "")
     for n, sign in enumerate(number[:17]):
         x = 10 + 12 * n
@@ -272,7 +274,7 @@ def _vin(pen: Pen, result: Result, units: Units) -> None:
     pen.text("graph-words", 123, 36, "model year")
 
 
-_DRAWINGS: dict[str, Callable[[Pen, Result, Units], None]] = {
+_DRAWINGS: dict[str, Callable[[Pen, Result, Speaker], None]] = {
     "drag-from-spin": _drag, "drag-from-pull": _drag, "drag-heat": _drag, "drag-temperature": _temperature,
     "fluid-returned": _fluid_returned, "fluid-balance": _reservoir, "pedal-travel-lost": _pedal,
     "pedal-strokes": _strokes, "refill-strokes": _strokes, "bleed-volume": _jar, "clamp-force": _forces,

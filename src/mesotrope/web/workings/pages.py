@@ -8,12 +8,13 @@ from urllib.parse import quote, urlencode
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import parse_quantity
-from mesotrope.core.language.units import WRITTEN, Units
+from mesotrope.core.language.units import WRITTEN
 from mesotrope.core.workings import WORKINGS, Result, compute
 from mesotrope.core.workings.model import FoundFigure, Given, Working
 from mesotrope.errors import InvalidInput
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.workings.drawings import draw
+from mesotrope.words import PLAINLY, Speaker
 
 
 @dataclass(frozen=True)
@@ -60,60 +61,64 @@ def groups() -> list[tuple[str, list[Working]]]:
     return list(out.items())
 
 
-def _example(given: Given, working: Working, units: Units) -> str:
+def _example(given: Given, working: Working, say: Speaker) -> str:
     """The example's figure as this person would type it."""
     text = working.example.get(given.name, given.default or "")
-    mine = units.unit_for(given.unit)
+    mine = say.units.unit_for(given.unit)
     if not text or given.kind not in ("number", "numbers") or mine == given.unit:
         return text
-    parts = [units.shown(parse_quantity(part.strip(), given.unit), given.unit) for part in text.split(",")]
+    parts = [say.units.shown(parse_quantity(part.strip(), given.unit), given.unit) for part in text.split(",")]
     return ", ".join(part.replace("\u00a0", "") for part in parts)
 
 
-def working_page(working: Working, typed: Mapping[str, str], knowledge: Knowledge, units: Units) -> WorkingPage:
+def working_page(working: Working, typed: Mapping[str, str], knowledge: Knowledge, say: Speaker) -> WorkingPage:
     """Put a working's page together: what was typed (or the example), what is found, and the drawing."""
-    shown = dict(typed) if typed else {given.name: _example(given, working, units) for given in working.given}
+    shown = dict(typed) if typed else {given.name: _example(given, working, say) for given in working.given}
     result, message = None, ""
     try:
-        result = compute(working, shown, knowledge, units)
+        result = compute(working, shown, knowledge, say.units)
     except InvalidInput as error:
         message = str(error)
     example = compute(working, working.example, knowledge)
     first = working.found[0]
     return WorkingPage(
         working=working,
-        fields=tuple(_field(given, shown.get(given.name, ""), units) for given in working.given),
-        lines=tuple(_lines(result, units)) if result else (),
-        warnings=tuple(units.said(words) for words in result.warnings if words) if result else (),
+        fields=tuple(_field(given, shown.get(given.name, ""), say) for given in working.given),
+        lines=tuple(_lines(result, say)) if result else (),
+        warnings=tuple(say(words) for words in result.warnings if words) if result else (),
         defaults=result.defaults if result else (),
-        drawing=draw(result, units) if result else None,
+        drawing=draw(result, say) if result else None,
         message=message,
         link=_link(result) if result else "",
         example=", ".join(f"{name} = {value}" for name, value in working.example.items()),
-        examples_answer=_said(first, example.values[first.name], Units())[0] + " " + _written(first, Units()),
+        examples_answer=_said(first, example.values[first.name], PLAINLY)[0] + " " + _written(first, PLAINLY),
     )
 
 
-def _field(given: Given, value: str, units: Units) -> Field:
-    unit = "" if given.kind in ("word", "text") else WRITTEN.get(units.unit_for(given.unit), units.unit_for(given.unit))
+def _field(given: Given, value: str, say: Speaker) -> Field:
+    unit = (
+        ""
+        if given.kind in ("word", "text")
+        else WRITTEN.get(say.units.unit_for(given.unit), say.units.unit_for(given.unit))
+    )
     placeholder = f"default: {given.default}" if given.default else "" if given.default is None else "may be left out"
     return Field(given.name, given.label, given.symbol, unit, value, placeholder, given.words)
 
 
-def _written(found: FoundFigure, units: Units) -> str:
-    return units.written(found.unit) if found.unit else ""
+def _written(found: FoundFigure, say: Speaker) -> str:
+    return say.units.written(found.unit) if found.unit else ""
 
 
-def _said(found: FoundFigure, value: object, units: Units) -> tuple[str, str]:
+def _said(found: FoundFigure, value: object, say: Speaker) -> tuple[str, str]:
     """A figure in this person's units, and as a plain word where it is none."""
     if isinstance(value, bool):
         return ("yes" if value else "no"), ""
     if isinstance(value, float):
-        return units.shown(value, found.unit, found.digits) if found.unit else f"{value:.{found.digits}f}", ""
+        return say.units.shown(value, found.unit, found.digits) if found.unit else f"{value:.{found.digits}f}", ""
     return str(value), ""
 
 
-def _lines(result: Result, units: Units) -> list[Line]:
+def _lines(result: Result, say: Speaker) -> list[Line]:
     out = []
     for found in result.working.found:
         value = result.values.get(found.name)
@@ -122,10 +127,10 @@ def _lines(result: Result, units: Units) -> list[Line]:
         spread = result.uncertainty.get(found.name, 0.0)
         shown_spread = ""
         if spread:
-            scaled = spread * 1.8 if found.unit == "C" and units.temperature == "F" else spread
-            same = units.unit_for(found.unit) == found.unit or found.unit == "C"
-            shown_spread = f"{scaled:.{found.digits}f}" if same else units.shown(spread, found.unit, found.digits)
-        out.append(Line(found.label, found.symbol, _said(found, value, units)[0], _written(found, units), shown_spread))
+            scaled = spread * 1.8 if found.unit == "C" and say.units.temperature == "F" else spread
+            same = say.units.unit_for(found.unit) == found.unit or found.unit == "C"
+            shown_spread = f"{scaled:.{found.digits}f}" if same else say.units.shown(spread, found.unit, found.digits)
+        out.append(Line(found.label, found.symbol, _said(found, value, say)[0], _written(found, say), shown_spread))
     return out
 
 

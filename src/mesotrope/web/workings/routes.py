@@ -27,7 +27,7 @@ def one_working(request: Request, name: str, shop: InShop, who: SignedIn) -> Res
     except InvalidInput:
         raise NotFound("working") from None
     typed = {key: value for key, value in request.query_params.items() if any(g.name == key for g in working.given)}
-    page = working_page(working, typed, shop.knowledge, who.units)
+    page = working_page(working, typed, shop.knowledge, shop.say(who))
     return render(
         "workings/page.html", request, status=422 if page.message else 200, who=who, page=page, groups=groups()
     )
@@ -36,5 +36,5 @@ def one_working(request: Request, name: str, shop: InShop, who: SignedIn) -> Res
 @router.get("/bedding")
 def bedding(request: Request, shop: InShop, who: SignedIn) -> Response:
     """The schools of bedding side by side, for the figures in the address."""
-    page = bedding_page(dict(request.query_params), shop.knowledge, who.units)
+    page = bedding_page(dict(request.query_params), shop.knowledge, shop.say(who))
     return render("workings/bedding.html", request, status=422 if page.message else 200, who=who, page=page)
