@@ -19,7 +19,8 @@ from mesotrope.settings import Settings
 from mesotrope.store.instance import DatabaseFailed
 from mesotrope.web.context import COOKIE
 from mesotrope.web.errors import STATUS, status_of
-from mesotrope.web.job.pages import RAIL, job_page
+from mesotrope.web.job.pages import job_page
+from mesotrope.web.job.rail import RAIL
 from mesotrope.web.plate.drawing import axle_plate
 from tests.conftest import CHEAP
 from tests.documents import answer, inspect, pads

@@ -7,7 +7,8 @@ import pytest
 from mesotrope.core.language.inspection import SystemFindings
 from mesotrope.core.language.units import Units
 from mesotrope.knowledge import knowledge
-from mesotrope.web.plate.drawing import axle_plate, noteworthy
+from mesotrope.web.plate.drawing import axle_plate
+from mesotrope.web.plate.parts import noteworthy
 from mesotrope.web.plate.reservoir import pedal_plate
 from mesotrope.words import PLAINLY, Speaker
 from tests.documents import answer, inspect, pads

@@ -18,6 +18,7 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import Forged
 from mesotrope.services.answers import Remembered
+from mesotrope.services.planned_jobs import Planned, planned_job
 from mesotrope.services.rules import Figures
 from mesotrope.services.signing_in import Passwords, Who, who_is
 from mesotrope.settings import Settings
@@ -43,6 +44,10 @@ class Shop:
     def say(self, who: Who) -> Speaker:
         """Says what the core states as this person reads it."""
         return Speaker(who.units, self.language)
+
+    def planned(self, who: Who, job_id: int) -> Planned:
+        """One job with what is planned for it. Raises `NotFound`, also for another workshop's."""
+        return planned_job(self.database, self.knowledge, self.answer, job_id, by=who)
 
     def answer(self, inspection: Inspection) -> Answer:
         """Diagnose an inspection, or remember its answer."""

@@ -10,6 +10,7 @@ class VocabularyField(Known):
 
     key: str
     label: str
+    doing: str = ""
     stage: str = ""
     minutes: float = 0
     unit: str = ""

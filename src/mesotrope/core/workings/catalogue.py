@@ -2,226 +2,35 @@
 
 from __future__ import annotations
 
-from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import UNITS, Measure, convert, parse_quantity
-from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import mm, plain, said
-from mesotrope.core.language.vin import read_vin
-from mesotrope.core.physics import drag, fluid, heat, hydraulics, pads, rotors, wear
-from mesotrope.core.workings.model import FoundFigure, Given, Values, Working
-from mesotrope.errors import InvalidInput
-
-RELIES_ON = relies_on(
-    "workings",
-    "taper_fault_mm",
-    "taper_scrap_mm",
-    "water_change_percent",
-    "imbalance_major_percent",
-    "imbalance_dangerous_steered_percent",
-    "reservoir_margin_level",
-    "depth_gauge_mm",
-    "fluid_level",
+from mesotrope.core.language.quantity import UNITS
+from mesotrope.core.physics import pads
+from mesotrope.core.workings.model import FoundFigure, Given, Working
+from mesotrope.core.workings.running import (
+    run_bedding_plan,
+    run_bleed_volume,
+    run_boiling_point,
+    run_brake_imbalance,
+    run_clamp_force,
+    run_convert,
+    run_drag_from_pull,
+    run_drag_from_spin,
+    run_drag_heat,
+    run_drag_temperature,
+    run_fluid_balance,
+    run_fluid_returned,
+    run_pad_taper,
+    run_pedal_strokes,
+    run_pedal_travel_lost,
+    run_refill_strokes,
+    run_rotor_life,
+    run_stop_heat,
+    run_vin,
+    run_wear_life,
 )
+from mesotrope.errors import InvalidInput
 
 GEOMETRY = "geometry"
 LIMPERT = "Limpert, Brake Design and Safety (from memory)"
-
-
-def _drag_from_spin(v: Values, k: Knowledge) -> Values:
-    return {"drag_torque_nm": drag.drag_torque_from_spin_nm(v["turns"], v["seconds"], v["inertia_kg_m2"])}
-
-
-def _drag_from_pull(v: Values, k: Knowledge) -> Values:
-    return {"drag_torque_nm": v["pull_n"] * v["radius_mm"] / 1000}
-
-
-def _drag_heat(v: Values, k: Knowledge) -> Values:
-    torque, radius = v["drag_torque_nm"], v["wheel_radius_mm"]
-    return {
-        "power_w": heat.drag_heat_w(torque, v["speed_kmh"], radius),
-        "force_n": heat.drag_force_n(torque, radius),
-        "fuel_l_per_100_km": heat.drag_fuel_l_per_100_km(torque, radius, k.heat),
-    }
-
-
-def _drag_temperature(v: Values, k: Knowledge) -> Values:
-    power = heat.drag_heat_w(v["drag_torque_nm"], v["speed_kmh"], v["wheel_radius_mm"])
-    steady = heat.steady_temperature_c(power, v["speed_kmh"], v["rotor_diameter_mm"], v["ambient_c"], k.heat)
-    return {"rotor_c": steady}
-
-
-def _diameters(v: Values) -> list[float]:
-    """The pistons of one side: one diameter for each, or one for all of them."""
-    diameters, count = v["piston_diameter_mm"], v["pistons"]
-    side = count
-    if v["caliper"] == "fixed" and count is not None:
-        side = max(1, count // 2)
-    if side is None or len(diameters) == side:
-        return list(diameters)
-    if len(diameters) == 1:
-        return list(diameters) * int(side)
-    raise InvalidInput(
-        "piston_diameter_mm", diameters, f"one diameter, or one for each of the {side:g} pistons of a side"
-    )
-
-
-def _fluid_returned(v: Values, k: Knowledge) -> Values:
-    returned = (
-        hydraulics.fluid_returned_fixed_ml if v["caliper"] == "fixed" else hydraulics.fluid_returned_floating_ml
-    )(_diameters(v), v["inner_wear_mm"], v["outer_wear_mm"], v["rotor_wear_mm"])
-    return {"volume_ml": returned, "volume_us_fl_oz": convert(returned, "mL", "fl_oz")}
-
-
-def _fluid_balance(v: Values, k: Knowledge) -> Values:
-    level = Measure(v["level"], k.gauge["fluid_level"])
-    balance = hydraulics.fluid_balance(
-        level, Measure(v["taken_up_ml"], 0.08 * v["taken_up_ml"] + 0.5), v["min_to_max_ml"]
-    )
-    home = hydraulics.homecoming(
-        v["level"], v["returning_ml"], v["min_to_max_ml"], v["max_to_brim_ml"], k.limit["reservoir_margin_level"]
-    )
-    return {
-        "expected_level": balance.expected_level.value, "excess_ml": balance.excess_ml.value,
-        "excess_sd_ml": balance.excess_ml.sd, "level_after": home.level_after, "overflow_ml": home.overflow_ml,
-        "take_out_ml": home.take_out_ml, "details": {"reading": balance.reading},
-        "warnings": [READINGS[balance.reading]],
-    }  # fmt: skip
-
-
-READINGS = {
-    "as_expected": "the level is what the wear explains, within its uncertainty",
-    "topped_up": "it stands higher than the wear explains: somebody topped it up",
-    "losing": "it stands lower than the wear explains: look for a leak",
-}
-
-
-def _pedal_travel_lost(v: Values, k: Knowledge) -> Values:
-    travel = hydraulics.pedal_travel_mm(v["volume_ml"], v["master_bore_mm"], v["pedal_ratio"])
-    out: Values = {"pedal_travel_mm": travel}
-    if v["stroke_mm"]:
-        out["share_of_travel"] = travel / (v["stroke_mm"] * v["pedal_ratio"])
-    return out
-
-
-def _pedal_strokes(v: Values, k: Knowledge) -> Values:
-    return {"strokes": hydraulics.pedal_strokes(v["volume_ml"], v["master_bore_mm"], v["useful_stroke_mm"])}
-
-
-def _refill_strokes(v: Values, k: Knowledge) -> Values:
-    return {"strokes": hydraulics.refill_strokes(v["usable_ml"], v["master_bore_mm"], v["useful_stroke_mm"])}
-
-
-def _bleed_volume(v: Values, k: Knowledge) -> Values:
-    out = hydraulics.bleed_volume(
-        v["line_length_mm"], v["line_bore_mm"], v["caliper_ml"], v["bleed_times"], v["change_times"]
-    )
-    return {"content_ml": out.content_ml, "bleed_ml": out.bleed_ml, "full_change_ml": out.full_change_ml}
-
-
-def _clamp_force(v: Values, k: Knowledge) -> Values:
-    out = hydraulics.clamp(
-        v["pedal_force_n"], v["pedal_ratio"], v["boost"], v["master_bore_mm"], v["piston_diameter_mm"], v["friction"],
-        v["effective_radius_mm"],
-    )  # fmt: skip
-    return {
-        "pressure_bar": out.pressure_bar, "pressure_kpa": convert(out.pressure_bar, "bar", "kPa"),
-        "pressure_psi": convert(out.pressure_bar, "bar", "psi"), "clamp_force_n": out.clamp_force_n,
-        "brake_torque_nm": out.brake_torque_nm,
-    }  # fmt: skip
-
-
-def _brake_imbalance(v: Values, k: Knowledge) -> Values:
-    percent = hydraulics.brake_imbalance_percent(v["left_n"], v["right_n"])
-    warnings = []
-    if percent > k.limit["imbalance_dangerous_steered_percent"]:
-        share = 100 - k.limit["imbalance_dangerous_steered_percent"]
-        warnings.append(
-            said("dangerous on a steered axle: one side brakes less than {share} of the other", share=plain(share, "%"))
-        )
-    elif percent > k.limit["imbalance_major_percent"]:
-        share = 100 - k.limit["imbalance_major_percent"]
-        warnings.append(said("a major defect: one side brakes less than {share} of the other", share=plain(share, "%")))
-    return {"imbalance_percent": percent, "warnings": warnings}
-
-
-def _pad_taper(v: Values, k: Knowledge) -> Values:
-    points = {place: v[place] for place in pads.PLACES}
-    pad = pads.pad_measure(points, k.gauge["depth_gauge_mm"])
-    assert pad.fore_aft
-    assert pad.radial
-    return {
-        "mean_mm": pad.mean.value, "fore_aft_mm": pad.fore_aft.value, "radial_mm": pad.radial.value,
-        "thinnest_mm": pad.thinnest_mm,
-        "warnings": [said("a taper over {fault} is a fault, over {scrap} the pad is scrap",
-                          fault=mm(k.limit["taper_fault_mm"], None), scrap=mm(k.limit["taper_scrap_mm"], None))]
-        if abs(pad.fore_aft.value) > k.limit["taper_fault_mm"] else [],
-    }  # fmt: skip
-
-
-def _rotor_life(v: Values, k: Knowledge) -> Values:
-    life = rotors.rotor_life(v["thinnest_mm"], v["discard_mm"], v["wear_mm_per_1000_km"], v["next_pads_km"])
-    words = (
-        "it outlasts the next pads" if life.outlasts_next_pads else "it does not outlast the next pads: offer it now"
-    )
-    return {
-        "left_km": life.left_km, "thickness_after_next_pads_mm": life.thickness_after_next_pads_mm,
-        "details": {"outlasts_next_pads": life.outlasts_next_pads}, "warnings": [words],
-    }  # fmt: skip
-
-
-def _wear_life(v: Values, k: Knowledge) -> Values:
-    fit = wear.fit_wear(v["odometer_km"], v["thickness_mm"], [v["gauge_mm"]] * len(v["thickness_mm"]), v["limit_mm"])
-    return {
-        "rate_mm_per_1000_km": fit.rate_mm_per_1000_km.value, "left_km": fit.left_km, "left_km_low": fit.left_km_low,
-        "left_km_high": fit.left_km_high, "details": {"rate_sd_mm_per_1000_km": fit.rate_mm_per_1000_km.sd},
-    }  # fmt: skip
-
-
-def _boiling_point(v: Values, k: Knowledge) -> Values:
-    grade = k.fluid_grade[v["grade"]]
-    boils = fluid.boiling_point_c(grade.dry_c, grade.wet_c, v["water_percent"])
-    change = v["water_percent"] >= k.limit["water_change_percent"]
-    words = (
-        said("change it: {limit} water or more", limit=plain(k.limit["water_change_percent"], "%")) if change else ""
-    )
-    return {"boiling_c": boils, "dry_c": grade.dry_c, "wet_c": grade.wet_c, "warnings": [words] if change else []}
-
-
-def _stop_heat(v: Values, k: Knowledge) -> Values:
-    return {
-        "rise_k": heat.stop_heat_k(
-            v["mass_kg"], v["from_kmh"], v["to_kmh"], v["axle_share"], v["rotor_mass_kg"], v["specific_heat_j_kg_k"]
-        )
-    }
-
-
-def _bedding_plan(v: Values, k: Knowledge) -> Values:
-    plan = heat.bedding_plan(
-        k.bedding_school[v["school"]], k.heat, v["mass_kg"], v["axle_share"], v["rotor_mass_kg"], v["ambient_c"]
-    )
-    slowings = [
-        {"from_kmh": s.from_kmh, "to_kmh": s.to_kmh, "before_c": round(s.before_c, 1), "after_c": round(s.after_c, 1),
-         "pause_s": s.pause_s}
-        for s in plan.slowings
-    ]  # fmt: skip
-    return {
-        "slowings": float(len(plan.slowings)), "peak_c": plan.peak_c, "distance_km": plan.distance_km,
-        "minutes": plan.minutes, "details": {"plan": slowings, "curve": [list(p) for p in plan.curve]},
-        "warnings": list(plan.warnings),
-    }  # fmt: skip
-
-
-def _convert(v: Values, k: Knowledge) -> Values:
-    return {"value": convert(parse_quantity(v["value"], "", name="value"), v["from"], v["to"])}
-
-
-def _vin(v: Values, k: Knowledge) -> Values:
-    reading = read_vin(v["number"])
-    years = " or ".join(map(str, reading.model_years))
-    return {
-        "valid": reading.valid, "expected_check_digit": reading.expected_check_digit,
-        "details": {"model_years": list(reading.model_years)}, "warnings": [f"model year {years}"] if years else [],
-    }  # fmt: skip
 
 
 def _wheel(name: str = "wheel_radius_mm") -> Given:
@@ -254,7 +63,7 @@ WORKINGS: tuple[Working, ...] = (
          Given("seconds", "seconds until it stops", "t", "s", low=0.05, high=600, sd=0.2),
          Given("inertia_kg_m2", "inertia of wheel, tire, hub and rotor, kg·m²", "I", low=0.01, high=50, default="1.0",
                relative_sd=0.15)),
-        (FoundFigure("drag_torque_nm", "drag torque", "N.m", 2, "T"),), _drag_from_spin,
+        (FoundFigure("drag_torque_nm", "drag torque", "N.m", 2, "T"),), run_drag_from_spin,
         "uniform deceleration; common practice: under 3 N·m free, over 8 N·m a fault, over 20 N·m unsafe heat",
         {"turns": "3", "seconds": "4", "inertia_kg_m2": "1.1"},
         "Turns and seconds together give the torque, whatever the vigor of the spin.",
@@ -263,14 +72,14 @@ WORKINGS: tuple[Working, ...] = (
         "drag-from-pull", "Drag from a pull", "Drag", "T = F · r",
         (Given("pull_n", "steady pull on the scale", "F", "N", high=5000, relative_sd=0.1),
          Given("radius_mm", "radius of that pull", "r", "mm", low=5, high=1000)),
-        (FoundFigure("drag_torque_nm", "drag torque", "N.m", 2, "T"),), _drag_from_pull, "statics",
+        (FoundFigure("drag_torque_nm", "drag torque", "N.m", 2, "T"),), run_drag_from_pull, "statics",
         {"pull_n": "40", "radius_mm": "300"}, "What keeps the wheel turning counts, not what starts it.",
     ),
     Working(
         "drag-heat", "Heat of a dragging brake", "Drag", "P = T · v / r",
         (TORQUE, SPEED, _wheel()),
         (FoundFigure("power_w", "heat", "W", 0, "P"), FoundFigure("force_n", "force at the road", "N", 1),
-         FoundFigure("fuel_l_per_100_km", "fuel for 100 km, an estimate", "l", 2)), _drag_heat,
+         FoundFigure("fuel_l_per_100_km", "fuel for 100 km, an estimate", "l", 2)), run_drag_heat,
         "power of a torque; the fuel figure is an estimate, common practice",
         {"drag_torque_nm": "8", "speed_kmh": "90", "wheel_radius_mm": "310"},
     ),
@@ -278,7 +87,7 @@ WORKINGS: tuple[Working, ...] = (
         "drag-temperature", "Temperature of a dragging rotor", "Drag", "P = h · A · (T − T₀)",
         (TORQUE, SPEED, _wheel(), Given("rotor_diameter_mm", "rotor diameter", "D", "mm", low=80, high=700),
          Given("ambient_c", "outside", "T₀", "C", low=-50, high=60, default="20")),
-        (FoundFigure("rotor_c", "rotor in the long run", "C", 0, "T"),), _drag_temperature,
+        (FoundFigure("rotor_c", "rotor in the long run", "C", 0, "T"),), run_drag_temperature,
         "Newton cooling; film coefficients by common practice",
         {"drag_torque_nm": "8", "speed_kmh": "90", "wheel_radius_mm": "310", "rotor_diameter_mm": "260"}, estimate=True,
     ),
@@ -286,7 +95,7 @@ WORKINGS: tuple[Working, ...] = (
         "fluid-returned", "Fluid that comes back", "Hydraulics", "floating V = n · πd²/4 · (wi + wo + wr)    fixed V = Σ πd²/4 · (w + wr/2) on each side",
         (CALIPER, PISTONS, DIAMETERS, _worn("inner", "wi"), _worn("outer", "wo"), _worn("rotor", "wr")),
         (FoundFigure("volume_ml", "fluid", "mL", 1, "V"), FoundFigure("volume_us_fl_oz", "the same in US fluid ounces", "", 2)),
-        _fluid_returned, f"{GEOMETRY}; common practice: one or two US fluid ounces come back from a worn front axle",
+        run_fluid_returned, f"{GEOMETRY}; common practice: one or two US fluid ounces come back from a worn front axle",
         {"caliper": "floating", "pistons": "1", "piston_diameter_mm": "54", "inner_wear_mm": "5.0",
          "outer_wear_mm": "4.8", "rotor_wear_mm": "0.4"},
         "It rises in the reservoir as the pistons go home: take it out first.",
@@ -301,7 +110,7 @@ WORKINGS: tuple[Working, ...] = (
         (FoundFigure("expected_level", "level the wear explains", "", 2, "L"), FoundFigure("excess_ml", "more than explained", "mL", 0, "Δ"),
          FoundFigure("excess_sd_ml", "its standard uncertainty", "mL", 0), FoundFigure("level_after", "level with pistons home", "", 2),
          FoundFigure("overflow_ml", "runs over", "mL", 0), FoundFigure("take_out_ml", "take out first", "mL", 0)),
-        _fluid_balance, "volume balance; the reservoir is taken as filled to MAX when the pads were new",
+        run_fluid_balance, "volume balance; the reservoir is taken as filled to MAX when the pads were new",
         {"level": "0.9", "taken_up_ml": "75", "min_to_max_ml": "150", "returning_ml": "60", "max_to_brim_ml": "60"},
     ),
     Working(
@@ -309,20 +118,20 @@ WORKINGS: tuple[Working, ...] = (
         (Given("volume_ml", "fluid to close the gaps", "V", "mL", high=1000), BORE, RATIO,
          Given("stroke_mm", "stroke of the master cylinder", "S", "mm", default="", low=1, high=200)),
         (FoundFigure("pedal_travel_mm", "pedal travel", "mm", 1, "s"), FoundFigure("share_of_travel", "share of the travel there is", "", 2)),
-        _pedal_travel_lost, GEOMETRY, {"volume_ml": "5.1", "master_bore_mm": "22.2", "pedal_ratio": "4.0", "stroke_mm": "34"},
+        run_pedal_travel_lost, GEOMETRY, {"volume_ml": "5.1", "master_bore_mm": "22.2", "pedal_ratio": "4.0", "stroke_mm": "34"},
         "A low pedal that the gaps explain needs no air to explain it.",
     ),
     Working(
         "pedal-strokes", "Strokes to bring the pedal back", "Hydraulics", "n = V / (πD²/4 · s)",
         (Given("volume_ml", "fluid the calipers take up again", "V", "mL", high=5000), BORE, STROKE),
-        (FoundFigure("strokes", "full strokes", "", 1, "n"),), _pedal_strokes,
+        (FoundFigure("strokes", "full strokes", "", 1, "n"),), run_pedal_strokes,
         f"{GEOMETRY}; common practice: 5 to 7 on a typical front axle",
         {"volume_ml": "61", "master_bore_mm": "22.2", "useful_stroke_mm": "28"}, "Pump before the vehicle moves.",
     ),
     Working(
         "refill-strokes", "Strokes between refills", "Hydraulics", "n = ½ · V / (πD²/4 · s)",
         (Given("usable_ml", "reservoir down to the port", "V", "mL", high=5000), BORE, STROKE),
-        (FoundFigure("strokes", "strokes, with the safety half", "", 1, "n"),), _refill_strokes,
+        (FoundFigure("strokes", "strokes, with the safety half", "", 1, "n"),), run_refill_strokes,
         f"{GEOMETRY}; common practice: refill every 10 to 15 strokes",
         {"usable_ml": "220", "master_bore_mm": "22.2", "useful_stroke_mm": "10"}, "Never let the reservoir run dry.",
     ),
@@ -334,7 +143,7 @@ WORKINGS: tuple[Working, ...] = (
          Given("bleed_times", "times the content, bubble-free", "k", low=0.5, high=10, default="1.5"),
          Given("change_times", "times the content, all new", "k", low=1, high=20, default="3")),
         (FoundFigure("content_ml", "content of line and caliper", "mL", 0, "V₀"), FoundFigure("bleed_ml", "until no bubble comes", "mL", 0),
-         FoundFigure("full_change_ml", "for a full change", "mL", 0)), _bleed_volume,
+         FoundFigure("full_change_ml", "for a full change", "mL", 0)), run_bleed_volume,
         f"{GEOMETRY}; the multiples are common practice", {"line_length_mm": "4000", "caliper_ml": "40"},
     ),
     Working(
@@ -345,7 +154,7 @@ WORKINGS: tuple[Working, ...] = (
          Given("effective_radius_mm", "effective radius", "r", "mm", low=20, high=400)),
         (FoundFigure("pressure_bar", "line pressure", "bar", 1, "p"), FoundFigure("pressure_kpa", "the same", "kPa", 0),
          FoundFigure("pressure_psi", "the same", "psi", 0), FoundFigure("clamp_force_n", "clamp force", "N", 0, "N"),
-         FoundFigure("brake_torque_nm", "brake torque of the corner", "N.m", 0, "M")), _clamp_force, LIMPERT,
+         FoundFigure("brake_torque_nm", "brake torque of the corner", "N.m", 0, "M")), run_clamp_force, LIMPERT,
         {"pedal_force_n": "300", "pedal_ratio": "4", "boost": "4", "master_bore_mm": "22.2", "piston_diameter_mm": "57",
          "effective_radius_mm": "118"},
     ),
@@ -353,7 +162,7 @@ WORKINGS: tuple[Working, ...] = (
         "brake-imbalance", "Imbalance of an axle", "Hydraulics", "(larger − smaller) / larger · 100 %",
         (Given("left_n", "brake force left", "Fl", "N", high=200000, relative_sd=0.05),
          Given("right_n", "brake force right", "Fr", "N", high=200000, relative_sd=0.05)),
-        (FoundFigure("imbalance_percent", "imbalance", "%", 1),), _brake_imbalance,
+        (FoundFigure("imbalance_percent", "imbalance", "%", 1),), run_brake_imbalance,
         "Directive 2014/45/EU, Annex I, 1.2.1 (from memory)", {"left_n": "2400", "right_n": "1800"},
     ),
     Working(
@@ -362,7 +171,7 @@ WORKINGS: tuple[Working, ...] = (
                     high=60, sd=0.15) for place in pads.PLACES),
         (FoundFigure("mean_mm", "mean", "mm", 2, "m"), FoundFigure("fore_aft_mm", "leading less trailing end", "mm", 2, "a"),
          FoundFigure("radial_mm", "rim less hub edge", "mm", 2, "b"), FoundFigure("thinnest_mm", "thinnest place", "mm", 1)),
-        _pad_taper, "least squares; common practice: over 1.5 mm a fault",
+        run_pad_taper, "least squares; common practice: over 1.5 mm a fault",
         {"lead_rim": "5.0", "lead_hub": "5.4", "trail_rim": "7.0", "trail_hub": "7.4"},
     ),
     Working(
@@ -372,7 +181,7 @@ WORKINGS: tuple[Working, ...] = (
          Given("limit_mm", "limit", "", "mm", high=60, default="3"),
          Given("gauge_mm", "standard uncertainty of a reading", "u", "mm", low=0.0001, high=5, default="0.15")),
         (FoundFigure("rate_mm_per_1000_km", "wear for 1 000 km", "mm", 3, "−1000 b"), FoundFigure("left_km", "distance left", "km", 0),
-         FoundFigure("left_km_low", "90 % interval, from", "km", 0), FoundFigure("left_km_high", "to", "km", 0)), _wear_life,
+         FoundFigure("left_km_low", "90 % interval, from", "km", 0), FoundFigure("left_km_high", "to", "km", 0)), run_wear_life,
         "weighted least squares; interval by JCGM 100:2008 (from memory)",
         {"odometer_km": "0, 20000, 40000", "thickness_mm": "11.0, 9.0, 7.0", "limit_mm": "3", "gauge_mm": "0.15"},
         "Noise is not extrapolated: where no wear is measurable yet, that is the answer.",
@@ -384,7 +193,7 @@ WORKINGS: tuple[Working, ...] = (
          Given("wear_mm_per_1000_km", "wear of the rotor for 1 000 km", "r", "mm", low=1e-5, high=10),
          Given("next_pads_km", "the next pads are expected to go", "", "km", high=1e6)),
         (FoundFigure("left_km", "distance to the discard thickness", "km", 0, "x"),
-         FoundFigure("thickness_after_next_pads_mm", "thickness after the next pads", "mm", 2)), _rotor_life,
+         FoundFigure("thickness_after_next_pads_mm", "thickness after the next pads", "mm", 2)), run_rotor_life,
         "linear wear; the maker's discard thickness",
         {"thinnest_mm": "23.9", "discard_mm": "23.0", "wear_mm_per_1000_km": "0.015", "next_pads_km": "50000"},
     ),
@@ -393,7 +202,7 @@ WORKINGS: tuple[Working, ...] = (
         (Given("grade", "grade", kind="word", words=("DOT 3", "DOT 4", "DOT 5", "DOT 5.1", "ISO class 6"), default="DOT 4"),
          Given("water_percent", "water, %", "w", low=0, high=100, sd=0.4)),
         (FoundFigure("boiling_c", "boils at about", "C", 0, "T"), FoundFigure("dry_c", "the grade, dry", "C", 0),
-         FoundFigure("wet_c", "the grade, wet", "C", 0)), _boiling_point,
+         FoundFigure("wet_c", "the grade, wet", "C", 0)), run_boiling_point,
         "FMVSS No. 116, S5.1.1 and S5.1.2; ISO 4925 (from memory); the curve between is common practice",
         {"grade": "DOT 4", "water_percent": "2.0"}, estimate=True,
     ),
@@ -402,7 +211,7 @@ WORKINGS: tuple[Working, ...] = (
         (MASS, Given("from_kmh", "from", "v₁", "km/h", high=400), Given("to_kmh", "to", "v₂", "km/h", high=400, default="0"),
          SHARE, ROTOR_MASS,
          Given("specific_heat_j_kg_k", "specific heat of iron, J/(kg·K)", "c", low=100, high=2000, default="480")),
-        (FoundFigure("rise_k", "rise of one of the axle's two rotors", "K", 1, "ΔT"),), _stop_heat, LIMPERT,
+        (FoundFigure("rise_k", "rise of one of the axle's two rotors", "K", 1, "ΔT"),), run_stop_heat, LIMPERT,
         {"mass_kg": "1450", "from_kmh": "100", "to_kmh": "0", "axle_share": "0.7", "rotor_mass_kg": "7.5",
          "specific_heat_j_kg_k": "480"},
         "All of the energy is taken as going into the rotors; the rubbing face and the pads get hotter than this mean.",
@@ -413,7 +222,7 @@ WORKINGS: tuple[Working, ...] = (
                default="medium_slowings"),
          MASS, SHARE, ROTOR_MASS, Given("ambient_c", "outside", "", "C", low=-50, high=60, default="20")),
         (FoundFigure("slowings", "slowings", "", 0), FoundFigure("peak_c", "hottest, mean of the rotor", "C", 0),
-         FoundFigure("distance_km", "distance", "km", 1), FoundFigure("minutes", "minutes", "", 0)), _bedding_plan,
+         FoundFigure("distance_km", "distance", "km", 1), FoundFigure("minutes", "minutes", "", 0)), run_bedding_plan,
         f"{LIMPERT} for the heat; the schools are common practice",
         {"school": "medium_slowings", "mass_kg": "1450", "axle_share": "0.7", "rotor_mass_kg": "7.5"}, estimate=True,
     ),
@@ -421,13 +230,13 @@ WORKINGS: tuple[Working, ...] = (
         "convert", "Convert", "Units & numbers", "value · factor",
         (Given("value", "value", kind="text"), Given("from", "from", kind="word", words=tuple(UNITS)),
          Given("to", "to", kind="word", words=tuple(UNITS))),
-        (FoundFigure("value", "value", "", 4),), _convert, "the units library's factors, which follow NIST SP 811 (from memory)",
+        (FoundFigure("value", "value", "", 4),), run_convert, "the units library's factors, which follow NIST SP 811 (from memory)",
         {"value": "9/32", "from": "in", "to": "mm"},
     ),
     Working(
         "vin", "Check a VIN", "Units & numbers", "Σ weight · value mod 11",
         (Given("number", "VIN", kind="text"),),
-        (FoundFigure("valid", "check digit is right"), FoundFigure("expected_check_digit", "check digit should be")), _vin,
+        (FoundFigure("valid", "check digit is right"), FoundFigure("expected_check_digit", "check digit should be")), run_vin,
         "49 CFR 565.15; ISO 3779 (from memory)", {"number": "1M8GDM9AXKP042788"},
     ),
 )  # fmt: skip

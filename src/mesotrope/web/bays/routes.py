@@ -12,7 +12,7 @@ from mesotrope.core.language.quantity import percent
 from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.bays import Bay, list_bays
 from mesotrope.web.context import InShop, SignedIn
-from mesotrope.web.job.pages import stage_words
+from mesotrope.web.job.rail import stage_words
 from mesotrope.web.plate.drawing import tiny_plate
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.rendering import render

@@ -13,7 +13,6 @@ from mesotrope.services.proving import keep_torque, tick_step, torques_before
 from mesotrope.services.signing_in import Who
 from mesotrope.web.card.views import card_view
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
-from mesotrope.web.planning import planned_job
 from mesotrope.web.rendering import as_html, render
 
 router = APIRouter(prefix="/jobs/{job_id}")
@@ -23,7 +22,7 @@ Short = Annotated[str, Form(max_length=200)]
 
 def _shown(shop: Shop, who: Who, job_id: int) -> dict[str, Any]:
     """What the card shows, on the screen and on paper."""
-    here = planned_job(shop, who, job_id)
+    here = shop.planned(who, job_id)
     before = torques_before(shop.database, job_id, by=who)
     return {
         "who": who,
@@ -67,7 +66,7 @@ def _back(job_id: int, anchor: str) -> Response:
 def tick(
     job_id: int, shop: InShop, who: Changing, step: Short, done: Annotated[Literal["yes", "no"], Form()] = "yes"
 ) -> Response:
-    steps = [one.id for one in planned_job(shop, who, job_id).card.steps]
+    steps = [one.id for one in shop.planned(who, job_id).card.steps]
     tick_step(shop.database, job_id, step, steps, done == "yes", by=who, now=shop.now())
     return _back(job_id, f"step-{step}")
 
@@ -76,6 +75,6 @@ def tick(
 def torque(
     job_id: int, shop: InShop, who: Changing, fastener: Short, asked: Short = "", source: Short = "", read: Short = ""
 ) -> Response:
-    fasteners = [one.id for one in planned_job(shop, who, job_id).card.fasteners]
+    fasteners = [one.id for one in shop.planned(who, job_id).card.fasteners]
     keep_torque(shop.database, job_id, fastener, fasteners, asked, source, read, by=who, now=shop.now())
     return _back(job_id, "torque")

@@ -12,9 +12,10 @@ from mesotrope.core.language.quantity import convert
 from mesotrope.core.language.units import Units
 from mesotrope.core.physics.heat import BeddingPlan
 from mesotrope.core.plan.work_card import Fastener
+from mesotrope.services.planned_jobs import Planned
 from mesotrope.services.proving import KnownTorque
 from mesotrope.services.records import Record
-from mesotrope.web.planning import Planned, places_in_words
+from mesotrope.web.places import places_in_words
 from mesotrope.words import Speaker
 
 
@@ -64,7 +65,7 @@ def card_view(here: Planned, before: Mapping[str, KnownTorque], knowledge: Knowl
     for phase, words in knowledge.phases.items():
         rows = tuple(
             StepRow(
-                step.id, say(step.words), places_in_words(step.where), say(step.note),
+                step.id, say(step.words), places_in_words(step.where, say), say(step.note),
                 _by(records.get(("tick", step.id))),
             )
             for step in card.steps if step.phase == phase

@@ -12,12 +12,12 @@ from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.plan.hand_back import RELEASES, Check
 from mesotrope.services.findings import field_at
+from mesotrope.services.planned_jobs import Planned, proved_job
 from mesotrope.services.proving import CORNER_AFTER, SYSTEM_AFTER, after_findings, keep_after, keep_stop_gap, release
 from mesotrope.services.records import Record
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
 from mesotrope.web.job.entries import shown
-from mesotrope.web.planning import Planned, planned_job, proved_job
 from mesotrope.web.rendering import render
 from mesotrope.words import Speaker
 
@@ -93,8 +93,8 @@ def _unit(field: VocabularyField, say: Speaker) -> str:
 
 @router.get("/prove")
 def prove_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
-    here = planned_job(shop, who, job_id)
-    proved = proved_job(shop, here)
+    here = shop.planned(who, job_id)
+    proved = proved_job(here, shop.knowledge)
     released = here.plan.records.get(("release", ""))
     return render(
         "hand_back/page.html", request, who=who, job=here.job, current="prove",
@@ -143,7 +143,7 @@ def stop_gap(job_id: int, shop: InShop, who: Changing, words: Long = "") -> Resp
 
 @router.post("/prove/release")
 def let_go(job_id: int, shop: InShop, who: Changing, how: Short, restriction: Long = "") -> Response:
-    here = planned_job(shop, who, job_id)
-    proved = proved_job(shop, here)
+    here = shop.planned(who, job_id)
+    proved = proved_job(here, shop.knowledge)
     release(shop.database, job_id, how, restriction, proved.checks, proved.refused, by=who, now=shop.now())
     return _back(job_id, "#release")

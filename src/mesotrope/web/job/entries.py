@@ -13,7 +13,7 @@ from mesotrope.core.language.units import KEPT_AS
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.physics.pads import PLACES
 from mesotrope.services.job_rows import StandingFindings
-from mesotrope.web.plate.drawing import entry_id
+from mesotrope.web.places import entry_id
 from mesotrope.words import Speaker
 
 #: How many places round a rotor have a field; more can be imported.

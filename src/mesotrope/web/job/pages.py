@@ -6,40 +6,23 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.answer.answer import Answer
-from mesotrope.core.answer.reasons import SuspectAnswer
-from mesotrope.core.decision.check_next import NextTest
-from mesotrope.core.decision.verdict import CornerVerdict, PlannedAction, stage_cautions, worst_of
+from mesotrope.core.decision.verdict import stage_cautions
 from mesotrope.core.evidence.job_numbers import job_numbers
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.evidence.wear_log import WearLog, rotor_outlasts_next_pads
-from mesotrope.core.language.corner import AXLES, Axle, Corner, Place
+from mesotrope.core.language.corner import AXLES, Axle, Corner
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import percent
-from mesotrope.core.language.saying import joined
-from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.services.findings import field_at
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.photographs import Shot
 from mesotrope.web.job.entries import Block, corner_blocks, system_blocks
 from mesotrope.web.job.numbers import ROTOR_TOO_SOON, NumbersPanel, numbers_panel
 from mesotrope.web.job.numbers import Scene as NumbersScene
-from mesotrope.web.plate.drawing import axle_plate, entry_id
+from mesotrope.web.job.rail import RAIL, WHOLE_VEHICLE, RailStep, next_stage, rail_of, stage_href
+from mesotrope.web.job.suspects import NextRow, SuspectRow, doubt_row, next_row, suspect_row
+from mesotrope.web.plate.drawing import axle_plate
 from mesotrope.web.plate.pen import Plate
+from mesotrope.web.verdict.pages import ReasonedSuspect, VerdictRow, reasoned_suspect, verdict_row, verdicts_in_sum
 from mesotrope.words import PLAINLY, Speaker
-
-#: The order of work as the rail shows it: address, words, and the stages of the vocabulary entered there.
-RAIL: tuple[tuple[str, str, tuple[str, ...]], ...] = (
-    ("take-in", "Take in", ("intake", "road")),
-    ("pedal", "Pedal & fluid", ("pedal", "bonnet")),
-    ("lift", "Lift & spin", ("lift",)),
-    ("look", "Look", ("wheel_off",)),
-    ("isolate", "Isolate", ("isolate",)),
-    ("strip", "Strip & measure", ("strip", "measure")),
-    ("verdict", "Verdict", ()),
-)
-
-#: Stages at which the whole vehicle is asked about, not one axle.
-WHOLE_VEHICLE = ("take-in", "pedal")
 
 
 @dataclass(frozen=True)
@@ -51,68 +34,6 @@ class CornerEntries:
     blocks: tuple[Block, ...]
     photographs: tuple[Shot, ...]
     drum: bool
-
-
-@dataclass(frozen=True)
-class RailStep:
-    href: str
-    words: str
-    current: bool
-    state: str
-    said: str
-    findings: str
-
-
-@dataclass(frozen=True)
-class SuspectRow:
-    """One line of the suspects: where, what, how likely, and the heaviest reason."""
-
-    where: str
-    words: str
-    percent: str
-    width: int
-    reason: str
-    mechanism: str
-
-
-@dataclass(frozen=True)
-class NextRow:
-    href: str
-    words: str
-    minutes: str
-    because: str
-    foretold: tuple[tuple[str, str], ...]
-
-
-@dataclass(frozen=True)
-class VerdictRow:
-    corner: Corner
-    words: str
-    verdict: str
-    reasons: tuple[str, ...]
-    settled: bool
-
-
-@dataclass(frozen=True)
-class ActionRow:
-    words: str
-    where: str
-    because: str
-
-
-@dataclass(frozen=True)
-class WeighedReason:
-    decibans: str
-    because: str
-
-
-@dataclass(frozen=True)
-class ReasonedSuspect:
-    where: str
-    words: str
-    percent: str
-    mechanism: str
-    reasons: tuple[WeighedReason, ...]
 
 
 @dataclass(frozen=True)
@@ -153,10 +74,6 @@ class JobPage:
     facts: tuple[tuple[str, str], ...]
 
 
-def _href(job_id: int, stage: str, axle: Axle, exaggerated: bool = False) -> str:
-    return f"/jobs/{job_id}/{stage}?axle={axle}" + ("&wear=3" if exaggerated else "")
-
-
 def job_page(
     job: OpenJob,
     answer: Answer,
@@ -173,7 +90,7 @@ def job_page(
     specification = answer.specification
     disc = specification.axles[axle].has("disc")
     stages = next(stages for address, _, stages in RAIL if address == stage)
-    next_href, next_words = _next(job.id, stage, axle)
+    next_href, next_words = next_stage(job.id, stage, axle)
     numbers = job_numbers(job.inspection, specification, answer.measures, knowledge)
     return JobPage(
         job=job,
@@ -181,10 +98,10 @@ def job_page(
         stage_words=next(words for address, words, _ in RAIL if address == stage),
         axle=axle,
         exaggerated=exaggerated,
-        rail=_rail(job, answer, knowledge, stage, axle, exaggerated),
-        axles=tuple((name, _href(job.id, stage, name, exaggerated), name == axle) for name in AXLES),
+        rail=rail_of(job, answer, knowledge, stage, axle, exaggerated),
+        axles=tuple((name, stage_href(job.id, stage, name, exaggerated), name == axle) for name in AXLES),
         plate=axle_plate(job.inspection, answer, axle, knowledge.limit, exaggerated, say) if disc else None,
-        plate_toggle=_href(job.id, stage, axle, not exaggerated),
+        plate_toggle=stage_href(job.id, stage, axle, not exaggerated),
         whole=system_blocks(stages, job.standing, knowledge, say, specification.corners),
         corners=tuple(
             CornerEntries(
@@ -217,15 +134,15 @@ def job_page(
         next_href=next_href,
         next_words=next_words,
         cautions=tuple(dict.fromkeys(words for s in stages for words in stage_cautions(s, knowledge))),
-        in_doubt=tuple(_doubt_row(suspect, say) for suspect in answer.in_doubt),
-        suspects=tuple(_suspect_row(s, say) for s in answer.suspects if s.fault != knowledge.none.id)[:5],
+        in_doubt=tuple(doubt_row(suspect, say) for suspect in answer.in_doubt),
+        suspects=tuple(suspect_row(s, say) for s in answer.suspects if s.fault != knowledge.none.id)[:5],
         cleared_count=len(answer.cleared),
         next_tests=tuple(next_row(test, job.id, knowledge, say) for test in answer.next_tests[:3]),
         verdict=decision.verdict or "",
         unsafe=tuple(map(say, decision.unsafe)),
-        verdicts=tuple(_verdict_row(corner, verdict, say) for corner, verdict in decision.corners.items()),
-        in_sum=_in_sum(answer),
-        reasoned=tuple(_reasoned(suspect, say) for suspect in answer.suspects[:8]),
+        verdicts=tuple(verdict_row(corner, verdict, say) for corner, verdict in decision.corners.items()),
+        in_sum=verdicts_in_sum(answer),
+        reasoned=tuple(reasoned_suspect(suspect, say) for suspect in answer.suspects[:8]),
         cleared=tuple(f"{say(c.corner)}: {say(c.words)}. {say(c.because)}" for c in answer.cleared),
         contradictions=tuple(map(say, (*answer.fits_nothing, *answer.contradictions))),
         defaults=tuple(_default_words(name, knowledge) for name in answer.defaults_used),
@@ -233,16 +150,6 @@ def job_page(
         all_cautions=tuple(map(say, decision.cautions)),
         facts=_facts(job, answer, say),
     )
-
-
-def _in_sum(answer: Answer) -> tuple[tuple[str, str], ...]:
-    """The verdict of the vehicle and of every axle that has one."""
-    corners = answer.decision.corners
-    axles = [
-        (f"{name} axle", worst_of(corners[corner].verdict for corner in answer.specification.corners_on(name)))
-        for name in answer.specification.axles
-    ]
-    return tuple((name, word) for name, word in [("vehicle", answer.decision.verdict), *axles] if word)
 
 
 def _rotors_too_soon(log: WearLog | None, specification: Specification) -> list[str]:
@@ -263,201 +170,12 @@ def _corners_shown(specification: Specification, stage: str, axle: Axle) -> tupl
     return specification.corners_on(axle)
 
 
-def next_row(test: NextTest, job_id: int, knowledge: Knowledge, say: Speaker) -> NextRow:
-    href = _href(
-        job_id,
-        _address_of(test.finding, knowledge),
-        test.corner.axle if isinstance(test.corner, Corner) else Axle.FRONT,
-    )
-    return NextRow(
-        href=f"{href}#{_first_entry(test.corner, test.finding)}",
-        words=f"{test.corner.words.capitalize()}: {_test_words(test.finding, knowledge)}",
-        minutes=f"{test.minutes:g} min",
-        because=say(test.because),
-        foretold=tuple(
-            (f"{say(told.answer)} ({percent(told.chance)})", f"{told.leads} {percent(told.probability)}")
-            for told in test.foretold
-        ),
-    )
-
-
 def _default_words(name: str, knowledge: Knowledge) -> str:
     """What a figure of the specification is called: by its axle, and as the vocabulary labels it."""
     axle, _, key = name.rpartition(".")
     fields = (*knowledge.vehicle_fields, *knowledge.axle_fields, *knowledge.visit_fields)
     label = next((field.label for field in fields if field.key in (key, name)), key.replace("_", " "))
     return f"{axle.replace('_', ' ')} {label}".strip()
-
-
-#: What the marks of the rail mean, for those who hear them.
-RAIL_STATES = {
-    "done": "done",
-    "begun": "begun",
-    "idle": "not needed: it could not change what is to be done",
-    "": "open",
-}
-
-
-def _rail(
-    job: OpenJob, answer: Answer, knowledge: Knowledge, current: str, axle: Axle, exaggerated: bool
-) -> tuple[RailStep, ...]:
-    """The order of work with what is done, what is open, and what could not change the decision any more."""
-    found = {field.stage for place in job.findings if (field := field_at(place, knowledge))}
-    worth = {test.stage for test in answer.tests if test.decides}
-
-    def state(stages: tuple[str, ...]) -> str:
-        if not stages:
-            return ""
-        wanted, begun = worth & set(stages), found & set(stages)
-        if begun:
-            return "begun" if wanted else "done"
-        asked_anyway = "intake" in stages
-        return "idle" if job.findings and not wanted and not asked_anyway else ""
-
-    fields = (*knowledge.corner_fields, *knowledge.system_fields)
-    return tuple(
-        RailStep(
-            href=_href(job.id, address, axle, exaggerated),
-            words=words,
-            current=address == current,
-            state=(now := state(stages)),
-            said=RAIL_STATES[now] if stages else "",
-            findings=" ".join(dict.fromkeys(f.finding.replace("_", "-") for f in fields if f.stage in stages)),
-        )
-        for address, words, stages in RAIL
-    )
-
-
-def field_named(finding: str, knowledge: Knowledge) -> VocabularyField:
-    """The vocabulary's first field of a finding."""
-    return knowledge.corner_finding.get(finding) or knowledge.system_finding[finding]
-
-
-def _address_of(finding: str, knowledge: Knowledge) -> str:
-    stage = field_named(finding, knowledge).stage
-    return next((address for address, _, stages in RAIL if stage in stages), "look")
-
-
-def _test_words(finding: str, knowledge: Knowledge) -> str:
-    words = {
-        "spin": "spin the wheel",
-        "pad_mm": "measure both linings",
-        "pin": "feel both slide pins",
-        "pad_fit": "how the pads leave the bracket",
-        "piston_pushback": "push the piston back",
-        "pad_gap_mm": "gap between pads and rotor",
-        "pedal_response": "watch the pads with a helper on the pedal",
-        "bleeder_opened": "open the bleeder",
-        "line_loosened_at_master": "loosen the line at the master cylinder",
-        "caliper_bolts_slackened": "slacken the caliper bolts",
-        "parking_cable_slackened": "slacken the parking brake cable",
-        "bearing": "listen to the wheel bearing",
-        "retaining_pin": "feel the pad retaining pin",
-        "rotor_mm": "measure the rotor",
-        "rotor_face": "look at both rotor faces",
-        "pad_condition": "look at both linings",
-        "pin_condition": "look at both pins",
-        "pin_boot": "look at both pin boots",
-        "noise": "ask what was heard on the drive",
-        "pedal_feel": "press the pedal and feel it",
-        "pedal_travel": "press the pedal and read its travel",
-        "pedal_hold": "hold the pedal for 30 s, engine off",
-        "pedal_pump": "pump the pedal",
-        "pedal_on_engine_start": "start the engine with a foot on the pedal",
-        "pedal_release": "let the pedal go and watch it return",
-        "fluid_level": "read the fluid level",
-        "fluid_colour": "look at the fluid",
-        "fluid_water_percent": "measure the water in the fluid",
-        "fluid_boiling_c": "measure the fluid's boiling point",
-        "fluid_copper_ppm": "dip a copper strip into the fluid",
-        "fluid_age_months": "ask when the fluid was changed",
-        "topped_up_since_service": "ask whether anybody topped up",
-        "visible_leak": "look for a leak",
-        "cap_seal": "look at the cap's seal",
-        "brake_force_n": "roller test, all wheels",
-        "parking_brake_holds": "try the parking brake on a slope",
-        "pull_braking": "brake on the road: does it pull?",
-        "pull_coasting": "coast on the road: does it pull?",
-    }
-    label = field_named(finding, knowledge).label
-    return words.get(finding, f"look at the {label}" if not label.startswith(("inner ", "outer ")) else label)
-
-
-def _first_entry(corner: Place, finding: str) -> str:
-    first = {
-        "spin": "spin.turns",
-        "pad_mm": "pad_mm.inner.lead_rim",
-        "pin": "pin.upper",
-        "pin_condition": "pin_condition.upper",
-        "pin_boot": "pin_boot.upper",
-        "piston_pushback": "piston_pushback.1",
-        "rotor_mm": "rotor_mm.1",
-        "brake_force_n": "brake_force_n.front_left",
-    }
-    sided = ("pad_fit", "pad_condition", "pad_gap_mm", "window_pad_mm", "pedal_response", "rotor_face")
-    path = f"{finding}.inner" if finding in sided else first.get(finding, finding)
-    return entry_id(corner, path)
-
-
-def _next(job_id: int, stage: str, axle: Axle) -> tuple[str, str]:
-    """Where the work goes on: the other axle, then the next stage."""
-    addresses = [address for address, _, _ in RAIL]
-    if axle == Axle.FRONT and stage not in (*WHOLE_VEHICLE, "verdict"):
-        return _href(job_id, stage, Axle.REAR), "Rear axle"
-    place = addresses.index(stage) + 1
-    if place == len(addresses):
-        return "/", "Back to the bays"
-    return _href(job_id, addresses[place], Axle.FRONT), RAIL[place][1]
-
-
-def _suspect_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
-    reasons = suspect.reasons_for
-    return SuspectRow(
-        where=suspect.corner.words,
-        words=suspect.words,
-        percent=percent(suspect.probability),
-        width=max(1, round(100 * suspect.probability)),
-        reason=say(reasons[0].under(suspect.corner)) if reasons else "",
-        mechanism=suspect.mechanism,
-    )
-
-
-def _doubt_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
-    doubt = 1 - suspect.probability
-    reason = say(suspect.reasons_against[0].under(suspect.corner))
-    words = "something may be wrong; no single fault stands out yet"
-    return SuspectRow(suspect.corner.words, words, percent(doubt), round(100 * doubt), reason, "")
-
-
-def _verdict_row(corner: Corner, verdict: CornerVerdict, say: Speaker) -> VerdictRow:
-    reasons = tuple(map(say, verdict.reasons))
-    return VerdictRow(corner, corner.words, verdict.verdict or "", reasons, verdict.settled)
-
-
-def _reasoned(suspect: SuspectAnswer, say: Speaker) -> ReasonedSuspect:
-    reasons = sorted((*suspect.reasons_for, *suspect.reasons_against), key=lambda r: -abs(r.decibans))[:6]
-    return ReasonedSuspect(
-        suspect.corner.words,
-        suspect.words,
-        percent(suspect.probability),
-        suspect.mechanism,
-        tuple(WeighedReason(f"{r.decibans:+.0f}".replace("-", "−"), say(r.under(suspect.corner))) for r in reasons),
-    )
-
-
-def action_rows(actions: Sequence[PlannedAction], knowledge: Knowledge, say: Speaker) -> tuple[ActionRow, ...]:
-    """One row an action, with every corner it is done at and each reason once."""
-    by_action: dict[str, list[PlannedAction]] = {}
-    for planned in actions:
-        by_action.setdefault(planned.action, []).append(planned)
-    return tuple(
-        ActionRow(
-            knowledge.action[action].words,
-            ", ".join(planned.corner.words for planned in done),
-            say(joined(dict.fromkeys(planned.because for planned in done))),
-        )
-        for action, done in by_action.items()
-    )
 
 
 def _facts(job: OpenJob, answer: Answer, say: Speaker) -> tuple[tuple[str, str], ...]:
@@ -491,8 +209,3 @@ def _facts(job: OpenJob, answer: Answer, say: Speaker) -> tuple[tuple[str, str],
             )
         )  # fmt: skip
     return tuple(facts)
-
-
-def stage_words(reached: str) -> str:
-    """How far the work has come, as the rail calls it, by the last stage of the vocabulary that was reached."""
-    return next((words for _, words, stages in RAIL if reached in stages), RAIL[0][1])

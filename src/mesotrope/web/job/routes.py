@@ -25,14 +25,12 @@ from mesotrope.services.findings import (
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.jobs import open_job
 from mesotrope.services.photographs import list_photographs
-from mesotrope.services.plans import plan_for
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, Watched, Watching, from_htmx
 from mesotrope.web.job.entries import shown
-from mesotrope.web.job.packages import axle_packages, money, worth_one_more
-from mesotrope.web.job.pages import RAIL, JobPage, action_rows, job_page, next_row
-from mesotrope.web.plate.drawing import entry_id
-from mesotrope.web.plate.mended import before_and_after
+from mesotrope.web.job.pages import JobPage, job_page
+from mesotrope.web.job.rail import RAIL
+from mesotrope.web.places import entry_id
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.plate.reservoir import pedal_plate
 from mesotrope.web.rendering import render
@@ -47,7 +45,7 @@ KeyHeader = Annotated[str, Header(max_length=200)]
 LOOK_S, STREAM_S = 0.7, 120.0
 
 
-def _page(shop: Shop, who: Who, job: OpenJob, stage: str, axle: Axle, wear: str, *, whole: bool = False) -> JobPage:
+def page_of(shop: Shop, who: Who, job: OpenJob, stage: str, axle: Axle, wear: str, *, whole: bool = False) -> JobPage:
     """One stage of a job; `whole` also brings what only a whole page shows, its photographs."""
     if stage not in {address for address, _, _ in RAIL}:
         raise NotFound("page")
@@ -58,17 +56,17 @@ def _page(shop: Shop, who: Who, job: OpenJob, stage: str, axle: Axle, wear: str,
     return job_page(job, answer, shop.knowledge, stage, axle, wear == "3", shop.say(who), shots, log)
 
 
-def _open(shop: Shop, who: Who, job_id: int) -> OpenJob:
+def open_here(shop: Shop, who: Who, job_id: int) -> OpenJob:
     return open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
 
 
-def _drawn(page: JobPage) -> Plate | None:
+def drawn(page: JobPage) -> Plate | None:
     """The drawing of a stage: pedal and reservoir, or the axle."""
     return pedal_plate(page.job.inspection.system, page.expected_level) if page.stage == "pedal" else page.plate
 
 
 def _refresh(request: Request, shop: Shop, who: Who, page: JobPage, **headers: str) -> Response:
-    answer = render("job/_refresh.html", request, page=page, who=who, plate=_drawn(page), refreshed=True)
+    answer = render("job/_refresh.html", request, page=page, who=who, plate=drawn(page), refreshed=True)
     answer.headers.update(headers)
     return answer
 
@@ -141,7 +139,7 @@ def enter_finding(
         return RedirectResponse(f"/jobs/{job_id}/{stage}?axle={axle}", status_code=303)
     field = field_at((corner, path), shop.knowledge)
     written = shown(done.value, field, shop.say(who)) if field else ""
-    page = _page(shop, who, done.job, stage, axle, wear)
+    page = page_of(shop, who, done.job, stage, axle, wear)
     return _refresh(request, shop, who, page, **_entry_headers(done.entry_id, written))
 
 
@@ -180,7 +178,7 @@ def undo(
         return Response(status_code=204)
     field = field_at((done.corner, done.path), shop.knowledge)
     written = shown(done.value, field, shop.say(who)) if field else ""
-    page = _page(shop, who, done.job, stage, axle, wear)
+    page = page_of(shop, who, done.job, stage, axle, wear)
     where = entry_id(done.corner, done.path)
     return _refresh(request, shop, who, page, **_entry_headers(done.entry_id, written), **{"x-field": where})
 
@@ -190,7 +188,7 @@ def refresh(
     request: Request, job_id: int, stage: str, shop: InShop, who: SignedIn,
     axle: AxleQuery = Axle.FRONT, wear: WearQuery = "1",
 ) -> Response:  # fmt: skip
-    return _refresh(request, shop, who, _page(shop, who, _open(shop, who, job_id), stage, axle, wear))
+    return _refresh(request, shop, who, page_of(shop, who, open_here(shop, who, job_id), stage, axle, wear))
 
 
 @router.get("/{stage}")
@@ -203,26 +201,6 @@ def stage_page(
     axle: AxleQuery = Axle.FRONT,
     wear: WearQuery = "1",
 ) -> Response:
-    page = _page(shop, who, _open(shop, who, job_id), stage, axle, wear, whole=True)
+    page = page_of(shop, who, open_here(shop, who, job_id), stage, axle, wear, whole=True)
     earlier = page.job.earlier if stage == "take-in" else ()
-    weighed = _weighed(shop, who, page) if stage == "verdict" else {}
-    return render("job/page.html", request, who=who, page=page, plate=_drawn(page), earlier=earlier, **weighed)
-
-
-def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
-    """What the vehicle is going to get: the packages of every axle at the workshop's prices, those chosen, the one more
-    test that is worth its minutes, and who answers for it."""
-    answer = shop.answer(page.job.inspection)
-    plan = plan_for(shop.database, shop.knowledge, page.job, answer, by=who)
-    test = worth_one_more(answer.tests, shop.knowledge)
-    return {
-        "job": page.job,
-        "current": "verdict",
-        "plan": plan,
-        "actions": action_rows(plan.actions, shop.knowledge, shop.say(who)),
-        "packages": axle_packages(plan.comparisons, shop.knowledge, plan.chosen),
-        "chosen_by": {axle: plan.records["package", axle] for axle in plan.chosen},
-        "before_and_after": before_and_after(page.job.inspection, answer, plan, shop.knowledge, shop.say(who)),
-        "one_more": test and (next_row(test[0], page.job.id, shop.knowledge, shop.say(who)), money(test[1])),
-        "currency": shop.knowledge.money.currency,
-    }
+    return render("job/page.html", request, who=who, page=page, plate=drawn(page), earlier=earlier)

@@ -16,7 +16,6 @@ from mesotrope.services.signing_in import Who
 from mesotrope.web.card.routes import as_pdf
 from mesotrope.web.context import AtTheDoor, Changing, InShop, Shop, SignedIn, own_shop
 from mesotrope.web.owner.views import appointments, expires_in_words, owner_sheet, pictures
-from mesotrope.web.planning import planned_job
 from mesotrope.web.rendering import as_html, render
 
 router = APIRouter()
@@ -25,7 +24,7 @@ PaperQuery = Annotated[Literal["a4", "letter"], Query()]
 
 
 def _page(request: Request, shop: Shop, who: Who, job_id: int, fresh_link: str = "") -> Response:
-    here = planned_job(shop, who, job_id)
+    here = shop.planned(who, job_id)
     sheet = owner_sheet(shop, who, here)
     links = [expires_in_words(moment) for moment in links_of(shop.database, job_id, by=who, now=shop.now())]
     return render(
@@ -52,13 +51,13 @@ def no_link(request: Request, job_id: int, shop: InShop, who: Changing) -> Respo
 
 
 def _on_paper(shop: Shop, who: Who, job_id: int, paper: Paper) -> Response:
-    sheet = owner_sheet(shop, who, planned_job(shop, who, job_id))
+    sheet = owner_sheet(shop, who, shop.planned(who, job_id))
     html = as_html("owner/paper.html", sheet=sheet, pictures=pictures(shop, who, sheet), printed=shop.now())
     return as_pdf(to_pdf(html, paper), f"owner-sheet-{job_id}")
 
 
 def _calendar(shop: Shop, who: Who, job_id: int) -> Response:
-    data = to_calendar(appointments(planned_job(shop, who, job_id), shop), shop.now())
+    data = to_calendar(appointments(shop.planned(who, job_id), shop), shop.now())
     headers = {"content-disposition": f'attachment; filename="come-back-{job_id}.ics"'}
     return Response(data, media_type="text/calendar", headers=headers)
 
@@ -82,7 +81,7 @@ def owner_part(job_id: int, part: str, shop: InShop, who: SignedIn) -> Response:
 def shared_page(request: Request, token: str, shop: AtTheDoor) -> Response:
     shared = open_link(shop.database, token, now=shop.now())
     shop = own_shop(shop, shared.who)
-    sheet = owner_sheet(shop, shared.who, planned_job(shop, shared.who, shared.job_id))
+    sheet = owner_sheet(shop, shared.who, shop.planned(shared.who, shared.job_id))
     expires = expires_in_words(shared.expires_at)
     return render("owner/shared.html", request, sheet=sheet, base=f"/sheet/{token}", expires=expires)
 

@@ -13,10 +13,11 @@ from mesotrope.core.language.saying import Said
 from mesotrope.core.plan.coming_back import Return, returns_of
 from mesotrope.interchange.calendar import Appointment
 from mesotrope.services.photographs import Shot, list_photographs, read_photograph
+from mesotrope.services.planned_jobs import Planned, proved_job
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Shop
 from mesotrope.web.hand_back.routes import CheckRow, check_row, released_in_words
-from mesotrope.web.planning import Planned, places_in_words, proved_job
+from mesotrope.web.places import places_in_words
 from mesotrope.web.plate.drawing import axle_plate
 from mesotrope.web.plate.mended import before_and_after
 from mesotrope.web.plate.pen import Plate
@@ -59,14 +60,14 @@ class OwnerSheet:
 def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
     """Put the sheet of a job together."""
     job_id = here.job.id
-    proved = proved_job(shop, here)
+    proved = proved_job(here, shop.knowledge)
     decision = here.answer.decision
     actions = [step for step in here.plan.actions if step.action != "no_action"]
     places: dict[str, list[Place]] = {}
     for step in actions:
         places.setdefault(step.action, []).append(step.corner)
     lines = [
-        (action, shop.knowledge.action[action].words, places_in_words(tuple(corners)))
+        (action, shop.knowledge.action[action].words, places_in_words(corners, shop.say(who)))
         for action, corners in places.items()
     ]
     released = here.plan.records.get(("release", ""))

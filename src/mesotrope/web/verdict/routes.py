@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Form
+from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.services.plans import approve_verdict, choose_package, overrule_verdict, sign_verdict
-from mesotrope.web.context import Changing, InShop
-from mesotrope.web.planning import planned_job
+from mesotrope.core.language.corner import Axle
+from mesotrope.services.plans import approve_verdict, choose_package, overrule_verdict, plan_for, sign_verdict
+from mesotrope.services.signing_in import Who
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn
+from mesotrope.web.job.pages import JobPage
+from mesotrope.web.job.routes import AxleQuery, WearQuery, drawn, open_here, page_of
+from mesotrope.web.job.suspects import next_row
+from mesotrope.web.plate.mended import before_and_after
+from mesotrope.web.rendering import render
+from mesotrope.web.verdict.packages import axle_packages, money, worth_one_more
+from mesotrope.web.verdict.pages import action_rows
 
 router = APIRouter(prefix="/jobs/{job_id}/verdict")
 
@@ -21,29 +29,58 @@ def _back(job_id: int, anchor: str) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/verdict#{anchor}", status_code=303)
 
 
+@router.get("")
+def verdict_page(
+    request: Request, job_id: int, shop: InShop, who: SignedIn, axle: AxleQuery = Axle.FRONT, wear: WearQuery = "1"
+) -> Response:
+    """The verdict: the job's page with what the vehicle is going to get, and who answers for it."""
+    page = page_of(shop, who, open_here(shop, who, job_id), "verdict", axle, wear, whole=True)
+    weighed = _weighed(shop, who, page)
+    return render("job/page.html", request, who=who, page=page, plate=drawn(page), earlier=(), **weighed)
+
+
+def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
+    """What the vehicle is going to get: the packages of every axle at the workshop's prices, those chosen, the one more
+    test that is worth its minutes, and who answers for it."""
+    answer = shop.answer(page.job.inspection)
+    plan = plan_for(shop.database, shop.knowledge, page.job, answer, by=who)
+    test = worth_one_more(answer.tests, shop.knowledge)
+    return {
+        "job": page.job,
+        "current": "verdict",
+        "plan": plan,
+        "actions": action_rows(plan.actions, shop.knowledge, shop.say(who)),
+        "packages": axle_packages(plan.comparisons, shop.knowledge, plan.chosen),
+        "chosen_by": {axle: plan.records["package", axle] for axle in plan.chosen},
+        "before_and_after": before_and_after(page.job.inspection, answer, plan, shop.knowledge, shop.say(who)),
+        "one_more": test and (next_row(test[0], page.job.id, shop.knowledge, shop.say(who)), money(test[1])),
+        "currency": shop.knowledge.money.currency,
+    }
+
+
 @router.post("/package")
 def package(
     job_id: int, shop: InShop, who: Changing, axle: Short, number: Annotated[int, Form(ge=0, le=100)], reason: Long = ""
 ) -> Response:
-    plan = planned_job(shop, who, job_id).plan
+    plan = shop.planned(who, job_id).plan
     choose_package(shop.database, plan, job_id, axle, number, reason, by=who, now=shop.now())
     return _back(job_id, f"costs-{axle}")
 
 
 @router.post("/overrule")
 def overrule(job_id: int, shop: InShop, who: Changing, corner: Short, verdict: Short, reason: Long = "") -> Response:
-    answer = planned_job(shop, who, job_id).answer
+    answer = shop.planned(who, job_id).answer
     overrule_verdict(shop.database, answer, job_id, corner, verdict, reason, by=who, now=shop.now())
     return _back(job_id, "corners")
 
 
 @router.post("/sign")
 def sign(job_id: int, shop: InShop, who: Changing) -> Response:
-    sign_verdict(shop.database, planned_job(shop, who, job_id).plan, job_id, by=who, now=shop.now())
+    sign_verdict(shop.database, shop.planned(who, job_id).plan, job_id, by=who, now=shop.now())
     return _back(job_id, "sign")
 
 
 @router.post("/approve")
 def approve(job_id: int, shop: InShop, who: Changing) -> Response:
-    approve_verdict(shop.database, planned_job(shop, who, job_id).plan, job_id, by=who, now=shop.now())
+    approve_verdict(shop.database, shop.planned(who, job_id).plan, job_id, by=who, now=shop.now())
     return _back(job_id, "sign")

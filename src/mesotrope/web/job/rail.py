@@ -1,0 +1,94 @@
+"""The order of work as the rail beside a job shows it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.language.corner import Axle
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.services.findings import field_at
+from mesotrope.services.job_rows import OpenJob
+
+#: The order of work as the rail shows it: address, words, and the stages of the vocabulary entered there.
+RAIL: tuple[tuple[str, str, tuple[str, ...]], ...] = (
+    ("take-in", "Take in", ("intake", "road")),
+    ("pedal", "Pedal & fluid", ("pedal", "bonnet")),
+    ("lift", "Lift & spin", ("lift",)),
+    ("look", "Look", ("wheel_off",)),
+    ("isolate", "Isolate", ("isolate",)),
+    ("strip", "Strip & measure", ("strip", "measure")),
+    ("verdict", "Verdict", ()),
+)
+
+#: Stages at which the whole vehicle is asked about, not one axle.
+WHOLE_VEHICLE = ("take-in", "pedal")
+
+
+@dataclass(frozen=True)
+class RailStep:
+    href: str
+    words: str
+    current: bool
+    state: str
+    said: str
+    findings: str
+
+
+def stage_href(job_id: int, stage: str, axle: Axle, exaggerated: bool = False) -> str:
+    return f"/jobs/{job_id}/{stage}?axle={axle}" + ("&wear=3" if exaggerated else "")
+
+
+#: What the marks of the rail mean, for those who hear them.
+RAIL_STATES = {
+    "done": "done",
+    "begun": "begun",
+    "idle": "not needed: it could not change what is to be done",
+    "": "open",
+}
+
+
+def rail_of(
+    job: OpenJob, answer: Answer, knowledge: Knowledge, current: str, axle: Axle, exaggerated: bool
+) -> tuple[RailStep, ...]:
+    """The order of work with what is done, what is open, and what could not change the decision any more."""
+    found = {field.stage for place in job.findings if (field := field_at(place, knowledge))}
+    worth = {test.stage for test in answer.tests if test.decides}
+
+    def state(stages: tuple[str, ...]) -> str:
+        if not stages:
+            return ""
+        wanted, begun = worth & set(stages), found & set(stages)
+        if begun:
+            return "begun" if wanted else "done"
+        asked_anyway = "intake" in stages
+        return "idle" if job.findings and not wanted and not asked_anyway else ""
+
+    fields = (*knowledge.corner_fields, *knowledge.system_fields)
+    return tuple(
+        RailStep(
+            href=stage_href(job.id, address, axle, exaggerated),
+            words=words,
+            current=address == current,
+            state=(now := state(stages)),
+            said=RAIL_STATES[now] if stages else "",
+            findings=" ".join(dict.fromkeys(f.finding.replace("_", "-") for f in fields if f.stage in stages)),
+        )
+        for address, words, stages in RAIL
+    )
+
+
+def next_stage(job_id: int, stage: str, axle: Axle) -> tuple[str, str]:
+    """Where the work goes on: the other axle, then the next stage."""
+    addresses = [address for address, _, _ in RAIL]
+    if axle == Axle.FRONT and stage not in (*WHOLE_VEHICLE, "verdict"):
+        return stage_href(job_id, stage, Axle.REAR), "Rear axle"
+    place = addresses.index(stage) + 1
+    if place == len(addresses):
+        return "/", "Back to the bays"
+    return stage_href(job_id, addresses[place], Axle.FRONT), RAIL[place][1]
+
+
+def stage_words(reached: str) -> str:
+    """How far the work has come, as the rail calls it, by the last stage of the vocabulary that was reached."""
+    return next((words for _, words, stages in RAIL if reached in stages), RAIL[0][1])

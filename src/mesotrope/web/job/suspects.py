@@ -1,0 +1,104 @@
+"""The suspects beside a job, and what to check next."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mesotrope.core.answer.reasons import SuspectAnswer
+from mesotrope.core.decision.check_next import NextTest
+from mesotrope.core.language.corner import Axle, Corner, Place
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.vocabulary import VocabularyField
+from mesotrope.web.job.rail import RAIL, stage_href
+from mesotrope.web.places import entry_id
+from mesotrope.words import Speaker
+
+
+@dataclass(frozen=True)
+class SuspectRow:
+    """One line of the suspects: where, what, how likely, and the heaviest reason."""
+
+    where: str
+    words: str
+    percent: str
+    width: int
+    reason: str
+    mechanism: str
+
+
+@dataclass(frozen=True)
+class NextRow:
+    href: str
+    words: str
+    minutes: str
+    because: str
+    foretold: tuple[tuple[str, str], ...]
+
+
+def next_row(test: NextTest, job_id: int, knowledge: Knowledge, say: Speaker) -> NextRow:
+    href = stage_href(
+        job_id,
+        _address_of(test.finding, knowledge),
+        test.corner.axle if isinstance(test.corner, Corner) else Axle.FRONT,
+    )
+    return NextRow(
+        href=f"{href}#{_first_entry(test.corner, test.finding)}",
+        words=f"{test.corner.words.capitalize()}: {_test_words(test.finding, knowledge)}",
+        minutes=f"{test.minutes:g} min",
+        because=say(test.because),
+        foretold=tuple(
+            (f"{say(told.answer)} ({percent(told.chance)})", f"{told.leads} {percent(told.probability)}")
+            for told in test.foretold
+        ),
+    )
+
+
+def field_named(finding: str, knowledge: Knowledge) -> VocabularyField:
+    """The vocabulary's first field of a finding."""
+    return knowledge.corner_finding.get(finding) or knowledge.system_finding[finding]
+
+
+def _address_of(finding: str, knowledge: Knowledge) -> str:
+    stage = field_named(finding, knowledge).stage
+    return next((address for address, _, stages in RAIL if stage in stages), "look")
+
+
+def _test_words(finding: str, knowledge: Knowledge) -> str:
+    field = field_named(finding, knowledge)
+    return field.doing or field.label
+
+
+def _first_entry(corner: Place, finding: str) -> str:
+    first = {
+        "spin": "spin.turns",
+        "pad_mm": "pad_mm.inner.lead_rim",
+        "pin": "pin.upper",
+        "pin_condition": "pin_condition.upper",
+        "pin_boot": "pin_boot.upper",
+        "piston_pushback": "piston_pushback.1",
+        "rotor_mm": "rotor_mm.1",
+        "brake_force_n": "brake_force_n.front_left",
+    }
+    sided = ("pad_fit", "pad_condition", "pad_gap_mm", "window_pad_mm", "pedal_response", "rotor_face")
+    path = f"{finding}.inner" if finding in sided else first.get(finding, finding)
+    return entry_id(corner, path)
+
+
+def suspect_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
+    reasons = suspect.reasons_for
+    return SuspectRow(
+        where=suspect.corner.words,
+        words=suspect.words,
+        percent=percent(suspect.probability),
+        width=max(1, round(100 * suspect.probability)),
+        reason=say(reasons[0].under(suspect.corner)) if reasons else "",
+        mechanism=suspect.mechanism,
+    )
+
+
+def doubt_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
+    doubt = 1 - suspect.probability
+    reason = say(suspect.reasons_against[0].under(suspect.corner))
+    words = "something may be wrong; no single fault stands out yet"
+    return SuspectRow(suspect.corner.words, words, percent(doubt), round(100 * doubt), reason, "")

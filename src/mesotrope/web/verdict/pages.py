@@ -1,0 +1,87 @@
+"""The verdict in rows: of every corner, the actions, and the reasons with their weights."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.answer.reasons import SuspectAnswer
+from mesotrope.core.decision.verdict import CornerVerdict, PlannedAction, worst_of
+from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.saying import joined
+from mesotrope.words import Speaker
+
+
+@dataclass(frozen=True)
+class VerdictRow:
+    corner: Corner
+    words: str
+    verdict: str
+    reasons: tuple[str, ...]
+    settled: bool
+
+
+@dataclass(frozen=True)
+class ActionRow:
+    words: str
+    where: str
+    because: str
+
+
+@dataclass(frozen=True)
+class WeighedReason:
+    decibans: str
+    because: str
+
+
+@dataclass(frozen=True)
+class ReasonedSuspect:
+    where: str
+    words: str
+    percent: str
+    mechanism: str
+    reasons: tuple[WeighedReason, ...]
+
+
+def verdicts_in_sum(answer: Answer) -> tuple[tuple[str, str], ...]:
+    """The verdict of the vehicle and of every axle that has one."""
+    corners = answer.decision.corners
+    axles = [
+        (f"{name} axle", worst_of(corners[corner].verdict for corner in answer.specification.corners_on(name)))
+        for name in answer.specification.axles
+    ]
+    return tuple((name, word) for name, word in [("vehicle", answer.decision.verdict), *axles] if word)
+
+
+def verdict_row(corner: Corner, verdict: CornerVerdict, say: Speaker) -> VerdictRow:
+    reasons = tuple(map(say, verdict.reasons))
+    return VerdictRow(corner, corner.words, verdict.verdict or "", reasons, verdict.settled)
+
+
+def reasoned_suspect(suspect: SuspectAnswer, say: Speaker) -> ReasonedSuspect:
+    reasons = sorted((*suspect.reasons_for, *suspect.reasons_against), key=lambda r: -abs(r.decibans))[:6]
+    return ReasonedSuspect(
+        suspect.corner.words,
+        suspect.words,
+        percent(suspect.probability),
+        suspect.mechanism,
+        tuple(WeighedReason(f"{r.decibans:+.0f}".replace("-", "−"), say(r.under(suspect.corner))) for r in reasons),
+    )
+
+
+def action_rows(actions: Sequence[PlannedAction], knowledge: Knowledge, say: Speaker) -> tuple[ActionRow, ...]:
+    """One row an action, with every corner it is done at and each reason once."""
+    by_action: dict[str, list[PlannedAction]] = {}
+    for planned in actions:
+        by_action.setdefault(planned.action, []).append(planned)
+    return tuple(
+        ActionRow(
+            knowledge.action[action].words,
+            ", ".join(planned.corner.words for planned in done),
+            say(joined(dict.fromkeys(planned.because for planned in done))),
+        )
+        for action, done in by_action.items()
+    )
