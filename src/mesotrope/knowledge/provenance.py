@@ -56,6 +56,10 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
             name, unit = named(known.id)
             used = ", ".join(used_in(known.id))
             out.append(SourcedValue(group, name, f"{known.value:g} {unit}".rstrip(), source, note, used))
+    out += [
+        SourcedValue("How sure is sure enough", one.id.replace("_", " "), f"{one.value:g}", COMMON, one.note, "answers")
+        for one in knowledge.thresholds
+    ]
     for grade in knowledge.fluid_grades:
         source, note = _source("published", grade.source, grade.note)
         value = f"{grade.dry_c:g} dry, {grade.wet_c:g} wet, °C"

@@ -34,6 +34,7 @@ def knowledge() -> Knowledge:
     """
     faults, likelihoods, vocabulary = _table("faults"), _table("likelihoods"), _table("vocabulary")
     system = _table("system_likelihoods")
+    reasoning = _table("reasoning")
     fluids, heat, costs = _table("fluids"), _table("heat"), _table("costs")
     limits, decisions, specification = _table("limits"), _table("decisions"), _table("specification")
     return Knowledge.model_validate(
@@ -53,6 +54,11 @@ def knowledge() -> Knowledge:
             "ledger": system["ledger"],
             "limits": limits["limit"],
             "gauges": limits["gauge"],
+            "thresholds": reasoning["threshold"],
+            "how_it_works": reasoning["how_it_works"]["findings"],
+            "tried": reasoning["tried"],
+            "opens_hydraulics": decisions["opens_hydraulics"],
+            "dark_fluid": decisions["dark_fluid"],
             "corner_fields": vocabulary["finding"],
             "system_fields": vocabulary["system"],
             "vehicle_fields": vocabulary["vehicle"],

@@ -16,7 +16,6 @@ from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.evidence.collect import collect
 from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.evidence.specification import complete_specification
-from mesotrope.core.inference.combining import REAR_PULLS
 from mesotrope.core.inference.posterior import Posterior
 from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import VEHICLE, Corner
@@ -221,7 +220,7 @@ def test_the_tables_of_system_findings_against_plain_enumeration():
                 here = [f.id for f, has in zip(space.corners[corner].faults, held, strict=True) if has]
                 faults += here
                 for away, toward in (pulls.rows[fault] for fault in here if fault in pulls.rows):
-                    share = 1.0 if axle == "front" else REAR_PULLS
+                    share = 1.0 if axle == "front" else 0.25
                     to_left, to_right = (toward, away) if corner.endswith("left") else (away, toward)
                     not_left, not_right = not_left * (1 - share * to_left), not_right * (1 - share * to_right)
         speaking = [pump.rows[f] for f in faults if f in pump.rows]

@@ -38,18 +38,18 @@ def test_grades_have_their_published_limits(grade, limits):
     """FMVSS No. 116, S5.1.1 and S5.1.2; ISO 4925 class 6 (from memory)."""
     known = knowledge().fluid_grade[grade]
     assert (known.dry_c, known.wet_c) == limits
-    assert boiling_point_c(*limits, 0.0) == limits[0]
-    assert boiling_point_c(*limits, 3.7) == pytest.approx(limits[1])
+    assert boiling_point_c(*limits, 0.0, 3.7) == limits[0]
+    assert boiling_point_c(*limits, 3.7, 3.7) == pytest.approx(limits[1])
 
 
 def test_boiling_at_half_the_reference_water_is_the_geometric_mean():
     """√(230 · 155) = 188.81."""
-    assert boiling_point_c(230, 155, 1.85) == pytest.approx(188.81, abs=0.005)
+    assert boiling_point_c(230, 155, 1.85, 3.7) == pytest.approx(188.81, abs=0.005)
 
 
 @given(st.floats(0, 8), st.floats(0.01, 2))
 def test_more_water_boils_sooner(water, more):
-    assert boiling_point_c(230, 155, water + more) < boiling_point_c(230, 155, water)
+    assert boiling_point_c(230, 155, water + more, 3.7) < boiling_point_c(230, 155, water, 3.7)
 
 
 @pytest.mark.parametrize(
@@ -126,7 +126,7 @@ def test_the_schools_are_those_of_the_trade():
 @pytest.mark.parametrize(
     ("compute", "message"),
     [
-        (lambda: boiling_point_c(230, 155, -1), "water_percent: -1 .* 0 to 100 %"),
+        (lambda: boiling_point_c(230, 155, -1, 3.7), "water_percent: -1 .* 0 to 100 %"),
         (lambda: stop_heat_k(1450, 50, 80, 0.7, 7.5, 480), "ends at or under its first speed"),
         (lambda: stop_heat_k(1450, 80, 50, 1.7, 7.5, 480), "axle_share: 1.7 .* 0 to 1"),
         (lambda: stop_heat_k(0, 80, 50, 0.7, 7.5, 480), "mass_kg: 0 .* above 0"),

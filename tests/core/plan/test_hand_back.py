@@ -15,7 +15,7 @@ from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
-from mesotrope.core.plan.after_work import RENEWS, after_work
+from mesotrope.core.plan.after_work import after_work
 from mesotrope.core.plan.coming_back import returns_of
 from mesotrope.core.plan.hand_back import Check, MeasuredInspection, hand_back_checks, possible_releases
 from mesotrope.core.plan.sign_off import Signature, plan_key, sign_off
@@ -206,7 +206,9 @@ CORNER = {
 def mended(*actions):
     inspection = inspect({Corner.FRONT_LEFT: CORNER, Corner.FRONT_RIGHT: {}})
     specification = overview(inspection, knowledge()).specification
-    return after_work(inspection, [(Corner.FRONT_LEFT, action) for action in actions], specification), specification
+    return after_work(
+        inspection, [(Corner.FRONT_LEFT, action) for action in actions], specification, knowledge()
+    ), specification
 
 
 def test_new_pads_are_drawn_new_and_what_was_not_worked_on_stays():
@@ -226,8 +228,11 @@ def test_freed_slides_and_a_new_caliper():
     assert here.hose is None  # nothing is claimed that was not looked at
 
 
-def test_every_action_that_renews_something_is_an_action():
-    assert RENEWS.keys() <= knowledge().action.keys()
+def test_what_an_action_renews_is_a_finding_with_that_value():
+    known = knowledge()
+    for action in known.actions:
+        for finding, value in action.renews.items():
+            assert value in known.corner_finding[finding].values, (action.id, finding)
 
 
 # -- coming back -----------------------------------------------------------------------------------------------

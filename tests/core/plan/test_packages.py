@@ -17,7 +17,7 @@ from mesotrope.core.decision.rules import corner_demands
 from mesotrope.core.inference.posterior import AxleBeliefs
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
-from mesotrope.core.plan.packages import BRINGS, Worth, compare_packages, with_prices
+from mesotrope.core.plan.packages import Worth, compare_packages, with_prices
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
 from tests.documents import ALL_FREE, DRAGS, FREE, inspect, pads
@@ -203,7 +203,7 @@ def test_no_package_of_a_simulated_vehicle_breaks_a_hard_rule(seed):
                         place = VEHICLE if known.cost[action].per == "vehicle" else corner
                         better = {"rebuild_caliper": "replace_caliper", "clean_bracket_lands": "replace_bracket"}
                         assert {(place, action), (place, better.get(action, action))} & done, (rule, sorted(done))
-            for corner, brings in [(c, BRINGS[a]) for c, a in done if a in BRINGS]:
+            for corner, brings in [(c, known.action[a].brings) for c, a in done]:
                 for brought in brings:
                     assert (
                         (corner, brought) in done or (VEHICLE, brought) in done or (corner, "replace_bracket") in done

@@ -31,12 +31,6 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.saying import Sayable, said
 
-#: A corner less likely sound than this is in doubt, though no single fault may stand out.
-IN_DOUBT = 0.9
-
-#: How many tests are offered at once.
-MOST_OFFERED = 6
-
 
 @dataclass(frozen=True)
 class Overview:
@@ -52,7 +46,7 @@ class Overview:
 
 @dataclass(frozen=True)
 class Answer:
-    """The whole answer."""
+    """The whole answer, with the knowledge that gave it."""
 
     specification: Specification
     suspects: tuple[SuspectAnswer, ...]
@@ -67,6 +61,7 @@ class Answer:
     contradictions: tuple[Sayable, ...]
     fits_nothing: tuple[Sayable, ...]
     notes: tuple[Sayable, ...]
+    knowledge: Knowledge
 
     @property
     def in_doubt(self) -> tuple[SuspectAnswer, ...]:
@@ -78,13 +73,13 @@ class Answer:
             if suspect.fault == NO_FAULT
             and suspect.corner not in faulty
             and suspect.reasons_against
-            and suspect.probability < IN_DOUBT
+            and suspect.probability < self.knowledge.threshold["in_doubt_chance"]
         )
 
     @property
     def next_tests(self) -> tuple[NextTest, ...]:
         """The few tests worth making next; none where no answer could change what is to be done."""
-        return tuple(test for test in self.tests if test.decides)[:MOST_OFFERED]
+        return tuple(test for test in self.tests if test.decides)[: int(self.knowledge.threshold["offered_most"])]
 
 
 def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
@@ -112,7 +107,7 @@ def reasons_of(short: Overview) -> tuple[list[StoryStep], tuple[SuspectAnswer, .
         return [], (), ()
     knowledge = posterior.knowledge
     steps = posterior.story() if short.evidence else []
-    weighed = weigh(steps)
+    weighed = weigh(steps, knowledge)
     suspects = suspects_with_reasons(short.chances, weighed, posterior, short.measures, short.specification, knowledge)
     return steps, suspects, cleared_with_reasons(short.chances, weighed, knowledge)
 
@@ -141,9 +136,10 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
         story=tuple(steps),
         decision=short.decision,
         defaults_used=_defaults_used(short.evidence, specification),
-        contradictions=contradictions_of(fits),
+        contradictions=contradictions_of(fits, knowledge),
         fits_nothing=fits_nothing_of(fits, knowledge),
         notes=_not_weighed(inspection, specification),
+        knowledge=knowledge,
     )
 
 

@@ -5,15 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.answer.reasons import CLEARED, LEAST_DECIBANS
 from mesotrope.core.evidence.pieces import Evidence, Tapered, Worn
 from mesotrope.core.inference.posterior import StoryStep, Suspect
 from mesotrope.core.language.corner import Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, placed
-
-#: A suspect has a row from this chance on, or where a finding weighed at least this much for or against it.
-SHOWN_CHANCE, SHOWN_DECIBANS = 0.01, 3.0
 
 
 @dataclass(frozen=True)
@@ -59,6 +55,7 @@ def board_of(
 
     steps : the story of the posterior, in the order of the work.
     """
+    known = knowledge.threshold
     suspects = [fault for where, fault in chances if where == corner and fault in knowledge.fault]
     none = knowledge.none.id
     if (corner, none) in chances:
@@ -67,7 +64,7 @@ def board_of(
     used = [
         number
         for number, step in enumerate(steps)
-        if step.said_at(corner) and any(abs(weights[fault][number]) >= LEAST_DECIBANS for fault in suspects)
+        if step.said_at(corner) and any(abs(weights[fault][number]) >= known["least_decibans"] for fault in suspects)
     ]
     columns = tuple(
         Column(
@@ -82,7 +79,7 @@ def board_of(
             fault,
             knowledge.words(fault),
             chances[corner, fault],
-            chances[corner, fault] < CLEARED,
+            chances[corner, fault] < known["cleared_chance"],
             tuple(weights[fault][n] for n in used),
         )
         for fault in suspects
@@ -90,6 +87,7 @@ def board_of(
     shown = [
         row
         for row in rows
-        if row.probability >= SHOWN_CHANCE or any(abs(weight) >= SHOWN_DECIBANS for weight in row.decibans)
+        if row.probability >= known["board_chance"]
+        or any(abs(weight) >= known["board_decibans"] for weight in row.decibans)
     ]
     return Board(corner, columns, tuple(sorted(shown, key=lambda row: (row.struck, -row.probability, row.fault))))

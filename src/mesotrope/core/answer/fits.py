@@ -9,31 +9,16 @@ from mesotrope.core.language.corner import Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, joined, placed, said
 
-#: A finding this unlikely under what is now believed, though some fault would explain it, is to be measured again.
-CONTRADICTS = 0.05
-
-#: Where as many findings of how a corner works fit what is believed no better than this, something outside the list may
-#: be wrong. How a part looks does not count: a torn boot or a rusty face is often there and means nothing.
-FITS_POORLY, MANY_POORLY = 0.25, 2
-HOW_IT_WORKS = frozenset(
-    """
-    spin pull_n hub_temperature_c pedal_response pad_gap_mm bleeder_opened line_loosened_at_master
-    caliper_bolts_slackened parking_cable_slackened pad_mm pad_fit pin piston_pushback brake_force_n
-    pedal_travel pedal_feel pedal_hold pedal_pump pedal_on_engine_start pedal_release fluid_level pull_braking
-    """.split()  # noqa: SIM905
-)
-
-
 #: A finding and how well it fits what is now believed.
 Fits = Sequence[tuple[Evidence, float]]
 
 
-def contradictions_of(fits: Fits) -> tuple[Sayable, ...]:
+def contradictions_of(fits: Fits, knowledge: Knowledge) -> tuple[Sayable, ...]:
     """Findings that no fault explains beside the others."""
     return tuple(
         said("measure again: {finding}; it fits nothing else found here", finding=placed(item.corner, item.sentence))
         for item, fit in fits
-        if fit < CONTRADICTS
+        if fit < knowledge.threshold["contradicts_fit"]
     )
 
 
@@ -41,7 +26,7 @@ def fits_nothing_of(fits: Fits, knowledge: Knowledge) -> tuple[Sayable, ...]:
     """Corners, or the whole system, where several findings fit no fault of the list: it may be another."""
     poor: dict[Place, list[str]] = {}
     for item, fit in fits:
-        if fit < FITS_POORLY and item.finding in HOW_IT_WORKS:
+        if fit < knowledge.threshold["poor_fit"] and item.finding in knowledge.how_it_works:
             poor.setdefault(item.corner, []).append(_named(item.finding, knowledge))
     return tuple(
         said(
@@ -51,7 +36,7 @@ def fits_nothing_of(fits: Fits, knowledge: Knowledge) -> tuple[Sayable, ...]:
             findings=joined(dict.fromkeys(names), ", "),
         )
         for corner, names in poor.items()
-        if len(set(names)) >= MANY_POORLY
+        if len(set(names)) >= knowledge.threshold["poor_fits_many"]
     )
 
 

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from mesotrope.core.answer.answer import Overview
-from mesotrope.core.answer.reasons import LISTED
 from mesotrope.core.evidence.measures import PADS
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, place_named
 from mesotrope.core.language.entries import nearest_field
@@ -51,7 +50,7 @@ def glance_at(inspection: Inspection, short: Overview, knowledge: Knowledge) -> 
     leading = None
     if faults:
         (place, fault), chance = max(faults.items(), key=lambda item: item[1])
-        if chance >= LISTED:
+        if chance >= knowledge.threshold["listed_chance"]:
             leading = (place, fault, round(chance, 4))
     return Glance(
         _stage_reached(inspection, knowledge),

@@ -14,12 +14,6 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, joined, mm, placed, said
 
-#: A suspect is listed from this chance on, and cleared under the other.
-LISTED, CLEARED = 0.05, 0.03
-
-#: A reason lighter than this says nothing; a clearing must weigh at least the other.
-LEAST_DECIBANS, CLEARING_DECIBANS = 0.5, -3.0
-
 
 @dataclass(frozen=True)
 class Reason:
@@ -65,11 +59,12 @@ class Cleared:
 Weighed = Mapping[Suspect, Sequence[tuple[float, StoryStep]]]
 
 
-def weigh(steps: Sequence[StoryStep]) -> Weighed:
+def weigh(steps: Sequence[StoryStep], knowledge: Knowledge) -> Weighed:
+    least = knowledge.threshold["least_decibans"]
     out: dict[Suspect, list[tuple[float, StoryStep]]] = {}
     for step in steps:
         for suspect, place in step.columns.items():
-            if abs(weight := step.weights[place]) >= LEAST_DECIBANS:
+            if abs(weight := step.weights[place]) >= least:
                 out.setdefault(suspect, []).append((weight, step))
     for steps_of in out.values():
         steps_of.sort(key=lambda one: -abs(one[0]))
@@ -116,7 +111,7 @@ def suspects_with_reasons(
 ) -> tuple[SuspectAnswer, ...]:
     out = []
     for (corner, fault), chance in chances.items():
-        if chance < LISTED:
+        if chance < knowledge.threshold["listed_chance"]:
             continue
         view = (corner, knowledge.none.id) if fault == knowledge.worn.id else (corner, fault)
         reasons = list(_reasons(view, weighed, knowledge))
@@ -153,10 +148,11 @@ def cleared_with_reasons(
     chances: Mapping[Suspect, float], weighed: Weighed, knowledge: Knowledge
 ) -> tuple[Cleared, ...]:
     """Faults that the findings speak against clearly enough to strike them out, and by what."""
+    clearing_at = knowledge.threshold["clearing_decibans"]
     out = []
     for (corner, fault), chance in chances.items():
-        if chance < CLEARED and fault in knowledge.fault:
-            clearing = (one for one in weighed.get((corner, fault), ()) if one[0] <= CLEARING_DECIBANS)
+        if chance < knowledge.threshold["cleared_chance"] and fault in knowledge.fault:
+            clearing = (one for one in weighed.get((corner, fault), ()) if one[0] <= clearing_at)
             told = (_reason((corner, fault), weight, step, knowledge, direct=True) for weight, step in clearing)
             against = next(filter(None, told), None)
             if against:

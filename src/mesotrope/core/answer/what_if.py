@@ -39,10 +39,6 @@ class WhatIf:
     verdict: str
 
 
-#: How a wheel may spin, turns and seconds, from free to held; common practice.
-SPINS = ((6.0, 7.0), (2.0, 2.3), (1.0, 1.1), (0.0, 0.0))
-
-
 def trials_of(finding: str, axle: AxleSpecification | None, knowledge: Knowledge) -> list[Trial]:
     """The parts of a finding that can be tried out, each with its answers; axle: None for the whole vehicle.
 
@@ -50,13 +46,16 @@ def trials_of(finding: str, axle: AxleSpecification | None, knowledge: Knowledge
     and rotors with figures of this axle.
     """
     if axle and finding == "spin":
-        return [Trial("spin", "the wheel spun by hand", tuple(map(_spun, SPINS)))]
+        return [Trial("spin", "the wheel spun by hand", tuple(map(_spun, knowledge.tried.spins)))]
     if axle and finding == "pad_mm":
-        thick, thin = 0.65 * axle.pad_new_mm, 0.35 * axle.pad_new_mm
+        thick, thin = (share * axle.pad_new_mm for share in (knowledge.tried.thick_share, knowledge.tried.thin_share))
         pairs = ((thick, thick), (thin, thick), (thick, thin))
         return [Trial("pad_mm", "the linings", tuple(_pads(*pair) for pair in pairs))]
     if axle and finding == "rotor_mm":
-        places = (axle.rotor_discard_mm + 0.8, axle.rotor_discard_mm - 0.2)
+        places = (
+            axle.rotor_discard_mm + knowledge.tried.rotor_over_mm,
+            axle.rotor_discard_mm - knowledge.tried.rotor_under_mm,
+        )
         return [
             Trial(
                 "rotor_mm",

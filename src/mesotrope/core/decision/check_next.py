@@ -41,9 +41,6 @@ from mesotrope.core.language.vocabulary import VocabularyField
 
 RELIES_ON = relies_on("check next", "drag_free_nm")
 
-#: Less than this is not worth anybody's minutes.
-LEAST_BITS = 0.02
-
 #: As many of the best tests say what they tell apart; the others only count for the order of work.
 MOST_EXPLAINED = 12
 
@@ -138,7 +135,7 @@ def next_tests(
             if finding == "spin" and specification.shares_wheel(corner) and corner.side == "right":
                 continue  # the same wheel, offered at its left corner
             bits = told_bits(rows, outcomes, entropy)
-            if bits >= LEAST_BITS:
+            if bits >= knowledge.threshold["least_bits"]:
                 at_hand = _rank(field.stage) <= reached[corner]
                 access = 0.0 if at_hand else knowledge.access_minutes.get(field.stage, 0.0)
                 candidates.append(
@@ -205,7 +202,7 @@ def _system_tests(
         if not outcomes.size:
             continue
         bits = told_bits(believed.chance, outcomes, entropy)
-        if bits >= LEAST_BITS:
+        if bits >= knowledge.threshold["least_bits"]:
             decides, because, saves = _system_decides(believed, outcomes, knowledge)
             out.append(NextTest(finding, VEHICLE, bits, field.minutes, because, field.stage, decides, saves))
     return out
@@ -235,7 +232,7 @@ def _system_decides(believed: _Whole, outcomes: Floats, knowledge: Knowledge) ->
     whole = chance @ outcomes
     after = (outcomes.T @ (chance[:, None] * members)) / np.where(whole > 0, whole, 1.0)[:, None]
     now = whole @ after
-    likely = whole >= FAR_FETCHED
+    likely = whole >= knowledge.threshold["far_fetched_chance"]
     decides = bool(((after[likely] >= 0.5) != (now >= 0.5)).any())
     moved = np.abs(after[likely] - now).max(axis=0) if likely.any() else np.zeros(len(now))
     most = int(moved.argmax())
@@ -243,10 +240,6 @@ def _system_decides(believed: _Whole, outcomes: Floats, knowledge: Knowledge) ->
     total = whole.sum()
     saves = saved_by_knowing(now / total, after, whole / total, *_prices(space.system_faults, knowledge))
     return decides, said("speaks for or against “{fault}”", fault=words), saves
-
-
-#: A corner is settled when this much of its chances is on what is named; an outcome rarer than that is far-fetched.
-SETTLED, FAR_FETCHED = 0.8, 0.03
 
 
 @lru_cache(maxsize=64)
@@ -275,7 +268,7 @@ def _weighed(test: _Candidate, knowledge: Knowledge) -> tuple[bool, float]:
 def _decides(test: _Candidate, chances: Floats, by_outcome: Floats, knowledge: Knowledge) -> bool:
     """Whether an outcome changes what is to be done at the corner, or the corner is not settled yet."""
     now = test.here.now
-    if max(now) < SETTLED * _total(test.rows):
+    if max(now) < knowledge.threshold["settled_chance"] * _total(test.rows):
         return True
     actions = [knowledge.cure[fault.id].actions for fault in test.space.faults] + [()]
 
@@ -283,7 +276,7 @@ def _decides(test: _Candidate, chances: Floats, by_outcome: Floats, knowledge: K
         return frozenset(action for does, p in zip(actions, column, strict=True) if p >= 0.5 for action in does)
 
     plan = work(now / _total(test.rows))
-    likely = np.flatnonzero(by_outcome >= FAR_FETCHED * by_outcome.sum())
+    likely = np.flatnonzero(by_outcome >= knowledge.threshold["far_fetched_chance"] * by_outcome.sum())
     return any(work(chances[:, outcome]) != plan for outcome in likely)
 
 

@@ -25,9 +25,6 @@ LIKELY = "{fault}: {chance} likely"
 #: What is planned, with why: by action and place.
 Planned = dict[tuple[str, Place], Sayable]
 
-#: From this chance on a fault is acted on, and a corner is called sound.
-NAMED = 0.5
-
 
 @dataclass(frozen=True)
 class PlannedAction:
@@ -88,6 +85,7 @@ def decide(
     What goes as an axle set, or would pull if done on one side, is planned for both sides. A corner at which
     nothing was looked at gets no verdict.
     """
+    least = knowledge.threshold["named_chance"]
     drafts: dict[Corner, _Draft] = {}
     planned: Planned = {}
     unsafe: list[Sayable] = []
@@ -110,7 +108,7 @@ def decide(
             plan(demand.actions, corner, demand.because)
             if demand.unsafe:
                 danger(demand.unsafe, corner)
-        named = {fault: p for (where, fault), p in suspects.items() if where == corner and p >= NAMED}
+        named = {fault: p for (where, fault), p in suspects.items() if where == corner and p >= least}
         for fault, chance in sorted(named.items(), key=lambda item: -item[1]):
             if cure := knowledge.cure.get(fault):
                 reason = said(LIKELY, fault=knowledge.words(fault), chance=chance_of(chance))
@@ -129,7 +127,7 @@ def decide(
         plan(demand.actions, VEHICLE, demand.because)
         danger(demand.unsafe, VEHICLE)
     for (where, fault), chance in suspects.items():
-        if where is VEHICLE and chance >= NAMED:
+        if where is VEHICLE and chance >= knowledge.threshold["named_chance"]:
             cure = knowledge.cure[fault]
             overall.demand(cure.verdict, knowledge.words(fault))
             plan(
@@ -157,16 +155,16 @@ def decide(
 def _lean(draft: _Draft, corner: Corner, suspects: Mapping[Suspect, float], knowledge: Knowledge) -> None:
     """Give a corner where no single suspect is named the verdict that its chances lean to."""
     none = suspects.get((corner, knowledge.none.id), 0.0)
-    if none >= NAMED:
+    if none >= knowledge.threshold["named_chance"]:
         draft.demand("sound", said("nothing wrong found: {chance} likely", chance=chance_of(none)))
-        draft.settled = none >= 0.8
+        draft.settled = none >= knowledge.threshold["settled_chance"]
         return
     here = {fault: p for (where, fault), p in suspects.items() if where == corner and fault in knowledge.cure}
     if here:
         graver = sum(p for fault, p in here.items() if knowledge.cure[fault].verdict != "service")
         top = max(here, key=lambda fault: here[fault])
         draft.demand(
-            "replace" if graver >= NAMED else "service",
+            "replace" if graver >= knowledge.threshold["named_chance"] else "service",
             said("not settled yet; first {fault}", fault=knowledge.words(top)),
         )
 

@@ -150,7 +150,7 @@ def _warm(corner: Corner, inspection: Inspection, specification: Specification, 
     if other is not None:
         cooler = min(rise, other)
         usual = min(max(cooler, known.usual_k - known.usual_sd_k), known.usual_k + known.usual_sd_k)
-        sd = 0.6 * known.usual_sd_k
+        sd = known.beside_partner_share * known.usual_sd_k
         sentence = said("{this}; its partner {rise}", this=sentence, rise=plain(other, "K", 0))
     gauge = knowledge.gauge["infrared_c"]
     return [Warm(corner, "hub_temperature_c", sentence, rise, usual, math.hypot(sd, gauge), ("ambient_c",))]

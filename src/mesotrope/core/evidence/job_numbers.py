@@ -33,6 +33,8 @@ from mesotrope.core.physics.rotors import RotorMeasure, rotor_measure
 
 RELIES_ON = relies_on(
     "numbers of the job",
+    "told_at_kmh",
+    "normal_travel_share",
     "reservoir_margin_level",
     "bleed_times",
     "change_times",
@@ -45,9 +47,6 @@ RELIES_ON = relies_on(
     "fluid_level",
     "pedal_travel",
 )
-
-#: Road speed at which the heat of a drag is told.
-TOLD_AT_KMH = 90.0
 
 
 @dataclass(frozen=True)
@@ -227,7 +226,7 @@ def _corner(
     return CornerNumbers(
         pads=pads,
         rotor=rotor,
-        heat_w=drag_heat_w(torque, TOLD_AT_KMH, hydraulics.wheel_radius_mm) if torque is not None else None,
+        heat_w=drag_heat_w(torque, limit["told_at_kmh"], hydraulics.wheel_radius_mm) if torque is not None else None,
         fuel_l_per_100_km=drag_fuel_l_per_100_km(torque, hydraulics.wheel_radius_mm, knowledge.heat)
         if torque is not None
         else None,
@@ -311,15 +310,11 @@ def _lost_travel(
     return travel, travel / (hydraulics.stroke_mm * hydraulics.pedal_ratio)
 
 
-#: Pedal travel of a sound vehicle with normal clearances, share of the travel; common practice.
-NORMAL_TRAVEL = 0.3
-
-
 def _explains(share: float | None, felt: float | None, knowledge: Knowledge) -> bool | None:
     """Whether the gaps explain the pedal that was felt; None where one of the two is not known or nothing is low."""
     if share is None or felt is None:
         return None
-    missing = felt - NORMAL_TRAVEL
+    missing = felt - knowledge.limit["normal_travel_share"]
     sd = 2 * knowledge.gauge["pedal_travel"]
     return None if missing <= sd else share >= missing - sd
 

@@ -16,9 +16,6 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 
-#: Work that opens the hydraulics.
-OPENS_HYDRAULICS = frozenset({"calipers", "hoses", "hydraulics", "fluid"})
-
 
 def system_evidence(
     inspection: Inspection,
@@ -34,7 +31,7 @@ def system_evidence(
         if system.pedal_feel == "hard":
             del given["pedal_feel"]
     if inspection.visit.recent_work is not None:
-        opened = OPENS_HYDRAULICS & set(inspection.visit.recent_work)
+        opened = knowledge.opens_hydraulics & set(inspection.visit.recent_work)
         given["recent_hydraulic_work"] = "yes" if opened else "no"
     leaks = [leak for corner in specification.corners if (leak := inspection.corner(corner).leak)]
     if leaks:

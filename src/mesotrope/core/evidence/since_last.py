@@ -14,10 +14,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
 
-RELIES_ON = relies_on("diagnosis", "depth_gauge_mm")
-
-#: Less wear than this in the meantime tells nothing, and pads thicker than they were by this are other pads; mm.
-LEAST_WEAR_MM, OTHER_PADS_MM = 1.0, 0.8
+RELIES_ON = relies_on("diagnosis", "depth_gauge_mm", "other_pads_mm", "least_wear_mm")
 
 
 def since_last_visit(
@@ -41,13 +38,14 @@ def since_last_visit(
         corners = [c for c in specification.corners_on(name) if measures[c].inner or measures[c].outer]
         worn = {corner: _worn(measures[corner], getattr(before, corner), gauge_mm) for corner in corners}
         known = {corner: pair for corner, pair in worn.items() if pair}
-        if known and len(known) == len(worn) and _tells([pad for pair in known.values() for pad in pair]):
+        if known and len(known) == len(worn) and _tells([pad for pair in known.values() for pad in pair], knowledge):
             out[name] = SinceLast(now_km - before.odometer_km, known)
     return out
 
 
-def _tells(worn: Sequence[Measure]) -> bool:
-    return min(w.value for w in worn) > -OTHER_PADS_MM and max(w.value for w in worn) >= LEAST_WEAR_MM
+def _tells(worn: Sequence[Measure], knowledge: Knowledge) -> bool:
+    limit = knowledge.limit
+    return min(w.value for w in worn) > -limit["other_pads_mm"] and max(w.value for w in worn) >= limit["least_wear_mm"]
 
 
 def _worn(now: CornerMeasures, before: InnerOuterMm | None, gauge_mm: float) -> tuple[Measure, Measure] | None:

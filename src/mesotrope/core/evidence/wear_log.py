@@ -15,10 +15,7 @@ from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.physics.wear import WearFit, fit_wear
 from mesotrope.errors import InvalidInput, NoWearMeasurable
 
-RELIES_ON = relies_on("wear log", "micrometer_mm", "new_lining_mm")
-
-#: A thickness that rises by more than this between two visits is a new part, not a reading error.
-NEW_PART_MM = {"pad": 1.0, "rotor": 0.3}
+RELIES_ON = relies_on("wear log", "micrometer_mm", "new_lining_mm", "new_pad_rise_mm", "new_rotor_rise_mm")
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +87,7 @@ def _series(
     if pad and fitted is not None and any(r.odometer_km > fitted for r in readings):
         when_new = Reading(fitted, Measure(new, knowledge.gauge["new_lining_mm"]), 0, fitted=True)
         readings = sorted([*readings, when_new], key=lambda r: (r.odometer_km, r.fitted))
-    current = _since_new(readings, NEW_PART_MM["pad" if pad else "rotor"])
+    current = _since_new(readings, knowledge.limit["new_pad_rise_mm" if pad else "new_rotor_rise_mm"])
     fit, why_not = None, ""
     try:
         fit = fit_wear(

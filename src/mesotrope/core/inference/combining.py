@@ -76,7 +76,7 @@ class Sided:
         row = self.likelihood.rows.get(fault.id)
         if row is None or not isinstance(place, Corner) or not place.side:
             return self.nothing()
-        share = 1.0 if place.axle == "front" else REAR_PULLS
+        share = 1.0 if place.axle == "front" else self.likelihood.rear_share
         away, toward = np.log(1 - share * np.array(row))
         return np.array([toward, away]) if place.side == "left" else np.array([away, toward])
 
@@ -86,7 +86,3 @@ class Sided:
         right = 1 - np.exp(total[:, 1]) * (1 - leak_right)
         both = left * right / 2
         return np.column_stack([(1 - left) * (1 - right), left * (1 - right) + both, right * (1 - left) + both])
-
-
-#: A fault at a rear corner pulls the vehicle less than one at the front; common practice.
-REAR_PULLS = 0.25

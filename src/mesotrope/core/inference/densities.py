@@ -19,9 +19,6 @@ from mesotrope.core.inference.corner_space import ANY_FAULT, DRAG_WEARS, INNER, 
 from mesotrope.core.language.arrays import UNCHECKED, Floats, Ints
 from mesotrope.core.language.knowledge import Knowledge
 
-#: A misread taper may be any over so many millimetres.
-TAPERS_MM = 10.0
-
 
 @dataclass(frozen=True)
 class AxleGrid:
@@ -202,7 +199,7 @@ def taper_density(space: CornerSpace, evidence: Tapered) -> Floats:
         for taper in evidence.tapers:
             total = variance + taper.sd**2
             read = np.exp(-0.5 * (taper.value - mean) ** 2 / total) / np.sqrt(2 * math.pi * total)
-            out = out * ((1 - wear.misread) * read + wear.misread / TAPERS_MM)
+            out = out * ((1 - wear.misread) * read + wear.misread / wear.misread_tapers_mm)
         return out
 
     fresh = wear.fresh_onset * any_fault

@@ -159,7 +159,7 @@ class Posterior:
         if not by_words:
             return ""
         best = max(by_words, key=lambda words: by_words[words])
-        return best if by_words[best] >= 0.6 * sum(by_words.values()) else ""
+        return best if by_words[best] >= self.knowledge.threshold["mechanism_share"] * sum(by_words.values()) else ""
 
     def fit(self, item: Evidence) -> float:
         """How well a finding fits what is now believed of its corner: 1 as well as it could, 0 not at all.

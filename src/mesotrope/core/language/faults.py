@@ -48,7 +48,8 @@ class Likelihood(Known):
     For a measured quantity `order` are grades and `mean`, `sd` what each grade measures; or, where the trade draws a
     line (a discard thickness), the grades are above and under `threshold`, as surely as the gauge can tell. A `sided`
     finding of the whole vehicle is a pull to one side; its rows are the chances to pull away from the faulty side and
-    toward it. `drag` is what a level of the corner's drag does, by whatever fault: heat marks a face, so that the mark
+    toward it, and `rear_share` what a rear corner pulls of that. `drag` is what a level of the corner's drag does, by
+    whatever fault: heat marks a face, so that the mark
     is not counted again for each fault that drags.
     """
 
@@ -67,6 +68,7 @@ class Likelihood(Known):
     basis: Basis = "common practice"
     source: str = ""
     sided: bool = False
+    rear_share: Annotated[float, Field(gt=0, le=1)] = 1.0
 
     @model_validator(mode="after")
     def _rows_fit(self) -> Likelihood:
@@ -114,6 +116,7 @@ class Warmth(Known):
     rise_sd_k: tuple[float, ...]
     usual_k: float
     usual_sd_k: float
+    beside_partner_share: float
     note: str = ""
 
 
@@ -140,6 +143,7 @@ class Wear(Known):
     fresh_onset: Chance
     lately: Annotated[float, Field(ge=1)]
     misread: Chance
+    misread_tapers_mm: Annotated[float, Field(gt=0)]
     points: int
     note: str = ""
 

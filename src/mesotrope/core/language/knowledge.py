@@ -7,7 +7,7 @@ from typing import Any
 
 from mesotrope.core.language.faults import Count, Drag, Driveline, Fault, LedgerFigures, Likelihood, Warmth, Wear
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
-from mesotrope.core.language.known import Known, Named, Value
+from mesotrope.core.language.known import Known, Named, Threshold, TriedOut, Value
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.language.work import Action, Caution, Cost, Cure, Money, Remedy, ReturnVisit, School, Work
 
@@ -30,6 +30,11 @@ class Knowledge(Known):
     none: Named
     limits: tuple[Value, ...] = ()
     gauges: tuple[Value, ...] = ()
+    thresholds: tuple[Threshold, ...] = ()
+    how_it_works: frozenset[str] = frozenset()
+    tried: TriedOut
+    opens_hydraulics: frozenset[str] = frozenset()
+    dark_fluid: frozenset[str] = frozenset()
     corner_fields: tuple[VocabularyField, ...] = ()
     system_fields: tuple[VocabularyField, ...] = ()
     vehicle_fields: tuple[VocabularyField, ...] = ()
@@ -79,6 +84,10 @@ class Knowledge(Known):
         return {row.id: row.value for row in self.limits}
 
     @cached_property
+    def threshold(self) -> dict[str, float]:
+        return {row.id: row.value for row in self.thresholds}
+
+    @cached_property
     def gauge(self) -> dict[str, float]:
         return {row.id: row.value for row in self.gauges}
 
@@ -105,6 +114,12 @@ class Knowledge(Known):
     @cached_property
     def action(self) -> dict[str, Action]:
         return {action.id: action for action in self.actions}
+
+    @cached_property
+    def actions_that(self) -> dict[str, frozenset[str]]:
+        """The actions of which something holds: `pistons_home`, `opens`, `bedded`, `of_one_age`, `caliper`."""
+        traits = ("pistons_home", "opens", "bedded", "of_one_age", "caliper")
+        return {trait: frozenset(a.id for a in self.actions if getattr(a, trait)) for trait in traits}
 
     @cached_property
     def system_field(self) -> dict[str, VocabularyField]:

@@ -42,3 +42,21 @@ class Value(Known):
     basis: Basis
     source: str = ""
     note: str = ""
+
+
+class Threshold(Known):
+    """How sure is sure enough for something: a chance, a weight or a number; common practice."""
+
+    id: str
+    value: float
+    note: str
+
+
+class TriedOut(Known):
+    """What is tried out on the suspect board of findings that have no words."""
+
+    spins: tuple[tuple[float, float], ...]
+    thick_share: float
+    thin_share: float
+    rotor_over_mm: float
+    rotor_under_mm: float

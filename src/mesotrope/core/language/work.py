@@ -10,11 +10,22 @@ from mesotrope.core.language.known import Chance, Known
 
 
 class Action(Known):
-    """One thing that is done about a fault."""
+    """One thing that is done about a fault, and how it stands to the others and to what was found."""
 
     id: str
     words: str
     both_sides: str = ""
+    needs: str = ""
+    brings: tuple[str, ...] = ()
+    stands_in_for: str = ""
+    of_one_age: bool = False
+    caliper: bool = False
+    pistons_home: bool = False
+    opens: bool = False
+    bedded: bool = False
+    schools: tuple[str, ...] = ()
+    renews: dict[str, str] = {}
+    mind: str = ""
 
 
 class Cure(Known):
@@ -56,6 +67,7 @@ class SchoolChoice(Known):
     id: str
     words: str
     reason: str
+    bedding: str = ""
 
 
 class School(Known):

@@ -14,30 +14,33 @@ from mesotrope.core.language.saying import Sayable, plain, said
 from mesotrope.errors import InvalidInput
 
 RELIES_ON = relies_on(
-    "fluid verdict", "water_fine_percent", "water_change_percent", "copper_change_ppm", "fluid_age_months"
+    "fluid verdict",
+    "water_fine_percent",
+    "water_change_percent",
+    "copper_change_ppm",
+    "fluid_age_months",
+    "wet_water_percent",
 )
 
-#: Water at which the grades state their wet boiling point, % (FMVSS No. 116, S5.1.2, from memory: about).
-WET_WATER_PERCENT = 3.7
 
-
-def boiling_point_c(dry_c: float, wet_c: float, water_percent: float) -> float:
+def boiling_point_c(dry_c: float, wet_c: float, water_percent: float, wet_water_percent: float) -> float:
     r"""Boiling point of a glycol fluid that holds some water, °C: an estimate.
 
     An exponential through the grade's dry and wet reference points:
 
-    .. math:: T = T_{dry} (T_{wet} / T_{dry})^{w / 3.7}
+    .. math:: T = T_{dry} (T_{wet} / T_{dry})^{w / w_{wet}}
 
-    water_percent : w. Raises `InvalidInput`. Source: the reference points are FMVSS No. 116, S5.1.1 and S5.1.2
+    water_percent : w; wet_water_percent : the water at which the grades state their wet point. Raises `InvalidInput`.
+    Source: the reference points are FMVSS No. 116, S5.1.1 and S5.1.2
     (from memory); the curve between them is common practice.
 
-    >>> boiling_point_c(230.0, 155.0, 0.0), round(boiling_point_c(230.0, 155.0, 3.7), 6)
+    >>> boiling_point_c(230.0, 155.0, 0.0, 3.7), round(boiling_point_c(230.0, 155.0, 3.7, 3.7), 6)
     (230.0, 155.0)
     """
     if not (math.isfinite(water_percent) and 0 <= water_percent <= 100):
         raise InvalidInput("water_percent", water_percent, "allowed: 0 to 100 %")
     require_at_least(1, dry_c=dry_c, wet_c=wet_c)
-    boils: float = dry_c * (wet_c / dry_c) ** (water_percent / WET_WATER_PERCENT)
+    boils: float = dry_c * (wet_c / dry_c) ** (water_percent / wet_water_percent)
     return boils
 
 
@@ -75,7 +78,7 @@ def judge_fluid(system: SystemFindings, grade: FluidGrade, limits: Mapping[str, 
         )  # fmt: skip
         (change if boiling < grade.wet_c else fine).append(words)
     if (water := system.fluid_water_percent) is not None:
-        estimate = boiling_point_c(grade.dry_c, grade.wet_c, water)
+        estimate = boiling_point_c(grade.dry_c, grade.wet_c, water, limits["wet_water_percent"])
         message = "{water} water: boils at about {boils}"
         if limits["water_fine_percent"] <= water < limits["water_change_percent"]:
             message = "{water} water: boils at about {boils}, test it again at the next service"

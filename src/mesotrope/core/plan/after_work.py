@@ -8,30 +8,12 @@ from typing import Any
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.inspection import CornerFindings, Corners, Inspection
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.physics.pads import PLACES
-
-#: What each action puts right of what was found at its corner.
-RENEWS: dict[str, dict[str, Any]] = {
-    "clean_and_lubricate_slides": {"pin": "free"},
-    "replace_pins_and_boots": {"pin": "free", "pin_condition": "greased", "pin_boot": "sound"},
-    "clean_bracket_lands": {"pad_fit": "free", "bracket_lands": "clean"},
-    "replace_bracket": {"pad_fit": "free", "bracket_lands": "clean", "pin": "free", "pin_condition": "greased"},
-    "rebuild_caliper": {"piston_boot": "sound", "piston_pushback": "easy", "leak": "none"},
-    "replace_caliper": {"piston_boot": "sound", "piston_pushback": "easy", "leak": "none", "bleeder": "sound"},
-    "replace_hose": {"hose": "sound"},
-    "replace_pads": {"pad_fit": "free", "pad_condition": "sound"},
-    "refit_pads_and_hardware": {"pad_fit": "free"},
-    "replace_hardware": {"hardware": "complete"},
-    "replace_rotor": {"rotor_face": "smooth"},
-    "resurface_rotor": {"rotor_face": "smooth"},
-    "straighten_shield": {"shield": "clear"},
-    "free_parking_brake_lever": {"parking_lever": "returns"},
-    "replace_parking_brake_shoes": {"parking_shoes": "sound"},
-}
 
 
 def after_work(
-    inspection: Inspection, actions: Iterable[tuple[Place, str]], specification: Specification
+    inspection: Inspection, actions: Iterable[tuple[Place, str]], specification: Specification, knowledge: Knowledge
 ) -> Inspection:
     """The inspection with what (corner, action) puts right: linings new, faces smooth, pins free.
 
@@ -43,7 +25,7 @@ def after_work(
         if isinstance(corner, Corner):
             by_corner.setdefault(corner, set()).add(action)
     renewed: dict[str, CornerFindings] = {
-        corner: _renewed(inspection.corner(corner), corner, done, specification)
+        corner: _renewed(inspection.corner(corner), corner, done, specification, knowledge)
         for corner, done in by_corner.items()
         if corner in specification.corners
     }
@@ -51,11 +33,13 @@ def after_work(
     return inspection.model_copy(update={"findings": inspection.findings.model_copy(update={"corners": corners})})
 
 
-def _renewed(found: CornerFindings, corner: Corner, done: set[str], specification: Specification) -> CornerFindings:
+def _renewed(
+    found: CornerFindings, corner: Corner, done: set[str], specification: Specification, knowledge: Knowledge
+) -> CornerFindings:
     plain = found.model_dump(exclude_none=True)
     axle = specification.axle_of(corner)
     for action in done:
-        for finding, value in RENEWS.get(action, {}).items():
+        for finding, value in knowledge.action[action].renews.items():
             if finding in plain:
                 plain[finding] = _throughout(plain[finding], value)
     if "replace_pads" in done:

@@ -29,35 +29,8 @@ from mesotrope.core.language.saying import Sayable
 #: An action and where it is done.
 Done = tuple[Place, str]
 
-#: A suspect is weighed from this chance on, and as many of each corner.
-WEIGHED, MOST_WEIGHED = 0.05, 3
-
 #: As many packages of a corner are paired with those of its partner.
 MOST_OF_A_CORNER = 8
-
-#: A part that is renewed needs no mending; the first stands in for the second.
-STANDS_IN = {"replace_caliper": "rebuild_caliper", "replace_bracket": "clean_bracket_lands",
-             "replace_rotor": "resurface_rotor", "flush_fluid": "correct_fluid_level"}  # fmt: skip
-
-#: What an action brings with it: never old pads on a new rotor, new hardware with new pads, opened hydraulics are bled.
-BRINGS = {
-    "replace_rotor": ("replace_pads",), "resurface_rotor": ("replace_pads",), "replace_pads": ("replace_hardware",),
-    "rebuild_caliper": ("bleed_system",), "replace_caliper": ("bleed_system",), "replace_hose": ("bleed_system",),
-    "repair_leak": ("bleed_system",), "replace_pins_and_boots": ("clean_and_lubricate_slides",),
-}  # fmt: skip
-
-#: Actions that both sides of an axle share an age for: done as a pair or singly, as it costs.
-PAIRABLE = ("replace_caliper", "rebuild_caliper", "replace_hose", "replace_bracket")
-
-#: Those of them that the school of calipers is about.
-CALIPERS = ("replace_caliper", "rebuild_caliper")
-
-#: What an axle must have for an action to be possible on it.
-NEEDS = {
-    "clean_and_lubricate_slides": "floating", "replace_pins_and_boots": "floating",
-    "replace_parking_brake_shoes": "parking_brake_in_drum",
-    "replace_parking_brake_actuator": "parking_brake_in_caliper",
-}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -137,7 +110,7 @@ def compare_packages(
     """
     build = specification.axles[axle]
     corners = specification.corners_on(axle)
-    suspects = {corner: _weighed(corner, chances) for corner in corners}
+    suspects = {corner: _weighed(corner, chances, knowledge) for corner in corners}
     if not any(suspects.values()) and not any(demand.actions for c in corners for demand in demands.get(c, ())):
         return None
     options = [
@@ -152,7 +125,7 @@ def compare_packages(
     ]
     for choice in product(*singles):
         together = frozenset().union(*choice)
-        ways = _ways_of_pairing(together, corners, schools.get("calipers", ""))
+        ways = _ways_of_pairing(together, corners, schools.get("calipers", ""), knowledge)
         seen |= {completed(way, corners, build, knowledge, schools) for way in ways}
     packages = sorted(
         (worth.of(actions) for actions in seen), key=lambda p: (p.expected, p.price, _in_order(p.actions))
@@ -204,9 +177,11 @@ def _in_order(actions: Iterable[Done]) -> list[Done]:
     return sorted(actions, key=lambda done: (listed(done[0]), done[1]))
 
 
-def _weighed(corner: Corner, chances: Mapping[Suspect, float]) -> list[str]:
+def _weighed(corner: Corner, chances: Mapping[Suspect, float], knowledge: Knowledge) -> list[str]:
+    """The suspects of a corner for which packages are made, the likeliest first."""
+    least, most = knowledge.threshold["weighed_chance"], int(knowledge.threshold["weighed_most"])
     here = [(p, fault) for (where, fault), p in chances.items() if where == corner and fault != NO_FAULT]
-    return [fault for p, fault in sorted(here, reverse=True) if p >= WEIGHED][:MOST_WEIGHED]
+    return [fault for p, fault in sorted(here, reverse=True) if p >= least][:most]
 
 
 def _of_corner(
@@ -221,23 +196,24 @@ def _of_corner(
     ]
     out = set()
     for chosen in product(*ways):
-        actions = demanded | {action for way in chosen for action in way if _possible(action, axle)}
+        actions = demanded | {action for way in chosen for action in way if _possible(action, axle, knowledge)}
         out.add(frozenset((corner, action) for action in actions))
         if "rebuild_caliper" in demanded:  # rebuilt or replaced: either satisfies the rule
             out.add(frozenset((corner, action) for action in actions | {"replace_caliper"}))
     return list(out)
 
 
-def _possible(action: str, axle: AxleSpecification) -> bool:
-    return action not in NEEDS or axle.has(NEEDS[action])
+def _possible(action: str, axle: AxleSpecification, knowledge: Knowledge) -> bool:
+    needs = knowledge.action[action].needs
+    return not needs or axle.has(needs)
 
 
-def _brings(schools: Mapping[str, str]) -> dict[str, tuple[str, ...]]:
+def _brings(schools: Mapping[str, str], knowledge: Knowledge) -> dict[str, tuple[str, ...]]:
     """What each action brings with it, by the workshop's schools: rotors with every set of pads, clips used again."""
     with_pads = [] if schools.get("hardware") == "if_sound" else ["replace_hardware"]
     if schools.get("rotors_with_pads") == "always":
         with_pads.append("replace_rotor")
-    return {**BRINGS, "replace_pads": tuple(with_pads)}
+    return {**{action.id: action.brings for action in knowledge.actions}, "replace_pads": tuple(with_pads)}
 
 
 def completed(
@@ -251,7 +227,7 @@ def completed(
 
     schools : the workshop's choices, the product's own where none is named.
     """
-    out, brings = set(actions), _brings(schools)
+    out, brings = set(actions), _brings(schools, knowledge)
     while True:
         more = {(corner, brought) for corner, action in out for brought in brings.get(action, ())}
         more |= {
@@ -262,7 +238,7 @@ def completed(
             and (partner := corner.partner)
             and partner in corners
         }
-        more = {(corner, action) for corner, action in more if _possible(action, axle)}
+        more = {(corner, action) for corner, action in more if _possible(action, axle, knowledge)}
         if more <= out:
             break
         out |= more
@@ -271,20 +247,22 @@ def completed(
     return frozenset(
         (corner, action)
         for corner, action in out
-        if not any((corner, better) in out for better, worse in STANDS_IN.items() if worse == action)
+        if not any((corner, better.id) in out for better in knowledge.actions if better.stands_in_for == action)
     )
 
 
-def _ways_of_pairing(actions: frozenset[Done], corners: Sequence[Corner], school: str) -> list[frozenset[Done]]:
+def _ways_of_pairing(
+    actions: frozenset[Done], corners: Sequence[Corner], school: str, knowledge: Knowledge
+) -> list[frozenset[Done]]:
     """The actions as they are, and with each part of one age renewed on both sides; calipers as the school has it."""
     ways = [actions]
-    for part in PAIRABLE:
+    for part in (action.id for action in knowledge.actions if action.of_one_age):
         sides = {corner for corner, action in actions if action == part}
         pair = actions | {(corner, part) for corner in corners}
-        if len(sides) != 1 or len(corners) != 2 or (part in CALIPERS and school == "only_the_faulty"):
+        if len(sides) != 1 or len(corners) != 2 or (knowledge.action[part].caliper and school == "only_the_faulty"):
             continue
         ways.append(pair)
-        if part in CALIPERS and school == "always_pairs":
+        if knowledge.action[part].caliper and school == "always_pairs":
             return [pair]
     return ways
 
@@ -346,7 +324,7 @@ class Worth:
     def _partner_follows(self, actions: frozenset[Done]) -> float:
         """Chance that the other side, of the same age and salt, follows within a year where one alone was renewed."""
         chance = 0.0
-        for part in PAIRABLE:
+        for part in self.knowledge.actions_that["of_one_age"]:
             sides = {corner for corner, action in actions if action == part}
             if len(sides) == 1 and len(self.corners) == 2:
                 corroded = sum(

@@ -18,21 +18,10 @@ from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Figure, Sayable, joined, ml, plain, said
 from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
 
-RELIES_ON = relies_on("work card", "water_change_percent", "fluid_age_months", "temperature_look_k")
+RELIES_ON = relies_on("work card", "water_change_percent", "fluid_age_months", "nuts_again_km", "temperature_look_k")
 
 #: Where each action is done.
 Places = Mapping[str, Sequence[Place]]
-
-#: Work that moves pistons home, that opens the hydraulics, and that renews what must be bedded.
-PISTONS_HOME = frozenset({"replace_pads", "replace_caliper", "rebuild_caliper", "replace_rotor"})
-OPENED = frozenset({"bleed_system", "flush_fluid"})
-BEDDED = frozenset({"replace_pads", "replace_rotor", "resurface_rotor"})
-
-#: Which bedding school of the planner each school of the rules is.
-BEDDING = {"medium": "medium_slowings", "gentle": "gentle_driving", "hard": "steps_and_hard_stops"}
-
-#: Colours and ages of fluid with which a bleeder is opened as pistons go home.
-OLD_COLOURS = ("brown", "black", "cloudy")
 
 
 @dataclass(frozen=True)
@@ -96,7 +85,7 @@ def work_card(
         steps=steps,
         fasteners=_fasteners(places, specification, knowledge),
         bedding=_bedding(places, inspection, specification, schools, knowledge),
-        measure_at_handback=_at_handback(places) if places else (),
+        measure_at_handback=_at_handback(places, knowledge) if places else (),
     )
 
 
@@ -110,7 +99,7 @@ def _steps(
 ) -> tuple[CardStep, ...]:
     """All steps in the order of the phases; within a phase as the knowledge lists the work."""
     out: list[CardStep] = []
-    home = sorted(_axles_of(PISTONS_HOME, places))
+    home = sorted(_axles_of(knowledge.actions_that["pistons_home"], places))
     for axle in home:
         out += _fluid_out(axle, numbers)
         out.append(_pistons_home(axle, inspection, specification, schools, knowledge))
@@ -119,7 +108,7 @@ def _steps(
              _school_note(action, schools, knowledge))
         for action in knowledge.work if action in places
     ]  # fmt: skip
-    if OPENED & set(places):
+    if knowledge.actions_that["opens"] & set(places):
         out.append(_bleeding(inspection, specification, numbers, schools, knowledge))
     if any(knowledge.work[action].fasteners for action in places):
         out.append(CardStep("torque", "torque", "every fastener to the maker's torque, ticked off with the value read"))
@@ -127,7 +116,7 @@ def _steps(
     out.append(CardStep("spin_again", "prove", "spin every wheel: free, and alike on both sides"))
     out.append(CardStep("leak_check", "prove", "firm foot for 30 s: the pedal holds, and nothing is wet"))
     out.append(CardStep("nuts", "wheels", "wheel nuts in star order, to the maker's torque, on the ground"))
-    if BEDDED & set(places):
+    if knowledge.actions_that["bedded"] & set(places):
         how = knowledge.school["bedding"].chosen(schools["bedding"]).words
         out.append(CardStep("bed", "drive", said("bed the linings in: {how}", how=how)))
     apart = plain(knowledge.limit["temperature_look_k"], "K")
@@ -138,7 +127,7 @@ def _steps(
             CardStep(
                 "nuts_again",
                 "drive",
-                said("wheel nuts again after {distance}", distance=plain(50, "km", 0)),
+                said("wheel nuts again after {distance}", distance=plain(knowledge.limit["nuts_again_km"], "km", 0)),
                 note="paint and rust settle",
             )
         )
@@ -194,7 +183,7 @@ def _bleeder(inspection: Inspection, schools: Mapping[str, str], knowledge: Know
     system = inspection.system
     water = system.fluid_water_percent
     old = (
-        system.fluid_colour in OLD_COLOURS
+        system.fluid_colour in knowledge.dark_fluid
         or (system.fluid_age_months or 0) > knowledge.limit["fluid_age_months"]
         or (water is not None and water >= knowledge.limit["water_change_percent"])
     )
@@ -252,18 +241,13 @@ def _pump(axles: Iterable[Axle], numbers: JobNumbers) -> CardStep:
 
 def _school_note(action: str, schools: Mapping[str, str], knowledge: Knowledge) -> Sayable:
     """What the workshop's schools say of an action."""
-    asked = {
-        "replace_pads": ("pad_backs", "lining"), "refit_pads_and_hardware": ("pad_backs",),
-        "replace_hardware": ("hardware",), "replace_rotor": ("rotors_with_pads",), "replace_bracket": ("bolts",),
-        "replace_caliper": ("bolts",), "clean_bracket_lands": ("pad_backs",),
-    }.get(action, ())  # fmt: skip
-    facing = "springs and clips face as they came out, never the rotor" if action == "replace_hardware" else ""
-    chosen = [(knowledge.school[name], schools[name]) for name in asked]
+    known = knowledge.action[action]
+    chosen = [(knowledge.school[name], schools[name]) for name in known.schools]
     told = (
         said("{question}: {choice}", question=school.question.lower(), choice=school.chosen(choice).words)
         for school, choice in chosen
     )
-    return joined([*told, facing])
+    return joined([*told, known.mind])
 
 
 def _fasteners(places: Places, specification: Specification, knowledge: Knowledge) -> tuple[Fastener, ...]:
@@ -290,8 +274,8 @@ def _bedding(
     knowledge: Knowledge,
 ) -> BeddingPlan | None:
     """The chosen school's plan for the harder worked axle that has new linings or rotors."""
-    axles = sorted(_axles_of(BEDDED, places))
-    school = knowledge.bedding_school.get(BEDDING.get(schools["bedding"], ""))
+    axles = sorted(_axles_of(knowledge.actions_that["bedded"], places))
+    school = knowledge.bedding_school.get(knowledge.school["bedding"].chosen(schools["bedding"]).bedding)
     if not axles or school is None:
         return None
     axle = axles[0]
@@ -303,10 +287,10 @@ def _bedding(
     )  # fmt: skip
 
 
-def _at_handback(places: Places) -> tuple[str, ...]:
+def _at_handback(places: Places, knowledge: Knowledge) -> tuple[str, ...]:
     out = ["spin of every wheel that was worked on, beside its partner", "pedal travel, feel and hold", "fluid level"]
     if {"replace_pads", "replace_rotor"} & set(places):
         out.append("lining at four corners of every new pad, rotor at its thinnest place")
-    if OPENED & set(places):
+    if knowledge.actions_that["opens"] & set(places):
         out.append("every union, hose and bleeder dry")
     return (*out, "hub temperatures after the drive", "wheel nuts")

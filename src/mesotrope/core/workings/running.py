@@ -15,6 +15,7 @@ RELIES_ON = relies_on(
     "workings",
     "taper_fault_mm",
     "taper_scrap_mm",
+    "wet_water_percent",
     "water_change_percent",
     "imbalance_major_percent",
     "imbalance_dangerous_steered_percent",
@@ -176,7 +177,7 @@ def run_wear_life(v: Values, k: Knowledge) -> Values:
 
 def run_boiling_point(v: Values, k: Knowledge) -> Values:
     grade = k.fluid_grade[v["grade"]]
-    boils = fluid.boiling_point_c(grade.dry_c, grade.wet_c, v["water_percent"])
+    boils = fluid.boiling_point_c(grade.dry_c, grade.wet_c, v["water_percent"], k.limit["wet_water_percent"])
     change = v["water_percent"] >= k.limit["water_change_percent"]
     words = (
         said("change it: {limit} water or more", limit=plain(k.limit["water_change_percent"], "%")) if change else ""

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from urllib.parse import quote, urlencode
 
-from mesotrope.core.evidence.job_numbers import TOLD_AT_KMH, AxleNumbers, CornerNumbers, JobNumbers, beside
+from mesotrope.core.evidence.job_numbers import AxleNumbers, CornerNumbers, JobNumbers, beside
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
 from mesotrope.core.evidence.sentences import difference_in_words
 from mesotrope.core.evidence.specification import AxleSpecification
@@ -16,12 +16,13 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import fine_mm, joined, said
+from mesotrope.core.language.saying import fine_mm, joined, plain, said
 from mesotrope.core.language.units import Units
 from mesotrope.words import Speaker
 
 RELIES_ON = relies_on(
     "numbers of the job",
+    "told_at_kmh",
     "drag_fault_nm",
     "drag_unsafe_nm",
     "inner_outer_look_mm",
@@ -120,7 +121,7 @@ def _lift_rows(scene: Scene) -> list[Row]:
     heat = tuple(f"{c.heat_w:.0f} W" if c and c.heat_w is not None else "" for c in here)
     fuel = tuple(f"{c.fuel_l_per_100_km:.2f} l" if c and c.fuel_l_per_100_km is not None else "" for c in here)
     lining = tuple(_lining(c, say) for c in here)
-    at = f"{TOLD_AT_KMH / 1.609344:.0f} mph" if say.units.distance == "mi" else f"{TOLD_AT_KMH:.0f} km/h"
+    at = say(plain(scene.knowledge.limit["told_at_kmh"], "km/h", 0))
     return [
         Row("Drag torque", torque),
         Row(f"Its heat at {at}", heat),

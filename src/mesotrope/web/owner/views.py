@@ -6,7 +6,7 @@ import datetime
 from base64 import b64encode
 from dataclasses import dataclass
 
-from mesotrope.core.decision.verdict import LIKELY, NAMED
+from mesotrope.core.decision.verdict import LIKELY
 from mesotrope.core.language.corner import VEHICLE, Place, place_words
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.saying import Said
@@ -92,6 +92,7 @@ def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
 
 def _found(here: Planned, shop: Shop, who: Who) -> tuple[tuple[str, str, tuple[str, ...]], ...]:
     """Corner by corner, what it came to: the verdict in plain words and what is most likely wrong there."""
+    least = shop.knowledge.threshold["named_chance"]
     out = []
     for corner, verdict in here.answer.decision.corners.items():
         if verdict.verdict is None:
@@ -101,13 +102,13 @@ def _found(here: Planned, shop: Shop, who: Who) -> tuple[tuple[str, str, tuple[s
         named = [
             suspect.words
             for suspect in here.answer.suspects
-            if suspect.corner == corner and suspect.fault != NO_FAULT and suspect.probability >= NAMED
+            if suspect.corner == corner and suspect.fault != NO_FAULT and suspect.probability >= least
         ]
         reasons = [
             shop.say(who)(why) for why in verdict.reasons if not (isinstance(why, Said) and why.message == LIKELY)
         ]
         out.append((corner.words.capitalize(), PLAINLY[word], tuple(dict.fromkeys([*named, *reasons]))))
-    system = [s.words for s in here.answer.suspects if s.corner is VEHICLE and s.probability >= NAMED]
+    system = [s.words for s in here.answer.suspects if s.corner is VEHICLE and s.probability >= least]
     if system:
         out.append(("Whole system", "needed work", tuple(system)))
     return tuple(out)

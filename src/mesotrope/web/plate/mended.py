@@ -22,7 +22,7 @@ def before_and_after(
     worked = {corner.axle for corner, _ in actions if isinstance(corner, Corner)}
     if not worked:
         return []
-    mended = after_work(inspection, actions, answer.specification)
+    mended = after_work(inspection, actions, answer.specification, knowledge)
     later = Measures(answer.specification, measure_all(mended, answer.specification, knowledge))
     return [
         (

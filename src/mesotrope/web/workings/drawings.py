@@ -230,7 +230,8 @@ def _boiling(pen: Pen, result: Result, say: Speaker) -> None:
     frame = Frame(26, 14, 178, 72, 0, max(5.0, water * 1.1), 100, dry + 10)
     axes(pen, frame, "water, %", f"boils at, {say.units.written('C')}", y_shown=lambda v: say.units.shown(v, "C"))
     xs = [frame.x_high * n / 40 for n in range(41)]
-    curve(pen, frame, "graph-line", [(x, boiling_point_c(dry, wet, x)) for x in xs])
+    wet_at = result.knowledge.limit["wet_water_percent"]
+    curve(pen, frame, "graph-line", [(x, boiling_point_c(dry, wet, x, wet_at)) for x in xs])
     curve(pen, frame, "plate-limit", [(0, wet), (frame.x_high, wet)])
     dot(pen, frame, "graph-dot", water, result.values["boiling_c"], 2.4)
 
