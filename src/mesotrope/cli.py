@@ -157,7 +157,7 @@ def working_text(result: Result) -> str:
             lines.append(f"  {found.label}: {said} {WRITTEN.get(found.unit, found.unit)}".rstrip())
     lines += [f"  {PLAINLY(words)}" for words in result.warnings if words]
     lines += [f"  default used: {words}" for words in result.defaults]
-    return "\n".join([*lines, f"  {working.formula}", f"  Source: {working.source}"])
+    return "\n".join([*lines, f"  {working.formula}", f"  Source: {result.knowledge.cite(working.source)}"])
 
 
 @app.command("serve")

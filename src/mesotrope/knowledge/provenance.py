@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import used_in
 from mesotrope.core.workings import WORKINGS
+from mesotrope.knowledge.citations import cited_by
 
 COMMON = "common practice"
 
@@ -40,11 +41,11 @@ class SourcedValue:
     used_in: str
 
 
-def _source(basis: str, source: str, note: str) -> tuple[str, str]:
+def _source(basis: str, source: str, note: str, knowledge: Knowledge) -> tuple[str, str]:
     """Where a value comes from, and its note without what the source already says."""
     if basis != "published":
         return COMMON, note
-    return f"{source} (from memory)", note.removeprefix("from memory").lstrip("; ")
+    return knowledge.cite(source), note.removeprefix("from memory").lstrip("; ")
 
 
 def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
@@ -52,7 +53,7 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
     out: list[SourcedValue] = []
     for group, values in (("Limits", knowledge.limits), ("Gauge errors", knowledge.gauges)):
         for known in values:
-            source, note = _source(known.basis, known.source, known.note)
+            source, note = _source(known.basis, known.source, known.note, knowledge)
             name, unit = named(known.id)
             used = ", ".join(used_in(known.id))
             out.append(SourcedValue(group, name, f"{known.value:g} {unit}".rstrip(), source, note, used))
@@ -61,7 +62,7 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
         for one in knowledge.thresholds
     ]
     for grade in knowledge.fluid_grades:
-        source, note = _source("published", grade.source, grade.note)
+        source, note = _source("published", grade.source, grade.note, knowledge)
         value = f"{grade.dry_c:g} dry, {grade.wet_c:g} wet, °C"
         out.append(SourcedValue("Fluid grades", grade.id, value, source, note, "fluid verdict, boiling-point"))
     for name, basis in knowledge.heat.basis.items():
@@ -99,9 +100,22 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
             )
         )
     out += _prices(knowledge)
+    in_data = [(row.id, row.source) for row in (*knowledge.limits, *knowledge.gauges, *knowledge.fluid_grades)]
+    in_data += [(f"workings {working.name}", working.source) for working in WORKINGS]
+    for cited in knowledge.sources:
+        by = [*cited_by().get(cited.key, ()), *(name for name, text in in_data if f"[{cited.key}]" in text)]
+        names = ", ".join(dict.fromkeys(name.replace("_", " ") for name in by))
+        out.append(SourcedValue("What is cited", cited.words, f"[{cited.key}]", cited.basis, "", names))
     for working in WORKINGS:
         out.append(
-            SourcedValue("Formulas", working.title, working.formula, working.source, "", f"workings {working.name}")
+            SourcedValue(
+                "Formulas",
+                working.title,
+                working.formula,
+                knowledge.cite(working.source),
+                "",
+                f"workings {working.name}",
+            )
         )
     return out
 

@@ -55,6 +55,7 @@ def knowledge() -> Knowledge:
             "limits": limits["limit"],
             "gauges": limits["gauge"],
             "thresholds": reasoning["threshold"],
+            "sources": _table("sources")["source"],
             "how_it_works": reasoning["how_it_works"]["findings"],
             "tried": reasoning["tried"],
             "opens_hydraulics": decisions["opens_hydraulics"],

@@ -122,7 +122,7 @@ def _limit(text: str, name: str, knowledge: Knowledge) -> float | None:
     known = next(limit for limit in knowledge.limits if limit.id == name)
     words, _ = named(name)
     if known.basis == "published":
-        raise InvalidInput(words, text, f"it is published ({known.source}) and no workshop's to change")
+        raise InvalidInput(words, text, f"it is published ({knowledge.cite(known.source)}) and no workshop's to change")
     value = _number(text, words, 2 * known.value)
     if value is not None and value < known.value / 2:
         raise InvalidInput(words, text, f"allowed: {known.value / 2:g} to {2 * known.value:g}")

@@ -1,6 +1,6 @@
 """What to check next: the tests not yet made, by how much each can be expected to tell for its minutes.
 
-Source: expected information, Shannon 1948; value of information, Howard 1966 (both from memory).
+Source: expected information, [shannon]; value of information, [howard].
 """
 
 from __future__ import annotations

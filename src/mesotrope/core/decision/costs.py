@@ -1,7 +1,7 @@
 """What it costs to put a fault right, and what it costs to leave it: the money behind a decision and behind a test.
 
-Every price is the knowledge's, that is the workshop's. Source of the method: expected cost, value of information,
-Howard 1966 (from memory).
+Every price is the knowledge's, that is the workshop's. Source of the method, expected cost and value of
+information: [howard].
 """
 
 from __future__ import annotations

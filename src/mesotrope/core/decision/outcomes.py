@@ -22,7 +22,7 @@ def told_bits(chance: Floats, outcomes: Floats, entropy: Floats | None = None) -
     """Bits that a test's outcome tells of what is the case: H(outcome) less what stays unknown when the case is known.
 
     chance : of every case; outcomes : chances of the outcomes in every case, shape (cases, outcomes); entropy : of
-    every row of `outcomes`, where it was worked out before. Source: Shannon 1948 (from memory).
+    every row of `outcomes`, where it was worked out before. Source: [shannon].
 
     >>> told_bits(np.array([0.5, 0.5]), np.array([[1.0, 0.0], [0.0, 1.0]]))
     1.0

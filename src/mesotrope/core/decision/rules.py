@@ -1,7 +1,7 @@
 """Hard rules of the trade: what a finding demands by itself, whatever the suspects and whatever the cost.
 
 Every rule is a function from what was found at a corner to a `Demand`, or to None where it does not fire.
-Basis: common practice, but for the lining floors, whose sources stand in the knowledge.
+Source: [practice], but for the lining floors, whose sources stand in the knowledge.
 """
 
 from __future__ import annotations

@@ -58,7 +58,7 @@ def fluid_ledger(
 
     A pad that was not measured is taken as worn like the other of its corner, a corner like its partner, both less
     surely; where nothing of an axle was measured, a wide guess stands in. A rotor that was not measured is taken as
-    not worn. The figures for that are the knowledge's (`LedgerFigures`). Source: geometry; common practice.
+    not worn. The figures for that are the knowledge's (`LedgerFigures`). Source: [physics]; [practice].
     """
     known = knowledge.ledger
     discs = [corner for corner in specification.corners if specification.axle_of(corner).has("disc")]

@@ -244,7 +244,7 @@ def _corner(
 def beside(value: float, look: float | None, fault: float | None) -> str:
     """How the trade calls a difference of that size: usual, worth a look, a fault.
 
-    look, fault : limits in the value's unit, None where the trade has none. Source: common practice.
+    look, fault : limits in the value's unit, None where the trade has none. Source: [practice].
 
     >>> beside(-1.4, 1.0, 2.0), beside(0.4, 1.0, 2.0), beside(1.6, None, 1.5)
     ('worth a look', 'usual', 'a fault')

@@ -35,7 +35,7 @@ def worst_of(tables: list[tuple[float, ...]], leak: tuple[float, ...]) -> Floats
     """Chances of the worst of several independent causes (noisy-MAX) with a leak.
 
     tables : one row of chances for each cause, values from normal to worst. Source: noisy-OR and its graded
-    form, Pearl 1988 (from memory).
+    form, [pearl].
 
     >>> worst_of([(0.1, 0.9)], (0.5, 0.5)).round(3).tolist()
     [0.05, 0.95]

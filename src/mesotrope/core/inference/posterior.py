@@ -6,8 +6,7 @@ axle's normal wear ties both pads of both corners; the driveline's drag ties bot
 of the whole system reaches several corners. All are summed out exactly (the two continuous ones on a fixed
 grid), corner by corner, then axle by axle, then over the vehicle.
 
-Sources: noisy-OR diagnosis networks, Pearl 1988, Shwe et al. 1991; weight of evidence in decibans, Good 1950
-(all from memory).
+Sources: noisy-OR diagnosis networks, [pearl], [shwe]; weight of evidence in decibans, [good].
 """
 
 from __future__ import annotations
@@ -338,7 +337,7 @@ LEAST_CHANCE = 1e-12
 def decibans(chance: float, chance_without: float) -> float:
     """Weight of evidence: how far a finding moved a suspect's odds, in decibans (tenths of a power of ten).
 
-    Source: Good 1950 (from memory).
+    Source: [good].
 
     >>> round(decibans(10 / 11, 1 / 2), 6)
     10.0

@@ -7,7 +7,7 @@ from typing import Any
 
 from mesotrope.core.language.faults import Count, Drag, Driveline, Fault, LedgerFigures, Likelihood, Warmth, Wear
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
-from mesotrope.core.language.known import Known, Named, Threshold, TriedOut, Value
+from mesotrope.core.language.known import CITED, Known, Named, Source, Threshold, TriedOut, Value
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.language.work import Action, Caution, Cost, Cure, Money, Remedy, ReturnVisit, School, Work
 
@@ -31,6 +31,7 @@ class Knowledge(Known):
     limits: tuple[Value, ...] = ()
     gauges: tuple[Value, ...] = ()
     thresholds: tuple[Threshold, ...] = ()
+    sources: tuple[Source, ...] = ()
     how_it_works: frozenset[str] = frozenset()
     tried: TriedOut
     opens_hydraulics: frozenset[str] = frozenset()
@@ -148,6 +149,19 @@ class Knowledge(Known):
     def corner_names(self) -> frozenset[str]:
         """Names of the findings made at corners."""
         return frozenset(field.finding for field in self.corner_fields)
+
+    @cached_property
+    def source(self) -> dict[str, Source]:
+        return {source.key: source for source in self.sources}
+
+    def cite(self, text: str) -> str:
+        """A text with its sources written out, and said to be from memory where they are.
+
+        Raises KeyError for a source that is not in the list.
+        """
+        keys = CITED.findall(text)
+        shown = CITED.sub(lambda cited: self.source[cited[1]].words, text)
+        return f"{shown} (from memory)" if any(self.source[key].basis == "from memory" for key in keys) else shown
 
     def words(self, fault: str) -> str:
         """Return a fault's id in the trade's words."""

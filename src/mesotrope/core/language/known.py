@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
@@ -60,3 +61,26 @@ class TriedOut(Known):
     thin_share: float
     rotor_over_mm: float
     rotor_under_mm: float
+
+
+class Source(Known):
+    """Something that is cited, by its key."""
+
+    key: str
+    title: str
+    author: str = ""
+    year: int | None = None
+    basis: Literal["from memory", "common practice", "physics"] = "from memory"
+
+    @property
+    def words(self) -> str:
+        """How it is cited in full.
+
+        >>> Source(key="good", author="Good", title="Probability and the Weighing of Evidence", year=1950).words
+        'Good, Probability and the Weighing of Evidence, 1950'
+        """
+        return ", ".join(str(part) for part in (self.author, self.title, self.year) if part)
+
+
+#: How a text cites: the key in square brackets.
+CITED = re.compile(r"\[([a-z][a-z0-9-]+)\]")

@@ -56,7 +56,7 @@ def convert(value: float, unit_from: str, unit_to: str) -> float:
     """Convert `value` between two units of the same kind, temperatures included.
 
     Units are written as in `UNITS`. Raises `InvalidInput` for an unknown unit, or two of different kinds.
-    Factors: the units library's, which follow NIST SP 811 (from memory).
+    Source: the factors are the units library's, which follow [nist-811].
 
     >>> round(convert(9 / 32, "in", "mm"), 5)
     7.14375
@@ -148,7 +148,7 @@ def percent(chance: float) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Measure:
-    """A figure with its standard uncertainty (JCGM 100:2008, from memory), both in the same unit.
+    """A figure with its standard uncertainty ([jcgm-100]), both in the same unit.
 
     >>> Measure(7.0, 0.15) - Measure(3.6, 0.2)
     Measure(value=3.4, sd=0.25)

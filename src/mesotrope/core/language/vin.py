@@ -29,8 +29,7 @@ def read_vin(number: str) -> VinReading:
     """Check a VIN's check digit and read its model year.
 
     Raises `InvalidInput` for a number that is not 17 letters and digits without I, O and Q. Check digits are
-    required in North America; elsewhere a number may be right without one. Source: 49 CFR 565.15, ISO 3779
-    (from memory).
+    required in North America; elsewhere a number may be right without one. Source: [cfr-565-15], [iso-3779].
 
     >>> reading = read_vin("1M8GDM9AXKP042788")
     >>> reading.valid, reading.expected_check_digit, reading.model_years

@@ -34,7 +34,7 @@ def drag_torque_from_spin_nm(turns: float, seconds: float, inertia_kg_m2: float)
     turns : N; seconds : t, s; inertia_kg_m2 : I of wheel, tire, hub and rotor. Raises `InvalidInput`.
 
     As evidence: under about 3 N·m the wheel is free, over 8 N·m is a fault, over 20 N·m unsafe heat
-    (common practice). Source: uniform deceleration.
+    ([practice]). Source: [physics].
 
     >>> round(drag_torque_from_spin_nm(3, 4, 1.1), 3)
     2.592
@@ -56,7 +56,7 @@ def drag_from_spin(
 
     .. math:: u(\ln T)^2 = (u_N/N)^2 + (2 u_t/t)^2 + (u_I/I)^2
 
-    First order, JCGM 100:2008 (from memory). Raises `InvalidInput` for turns without seconds.
+    First order; source: [jcgm-100]. Raises `InvalidInput` for turns without seconds.
 
     >>> free = drag_from_spin(3, 4, 1.1, 0.15, 0.25, 0.2, 25.0)
     >>> round(free.torque_nm, 2), round(free.log_sd, 3)
@@ -74,7 +74,7 @@ def drag_from_spin(
 def drag_from_pull(pull_n: float, radius_mm: float, relative_sd: float) -> DragMeasure:
     """Drag torque from a steady pull F at radius r that keeps the wheel turning: T = F·r.
 
-    pull_n : N; radius_mm : mm; relative_sd : of the scale. Raises `InvalidInput`. Source: statics.
+    pull_n : N; radius_mm : mm; relative_sd : of the scale. Raises `InvalidInput`. Source: [physics].
 
     >>> drag_from_pull(40.0, 300.0, 0.1).torque_nm
     12.0
@@ -88,6 +88,8 @@ def combined(measures: list[DragMeasure]) -> DragMeasure | None:
     """One drag from several readings of the same wheel, each weighted by its own uncertainty.
 
     A reading is one fact about the wheel, so two readings sharpen it and do not count twice.
+
+    Source: [jcgm-100].
 
     >>> both = combined([DragMeasure(8.0, 0.2), DragMeasure(8.0, 0.2)])
     >>> round(both.torque_nm, 6), round(both.log_sd, 4)
@@ -107,6 +109,8 @@ def wheel_inertia_kg_m2(
     """Inertia of a wheel taken as a thick ring, with hub and rotor: I = m·(s·r)² + I_hub.
 
     A default for a vehicle whose inertia is not known, and said to be one. Common practice.
+
+    Source: [practice].
 
     >>> round(wheel_inertia_kg_m2(18, 310, 0.72, 0.12), 2)
     1.02

@@ -31,8 +31,8 @@ def boiling_point_c(dry_c: float, wet_c: float, water_percent: float, wet_water_
     .. math:: T = T_{dry} (T_{wet} / T_{dry})^{w / w_{wet}}
 
     water_percent : w; wet_water_percent : the water at which the grades state their wet point. Raises `InvalidInput`.
-    Source: the reference points are FMVSS No. 116, S5.1.1 and S5.1.2
-    (from memory); the curve between them is common practice.
+    Source: the reference points are [fmvss-116], S5.1.1 and S5.1.2; the curve between them
+    is [practice].
 
     >>> boiling_point_c(230.0, 155.0, 0.0, 3.7), round(boiling_point_c(230.0, 155.0, 3.7, 3.7), 6)
     (230.0, 155.0)
@@ -57,6 +57,8 @@ def judge_fluid(system: SystemFindings, grade: FluidGrade, limits: Mapping[str, 
     """Judge the fluid from what was found of it, by its grade and the workshop's limits.
 
     limits : `water_change_percent`, `water_fine_percent`, `copper_change_ppm`, `fluid_age_months`.
+
+    Source: [practice], and [fmvss-116], S5.1.2 for the wet limit.
 
     >>> from mesotrope.knowledge import knowledge
     >>> dot4 = knowledge().fluid_grade["DOT 4"]
@@ -101,6 +103,8 @@ def judge_fluid(system: SystemFindings, grade: FluidGrade, limits: Mapping[str, 
 
 def descent_margin_k(boiling_c: float, caliper_c: float) -> float:
     """How far fluid in a caliper at `caliper_c` stays under its boiling point, K; below zero the pedal goes soft.
+
+    Source: [physics].
 
     >>> descent_margin_k(172.0, 150.0)
     22.0

@@ -27,8 +27,8 @@ def stop_heat_k(
     .. math:: \Delta T = \frac{\tfrac12 m (v_1^2 - v_2^2) \, s / 2}{m_r c}
 
     axle_share : s, the axle's share of the braking, 0 to 1. All the energy is taken as going into the rotor.
-    Raises `InvalidInput`. The rubbing face and the pads get hotter than this mean. Source: Limpert, *Brake
-    Design and Safety*, thermal analysis (from memory).
+    Raises `InvalidInput`. The rubbing face and the pads get hotter than this mean. Source: [limpert],
+    thermal analysis.
 
     >>> round(stop_heat_k(1450, 100, 0, 0.7, 7.5, 480), 1)
     54.4
@@ -46,6 +46,8 @@ def stop_heat_k(
 def specific_heat_j_kg_k(temperature_c: float, figures: HeatFigures) -> float:
     """Specific heat of grey iron at a temperature, between its two handbook figures, J/(kg·K).
 
+    Source: [handbook].
+
     >>> from mesotrope.knowledge import knowledge
     >>> round(specific_heat_j_kg_k(20.0, knowledge().heat))
     460
@@ -58,6 +60,8 @@ def specific_heat_j_kg_k(temperature_c: float, figures: HeatFigures) -> float:
 def cooling_time_constant_s(speed_kmh: float, figures: HeatFigures) -> float:
     r"""Time constant of a rotor's cooling at a road speed: :math:`\tau = \tau_0 / (1 + v / v_0)`, s: an estimate.
 
+    Source: [practice].
+
     >>> from mesotrope.knowledge import knowledge
     >>> round(cooling_time_constant_s(50.0, knowledge().heat))
     300
@@ -68,6 +72,8 @@ def cooling_time_constant_s(speed_kmh: float, figures: HeatFigures) -> float:
 
 def cooled_c(temperature_c: float, ambient_c: float, seconds: float, time_constant_s: float) -> float:
     r"""Temperature after cooling: :math:`T_a + (T - T_a) e^{-t/\tau}`, °C. Raises `InvalidInput`.
+
+    Source: [physics].
 
     >>> round(cooled_c(220.0, 20.0, 300.0, 300.0), 1)
     93.6
@@ -80,8 +86,7 @@ def cooled_c(temperature_c: float, ambient_c: float, seconds: float, time_consta
 def drag_heat_w(drag_torque_nm: float, speed_kmh: float, wheel_radius_mm: float) -> float:
     r"""Heat that a dragging brake makes at road speed: :math:`P = M v / r`, W.
 
-    Raises `InvalidInput`. As evidence: the heat, and the wear, of a corner that drags. Source: power of a
-    torque.
+    Raises `InvalidInput`. As evidence: the heat, and the wear, of a corner that drags. Source: [physics].
 
     >>> round(drag_heat_w(8.0, 90.0, 310.0))
     645
@@ -94,6 +99,8 @@ def drag_heat_w(drag_torque_nm: float, speed_kmh: float, wheel_radius_mm: float)
 def drag_force_n(drag_torque_nm: float, wheel_radius_mm: float) -> float:
     """Force at the road that a dragging brake costs: F = M / r, N. Raises `InvalidInput`.
 
+    Source: [physics].
+
     >>> round(drag_force_n(8.0, 310.0), 1)
     25.8
     """
@@ -104,6 +111,8 @@ def drag_force_n(drag_torque_nm: float, wheel_radius_mm: float) -> float:
 
 def drag_fuel_l_per_100_km(drag_torque_nm: float, wheel_radius_mm: float, figures: HeatFigures) -> float:
     r"""Fuel that a dragging brake costs, liters for 100 km: :math:`F \cdot 100\,km / (\eta H)`: an estimate.
+
+    Source: [physics]; efficiency and heating value by [practice].
 
     >>> from mesotrope.knowledge import knowledge
     >>> round(drag_fuel_l_per_100_km(8.0, 310.0, knowledge().heat), 2)
@@ -121,7 +130,7 @@ def drag_lining_mm_per_1000_km(
     .. math:: \frac{k F \cdot 1000\,km}{2 A}, \qquad A = s\,l\,h
 
     k : wear for the energy of friction, after Archard; A : lining face, the share s of length by height.
-    Raises `InvalidInput`. Source: Archard's law of wear, from memory; k and s by common practice.
+    Raises `InvalidInput`. Source: [archard]; k and s by [practice].
 
     >>> from mesotrope.knowledge import knowledge
     >>> round(drag_lining_mm_per_1000_km(8.0, 310.0, 110.0, 46.0, knowledge().heat), 2)
@@ -140,7 +149,7 @@ def steady_temperature_c(
 
     .. math:: P = h A (T - T_a), \qquad h = h_0 + h_1 v, \qquad A = 2 \cdot \tfrac{\pi}{4} D^2 a
 
-    a : share of the disc that is face. Raises `InvalidInput`. Source: Newton cooling; h by common practice.
+    a : share of the disc that is face. Raises `InvalidInput`. Source: [physics]; h by [practice].
 
     >>> from mesotrope.knowledge import knowledge
     >>> round(steady_temperature_c(645.0, 90.0, 260.0, 20.0, knowledge().heat))
@@ -192,8 +201,8 @@ def bedding_plan(
 
     The pause between slowings is the shortest (in steps of 5 s, at least the school's own) that keeps every peak
     at or under the school's limit. A school without slowings is a distance of gentle driving. Raises
-    `InvalidInput`. Pads get hotter than the rotor's mean. Source: Limpert (from memory) for the heat; the schools
-    are common practice.
+    `InvalidInput`. Pads get hotter than the rotor's mean. Source: [limpert] for the heat; the schools
+    are [practice].
 
     >>> from mesotrope.knowledge import knowledge
     >>> known = knowledge()
@@ -268,6 +277,8 @@ def _run(
 
 def temperatures_compared(by_corner: Mapping[str, float], ambient_c: float) -> dict[str, float]:
     """How far every corner stands above ambient, K.
+
+    Source: [physics].
 
     >>> temperatures_compared({"rear_left": 190.0, "rear_right": 60.0}, 20.0)
     {'rear_left': 170.0, 'rear_right': 40.0}

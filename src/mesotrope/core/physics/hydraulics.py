@@ -15,6 +15,8 @@ def piston_area_mm2(diameters_mm: Sequence[float]) -> float:
 
     diameters_mm : one for each piston. Raises `InvalidInput` for none, or one that is not above 0.
 
+    Source: [physics].
+
     >>> round(piston_area_mm2([57.0]), 1)
     2551.8
     """
@@ -38,7 +40,7 @@ def fluid_returned_floating_ml(
     were last home. Raises `InvalidInput` naming the argument.
 
     As evidence: a reservoir that stands higher than MAX less the sum of this over the corners has been topped
-    up, one that stands lower is losing fluid. Source: geometry. Common practice: one or two US fluid ounces
+    up, one that stands lower is losing fluid. Source: [physics]. [practice]: one or two US fluid ounces
     come back from a worn front axle.
 
     >>> round(fluid_returned_floating_ml([54.0], 5.0, 4.8, 0.4), 2)
@@ -55,7 +57,7 @@ def fluid_returned_fixed_ml(
 
     Each side takes up its own pad and half the rotor: :math:`V = A (w_i + w_r/2) + A (w_o + w_r/2)`.
 
-    diameters_mm : the pistons of one side. Raises `InvalidInput`. Source: geometry.
+    diameters_mm : the pistons of one side. Raises `InvalidInput`. Source: [physics].
 
     >>> round(fluid_returned_fixed_ml([30.2, 33.9], 2.0, 2.0, 0.2), 3)
     6.799
@@ -68,7 +70,7 @@ def pedal_travel_mm(volume_ml: float, master_bore_mm: float, pedal_ratio: float)
 
     volume_ml : fluid to close the gaps; master_bore_mm : bore of the master cylinder; pedal_ratio : i.
     Raises `InvalidInput`. As evidence: a low pedal whose lost travel is that of the gaps seen needs no air to
-    explain it. Source: geometry.
+    explain it. Source: [physics].
 
     >>> round(pedal_travel_mm(5.1, 22.2, 4.0), 1)
     52.7
@@ -81,6 +83,8 @@ def pedal_travel_mm(volume_ml: float, master_bore_mm: float, pedal_ratio: float)
 def stroke_volume_ml(master_bore_mm: float, useful_stroke_mm: float) -> float:
     """Fluid that one useful stroke of the master cylinder moves, mL: V = A·s. Raises `InvalidInput`.
 
+    Source: [physics].
+
     >>> round(stroke_volume_ml(22.2, 28.0), 2)
     10.84
     """
@@ -91,8 +95,8 @@ def stroke_volume_ml(master_bore_mm: float, useful_stroke_mm: float) -> float:
 def pedal_strokes(volume_ml: float, master_bore_mm: float, useful_stroke_mm: float) -> float:
     r"""Full strokes that bring the pedal back after pistons were pushed home: :math:`n = V / (A_m s)`.
 
-    volume_ml : fluid the calipers must take up again. Raises `InvalidInput`. Source: geometry; common
-    practice: 5 to 7 full strokes on a typical front axle.
+    volume_ml : fluid the calipers must take up again. Raises `InvalidInput`. Source: [physics];
+    [practice]: 5 to 7 full strokes on a typical front axle.
 
     >>> round(pedal_strokes(61.0, 22.2, 28.0), 1)
     5.6
@@ -106,6 +110,8 @@ def refill_strokes(usable_ml: float, master_bore_mm: float, useful_stroke_mm: fl
 
     usable_ml : reservoir from where it stands down to the port. Raises `InvalidInput`. Common practice: refill
     every 10 to 15 strokes, never let the reservoir run dry.
+
+    Source: [physics]; the safety half is [practice].
 
     >>> round(refill_strokes(220.0, 22.2, 10.0), 1)
     28.4
@@ -131,7 +137,7 @@ def bleed_volume(
     .. math:: V_0 = \tfrac{\pi}{4} d^2 L + V_c
 
     bleed_times, change_times : how many times the content is let out for a bubble-free bleed and for a full
-    change. Raises `InvalidInput`. Source: geometry; the multiples are common practice.
+    change. Raises `InvalidInput`. Source: [physics]; the multiples are [practice].
 
     >>> bleed_volume(4000.0, 3.4, 40.0, 1.5, 3.0).content_ml.__round__(1)
     76.3
@@ -165,7 +171,7 @@ def clamp(
     .. math:: p = F i b / A_m, \qquad N = p A, \qquad M = 2 \mu N r
 
     boost : the booster's multiplication (1: none); diameters_mm : pistons of ONE side; friction : of the lining.
-    Raises `InvalidInput`. Source: Limpert, *Brake Design and Safety*, hydraulic brakes (from memory).
+    Raises `InvalidInput`. Source: [limpert], hydraulic brakes.
 
     >>> foot = clamp(300.0, 4.0, 4.0, 22.2, [57.0], 0.38, 118.0)
     >>> round(foot.pressure_bar, 1), round(foot.clamp_force_n), round(foot.brake_torque_nm)
@@ -181,8 +187,8 @@ def clamp(
 def brake_imbalance_percent(left_n: float, right_n: float) -> float:
     r"""Imbalance of an axle's brake forces: :math:`(F_{max} - F_{min}) / F_{max} \cdot 100`, %.
 
-    Raises `InvalidInput` for a negative force, or where neither side brakes. Source: Directive 2014/45/EU,
-    Annex I, 1.2.1 (from memory): under 70 % of the other side is a major defect (imbalance over 30 %), under
+    Raises `InvalidInput` for a negative force, or where neither side brakes. Source: [eu-2014-45],
+    Annex I, 1.2.1: under 70 % of the other side is a major defect (imbalance over 30 %), under
     50 % on a steered axle dangerous.
 
     >>> brake_imbalance_percent(2400.0, 1800.0)
@@ -220,7 +226,7 @@ def fluid_balance(level: Measure, taken_up_ml: Measure, min_to_max_ml: float) ->
 
     level : as seen, with its reading error; taken_up_ml : V, the sum over all corners of the fluid their pistons
     hold for wear; min_to_max_ml : volume between the marks. The reservoir is taken as filled to MAX when the
-    pads were new and never since. Raises `InvalidInput`. Source: volume balance.
+    pads were new and never since. Raises `InvalidInput`. Source: [physics].
 
     >>> balance = fluid_balance(Measure(0.9, 0.05), Measure(75.0, 6.0), 150.0)
     >>> balance.expected_level.value, round(balance.excess_ml.value), balance.reading
@@ -250,7 +256,7 @@ def homecoming(
 
     Taken out is what brings the level to MAX afterwards, but never so much that it would stand under
     `margin_level` before the pistons move, so that the port is not uncovered; what is over MAX then still is
-    said by `level_after_taking_out`. Raises `InvalidInput`. Source: volume balance.
+    said by `level_after_taking_out`. Raises `InvalidInput`. Source: [physics].
 
     >>> home = homecoming(0.9, 60.0, 150.0, 60.0, 0.1)
     >>> round(home.level_after, 2), round(home.overflow_ml, 1), round(home.take_out_ml, 1)

@@ -50,7 +50,7 @@ def pad_measure(points_mm: Mapping[str, float], gauge_sd_mm: float, unseen_taper
     Raises `InvalidInput` for no place, an unknown place, or a negative thickness.
 
     As evidence: a taper along the pad speaks for one stuck pin or one hung piston, a taper across it for a
-    wrong or wrongly fitted pad. Source: least squares, JCGM 100:2008 for the uncertainty (from memory).
+    wrong or wrongly fitted pad. Source: least squares; [jcgm-100] for the uncertainty.
 
     >>> pad = pad_measure({"lead_rim": 5.0, "lead_hub": 5.4, "trail_rim": 7.0, "trail_hub": 7.4}, 0.15)
     >>> round(pad.mean.value, 3), round(pad.fore_aft.value, 3), round(pad.radial.value, 3)

@@ -25,6 +25,8 @@ def rotor_measure(places_mm: Sequence[float], new_mm: float, discard_mm: float, 
     places_mm : thicknesses round the face; gauge_sd_mm : standard uncertainty of one reading. A rotor is judged
     at its thinnest measured place (common practice). Raises `InvalidInput`.
 
+    Source: [practice]; [jcgm-100] for the uncertainty.
+
     >>> rotor = rotor_measure([23.90, 23.89, 23.91, 23.90], 25.0, 23.0, 0.005)
     >>> round(rotor.thinnest.value, 2), round(rotor.variation.value, 3), round(rotor.left.value, 2)
     (23.89, 0.02, 0.89)
@@ -57,7 +59,7 @@ def rotor_life(thinnest_mm: float, discard_mm: float, wear_mm_per_1000_km: float
     r"""Distance until a rotor meets its discard thickness at a steady rate: :math:`x = 1000 (t - t_d) / r`, km.
 
     thinnest_mm : t; discard_mm : :math:`t_d`; wear_mm_per_1000_km : r; next_pads_km : how far the next pads are
-    expected to go. Raises `InvalidInput`. Source: linear wear; the maker's discard thickness.
+    expected to go. Raises `InvalidInput`. Source: [practice]: linear wear to the maker's discard thickness.
 
     >>> life = rotor_life(23.9, 23.0, 0.015, 50000.0)
     >>> round(life.left_km), life.outlasts_next_pads

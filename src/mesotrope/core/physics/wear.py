@@ -49,7 +49,7 @@ def fit_wear(
 
     .. math:: t = a + b x, \quad w_i = 1/u_i^2, \qquad x_{left} = (t_{lim} - a)/b - x_{last}
 
-    The 90 % interval is first-order propagation (JCGM 100:2008, from memory) with the covariance of intercept
+    Source: the 90 % interval is first-order propagation ([jcgm-100]) with the covariance of intercept
     and slope, :math:`C = (X^T W X)^{-1}`, gauge uncertainty being known (normal quantile 1.645).
 
     odometer_km, thickness_mm, gauge_sd_mm : one of each for every reading, at least two distances.
@@ -106,6 +106,8 @@ def fit_wear(
 
 def faster_than_partner(here: Measure, partner: Measure) -> bool:
     """Whether a wear rate is above its partner's beyond chance (more than twice the uncertainty of both).
+
+    Source: [jcgm-100].
 
     >>> faster_than_partner(Measure(0.20, 0.02), Measure(0.10, 0.02))
     True

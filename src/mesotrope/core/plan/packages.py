@@ -1,7 +1,7 @@
 """Packages of actions for an axle: what each costs, how surely it cures, what comes back, and which costs least.
 
-Hard rules are never overridden by cost: a package that breaks one is not among them. Source of the method: expected
-cost over what may be wrong, Howard 1966 (from memory).
+Hard rules are never overridden by cost: a package that breaks one is not among them. Source of the
+method, expected cost over what may be wrong: [howard].
 """
 
 from __future__ import annotations

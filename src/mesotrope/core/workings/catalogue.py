@@ -29,8 +29,8 @@ from mesotrope.core.workings.running import (
 )
 from mesotrope.errors import InvalidInput
 
-GEOMETRY = "geometry"
-LIMPERT = "Limpert, Brake Design and Safety (from memory)"
+GEOMETRY = "[physics]"
+LIMPERT = "[limpert]"
 
 
 def _wheel(name: str = "wheel_radius_mm") -> Given:
@@ -163,7 +163,7 @@ WORKINGS: tuple[Working, ...] = (
         (Given("left_n", "brake force left", "Fl", "N", high=200000, relative_sd=0.05),
          Given("right_n", "brake force right", "Fr", "N", high=200000, relative_sd=0.05)),
         (FoundFigure("imbalance_percent", "imbalance", "%", 1),), run_brake_imbalance,
-        "Directive 2014/45/EU, Annex I, 1.2.1 (from memory)", {"left_n": "2400", "right_n": "1800"},
+        "[eu-2014-45], Annex I, 1.2.1", {"left_n": "2400", "right_n": "1800"},
     ),
     Working(
         "pad-taper", "Taper of a lining", "Pads & rotors", "t = m + a·x + b·y, the best plane through four places",
@@ -182,7 +182,7 @@ WORKINGS: tuple[Working, ...] = (
          Given("gauge_mm", "standard uncertainty of a reading", "u", "mm", low=0.0001, high=5, default="0.15")),
         (FoundFigure("rate_mm_per_1000_km", "wear for 1 000 km", "mm", 3, "−1000 b"), FoundFigure("left_km", "distance left", "km", 0),
          FoundFigure("left_km_low", "90 % interval, from", "km", 0), FoundFigure("left_km_high", "to", "km", 0)), run_wear_life,
-        "weighted least squares; interval by JCGM 100:2008 (from memory)",
+        "weighted least squares; interval by [jcgm-100]",
         {"odometer_km": "0, 20000, 40000", "thickness_mm": "11.0, 9.0, 7.0", "limit_mm": "3", "gauge_mm": "0.15"},
         "Noise is not extrapolated: where no wear is measurable yet, that is the answer.",
     ),
@@ -203,7 +203,7 @@ WORKINGS: tuple[Working, ...] = (
          Given("water_percent", "water, %", "w", low=0, high=100, sd=0.4)),
         (FoundFigure("boiling_c", "boils at about", "C", 0, "T"), FoundFigure("dry_c", "the grade, dry", "C", 0),
          FoundFigure("wet_c", "the grade, wet", "C", 0)), run_boiling_point,
-        "FMVSS No. 116, S5.1.1 and S5.1.2; ISO 4925 (from memory); the curve between is common practice",
+        "[fmvss-116], S5.1.1 and S5.1.2; [iso-4925]; the curve between is [practice]",
         {"grade": "DOT 4", "water_percent": "2.0"}, estimate=True,
     ),
     Working(
@@ -230,14 +230,14 @@ WORKINGS: tuple[Working, ...] = (
         "convert", "Convert", "Units & numbers", "value · factor",
         (Given("value", "value", kind="text"), Given("from", "from", kind="word", words=tuple(UNITS)),
          Given("to", "to", kind="word", words=tuple(UNITS))),
-        (FoundFigure("value", "value", "", 4),), run_convert, "the units library's factors, which follow NIST SP 811 (from memory)",
+        (FoundFigure("value", "value", "", 4),), run_convert, "the units library's factors, which follow [nist-811]",
         {"value": "9/32", "from": "in", "to": "mm"},
     ),
     Working(
         "vin", "Check a VIN", "Units & numbers", "Σ weight · value mod 11",
         (Given("number", "VIN", kind="text"),),
         (FoundFigure("valid", "check digit is right"), FoundFigure("expected_check_digit", "check digit should be")), run_vin,
-        "49 CFR 565.15; ISO 3779 (from memory)", {"number": "1M8GDM9AXKP042788"},
+        "[cfr-565-15]; [iso-3779]", {"number": "1M8GDM9AXKP042788"},
     ),
 )  # fmt: skip
 

@@ -35,7 +35,7 @@ class Result:
     def document(self, say: Callable[[Sayable], str]) -> dict[str, Any]:
         """The answer as plain values, ready for JSON; say : puts sentences into words."""
         out: dict[str, Any] = {"working": self.working.name, **self.values}
-        out |= {"formula": self.working.formula, "source": self.working.source}
+        out |= {"formula": self.working.formula, "source": self.knowledge.cite(self.working.source)}
         if self.uncertainty:
             out["uncertainty"] = dict(self.uncertainty)
         if self.defaults:
@@ -126,7 +126,7 @@ def _number(given: Given, text: str, units: Units) -> float:
 
 
 def _uncertainty(working: Working, values: Values, found: Values, knowledge: Knowledge) -> dict[str, float]:
-    """First-order propagation (JCGM 100:2008, from memory) by central differences over what has an uncertainty."""
+    """First-order propagation ([jcgm-100]) by central differences over what has an uncertainty."""
     sds = {
         given.name: math.hypot(given.sd, given.relative_sd * values[given.name])
         for given in working.given

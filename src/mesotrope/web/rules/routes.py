@@ -72,7 +72,7 @@ def rules_page(request: Request, shop: AtTheDoor, who: SignedIn, kept: int | Non
     changes = [_change(rule, known) for rule in reversed(changes_of(shop.database, by=who))][:40]
     return render(
         "rules/page.html", request, who=who, money=money, actions=actions, schools=schools,
-        approval=approval, limits=limits, changes=changes,
+        approval=approval, limits=limits, changes=changes, cite=shop.knowledge.cite,
         may_change=who.role == "lead", kept=kept,
     )  # fmt: skip
 

@@ -51,6 +51,7 @@ class WorkingPage:
     link: str
     example: str
     examples_answer: str
+    source: str
 
 
 def groups() -> list[tuple[str, list[Working]]]:
@@ -92,6 +93,7 @@ def working_page(working: Working, typed: Mapping[str, str], knowledge: Knowledg
         link=_link(result) if result else "",
         example=", ".join(f"{name} = {value}" for name, value in working.example.items()),
         examples_answer=_said(first, example.values[first.name], PLAINLY)[0] + " " + _written(first, PLAINLY),
+        source=knowledge.cite(working.source),
     )
 
 
