@@ -31,6 +31,7 @@ from mesotrope.web.exchange.routes import router as exchange
 from mesotrope.web.hand_back.routes import router as hand_back
 from mesotrope.web.history.routes import router as history
 from mesotrope.web.job.routes import router as job
+from mesotrope.web.logs import RequestLog
 from mesotrope.web.me.routes import router as me
 from mesotrope.web.outcome.routes import router as outcome
 from mesotrope.web.owner.routes import router as owner
@@ -117,6 +118,7 @@ def create_app(
     answer_errors(app)
     app.add_middleware(GZipMiddleware, minimum_size=1024, compresslevel=5)
     app.add_middleware(Security)
+    app.add_middleware(RequestLog)
     return app
 
 

@@ -20,6 +20,7 @@ from mesotrope.settings import Settings
 from mesotrope.store.instance import Instance
 from mesotrope.store.migrate import migrate
 from mesotrope.store.session import Database
+from mesotrope.web.logs import set_up_logging
 
 
 def private_instance(chosen: Settings) -> Instance:
@@ -44,6 +45,7 @@ def database_url(chosen: Settings) -> Iterator[str]:
 
 def serve(chosen: Settings) -> None:
     """Run the application in the foreground until Ctrl-C, then stop it and its private database in order."""
+    set_up_logging(chosen.log, chosen.log_level)
     pid_file = chosen.run_folder / "application.pid"
     with database_url(chosen) as url:
         migrate(url)

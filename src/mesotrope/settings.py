@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from pathlib import Path
+from typing import Literal
 
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
@@ -23,6 +24,8 @@ class Settings(BaseSettings):
     demo: bool = Field(default=False, description="Offer the made-up people's sign-in by one click.")
     development: bool = Field(default=False, description="Show the contributors' /style page.")
     secure_cookies: bool = Field(default=False, description="Send cookies over HTTPS only: set it behind TLS.")
+    log: Literal["text", "json"] = Field(default="text", description="How the log is written to standard error.")
+    log_level: Literal["debug", "info", "warning", "error"] = Field(default="warning", description="From where on.")
     session_hours: int = Field(default=12, ge=1, le=720)
     password_memory_kib: int = Field(default=65536, ge=16, description="Argon2id memory; lower only in tests.")
     password_rounds: int = Field(default=3, ge=1)

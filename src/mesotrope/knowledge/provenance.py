@@ -100,7 +100,8 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
             )
         )
     out += _prices(knowledge)
-    in_data = [(row.id, row.source) for row in (*knowledge.limits, *knowledge.gauges, *knowledge.fluid_grades)]
+    in_data = [(row.id, row.source) for row in (*knowledge.limits, *knowledge.gauges)]
+    in_data += [(grade.id, grade.source) for grade in knowledge.fluid_grades]
     in_data += [(f"workings {working.name}", working.source) for working in WORKINGS]
     for cited in knowledge.sources:
         by = [*cited_by().get(cited.key, ()), *(name for name, text in in_data if f"[{cited.key}]" in text)]

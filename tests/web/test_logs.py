@@ -1,0 +1,44 @@
+"""The log: one line a request with an id that the answer carries, and nothing secret in it."""
+
+from __future__ import annotations
+
+import json
+import logging
+
+import pytest
+
+from mesotrope.web.logs import FIELDS, JsonLines
+
+
+@pytest.fixture
+def lines(caplog):
+    caplog.set_level(logging.INFO, logger="mesotrope")
+    logging.getLogger("mesotrope").propagate = True
+    return caplog
+
+
+def test_an_answer_and_its_line_carry_the_same_id(client_of, someone, lines):
+    client = client_of(someone())
+    lines.clear()
+    answer = client.get("/")
+    (record,) = [r for r in lines.records if r.name == "mesotrope.requests"]
+    assert record.request == answer.headers["x-request-id"]
+    assert (record.method, record.route, record.status) == ("GET", "/", 200)
+
+
+def test_nothing_secret_is_written(client_of, someone, lines):
+    client = client_of(someone())
+    token = client.headers["X-Change-Token"]
+    client.get("/sheets/an-owners-secret-token?page=hidden")
+    client.post("/sign-in", data={"sign_in_name": "bram", "password": "a-secret-password", "change_token": token})
+    written = " ".join(JsonLines().format(record) for record in lines.records)
+    for secret in ("an-owners-secret-token", "a-secret-password", "hidden", token):
+        assert secret not in written
+
+
+def test_a_json_line_is_an_object_with_the_requests_parts(lines, client_of, someone):
+    client = client_of(someone())
+    client.get("/nowhere")
+    line = json.loads(JsonLines().format(lines.records[-1]))
+    assert set(FIELDS) <= line.keys()
+    assert (line["status"], line["route"], line["level"]) == (404, "(no route)", "info")
