@@ -12,7 +12,8 @@ import urllib.request
 
 import pytest
 
-from mesotrope.operate import private_instance, reset
+from mesotrope.errors import InvalidInput
+from mesotrope.operate import private_instance, reset, stop
 from mesotrope.settings import Settings
 from tests.conftest import PASSWORD, free_port
 
@@ -32,7 +33,7 @@ def surroundings(tmp_path):
         "PYTHONUNBUFFERED": "1",
     }
     yield chosen, {**os.environ, **said}
-    reset(chosen)
+    reset(chosen, even_real_people=True)
 
 
 def _get(address: str) -> str:
@@ -40,23 +41,33 @@ def _get(address: str) -> str:
         return page.read().decode()
 
 
-def test_serve_says_its_address_answers_and_stops_in_order(surroundings):
-    chosen, environment = surroundings
-    running = subprocess.Popen(
-        [sys.executable, "-m", "mesotrope.cli", "serve", "--demo"],
-        env=environment, stdout=subprocess.PIPE, text=True,
+def _serve(environment, *options):
+    return subprocess.Popen(
+        [sys.executable, "-m", "mesotrope.cli", "serve", *options],
+        env=environment, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
     )  # fmt: skip
+
+
+def _served(running):
+    """Its address and its first page, once it answers."""
     address = re.search(r"http://\S+", running.stdout.readline())[0]
     for _ in range(100):
         try:
-            page = _get(f"{address}/sign-in")
-            break
+            return address, _get(f"{address}/sign-in")
         except OSError:
             time.sleep(0.1)
+    raise AssertionError("it does not answer")
+
+
+@pytest.mark.parametrize("ending", [signal.SIGINT, signal.SIGTERM])
+def test_serve_says_its_address_answers_and_stops_in_order(surroundings, ending):
+    chosen, environment = surroundings
+    running = _serve(environment, "--demo")
+    address, page = _served(running)
     assert "made-up people" in page
     assert '"status":"ok"' in _get(f"{address}/health")
     assert private_instance(chosen).answers()
-    running.send_signal(signal.SIGINT)
+    running.send_signal(ending)
     rest = running.communicate(timeout=30)[0]
     assert "Stopped." in rest
     assert running.returncode == 0
@@ -82,3 +93,30 @@ def test_a_person_is_added_once_and_needs_a_long_password(surroundings):
     added = _add_person(environment, PASSWORD)
     assert added.stdout.strip().endswith("Ada Hill can sign in as ada.")
     assert "it is taken" in _add_person(environment, PASSWORD).stderr
+
+
+def test_a_second_start_and_an_operators_command_leave_what_runs_alone(surroundings):
+    chosen, environment = surroundings
+    running = _serve(environment)
+    address, _ = _served(running)
+    second = _serve(environment)
+    assert "it runs already in this checkout" in second.communicate(timeout=30)[1]
+    assert second.returncode == 2
+    assert _add_person(environment, PASSWORD).returncode == 0
+    assert private_instance(chosen).answers()
+    assert '"status":"ok"' in _get(f"{address}/health")
+    stop(chosen)
+    running.communicate(timeout=30)
+    assert running.returncode == 0
+    assert not private_instance(chosen).answers()
+
+
+def test_real_people_are_neither_offered_by_a_demo_nor_thrown_away(surroundings):
+    chosen, environment = surroundings
+    assert _add_person(environment, PASSWORD).returncode == 0
+    demo = _serve(environment, "--demo")
+    assert "it holds 1 people who are not the demo's" in demo.communicate(timeout=60)[1]
+    with pytest.raises(InvalidInput, match="--delete-real-people throws them and their jobs away"):
+        reset(chosen)
+    assert (chosen.run_folder / "mariadb" / "data").is_dir()
+    assert not private_instance(chosen).answers()

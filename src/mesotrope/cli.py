@@ -179,11 +179,15 @@ def stop_command() -> None:
 
 
 @app.command("reset")
-def reset_command() -> None:
-    """Stop, and throw the private database away."""
+def reset_command(
+    delete_real_people: Annotated[
+        bool, typer.Option("--delete-real-people", help="Also where the database holds more than the demo's people.")
+    ] = False,
+) -> None:
+    """Stop, and throw the private database away, if it holds nothing but the demo."""
     from mesotrope.operate import reset
 
-    reset(settings())
+    reset(settings(), even_real_people=delete_real_people)
 
 
 @app.command("add-person")

@@ -5,16 +5,20 @@ from __future__ import annotations
 import os
 import shutil
 import signal
+import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
+from types import FrameType
 
 import typer
 import uvicorn
 
 from mesotrope.app import create_app, utc_now
 from mesotrope.demo.load import load_demo
+from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
+from mesotrope.services.people import real_people
 from mesotrope.services.signing_in import Passwords
 from mesotrope.settings import Settings
 from mesotrope.store.instance import Instance
@@ -31,23 +35,50 @@ def private_instance(chosen: Settings) -> Instance:
 
 @contextmanager
 def database_url(chosen: Settings) -> Iterator[str]:
-    """The database to use: the one that is set, or the private instance, started here and stopped at the end."""
+    """The database to use: the one that is set, or the private instance.
+
+    The private instance is started here where it does not run yet, and then stopped at the end; one that runs already
+    is somebody else's to stop.
+    """
     if chosen.database_url:
         yield chosen.database_url
         return
     instance = private_instance(chosen)
+    ours = not instance.runs()
     instance.start()
     try:
         yield instance.url()
     finally:
-        instance.stop()
+        if ours:
+            instance.stop()
+
+
+def _running_application(chosen: Settings) -> int | None:
+    """The process of this checkout's application, where one runs."""
+    try:
+        pid = int((chosen.run_folder / "application.pid").read_text())
+        return pid if b"mesotrope" in Path(f"/proc/{pid}/cmdline").read_bytes() else None
+    except (OSError, ValueError):
+        return None
+
+
+def _end(_signal: int, _frame: FrameType | None) -> None:
+    """What a service manager sends ends the application as Ctrl-C does: in order, database last."""
+    raise KeyboardInterrupt
 
 
 def serve(chosen: Settings) -> None:
-    """Run the application in the foreground until Ctrl-C, then stop it and its private database in order."""
+    """Run the application in the foreground until Ctrl-C or SIGTERM, then stop it and its private database in order.
+
+    Raises `InvalidInput` where an application of this checkout runs already; that one is left alone.
+    """
     set_up_logging(chosen.log, chosen.log_level)
     pid_file = chosen.run_folder / "application.pid"
-    with database_url(chosen) as url:
+    if (running := _running_application(chosen)) is not None:
+        raise InvalidInput("serve", f"process {running}", "it runs already in this checkout; `mesotrope stop` ends it")
+    signal.signal(signal.SIGTERM, _end)
+    signal.signal(signal.SIGINT, _end)
+    with suppress(KeyboardInterrupt), database_url(chosen) as url:
         migrate(url)
         database = Database(url)
         if chosen.demo:
@@ -66,22 +97,42 @@ def serve(chosen: Settings) -> None:
 
 
 def stop(chosen: Settings) -> None:
-    """Stop an application and a private database that were left running."""
-    pid_file = chosen.run_folder / "application.pid"
-    try:
-        pid = int(pid_file.read_text())
-        if b"mesotrope" in Path(f"/proc/{pid}/cmdline").read_bytes():
-            os.kill(pid, signal.SIGINT)
-            typer.echo("The application is told to stop; it stops its database.")
-            return
-    except (OSError, ValueError):
-        pid_file.unlink(missing_ok=True)
+    """Stop an application and a private database that were left running, and wait until both are gone."""
+    pid = _running_application(chosen)
+    if pid is not None:
+        os.kill(pid, signal.SIGTERM)
+        end = time.monotonic() + 20
+        while _running_application(chosen) == pid and time.monotonic() < end:
+            time.sleep(0.1)
+    (chosen.run_folder / "application.pid").unlink(missing_ok=True)
     private_instance(chosen).stop()
     typer.echo("Nothing of this checkout is running any more.")
 
 
-def reset(chosen: Settings) -> None:
-    """Throw the private database away; the next demo makes it anew. Never touches a database that is set."""
+def holds_real_people(chosen: Settings) -> bool:
+    """Whether the private database holds anybody who is not the demo's; also where that cannot be read."""
+    if not (chosen.run_folder / "mariadb" / "data").is_dir():
+        return False
+    try:
+        with database_url(chosen.model_copy(update={"database_url": ""})) as url:
+            migrate(url)
+            database = Database(url)
+            try:
+                return real_people(database) > 0
+            finally:
+                database.close()
+    except Exception:  # a database that cannot be read may hold anything
+        return True
+
+
+def reset(chosen: Settings, *, even_real_people: bool = False) -> None:
+    """Throw the private database away; the next demo makes it anew. Never touches a database that is set.
+
+    Raises `InvalidInput` where it holds people who are not the demo's, unless that is wanted.
+    """
+    if not even_real_people and holds_real_people(chosen):
+        words = "it holds people who are not the demo's; --delete-real-people throws them and their jobs away"
+        raise InvalidInput("reset", "the private database", words)
     stop(chosen)
     shutil.rmtree(chosen.run_folder / "mariadb", ignore_errors=True)
     typer.echo("The private database is gone; `make demo` makes it anew.")

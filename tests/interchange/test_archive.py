@@ -7,15 +7,18 @@ import json
 import zipfile
 
 import pytest
+from sqlalchemy import select
 
 from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.answer.document import answer_document
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.archive import JobArchive, read_archive, write_archive
+from mesotrope.interchange.measurements import read_measurements
 from mesotrope.knowledge import knowledge
 from mesotrope.services.exchange import KeptEntry, KeptPhotograph, all_photographs, import_documents, restore_job
 from mesotrope.services.findings import history_of
 from mesotrope.services.jobs import open_job
+from mesotrope.store.tables import FindingEntry
 from mesotrope.words import PLAINLY
 from tests.documents import inspect, pads
 from tests.services.test_photographs import picture
@@ -61,6 +64,38 @@ def test_a_restored_job_has_its_findings_history_and_pictures(database, someone,
         ("pin.upper", "stiff"), ("pin.upper", "free")
     ]  # fmt: skip
     assert len(all_photographs(database, number, by=who)) == 1
+
+
+def test_what_an_archive_says_of_who_and_when_is_its_claim_the_entries_are_the_importers(database, someone, clock):
+    forged = someone()
+    manifest = json.loads(zipfile.ZipFile(io.BytesIO(_packed(clock))).read("manifest.json"))
+    for entry in manifest["history"]:
+        entry |= {"entered_by": forged.name, "entered_at": "2001-01-01T00:00:00Z"}
+    who = someone()
+    kept = read_archive(_repacked(clock, **{"manifest.json": json.dumps(manifest).encode()}), knowledge())
+    number = restore_job(
+        database, kept.inspection, kept.history, kept.photographs, opened_at=kept.opened_at, state=kept.state, by=who,
+        now=clock(),
+    )  # fmt: skip
+    assert {(entry.by_id, entry.at) for entry in history_of(database, number, by=who)} == {(who.person_id, clock())}
+    with database.of_workshop(who.workshop_id) as session:
+        claims = session.scalars(select(FindingEntry).where(FindingEntry.job_id == number)).all()
+    assert {(claim.claimed_by, claim.claimed_at.year) for claim in claims} == {(forged.name, 2001)}
+
+
+KILLERS = ["rotor_mm.100000000", "rotor_mm.0", "rotor_mm.²", "rotor_mm.13", "spin.turns.foo", "pad_mm", "rotor_mm"]
+
+
+@pytest.mark.parametrize("place", KILLERS)
+def test_a_place_that_is_none_is_refused_before_anything_is_written(clock, place):
+    """Such files once made the bays of every workshop take 45 s and 8 GB, or answer 422 until the job was closed."""
+    manifest = json.loads(zipfile.ZipFile(io.BytesIO(_packed(clock))).read("manifest.json"))
+    manifest["history"][0] |= {"finding": place, "value": "5"}
+    with pytest.raises(InvalidInput, match=r"there is no such finding|numbered 1 to 12|no finding of this name"):
+        read_archive(_repacked(clock, **{"manifest.json": json.dumps(manifest).encode()}), knowledge())
+    table = f"corner,finding,value\r\nfront_left,{place},5\r\n".encode()
+    with pytest.raises(InvalidInput, match=r"there is no such finding|numbered 1 to 12|no finding of this name"):
+        read_measurements(table, knowledge())
 
 
 def _repacked(clock, **changed):

@@ -14,8 +14,9 @@ from sqlalchemy import select
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.errors import InvalidInput
 from mesotrope.services.jobs import add_document
-from mesotrope.services.people import add_person, add_workshop
+from mesotrope.services.people import add_person, add_workshop, real_people
 from mesotrope.services.signing_in import Passwords, demo_people
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Outcome, Vehicle
@@ -42,7 +43,13 @@ def _inspection_of(job: dict[str, Any], vehicle: dict[str, Any], date: datetime.
 
 
 def load_demo(database: Database, knowledge: Knowledge, passwords: Passwords, *, now: datetime.datetime) -> bool:
-    """Load the scenario unless somebody is there already; the made-up people can only be clicked, not guessed."""
+    """Load the scenario unless it is there already; the made-up people can only be clicked, not guessed.
+
+    Raises `InvalidInput` where the database holds people who are not made up: a demo lets anybody become anybody.
+    """
+    if real := real_people(database):
+        words = f"it holds {real} people who are not the demo's; a demo needs a database of its own"
+        raise InvalidInput("--demo", "this database", words)
     if demo_people(database):
         return False
     made_up = scenario()
@@ -53,7 +60,13 @@ def load_demo(database: Database, knowledge: Knowledge, passwords: Passwords, *,
         number = workshops[workshop["name"]] = add_workshop(database, workshop["name"], workshop["town"])
         for person in workshop["people"]:
             people[person["sign_in_name"]] = add_person(
-                database, number, person["sign_in_name"], person["name"], person["role"], unguessable
+                database,
+                number,
+                person["sign_in_name"],
+                person["name"],
+                person["role"],
+                unguessable,
+                made_up=True,
             )
     for job in sorted(made_up["job"], key=lambda job: "label" not in job["vehicle"]):
         with database.of_workshop(workshops[job["workshop"]]) as session, session.begin():

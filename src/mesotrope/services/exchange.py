@@ -19,7 +19,7 @@ from mesotrope.services.jobs import add_document
 from mesotrope.services.photographs import Developed, develop
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
-from mesotrope.store.tables import FindingEntry, Person, Photograph
+from mesotrope.store.tables import FindingEntry, Photograph
 
 
 def import_documents(
@@ -96,8 +96,8 @@ def restore_job(
 ) -> int:
     """Open a job again from its archive: document, history and pictures, all or nothing. Returns its number.
 
-    An entry is kept as made by the person of that name in this workshop, else by the one who restores it. Raises
-    `InvalidInput`.
+    Every entry is the importer's; who made it and when, as the archive says, is kept beside it as the archive's claim.
+    Raises `InvalidInput`.
     """
     developed: list[Developed] = [develop(kept.picture) for kept in photographs]
     if state not in ("open", "closed"):
@@ -105,15 +105,16 @@ def restore_job(
     with database.of_workshop(by.workshop_id) as session, session.begin():
         bare = inspection.model_copy(update={"findings": type(inspection.findings)()})
         job = add_document(session, bare, by=by.person_id, now=opened_at, state=state)
-        names = {person.name: person.id for person in session.scalars(select(Person))}
         entries = [
             FindingEntry(
                 job_id=job.id,
                 corner=entry.corner,
                 path=entry.path,
                 value=entry.value,
-                entered_by=names.get(entry.entered_by, by.person_id),
-                entered_at=entry.entered_at,
+                entered_by=by.person_id,
+                entered_at=now,
+                claimed_by=entry.entered_by,
+                claimed_at=entry.entered_at,
                 idempotency_key=f"{FROM_A_DOCUMENT}{number}",
             )
             for number, entry in enumerate(history)

@@ -7,14 +7,13 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from pydantic import ValidationError
 from sqlalchemy import select
 
 from mesotrope.core.language.corner import CORNERS, PLACES_ON_VEHICLE, VEHICLE
 from mesotrope.core.language.entries import nearest_field, read_entry
 from mesotrope.core.language.inspection import CornerFindings, Inspection, SystemFindings
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.paths import leaves, nest
+from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.errors import Clash, InvalidInput, NotFound
 from mesotrope.services.job_rows import EntryRow, FindingKey, JobRows, OpenJob, read_job
@@ -82,7 +81,6 @@ def record_finding(
         raise InvalidInput("Idempotency-Key", idempotency_key, "8 to 64 characters, new for each entry, are needed")
     model = model_of(corner)
     value = read_entry(model, path, text, knowledge, units=by.units, confirmed=confirmed)
-    _require_place(model, path, value)
     with database.of_workshop(by.workshop_id) as session, session.begin():
         rows = read_job(session, job_id, for_writing=True)
         known = next((entry for entry in rows.entries if entry.key == idempotency_key), None)
@@ -166,17 +164,6 @@ def _to_undo(entries: Sequence[EntryRow], by: Who) -> tuple[EntryRow | None, Any
             return entry, next((e.value for e in earlier if e.id not in undone), None)
         standing.add(place)
     return None, None
-
-
-def _require_place(model: type[CornerFindings] | type[SystemFindings], path: str, value: Any) -> None:
-    """Refuse a path that the vocabulary does not have, even one that begins like a finding's."""
-    steps = path.split(".")
-    if any(step.isdigit() for step in steps) and not (steps[-1].isdigit() and 1 <= int(steps[-1]) <= 12):
-        raise InvalidInput("finding", path, "places in a list are numbered 1 to 12")
-    try:
-        model.model_validate(nest({path: value}))
-    except (ValidationError, AttributeError, TypeError):
-        raise InvalidInput("finding", path, "there is no such finding; see docs/format.md for the names") from None
 
 
 def job_of(session: WorkshopSession, job_id: int, *, for_writing: bool = False) -> Job:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 
 from mesotrope.core.language.units import Units
 from mesotrope.errors import InvalidInput
@@ -26,7 +26,14 @@ def add_workshop(database: Database, name: str, town: str) -> int:
 
 
 def add_person(
-    database: Database, workshop_id: int, sign_in_name: str, name: str, role: str, password_hash: str
+    database: Database,
+    workshop_id: int,
+    sign_in_name: str,
+    name: str,
+    role: str,
+    password_hash: str,
+    *,
+    made_up: bool = False,
 ) -> int:
     """Add a person to a workshop. Raises `InvalidInput` for an unknown role or a sign-in name that is taken."""
     sign_in_name = sign_in_name.strip().lower()
@@ -38,11 +45,22 @@ def add_person(
         if session.scalar(select(Person).where(Person.sign_in_name == sign_in_name)):
             raise InvalidInput("sign-in name", sign_in_name, "it is taken; choose another")
         person = Person(
-            workshop_id=workshop_id, sign_in_name=sign_in_name, name=name, role=role, password_hash=password_hash
+            workshop_id=workshop_id,
+            sign_in_name=sign_in_name,
+            name=name,
+            role=role,
+            password_hash=password_hash,
+            made_up=made_up,
         )
         session.add(person)
         session.flush()
         return person.id
+
+
+def real_people(database: Database) -> int:
+    """How many people the database holds that are not the demo's."""
+    with database.at_the_door() as session:
+        return session.scalar(select(func.count()).select_from(Person).where(Person.made_up.is_(False))) or 0
 
 
 def choose_units(database: Database, units: Units, *, by: Who) -> None:

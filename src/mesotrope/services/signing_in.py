@@ -164,5 +164,6 @@ class DemoPerson:
 def demo_people(database: Database) -> list[DemoPerson]:
     """The made-up people that a demo offers by one click. Only a demo may show them."""
     with database.at_the_door() as session:
-        people = session.scalars(select(Person).options(joinedload(Person.workshop)).order_by(Person.id))
+        made_up = select(Person).where(Person.made_up.is_(True)).options(joinedload(Person.workshop))
+        people = session.scalars(made_up.order_by(Person.id))
         return [DemoPerson(p.id, p.name, p.role, p.workshop.name) for p in people]

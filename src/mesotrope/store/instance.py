@@ -120,6 +120,10 @@ class Instance:
             self._process.wait()
             self._process = None
 
+    def runs(self) -> bool:
+        """Whether its server runs already, whoever started it."""
+        return self._pid() is not None
+
     def answers(self) -> bool:
         """Whether the server lets the application in. A stale process file proves nothing; this does."""
         try:

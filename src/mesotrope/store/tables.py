@@ -63,6 +63,7 @@ class Person(WorkshopOwned, Base):
     role: Mapped[str] = mapped_column(String(20))
     password_hash: Mapped[str] = mapped_column(String(200))
     units: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    made_up: Mapped[bool] = mapped_column(Boolean, default=False)
     workshop: Mapped[Workshop] = relationship()
 
 
@@ -164,6 +165,9 @@ class FindingEntry(WorkshopOwned, Base):
     entered_at: Mapped[datetime.datetime]
     idempotency_key: Mapped[str] = mapped_column(String(64))
     undoes: Mapped[int | None] = mapped_column(BigInteger)
+    #: What an imported archive says of who made the entry and when: its claim, nothing that was seen here.
+    claimed_by: Mapped[str | None] = mapped_column(String(120))
+    claimed_at: Mapped[datetime.datetime | None]
 
 
 class Photograph(WorkshopOwned, Base):

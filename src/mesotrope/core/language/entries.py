@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
 from mesotrope.core.language.inspection import Axle, CornerFindings, Inspection, SystemFindings
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.paths import leaves, nest
 from mesotrope.core.language.quantity import parse_quantity
 from mesotrope.core.language.units import KEPT, Units
 from mesotrope.core.language.vocabulary import VocabularyField
@@ -128,15 +128,16 @@ def read_entry(
         raise InvalidInput("finding", path, "there is no finding of this name; see docs/format.md for the names")
     text = text.strip()
     if not text:
+        require_place(model, path, None)
         return None
     if len(text) > 120:
         raise InvalidInput(field.label, shown(text, 40), "at most 120 characters are allowed")
     if field.values:
         if text not in field.values:
             raise InvalidInput(field.label, text, "allowed: " + ", ".join(field.values.values()))
-        return text
+        return require_place(model, path, text)
     if field.possible is None:
-        return text
+        return require_place(model, path, text)
     unit = {"mm": "mm", "N": "N", "s": "s", "°C": "C"}.get(field.unit, "")
     plain = text if unit else text.removesuffix(field.unit)  # a meter may send its own unit: "3.2 %"
     value = parse_quantity(plain, unit, name=field.label, written_in=units.unit_for(unit) if unit else None)
@@ -146,4 +147,32 @@ def read_entry(
     if field.likely and not field.likely[0] <= value <= field.likely[1] and not confirmed:
         words = _range_in_words(*field.likely, field.unit).replace("allowed", "usual")
         raise Surprising(field.label, text, f"{words}. Enter it again to keep it")
+    return require_place(model, path, value)
+
+
+#: As many places of a list are numbered.
+MOST_PLACES = 12
+
+
+def require_place(model: type[CornerFindings] | type[SystemFindings], path: str, value: Any) -> Any:
+    """Return the value that is to stand at a path of the vocabulary, whoever brings it: a hand, a table, an archive.
+
+    Raises `InvalidInput` for a path that the vocabulary does not have, even one that begins like a finding's.
+
+    >>> require_place(CornerFindings, "rotor_mm.100000000", 22.0)
+    Traceback (most recent call last):
+        ...
+    mesotrope.errors.InvalidInput: finding: 'rotor_mm.100000000' cannot be used; places in a list are numbered 1 to 12
+    """
+    steps = path.split(".")
+    numbered = [step for step in steps if any(character.isnumeric() for character in step)]
+    if numbered and not (numbered == [steps[-1]] and steps[-1] in _NUMBERS):
+        raise InvalidInput("finding", shown(path, 40)[1:-1], f"places in a list are numbered 1 to {MOST_PLACES}")
+    try:
+        model.model_validate(nest({path: value}))
+    except (ValidationError, AttributeError, TypeError):
+        raise InvalidInput("finding", path, "there is no such finding; see docs/format.md for the names") from None
     return value
+
+
+_NUMBERS = frozenset(str(number) for number in range(1, MOST_PLACES + 1))
