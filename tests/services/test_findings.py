@@ -49,7 +49,7 @@ def test_an_entry_stands_in_the_open_document(database, job, clock):
 
 def test_the_same_key_again_changes_nothing(database, job, clock):
     first = _record(database, job, "pin.upper", "free", clock=clock)
-    again = _record(database, job, "pin.upper", "seized", clock=clock)
+    again = _record(database, job, "pin.upper", "free", clock=clock)
     assert not first.repeated
     assert again.repeated
     assert again.value == "free"
@@ -231,3 +231,32 @@ def test_a_person_types_in_their_own_units(database, job, clock):
     )
     hot = _record(database, (who, job[1]), "hub_temperature_c", "212", "key-00000002", clock)
     assert hot.value == pytest.approx(100)
+
+
+def test_a_key_is_compared_byte_for_byte_and_never_swallows_another_entry(database, job, clock):
+    who, number = job[0], job[1]
+
+    def enter(key, path="pin.upper", value="stiff"):
+        return record_finding(
+            database, knowledge(), number, "front_left", path, value, by=who, now=clock(), idempotency_key=key
+        )
+
+    assert not enter("key-Ä-00001").repeated
+    assert enter("key-Ä-00001").repeated
+    for like_it in ("KEY-Ä-00001", "key-A-00001", "key-ä-00001"):
+        assert not enter(like_it).repeated
+    for other in ({"path": "pin.lower"}, {"value": "seized"}):
+        with pytest.raises(InvalidInput, match="it was used for another entry of this job"):
+            enter("key-Ä-00001", **other)
+
+
+def test_the_same_undo_sent_again_undoes_nothing_more(database, job, clock):
+    who, number = job[0], job[1]
+    for key, value in (("enter-key-1", "free"), ("enter-key-2", "stiff"), ("enter-key-3", "seized")):
+        _record(database, job, "pin.upper", value, key, clock)
+    for _ in range(2):  # an answer was lost on the way, and the device asks again
+        undone = undo_last_entry(database, knowledge(), number, by=who, now=clock(), idempotency_key="undo-key-01")
+        assert undone.value == "stiff"
+    assert open_job(database, number, by=who, knowledge=knowledge()).findings["front_left", "pin.upper"] == "stiff"
+    with pytest.raises(InvalidInput, match="8 to 64 characters"):
+        undo_last_entry(database, knowledge(), number, by=who, now=clock(), idempotency_key="k" * 65)

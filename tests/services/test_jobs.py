@@ -112,3 +112,20 @@ def test_a_visit_can_be_described_later(database, someone, clock):
     kept = open_job(database, job, by=who, knowledge=knowledge()).inspection.visit
     assert (kept.odometer_km, kept.usage, kept.recent_work, kept.complaint) == (1200.0, "towing", ["hoses"], "pulls")
     assert kept.date == clock().date().isoformat()
+
+
+@pytest.mark.parametrize("written", ["G100", "g 100", "G-100", "g–100", "G\u00a0100"])
+def test_a_plate_is_the_same_however_it_is_written(database, someone, clock, written):
+    who = someone()
+    first = _take_in(database, who, clock, registration="G100")
+    again = _take_in(database, who, clock, label="van", registration=written)
+    vehicles = {open_job(database, job, by=who, knowledge=knowledge()).vehicle_id for job in (first, again)}
+    assert len(vehicles) == 1
+    assert [found.registration for found in find_vehicles(database, written, by=who)] == ["G100"]
+
+
+@pytest.mark.parametrize(("one", "other"), [("BÖ A 77", "BO A 77"), ("SS 1", "ß 1x"), ("A 1", "A 11")])
+def test_another_plate_never_opens_this_vehicle(database, someone, clock, one, other):
+    who = someone()
+    jobs = [_take_in(database, who, clock, label=plate, registration=plate) for plate in (one, other)]
+    assert len({open_job(database, job, by=who, knowledge=knowledge()).vehicle_id for job in jobs}) == 2

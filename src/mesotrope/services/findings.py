@@ -71,14 +71,13 @@ def record_finding(
     confirmed: bool = False,
     seen_entry: int | None = None,
 ) -> Recorded:
-    """Write one entry of one finding. The same key again changes nothing and says so.
+    """Write one entry of one finding. The same key again changes nothing and says so; for another entry it is refused.
 
     seen_entry : the latest entry of this place that the person has seen (0: none). Somebody else's newer entry of
     another value is then a `Clash`. Raises `InvalidInput`, `Surprising` (see `read_entry`), `Clash` or `NotFound`;
     then nothing is written.
     """
-    if not 8 <= len(idempotency_key) <= 64:
-        raise InvalidInput("Idempotency-Key", idempotency_key, "8 to 64 characters, new for each entry, are needed")
+    _require_key(idempotency_key)
     model = model_of(corner)
     value = read_entry(model, path, text, knowledge, units=by.units, confirmed=confirmed)
     with database.of_workshop(by.workshop_id) as session, session.begin():
@@ -99,6 +98,9 @@ def record_finding(
             rows.add(session, entry)
     job = rows.opened(knowledge)
     if known is not None:
+        if (known.corner, known.path, known.value) != (corner, path, value):
+            words = "it was used for another entry of this job; each entry needs a key of its own"
+            raise InvalidInput("Idempotency-Key", idempotency_key, words)
         return Recorded(known.value, known.id, repeated=True, job=job)
     return Recorded(value, entry.id, repeated=False, job=job)
 
@@ -127,10 +129,15 @@ def undo_last_entry(
 ) -> Undone | None:
     """Take back this person's latest entry of a job that still stands; called again, the one before it.
 
-    The undoing is an entry of its own. None where nothing is left to undo. Raises `NotFound`.
+    The undoing is an entry of its own; the same key again undoes nothing more. None where nothing is left to undo.
+    Raises `InvalidInput` for a key that cannot be one, `NotFound`.
     """
+    _require_key(idempotency_key)
     with database.of_workshop(by.workshop_id) as session, session.begin():
         rows = read_job(session, job_id, for_writing=True)
+        done = next((entry for entry in rows.entries if entry.key == idempotency_key), None)
+        if done is not None:
+            return Undone(done.corner, done.path, done.value, done.id, rows.opened(knowledge))
         row, before = _to_undo(rows.entries, by)
         if row is None:
             return None
@@ -146,6 +153,11 @@ def undo_last_entry(
         )
         rows.add(session, entry)
     return Undone(row.corner, row.path, before, entry.id, rows.opened(knowledge))
+
+
+def _require_key(key: str) -> None:
+    if not 8 <= len(key) <= 64:
+        raise InvalidInput("Idempotency-Key", key, "8 to 64 characters, new for each entry, are needed")
 
 
 def _to_undo(entries: Sequence[EntryRow], by: Who) -> tuple[EntryRow | None, Any]:

@@ -14,6 +14,7 @@ from mesotrope.core.evidence.readings import VisitReadings
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.plate import plate_key
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.findings import FROM_A_DOCUMENT, job_of, places_of, record_all
@@ -112,7 +113,12 @@ def find_vehicles(database: Database, words: str, *, by: Who) -> list[FoundVehic
         rows = session.execute(
             select(Vehicle, last)
             .outerjoin(Job, Job.vehicle_id == Vehicle.id)
-            .where(or_(*(column.like(pattern) for column in (Vehicle.registration, Vehicle.vin, Vehicle.label))))
+            .where(
+                or_(
+                    *(column.like(pattern) for column in (Vehicle.registration, Vehicle.vin, Vehicle.label)),
+                    Vehicle.plate_key.contains(plate_key(words) or words, autoescape=True),
+                )
+            )
             .group_by(Vehicle.id)
             .order_by(last.desc())
             .limit(MOST_FOUND)
@@ -208,7 +214,7 @@ def take_in(
 
 def _known(session: WorkshopSession, plate: str | None, vin: str | None) -> Vehicle | None:
     """The vehicle that has this plate, else this VIN."""
-    for column, value in ((Vehicle.registration, plate), (Vehicle.vin, vin)):
+    for column, value in ((Vehicle.plate_key, plate and plate_key(plate)), (Vehicle.vin, vin)):
         if value and (vehicle := session.scalar(select(Vehicle).where(column == value).limit(1))):
             return vehicle
     return None
@@ -248,7 +254,7 @@ def _specify(session: WorkshopSession, knowledge: Knowledge, job: Job, specifica
     kept = {name: value for name, value in kept.items() if value is not None}
     check(parse_inspection(json.dumps({"vehicle": kept})), knowledge)
     vehicle = vehicle_of(session, job.vehicle_id, for_writing=True)
-    other = session.scalar(select(Vehicle).where(Vehicle.registration == plate)) if plate else None
+    other = session.scalar(select(Vehicle).where(Vehicle.plate_key == plate_key(plate))) if plate else None
     if other is not None and other.id != vehicle.id:
         raise InvalidInput("plate", plate, f"it belongs to {other.label}; correct one of the two")
     vehicle.label, vehicle.registration, vehicle.vin, vehicle.specification = label, plate, number, kept

@@ -19,9 +19,14 @@ from sqlalchemy import (
     UniqueConstraint,
 )
 from sqlalchemy.dialects.mysql import DATETIME
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship, validates
+
+from mesotrope.core.language.plate import plate_key
 
 Moment = DATETIME(fsp=6)
+
+#: Text that is compared byte for byte.
+EXACT = "utf8mb4_bin"
 
 
 class Base(DeclarativeBase):
@@ -97,7 +102,8 @@ class Vehicle(WorkshopOwned, Base):
     __tablename__ = "vehicles"
     __table_args__ = (
         UniqueConstraint("workshop_id", "id"),
-        UniqueConstraint("workshop_id", "registration"),
+        UniqueConstraint("workshop_id", "plate_key", name="vehicles_by_plate"),
+        Index("vehicles_by_registration", "workshop_id", "registration"),
         Index("vehicles_by_vin", "workshop_id", "vin"),
         Index("vehicles_by_label", "workshop_id", "label"),
     )
@@ -105,8 +111,15 @@ class Vehicle(WorkshopOwned, Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     label: Mapped[str] = mapped_column(String(120))
     registration: Mapped[str | None] = mapped_column(String(20))
+    #: The plate as plates are compared; set with the plate.
+    plate_key: Mapped[str | None] = mapped_column(String(20, collation=EXACT))
     vin: Mapped[str | None] = mapped_column(String(17))
     specification: Mapped[dict[str, Any]]
+
+    @validates("registration")
+    def _compared_as(self, _name: str, plate: str | None) -> str | None:
+        self.plate_key = plate_key(plate) if plate else None
+        return plate
 
 
 class Job(WorkshopOwned, Base):
@@ -163,7 +176,7 @@ class FindingEntry(WorkshopOwned, Base):
     value: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
     entered_by: Mapped[int]
     entered_at: Mapped[datetime.datetime]
-    idempotency_key: Mapped[str] = mapped_column(String(64))
+    idempotency_key: Mapped[str] = mapped_column(String(64, collation=EXACT))
     undoes: Mapped[int | None] = mapped_column(BigInteger)
     #: What an imported archive says of who made the entry and when: its claim, nothing that was seen here.
     claimed_by: Mapped[str | None] = mapped_column(String(120))
