@@ -15,6 +15,7 @@ from mesotrope.core.language.units import Units
 from mesotrope.errors import Clash, InvalidInput, NotFound, Surprising
 from mesotrope.knowledge import knowledge
 from mesotrope.services.bays import list_bays
+from mesotrope.services.exchange import import_documents
 from mesotrope.services.findings import history_of, last_entry_of, places_of, record_finding, undo_last_entry
 from mesotrope.services.job_rows import build_inspection
 from mesotrope.services.jobs import open_job, take_in
@@ -260,3 +261,11 @@ def test_the_same_undo_sent_again_undoes_nothing_more(database, job, clock):
     assert open_job(database, number, by=who, knowledge=knowledge()).findings["front_left", "pin.upper"] == "stiff"
     with pytest.raises(InvalidInput, match="8 to 64 characters"):
         undo_last_entry(database, knowledge(), number, by=who, now=clock(), idempotency_key="k" * 65)
+
+
+def test_what_came_with_a_document_is_not_undone_by_the_hand_that_imported_it(database, someone, clock):
+    who = someone()
+    found = {"findings": {"corners": {"front_left": {"pin": {"upper": "stiff"}}}}}
+    (number,) = import_documents(database, [parse_inspection(json.dumps(found))], by=who, now=clock())
+    assert undo_last_entry(database, knowledge(), number, by=who, now=clock(), idempotency_key="undo-key-01") is None
+    assert open_job(database, number, by=who, knowledge=knowledge()).findings["front_left", "pin.upper"] == "stiff"

@@ -7,7 +7,15 @@ from sqlalchemy import select
 
 from mesotrope.errors import InvalidInput, NotSignedIn, SignInRefused, TooManyAttempts
 from mesotrope.services.people import add_person, require_password
-from mesotrope.services.signing_in import MOST_REFUSED_BY_NAME, WINDOW_MINUTES, Passwords, sign_in, sign_out, who_is
+from mesotrope.services.signing_in import (
+    MOST_REFUSED_BY_ADDRESS,
+    MOST_REFUSED_BY_NAME,
+    WINDOW_MINUTES,
+    Passwords,
+    sign_in,
+    sign_out,
+    who_is,
+)
 from mesotrope.store.tables import Person, SignedIn
 from tests.conftest import PASSWORD
 
@@ -86,3 +94,34 @@ def test_an_unknown_role_and_a_short_password_are_refused(database, someone):
     with pytest.raises(InvalidInput, match="12 to 1000 characters") as raised:
         require_password("secret")
     assert "secret" not in str(raised.value)
+
+
+def test_the_door_closes_to_an_address_that_guesses_at_many_names(database, someone, clock):
+    for guess in range(MOST_REFUSED_BY_ADDRESS):
+        with pytest.raises(SignInRefused):
+            _sign_in(database, clock, f"nobody-{guess}", "guess", address="10.4.0.1")
+    name = _name(database, someone())
+    with pytest.raises(TooManyAttempts):
+        _sign_in(database, clock, name, PASSWORD, address="10.4.0.1")
+    assert _sign_in(database, clock, name, PASSWORD, address="10.4.0.2")
+
+
+class Counting(Passwords):
+    """Passwords that count what they were asked to work out: that is what takes the time."""
+
+    worked_out: list[str] = []  # noqa: RUF012
+
+    def hash(self, password):
+        self.worked_out.append("hash")
+        return super().hash(password)
+
+    def fits(self, password_hash, password):
+        self.worked_out.append("fits")
+        return super().fits(password_hash, password)
+
+
+def test_an_unknown_name_costs_a_password_check_as_a_known_one_does(database, clock):
+    counting = Counting(Passwords.with_cost(16, 1).hasher)
+    with pytest.raises(SignInRefused):
+        sign_in(database, counting, "nobody-known", "guess", address="10.5.0.1", now=clock(), hours=1)
+    assert "fits" in counting.worked_out

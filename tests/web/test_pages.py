@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import re
 
 import pytest
@@ -337,3 +338,35 @@ def test_the_job_page_offers_no_stage_without_fields(signed_in, database):
     for stage in ("lift", "look", "isolate", "strip"):
         page = job_page(opened, diagnose(opened.inspection, knowledge()), knowledge(), stage, "front", False)
         assert page.corners[0].blocks
+
+
+async def _sent(app, headers):
+    """The status of a request that is put together by hand."""
+    statuses = []
+    scope = {
+        "type": "http", "method": "POST", "path": "/sign-in", "raw_path": b"/sign-in", "query_string": b"",
+        "headers": headers, "server": ("testserver", 80), "client": ("test", 1), "scheme": "http", "app": app,
+    }  # fmt: skip
+
+    async def receive():
+        return {"type": "http.request", "body": b"x", "more_body": False}
+
+    async def send(message):
+        if message["type"] == "http.response.start":
+            statuses.append(message["status"])
+
+    await app(scope, receive, send)
+    return statuses[0]
+
+
+@pytest.mark.parametrize(
+    "headers",
+    [
+        [(b"transfer-encoding", b"chunked")],
+        [(b"content-length", b"200001")],
+        [(b"content-length", b"many")],
+        [(b"content-length", b"5"), (b"transfer-encoding", b"chunked")],
+    ],
+)
+def test_a_request_says_how_much_it_carries_and_carries_no_more_than_it_may(app, headers):
+    assert asyncio.run(_sent(app, headers)) == 413

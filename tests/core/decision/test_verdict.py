@@ -5,11 +5,13 @@ from __future__ import annotations
 import pytest
 
 from mesotrope.core.decision.rules import CORNER_RULES
-from mesotrope.core.decision.verdict import VERDICTS
+from mesotrope.core.decision.verdict import VERDICTS, decide
+from mesotrope.core.evidence.measures import measure_all
+from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.language.corner import Corner
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
-from tests.documents import ALL_FREE, FREE, answer, pads
+from tests.documents import ALL_FREE, FREE, answer, inspect, pads
 
 #: rule: what is found, vehicle, the least verdict, an action at that corner.
 FIRES = {
@@ -151,3 +153,14 @@ def test_cautions_belong_to_what_is_done():
 def test_no_torque_is_ever_invented():
     out = answer({Corner.FRONT_LEFT: {"piston_pushback": ["immovable"], "pin": {"upper": "seized"}}})
     assert any("No torque is given here" in c for c in out.decision.cautions)
+
+
+def test_a_corner_is_settled_sound_only_when_it_is_likely_enough():
+    """Nothing done is the right thing at 60 in 100, and still worth a look; at 90 it is settled (common practice)."""
+    inspection = inspect({Corner.FRONT_LEFT: {"noise": "none"}})
+    specification = complete_specification(inspection, knowledge())
+    measures = measure_all(inspection, specification, knowledge())
+    for chance, settled in ((0.6, False), (0.9, True)):
+        chances = {(Corner.FRONT_LEFT, "no_fault"): chance}
+        found = decide(inspection, specification, measures, chances, knowledge()).corners[Corner.FRONT_LEFT]
+        assert (found.verdict, found.settled) == ("sound", settled)

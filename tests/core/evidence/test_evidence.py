@@ -174,3 +174,25 @@ def test_a_slip_of_the_gauge_is_of_one_pad(direction):
 )
 def test_nobody_is_ever_told_certainty(chance, said):
     assert percent(chance) == said
+
+
+def test_a_wheel_held_fast_is_at_least_the_torque_of_a_hand_and_a_turned_reading_wins_over_it():
+    """A hand turns up to about 25 N·m (common practice): no turns say at least that; a pull of 30 N·m says how much."""
+    held = {"spin": {"turns": 0}}
+    alone = measure_all(inspect({Corner.FRONT_LEFT: held}), *_known(held))[Corner.FRONT_LEFT].drag
+    assert (alone.held_fast, alone.torque_nm) == (True, 25.0)
+    both = {**held, "pull_n": 100, "pull_radius_mm": 300}
+    pulled = measure_all(inspect({Corner.FRONT_LEFT: both}), *_known(both))[Corner.FRONT_LEFT].drag
+    assert (pulled.held_fast, round(pulled.torque_nm, 9)) == (False, 30.0)
+
+
+def _known(found):
+    return complete_specification(inspect({Corner.FRONT_LEFT: found}), knowledge()), knowledge()
+
+
+def test_only_a_motorcycles_front_shares_one_wheel():
+    for kind, corner, shared in (
+        ("motorcycle", Corner.FRONT_LEFT, True), ("motorcycle", Corner.REAR, False), ("car", Corner.FRONT_LEFT, False),
+    ):  # fmt: skip
+        specification = complete_specification(inspect({}, kind=kind), knowledge())
+        assert specification.shares_wheel(corner) is shared

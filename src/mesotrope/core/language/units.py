@@ -97,7 +97,7 @@ class Units:
         if mine in ("km", "mi"):
             return f"{turned:,.0f}".replace(",", THOUSANDS if grouped else "")
         if digits is not None:
-            return f"{turned:.{digits + (2 if mine == 'in' else 0)}f}"
+            return f"{turned:.{min(4, digits + 2) if mine == 'in' else digits}f}"
         return f"{turned:.3f}" if mine == "in" else f"{turned:.4g}" if mine != unit else f"{turned:g}"
 
     def written(self, unit: str) -> str:
