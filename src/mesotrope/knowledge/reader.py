@@ -75,6 +75,7 @@ def knowledge() -> Knowledge:
             "actions": decisions["action"],
             "cures": decisions["cure"],
             "cautions": decisions["caution"],
+            "dues": _table("due")["due"],
             "costs": costs["action"],
             "remedies": costs["fault"],
             "money": costs["money"],

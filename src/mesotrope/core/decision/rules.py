@@ -260,6 +260,18 @@ def system_demands(inspection: Inspection) -> list[Demand]:
     return out
 
 
+def due_of(corner: CornerFacts) -> list[Demand]:
+    """What single values of findings are due, by the knowledge's table."""
+    out = []
+    for due in corner.knowledge.dues:
+        path = corner.any_is(due.finding, *due.values)
+        if path and all(map(corner.axle.has, due.needs)):
+            which = path.partition(".")[2]
+            because = said(due.because, which=which) if which else due.because
+            out.append(Demand(due.verdict, due.actions, because, due.unsafe))
+    return out
+
+
 def corner_demands(
     corner: Corner,
     inspection: Inspection,
@@ -272,4 +284,4 @@ def corner_demands(
     if not axle.has("disc"):
         return []
     view = CornerFacts(inspection.corner(corner), measures, axle, specification.kind, knowledge)
-    return [demand for rule in CORNER_RULES if (demand := rule(view))]
+    return [demand for rule in CORNER_RULES if (demand := rule(view))] + due_of(view)

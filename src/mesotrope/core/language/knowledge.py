@@ -9,7 +9,7 @@ from mesotrope.core.language.faults import Count, Drag, Driveline, Fault, Ledger
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
 from mesotrope.core.language.known import CITED, Known, Named, Source, Threshold, TriedOut, Value
 from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.core.language.work import Action, Caution, Cost, Cure, Money, Remedy, ReturnVisit, School, Work
+from mesotrope.core.language.work import Action, Caution, Cost, Cure, Due, Money, Remedy, ReturnVisit, School, Work
 
 
 class Knowledge(Known):
@@ -51,6 +51,7 @@ class Knowledge(Known):
     actions: tuple[Action, ...] = ()
     cures: tuple[Cure, ...] = ()
     cautions: tuple[Caution, ...] = ()
+    dues: tuple[Due, ...] = ()
     costs: tuple[Cost, ...] = ()
     remedies: tuple[Remedy, ...] = ()
     money: Money

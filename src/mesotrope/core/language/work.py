@@ -37,6 +37,18 @@ class Cure(Known):
     unsafe: str = ""
 
 
+class Due(Known):
+    """What values of a finding at a corner are due by themselves; `needs` is what the axle must have."""
+
+    finding: str
+    values: tuple[str, ...]
+    needs: tuple[str, ...] = ()
+    verdict: Literal["service", "replace", "unsafe"]
+    actions: tuple[str, ...]
+    because: str
+    unsafe: str = ""
+
+
 class Cost(Known):
     """What one action takes: minutes of labour, price of its parts, and the chance that it comes back within a year.
 
