@@ -65,6 +65,7 @@ case "$1" in
   packages-develop)
     needed_to_run
     why="the browser that the tests drive" packages chromium
+    why="what the reference inference library is linked with" packages libgomp1
     ;;
   *) echo "setup.sh run | develop | packages-run | packages-develop" >&2; exit 2 ;;
 esac
