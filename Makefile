@@ -6,10 +6,10 @@ BIN := .venv/bin
 help: ## this list
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*##/ ·/'
 
-.venv/run.stamp: requirements/run.txt pyproject.toml scripts/setup.sh
+.venv/run.stamp: requirements/setup.txt requirements/run.txt pyproject.toml scripts/setup.sh
 	@scripts/setup.sh run
 
-.venv/develop.stamp: requirements/develop.txt requirements/reference.txt pyproject.toml scripts/setup.sh
+.venv/develop.stamp: requirements/setup.txt requirements/develop.txt requirements/reference.txt pyproject.toml scripts/setup.sh
 	@scripts/setup.sh develop
 
 demo: .venv/run.stamp ## install what is missing, start database and application with made-up data; Ctrl-C stops both

@@ -6,3 +6,4 @@ lock() { .venv/bin/uv pip compile --universal --python-version 3.11 --generate-h
 lock -o requirements/run.txt pyproject.toml
 lock --extra develop -c requirements/run.txt -o requirements/develop.txt pyproject.toml
 echo pyagrum | lock --no-deps -o requirements/reference.txt -
+echo "uv==$(.venv/bin/uv --version | cut -d' ' -f2)" | lock -o requirements/setup.txt -

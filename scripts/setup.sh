@@ -2,7 +2,7 @@
 # Installs what is missing and nothing else: Debian packages, a virtual environment, locked dependencies.
 set -eu
 cd "$(dirname "$0")/.."
-UV_VERSION=0.13.9
+UV_VERSION=$(sed -n 's/^uv==\([0-9.]*\).*/\1/p' requirements/setup.txt)
 export UV_SYSTEM_CERTS=true  # as pip does: trust what this machine trusts
 
 # Debian packages, only those that are missing; says which and why.
@@ -13,7 +13,14 @@ packages() {
   done
   [ ${#missing[@]} -eq 0 ] && return 0
   local as_root=()
-  [ "$(id -u)" -eq 0 ] || as_root=(sudo)
+  if [ "$(id -u)" -ne 0 ]; then
+    if ! command -v sudo >/dev/null; then
+      echo "Debian packages are missing ($why), and installing them needs root. Run this once as root, then again what you ran:" >&2
+      echo "  apt-get update && apt-get install -y --no-install-recommends ${missing[*]}" >&2
+      exit 1
+    fi
+    as_root=(sudo)
+  fi
   echo "Installing from Debian: ${missing[*]} ($why)"
   "${as_root[@]}" apt-get update -qq
   "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
@@ -37,7 +44,7 @@ environment() {
     why="Python's module for virtual environments" packages python3-venv
   fi
   [ -x .venv/bin/python ] || "$python" -m venv .venv
-  .venv/bin/uv --version 2>/dev/null | grep -qF "$UV_VERSION" || .venv/bin/pip install --quiet --disable-pip-version-check "uv==$UV_VERSION"
+  .venv/bin/uv --version 2>/dev/null | grep -qF "$UV_VERSION" || .venv/bin/pip install --quiet --disable-pip-version-check --require-hashes -r requirements/setup.txt
 }
 
 install() {

@@ -5,6 +5,8 @@ from __future__ import annotations
 import os
 import signal
 import stat
+import subprocess
+import sys
 
 import pymysql
 import pytest
@@ -72,3 +74,20 @@ def test_starting_twice_and_stopping_twice_is_the_same_as_once(own):
 def test_a_deep_checkout_gets_a_short_socket_path(tmp_path):
     deep = tmp_path / ("d" * 60) / ("e" * 60)
     assert len(str(Instance(deep, 1).socket)) <= LONGEST_SOCKET_PATH
+
+
+ALONE = ("unshare", "--uts", "--mount", "--net")
+
+
+@pytest.mark.skipif(
+    os.getuid() != 0 or subprocess.run([*ALONE, "true"], capture_output=True, check=False).returncode != 0,
+    reason="needs root and namespaces, to take the machine's name away",
+)
+def test_it_is_made_where_neither_the_machines_name_nor_localhost_can_be_looked_up(tmp_path):
+    make = (
+        "import sys; from pathlib import Path; from mesotrope.store.instance import Instance;"
+        "Instance(Path(sys.argv[1]), 3999).make()"
+    )
+    nameless = 'hostname nowhere.invalid && mount --bind /dev/null /etc/hosts && exec "$0" -c "$1" "$2"'
+    subprocess.run([*ALONE, "bash", "-c", nameless, sys.executable, make, str(tmp_path / "own")], check=True)
+    assert (tmp_path / "own" / "data" / "mysql").is_dir()

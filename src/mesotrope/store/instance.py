@@ -85,6 +85,12 @@ class Instance:
 
     # -- starting and stopping ---------------------------------------------------------------------------------
 
+    def make(self) -> None:
+        """Write the configuration, and the system's tables where there are none."""
+        self._write_configuration()
+        if not (self.folder / "data" / "mysql").is_dir():
+            self._install()
+
     def start(self, databases: tuple[str, ...] = (ACCOUNT,)) -> None:
         """Start the server, making it first where there is none, and wait until it answers.
 
@@ -96,9 +102,7 @@ class Instance:
         if self.answers():
             self._prepare(databases)
             return
-        self._write_configuration()
-        if not (self.folder / "data" / "mysql").is_dir():
-            self._install()
+        self.make()
         as_root = ["--user=root"] if os.getuid() == 0 else []
         self._process = subprocess.Popen(
             [program, f"--defaults-file={self.folder}/my.cnf", *as_root],
@@ -149,6 +153,7 @@ class Instance:
                 f"--defaults-file={self.folder}/my.cnf",
                 "--auth-root-authentication-method=socket",
                 "--skip-test-db",
+                "--force",  # also where the machine's own name cannot be looked up: it listens on loopback only
                 *owner,
                 *(["--user=root"] if os.getuid() == 0 else []),
             ],
