@@ -5,23 +5,32 @@ cd "$(dirname "$0")/.."
 UV_VERSION=$(sed -n 's/^uv==\([0-9.]*\).*/\1/p' requirements/setup.txt)
 export UV_SYSTEM_CERTS=true  # as pip does: trust what this machine trusts
 
-# Debian packages, only those that are missing; says which and why.
-packages() {
-  local missing=()
+missing=()
+
+# want WHY PACKAGE...: notes which of these Debian packages are not there.
+want() {
+  local why=$1 here=()
+  shift
   for name in "$@"; do
-    dpkg-query -W -f='${Status}' "$name" 2>/dev/null | grep -q 'install ok installed' || missing+=("$name")
+    dpkg-query -W -f='${Status}' "$name" 2>/dev/null | grep -q 'install ok installed' || here+=("$name")
   done
+  [ ${#here[@]} -eq 0 ] && return 0
+  echo "Needed from Debian: ${here[*]} ($why)"
+  missing+=("${here[@]}")
+}
+
+# Installs all that is missing at once, or says the one command that does.
+fetch() {
   [ ${#missing[@]} -eq 0 ] && return 0
   local as_root=()
   if [ "$(id -u)" -ne 0 ]; then
     if ! command -v sudo >/dev/null; then
-      echo "Debian packages are missing ($why), and installing them needs root. Run this once as root, then again what you ran:" >&2
+      echo "Installing them needs root, and there is no sudo. Run this once as root, then again what you ran:" >&2
       echo "  apt-get update && apt-get install -y --no-install-recommends ${missing[*]}" >&2
       exit 1
     fi
     as_root=(sudo)
   fi
-  echo "Installing from Debian: ${missing[*]} ($why)"
   "${as_root[@]}" apt-get update -qq
   "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
 }
@@ -40,11 +49,9 @@ python_for_venv() {
 environment() {
   local python
   python=$(python_for_venv)
-  if ! "$python" -c 'import ensurepip, venv' 2>/dev/null; then
-    why="Python's module for virtual environments" packages python3-venv
-  fi
   [ -x .venv/bin/python ] || "$python" -m venv .venv
-  .venv/bin/uv --version 2>/dev/null | grep -qF "$UV_VERSION" || .venv/bin/pip install --quiet --disable-pip-version-check --require-hashes -r requirements/setup.txt
+  .venv/bin/uv --version 2>/dev/null | grep -qF "$UV_VERSION" ||
+    .venv/bin/pip install --quiet --disable-pip-version-check --require-hashes -r requirements/setup.txt
 }
 
 install() {
@@ -55,24 +62,40 @@ install() {
 }
 
 needed_to_run() {
-  why="the database, as a private instance in this folder" packages mariadb-server-core mariadb-client
-  why="what sets the pages of work cards and owner's sheets" packages libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0
+  local python
+  python=$(python_for_venv)
+  "$python" -c 'import ensurepip, venv' 2>/dev/null ||
+    want "Python's module for virtual environments" python3-venv
+  want "the database, as a private instance in this folder" mariadb-server-core mariadb-client
+  want "what sets the pages of work cards and owner's sheets" libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0
+}
+
+needed_to_develop() {
+  needed_to_run
+  want "the browser that the tests drive" chromium
+  want "what the reference inference library is linked with" libgomp1
 }
 
 case "$1" in
-  run) install run ;;
+  run)
+    needed_to_run
+    fetch
+    install run
+    ;;
   develop)
+    needed_to_develop
+    fetch
     install develop
     .venv/bin/uv pip install --quiet --no-deps --require-hashes -r requirements/reference.txt
     touch .venv/run.stamp
     ;;
   packages-run)
     needed_to_run
+    fetch
     ;;
   packages-develop)
-    needed_to_run
-    why="the browser that the tests drive" packages chromium
-    why="what the reference inference library is linked with" packages libgomp1
+    needed_to_develop
+    fetch
     ;;
   *) echo "setup.sh run | develop | packages-run | packages-develop" >&2; exit 2 ;;
 esac
