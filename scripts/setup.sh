@@ -72,7 +72,7 @@ needed_to_run() {
 
 needed_to_develop() {
   needed_to_run
-  want "the browser that the tests drive" chromium
+  want "the browser that the tests drive, and what its driver is linked with" chromium libatomic1
   want "what the reference inference library is linked with" libgomp1
 }
 
