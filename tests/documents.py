@@ -6,6 +6,7 @@ import json
 from typing import Any
 
 from mesotrope.core.answer.answer import Answer, diagnose
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.knowledge import knowledge
 
@@ -32,6 +33,8 @@ def inspect(corners: dict[str, Any], **vehicle: Any) -> Inspection:
 def answer(corners: dict[str, Any], **vehicle: Any) -> Answer:
     return diagnose(inspect(corners, **vehicle), knowledge())
 
+
+FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT = list(Corner)[:4]
 
 FREE = {"turns": 4, "seconds": 5}
 DRAGS = {"turns": 1, "seconds": 1.2}

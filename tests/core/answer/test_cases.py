@@ -7,16 +7,8 @@ from __future__ import annotations
 
 import pytest
 
-from mesotrope.core.language.corner import Corner
 from mesotrope.words import PLAINLY
-from tests.documents import ALL_FREE, DRAGS, FREE, answer, pad, pads
-
-FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT = (
-    Corner.FRONT_LEFT,
-    Corner.FRONT_RIGHT,
-    Corner.REAR_LEFT,
-    Corner.REAR_RIGHT,
-)
+from tests.documents import ALL_FREE, DRAGS, FREE, FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT, answer, pad, pads
 
 NORMAL = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
 TWO_PISTONS = {"axles": {"front": {"caliper": "floating", "pistons": 2, "piston_diameter_mm": [48, 48]}}}

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from mesotrope.core.answer.answer import diagnose, overview
-from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
@@ -34,7 +34,7 @@ def test_a_wheel_that_spins_freely_and_is_hot_is_measured_again():
 
 
 @pytest.mark.parametrize(
-    Corner.FRONT_LEFT,
+    "front_left",
     [
         HEALTHY,
         {**HEALTHY, "hub_temperature_c": 45},
@@ -64,7 +64,7 @@ def test_how_well_a_finding_fits_is_a_share_and_for_the_vehicle_is_what_its_defi
     for item in posterior.evidence:
         fit = posterior.fit(item)
         assert 0 <= fit <= 1 + 1e-9
-        if not item.corner:
+        if item.corner == VEHICLE:
             by_kind = (posterior.space.chances(item.likelihood) * item.emission).sum(axis=1)
             by_hypothesis = by_kind[posterior.space.kinds(item.likelihood.sided)]
             if by_hypothesis.max() >= 0.4 * item.emission.max():

@@ -18,18 +18,11 @@ from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.inference.posterior import Posterior
 from mesotrope.core.inference.vehicle_space import space_of
-from mesotrope.core.language.corner import VEHICLE, Corner
+from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
-from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
-
-FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT = (
-    Corner.FRONT_LEFT,
-    Corner.FRONT_RIGHT,
-    Corner.REAR_LEFT,
-    Corner.REAR_RIGHT,
-)
+from tests.documents import ALL_FREE, DRAGS, FREE, FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT, document, pads
 
 FIRM = {
     "pedal_travel": 0.3, "pedal_feel": "firm", "pedal_hold": "holds", "pedal_pump": "no_change",
