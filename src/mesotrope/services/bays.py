@@ -6,7 +6,6 @@ from __future__ import annotations
 import datetime
 import hashlib
 import json
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from sqlalchemy import select
@@ -15,15 +14,13 @@ from mesotrope.core.answer.answer import overview
 from mesotrope.core.answer.glance import Glance, glance_at
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput
-from mesotrope.services.job_rows import OpenJob, read_job
+from mesotrope.services.job_rows import read_job
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Job, Vehicle
 
 #: More jobs than this are not shown at once.
 MOST_BAYS = 40
-
-Look = Callable[[OpenJob], Glance]
 
 
 @dataclass(frozen=True)
@@ -45,10 +42,6 @@ def list_bays(database: Database, knowledge: Knowledge, *, by: Who, knowledge_ke
 
     knowledge : with the workshop's own figures; knowledge_key : names the knowledge that ships with the product.
     """
-
-    def look(job: OpenJob) -> Glance:
-        return glance_at(job.inspection, overview(job.inspection, knowledge), knowledge)
-
     with database.of_workshop(by.workshop_id) as session, session.begin():
         pairs = session.execute(
             select(Job, Vehicle)
@@ -62,7 +55,8 @@ def list_bays(database: Database, knowledge: Knowledge, *, by: Who, knowledge_ke
             key, why = _made_from(job, vehicle, f"{knowledge_key}/{by.rules_version}"), ""
             if job.shown_key != key:
                 try:
-                    job.shown, job.shown_key = look(read_job(session, job.id).opened(knowledge)).kept(), key
+                    seen = read_job(session, job.id).opened(knowledge).inspection
+                    job.shown, job.shown_key = glance_at(seen, overview(seen, knowledge), knowledge).kept(), key
                 except InvalidInput as error:  # one job that cannot be read takes no other with it
                     job.shown, job.shown_key, why = None, None, str(error)
             bays.append(

@@ -82,7 +82,7 @@ def record_finding(
     value = read_entry(model, path, text, knowledge, units=by.units, confirmed=confirmed)
     with database.of_workshop(by.workshop_id) as session, session.begin():
         rows = read_job(session, job_id, for_writing=True)
-        known = next((entry for entry in rows.entries if entry.key == idempotency_key), None)
+        known = rows.entry_of_key(idempotency_key)
         if known is None:
             if seen_entry is not None:
                 _require_seen(session, rows, (corner, path), value, seen_entry, by)
@@ -135,7 +135,7 @@ def undo_last_entry(
     _require_key(idempotency_key)
     with database.of_workshop(by.workshop_id) as session, session.begin():
         rows = read_job(session, job_id, for_writing=True)
-        done = next((entry for entry in rows.entries if entry.key == idempotency_key), None)
+        done = rows.entry_of_key(idempotency_key)
         if done is not None:
             return Undone(done.corner, done.path, done.value, done.id, rows.opened(knowledge))
         row, before = _to_undo(rows.entries, by)

@@ -127,6 +127,10 @@ class JobRows:
     def standing(self) -> StandingFindings:
         return StandingFindings.of(self.entries)
 
+    def entry_of_key(self, key: str) -> EntryRow | None:
+        """The entry that was made under an idempotency key."""
+        return next((entry for entry in self.entries if entry.key == key), None)
+
     def add(self, session: WorkshopSession, entry: FindingEntry) -> None:
         """Write one more entry, and move the job on to it."""
         session.add(entry)
@@ -140,7 +144,7 @@ class JobRows:
         job, vehicle, standing = self.job, self.vehicle, self.standing
         before = [other for other in self.visits if _before(other, job)]
         written = build_inspection(vehicle.specification, job.visit, standing.findings)
-        readings = {other.id: _readings(other) for other in self.visits if other is not job}
+        readings = {other.id: kept_readings(other) for other in self.visits if other is not job}
         inspection = with_earlier_pads(written, [readings[other.id] for other in before], knowledge)
         readings[job.id] = VisitReadings(job.id, job.visit.get("odometer_km"), measured_of(standing.findings))
         return OpenJob(
@@ -166,7 +170,8 @@ def _before(other: Job, job: Job) -> bool:
     return (other.opened_at, other.id) < (job.opened_at, job.id)
 
 
-def _readings(visit: Job) -> VisitReadings:
+def kept_readings(visit: Job) -> VisitReadings:
+    """What a visit keeps of the thicknesses it measured; see `keep_measured`."""
     return VisitReadings(visit.id, visit.visit.get("odometer_km"), visit.measured or {})
 
 

@@ -18,7 +18,7 @@ from mesotrope.core.language.plate import plate_key
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.findings import FROM_A_DOCUMENT, job_of, places_of, record_all
-from mesotrope.services.job_rows import OpenJob, build_inspection, keep_measured, read_job
+from mesotrope.services.job_rows import OpenJob, build_inspection, keep_measured, kept_readings, read_job
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, Outcome, Vehicle
@@ -80,7 +80,7 @@ def visits_of(database: Database, vehicle_id: int, *, by: Who) -> VehicleHistory
                 job.id,
                 job.opened_at,
                 job.visit.get("complaint") or "",
-                VisitReadings(job.id, job.visit.get("odometer_km"), job.measured or {}),
+                kept_readings(job),
                 tuple(outcomes.get(job.id, ())),
             )
             for job in jobs

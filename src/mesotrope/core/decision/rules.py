@@ -45,15 +45,15 @@ class CornerFacts:
     knowledge: Knowledge
 
     @cached_property
-    def _given(self) -> tuple[tuple[str, object], ...]:
-        return tuple(leaves(self.found))
+    def _given(self) -> dict[str, list[tuple[str, object]]]:
+        given: dict[str, list[tuple[str, object]]] = {}
+        for path, value in leaves(self.found):
+            given.setdefault(path.partition(".")[0], []).append((path, value))
+        return given
 
     def any_is(self, finding: str, *values: str) -> str:
         """The first part of a finding that has one of the values: its path, or nothing."""
-        for path, value in self._given:
-            if path.split(".")[0] == finding and value in values:
-                return path
-        return ""
+        return next((path for path, value in self._given.get(finding, ()) if value in values), "")
 
 
 Rule = Callable[[CornerFacts], Demand | None]

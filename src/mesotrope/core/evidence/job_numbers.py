@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from mesotrope.core.evidence.fluid_ledger import FluidLedger, fluid_ledger
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
-from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.evidence.specification import Known, Specification
 from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -114,14 +114,7 @@ class JobNumbers:
 def hydraulics_of(inspection: Inspection, specification: Specification, knowledge: Knowledge) -> Hydraulics:
     """The vehicle's master cylinder, reservoir and grade, defaults of its kind where they are not known."""
     vehicle, table = inspection.vehicle, knowledge.specification[specification.kind]
-    defaulted: set[str] = set()
-
-    def known(name: str, given: object, default: object) -> object:
-        if given is None:
-            defaulted.add(name)
-            return default
-        return given
-
+    known = Known()
     master, reservoir = vehicle.master_cylinder, vehicle.reservoir
     figures = {
         "bore_mm": known("master_cylinder.bore_mm", master and master.bore_mm, table["master_cylinder"]["bore_mm"]),
@@ -140,7 +133,7 @@ def hydraulics_of(inspection: Inspection, specification: Specification, knowledg
         "wheel_radius_mm": known("wheel_radius_mm", vehicle.wheel_radius_mm, table["wheel_radius_mm"]),
     }
     grade = str(known("fluid_grade", vehicle.fluid_grade, table["fluid_grade"]))
-    return Hydraulics(grade=grade, defaulted=frozenset(defaulted), **figures)  # type: ignore[arg-type]
+    return Hydraulics(grade=grade, defaulted=frozenset(known.defaulted), **figures)
 
 
 def job_numbers(

@@ -111,6 +111,24 @@ def _shown_by_findings(
     return out
 
 
+class Known:
+    """Takes what is given, or its default; keeps which were defaults.
+
+    >>> known = Known()
+    >>> known("bore_mm", None, 22.2), known("stroke_mm", 30.0, 32.0), known.defaulted
+    (22.2, 30.0, {'bore_mm'})
+    """
+
+    def __init__(self) -> None:
+        self.defaulted: set[str] = set()
+
+    def __call__(self, name: str, given: Any, default: Any) -> Any:
+        if given is None:
+            self.defaulted.add(name)
+            return default
+        return given
+
+
 def complete_specification(inspection: Inspection, knowledge: Knowledge) -> Specification:
     """Fill what is not known of the vehicle, and of the day, from the defaults of its kind, and say which.
 
@@ -120,14 +138,7 @@ def complete_specification(inspection: Inspection, knowledge: Knowledge) -> Spec
     ('car', 11.0, True)
     """
     vehicle, defaults = inspection.vehicle, knowledge.specification
-    defaulted: set[str] = set()
-
-    def known(name: str, given: Any, default: Any) -> Any:
-        if given is None:
-            defaulted.add(name)
-            return default
-        return given
-
+    known = Known()
     kind = known("kind", vehicle.kind, "car")
     table = defaults[kind]
     driven = known("driven", vehicle.driven, table["driven"])
@@ -163,5 +174,5 @@ def complete_specification(inspection: Inspection, knowledge: Knowledge) -> Spec
         axles=axles,
         corners=corners,
         ambient_c=known("ambient_c", inspection.visit.ambient_c, knowledge.limit["ambient_c"]),
-        defaulted=frozenset(defaulted),
+        defaulted=frozenset(known.defaulted),
     )

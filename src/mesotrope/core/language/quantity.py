@@ -146,6 +146,15 @@ def percent(chance: float) -> str:
     return "under 1 %" if chance < 0.01 else f"{100 * chance:.0f} %"
 
 
+def decibans_shown(weight: float) -> str:
+    """A weight of evidence, decibans, as people read it.
+
+    >>> decibans_shown(3.2), decibans_shown(-12.6)
+    ('+3', '−13')
+    """
+    return f"{weight:+.0f}".replace("-", "−")
+
+
 @dataclass(frozen=True, slots=True)
 class Measure:
     """A figure with its standard uncertainty ([jcgm-100]), both in the same unit.

@@ -13,7 +13,7 @@ from mesotrope.core.answer.board import Board, board_of
 from mesotrope.core.answer.what_if import trials_of, what_if
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, place_named
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.quantity import decibans_shown, percent
 from mesotrope.core.language.saying import joined
 from mesotrope.errors import NotFound
 from mesotrope.services.job_rows import OpenJob
@@ -68,7 +68,7 @@ def _cell(decibans: float) -> Cell:
         return Cell("", "")
     side = "for" if decibans > 0 else "against"
     weight = "heavy" if abs(decibans) >= HEAVY else "some" if abs(decibans) >= SOME else "light"
-    return Cell(f"{decibans:+.0f}".replace("-", "−"), f"board-{side} board-{weight}")
+    return Cell(decibans_shown(decibans), f"board-{side} board-{weight}")
 
 
 def _page(job: OpenJob, answer: Answer, corner: Place, knowledge: Knowledge, say: Speaker) -> BoardPage:

@@ -10,7 +10,7 @@ from mesotrope.core.answer.reasons import SuspectAnswer
 from mesotrope.core.decision.verdict import CornerVerdict, PlannedAction, worst_of
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.quantity import decibans_shown, percent
 from mesotrope.core.language.saying import joined
 from mesotrope.words import Speaker
 
@@ -68,7 +68,7 @@ def reasoned_suspect(suspect: SuspectAnswer, say: Speaker) -> ReasonedSuspect:
         suspect.words,
         percent(suspect.probability),
         suspect.mechanism,
-        tuple(WeighedReason(f"{r.decibans:+.0f}".replace("-", "−"), say(r.under(suspect.corner))) for r in reasons),
+        tuple(WeighedReason(decibans_shown(r.decibans), say(r.under(suspect.corner))) for r in reasons),
     )
 
 
