@@ -22,16 +22,16 @@ def pads(inner: float, outer: float) -> dict[str, Any]:
     return {"inner": pad(inner - 0.1, inner + 0.1), "outer": pad(outer - 0.1, outer + 0.1)}
 
 
-def document(corners: dict[str, Any], **vehicle: Any) -> dict[str, Any]:
-    return {"vehicle": {"kind": "car", **vehicle}, "findings": {"corners": corners}}
+def document(corners: dict[str, Any], system: dict[str, Any] | None = None, **vehicle: Any) -> dict[str, Any]:
+    return {"vehicle": {"kind": "car", **vehicle}, "findings": {"corners": corners, "system": system or {}}}
 
 
-def inspect(corners: dict[str, Any], **vehicle: Any) -> Inspection:
-    return parse_inspection(json.dumps(document(corners, **vehicle)))
+def inspect(corners: dict[str, Any], system: dict[str, Any] | None = None, **vehicle: Any) -> Inspection:
+    return parse_inspection(json.dumps(document(corners, system, **vehicle)))
 
 
-def answer(corners: dict[str, Any], **vehicle: Any) -> Answer:
-    return diagnose(inspect(corners, **vehicle), knowledge())
+def answer(corners: dict[str, Any], system: dict[str, Any] | None = None, **vehicle: Any) -> Answer:
+    return diagnose(inspect(corners, system, **vehicle), knowledge())
 
 
 FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT = list(Corner)[:4]

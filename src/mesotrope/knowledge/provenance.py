@@ -81,9 +81,9 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
                 SourcedValue("Defaults by kind", kind.replace("_", " "), names, COMMON, words, "where not known")
             )
     for fault in knowledge.faults:
-        lift = f", {fault.both_sides_lift:g} times on the other side" if fault.both_sides_lift > 1 else ""
+        rusts = ", likelier with rust" if fault.rusts else ""
         out.append(
-            SourcedValue("How often faults come", fault.words, f"odds {fault.odds:g}{lift}", COMMON, "", "diagnosis")
+            SourcedValue("How often faults come", fault.words, f"odds {fault.odds:g}{rusts}", COMMON, "", "diagnosis")
         )
     for row in knowledge.likelihoods:
         heading = knowledge.headings.get(row.name, row.key)

@@ -39,7 +39,9 @@ def knowledge() -> Knowledge:
     limits, decisions, specification = _table("limits"), _table("decisions"), _table("specification")
     return Knowledge.model_validate(
         {
-            "count": faults["count"],
+            "often": faults["often"],
+            "rust": faults["rust"],
+            "age": faults["age"],
             "faults": faults["fault"],
             "worn": faults["worn"],
             "none": faults["none"],

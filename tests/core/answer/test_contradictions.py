@@ -13,7 +13,7 @@ from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
-from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
+from tests.documents import ALL_FREE, DRAGS, FREE, document, inspect, pads
 
 HEALTHY = {"spin": FREE, "pad_mm": pads(7.0, 7.1), **ALL_FREE, "pad_gap_mm": {"inner": 0.2, "outer": 0.2}}
 
@@ -64,13 +64,26 @@ def test_how_well_a_finding_fits_is_a_share_and_for_the_vehicle_is_what_its_defi
     for item in posterior.evidence:
         fit = posterior.fit(item)
         assert 0 <= fit <= 1 + 1e-9
-        if item.corner == VEHICLE:
-            by_kind = (posterior.space.chances(item.likelihood) * item.emission).sum(axis=1)
-            by_hypothesis = by_kind[posterior.space.kinds(item.likelihood.sided)]
-            if by_hypothesis.max() >= 0.4 * item.emission.max():
-                assert fit == pytest.approx((posterior.chance * by_hypothesis).sum() / by_hypothesis.max(), rel=1e-9)
+        if item.corner is VEHICLE and not posterior.speaks_of_corners(item):
+            by_set = posterior.space.chances_by_set(item.likelihood) @ item.emission
+            singles = posterior.space.system_members.sum(axis=1) <= 1
+            if by_set[singles].max() >= 0.4 * item.emission.max():
+                assert fit == pytest.approx((posterior.set_chances * by_set).sum() / by_set[singles].max(), rel=1e-9)
             else:
                 assert fit == 1.0
+
+
+def test_a_finding_of_the_vehicle_that_corners_speak_to_fits_as_their_faults_do():
+    """It smells hot and a piston is seized on: that fits; on a vehicle all free and cool it hardly does."""
+    hot = {"smell": "hot"}
+    stuck = {**HEALTHY, "spin": {"turns": 0, "seconds": 0}, "piston_pushback": ["immovable"]}
+    fits = [
+        min(posterior.fit(item) for item in posterior.of_system)
+        for posterior in (
+            overview(inspect({Corner.FRONT_LEFT: corner}, hot), knowledge()).posterior for corner in (stuck, HEALTHY)
+        )
+    ]
+    assert fits[0] > 2 * fits[1]
 
 
 def test_a_small_thing_that_just_happens_is_never_questioned():

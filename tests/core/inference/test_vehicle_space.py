@@ -1,4 +1,4 @@
-"""The arrays under the diagnosis: rows added up into states, and which points of a grid are gone on with."""
+"""The arrays under the diagnosis: rows by state and kind, and which points of a grid are gone on with."""
 
 from __future__ import annotations
 
@@ -8,44 +8,53 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mesotrope.core.evidence.specification import complete_specification
-from mesotrope.core.inference.axle_table import fewest_that_carry
+from mesotrope.core.inference.corner_table import fewest_that_carry
 from mesotrope.core.inference.vehicle_space import space_of
-from mesotrope.core.language.corner import Corner
 from mesotrope.knowledge import knowledge
 from tests.documents import inspect
 
 VEHICLES = [{}, {"kind": "motorcycle", "front_discs": 2}, {"axles": {"rear": {"parking_brake": "drum_in_hat"}}}]
 
 
-def _corners(vehicle):
-    specification = complete_specification(inspect({}, **vehicle), knowledge())
-    return space_of(knowledge(), specification).corners
+def _space(vehicle):
+    return space_of(knowledge(), complete_specification(inspect({}, **vehicle), knowledge()))
 
 
 @pytest.mark.parametrize("vehicle", VEHICLES)
-def test_rows_are_added_up_by_the_faults_they_hold(vehicle):
+def test_rows_stand_by_the_faults_they_hold(vehicle):
     """Plain counting, row by row: a state is every row with the same faults and the same visitors."""
-    for space in _corners(vehicle).values():
-        values = np.random.default_rng(4).random(space.rows)
-        by_state = {}
-        for value, parts, visitors in zip(values, space.parts, space.visitors, strict=True):
-            held = frozenset(fault.id for fault, _ in parts), frozenset(fault.id for fault, _ in visitors)
-            by_state[held] = by_state.get(held, 0.0) + value
-        states = space.add_up(values)
-        assert len(by_state) == space.states
-        for held, variant, total in zip(space.state_faults, space.state_variant, states, strict=True):
-            faults = frozenset(f.id for f, has in zip(space.faults, held, strict=True) if has)
-            visitors = frozenset(fault.id for fault, _ in space.variants[variant])
-            assert total == pytest.approx(by_state[faults, visitors])
+    for space in _space(vehicle).corners.values():
+        held = [
+            (frozenset(f.id for f, _ in parts), frozenset(f.id for f, _ in space.visitors(row)))
+            for row, parts in enumerate(space.parts)
+        ]
+        assert len(set(held)) == space.states
+        assert [held[start] for start in space.state_start] == list(dict.fromkeys(held))
+        for row, (own, _) in enumerate(held):
+            state, kind = space.state_of_row[row], space.kind_of_row[row]
+            assert {f.id for f, has in zip(space.faults, space.state_faults[state], strict=True) if has} == own
+            speaking = {name for name, has in zip(space.spoken, space.kind_faults[kind], strict=True) if has}
+            assert speaking == own & set(space.spoken)
 
 
-def test_rows_are_added_up_with_wear_as_their_products_are():
-    space = _corners({})[Corner.REAR_LEFT]
-    random = np.random.default_rng(5)
-    by_level, worn = random.random((3, 5, space.rows)), random.random((5, 2, space.rows))
-    together = space.add_up_with_wear(by_level, worn)
-    assert together.shape == (3, 5, 2, space.states)
-    assert together == pytest.approx(space.add_up(by_level[:, :, None, :] * worn))
+@pytest.mark.parametrize("vehicle", VEHICLES)
+def test_conditions_take_no_room_and_no_number_of_faults_is_impossible(vehicle):
+    """By the definition: three hidden faults at a corner, two beside conditions; the system has no limit at all."""
+    space = _space(vehicle)
+    for corner in space.corners.values():
+        for row, parts in enumerate(corner.parts):
+            hidden = sum(not fault.condition for fault, _ in (*parts, *corner.visitors(row)))
+            assert hidden <= (2 if any(fault.condition for fault, _ in parts) else 3)
+        assert corner.prior.min() > 0
+    assert space.system_members.sum(axis=1).max() == len(space.system_faults)
+    assert space.system_prior.sum() == pytest.approx(1)
+
+
+@pytest.mark.parametrize("vehicle", VEHICLES)
+def test_a_corners_faults_are_drawn_anew_for_every_visit(vehicle):
+    for space in _space(vehicle).corners.values():
+        for by_rust in space.prior:
+            assert np.bincount(space.row_variant, by_rust) == pytest.approx(1)
 
 
 @given(st.lists(st.floats(0, 1), min_size=1, max_size=20).filter(any), st.floats(0, 0.5))

@@ -19,7 +19,7 @@ from mesotrope.core.simulator import instruments as tools
 from mesotrope.core.simulator.build import KINDS, healthy_wear_mm_km, make_build
 from mesotrope.core.simulator.mechanisms import ACTS
 from mesotrope.core.simulator.parts import Fault, Pad
-from mesotrope.core.simulator.truth import CORNER_FAULTS, SYSTEM_FAULTS, possible
+from mesotrope.core.simulator.truth import CONDITIONS, CORNER_FAULTS, SYSTEM_CONDITIONS, SYSTEM_FAULTS, possible
 from mesotrope.knowledge import knowledge
 
 SEEDS = st.integers(0, 10_000)
@@ -62,15 +62,17 @@ def test_no_lining_is_thicker_than_new_or_thinner_than_nothing(seed):
 @given(SEEDS)
 def test_faults_are_drawn_only_where_they_can_be(seed):
     vehicle = simulate_vehicle(random(seed))
-    assert len(vehicle.faults) <= 3
+    assert len({(fault.corner, fault.name) for fault in vehicle.faults}) == len(vehicle.faults)
     for fault in vehicle.faults:
-        assert fault.name in (SYSTEM_FAULTS if fault.corner is VEHICLE else CORNER_FAULTS)
+        system = fault.corner is VEHICLE
+        assert fault.name in (SYSTEM_FAULTS | SYSTEM_CONDITIONS if system else CORNER_FAULTS | CONDITIONS)
         assert fault.corner is VEHICLE or possible(vehicle.build, fault.corner, fault.name)
 
 
 def test_every_fault_that_acts_at_a_corner_has_a_mechanism():
-    assert set(CORNER_FAULTS) <= set(ACTS)
-    assert set(ACTS) - set(CORNER_FAULTS) <= set(SYSTEM_FAULTS)
+    of_corners = set(CORNER_FAULTS) | set(CONDITIONS)
+    assert of_corners <= set(ACTS)
+    assert set(ACTS) - of_corners <= set(SYSTEM_FAULTS)
 
 
 def test_wear_follows_energy_and_distance():

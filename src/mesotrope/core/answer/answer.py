@@ -21,7 +21,8 @@ from mesotrope.core.evidence.pieces import Evidence
 from mesotrope.core.evidence.since_last import since_last_visit
 from mesotrope.core.evidence.specification import Specification, complete_specification
 from mesotrope.core.evidence.worn_out import chance_lining_worn_out
-from mesotrope.core.inference.posterior import AxleBeliefs, Posterior, StoryStep, Suspect
+from mesotrope.core.inference.posterior import AxleBeliefs, Posterior, Suspect
+from mesotrope.core.inference.story import StoryStep, story
 from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.entries import check
@@ -93,9 +94,11 @@ def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
     posterior, chances = None, {}
     if space is not None:
         since = _km_since_fitted(inspection, specification) | {name: axle.km for name, axle in lately.items()}
-        posterior = Posterior(knowledge, specification, space, evidence, since, inspection.visit.usage)
+        posterior = Posterior(
+            knowledge, specification, space, evidence, since, inspection.visit.usage, inspection.age_years
+        )
         if evidence:
-            chances = _with_worn_linings(posterior.suspects(), inspection, specification, measures, knowledge)
+            chances = _with_worn_linings(posterior, inspection, specification, measures, knowledge)
     decision = decide(inspection, specification, measures, chances, knowledge)
     return Overview(specification, measures, evidence, posterior, chances, decision)
 
@@ -106,7 +109,7 @@ def reasons_of(short: Overview) -> tuple[list[StoryStep], tuple[SuspectAnswer, .
     if posterior is None:
         return [], (), ()
     knowledge = posterior.knowledge
-    steps = posterior.story() if short.evidence else []
+    steps = story(posterior) if short.evidence else []
     weighed = weigh(steps, knowledge)
     suspects = suspects_with_reasons(short.chances, weighed, posterior, short.measures, short.specification, knowledge)
     return steps, suspects, cleared_with_reasons(short.chances, weighed, knowledge)
@@ -168,21 +171,24 @@ def _km_since_fitted(inspection: Inspection, specification: Specification) -> di
 
 
 def _with_worn_linings(
-    chances: Mapping[Suspect, float],
+    posterior: Posterior,
     inspection: Inspection,
     specification: Specification,
     measures: Mapping[Corner, CornerMeasures],
     knowledge: Knowledge,
 ) -> dict[Suspect, float]:
-    """Add worn_out_normally, and take it out of no_fault; drop corners at which nothing was looked at."""
-    out = dict(chances)
+    """Add worn_out_normally, and take it out of no_fault; drop corners at which nothing was looked at.
+
+    A lining is worn out normally where it is at its limit and nothing at its corner wears pads.
+    """
+    out = dict(posterior.suspects())
     for corner in specification.corners:
         none = (corner, knowledge.none.id)
         if none not in out:
             continue
         worn = chance_lining_worn_out(measures[corner], specification.axle_of(corner).pad_limit_mm)
         if worn is not None:
-            out[corner, knowledge.worn.id] = worn * out[none]
+            out[corner, knowledge.worn.id] = worn * posterior.not_worn_by_a_fault(corner)
             out[none] *= 1 - worn
         if not any(True for _ in leaves(inspection.corner(corner))):
             del out[none]

@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.evidence.pieces import Evidence, Tapered, Worn
-from mesotrope.core.inference.posterior import StoryStep, Suspect
+from mesotrope.core.inference.posterior import Suspect
+from mesotrope.core.inference.story import StoryStep
 from mesotrope.core.language.corner import Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, placed

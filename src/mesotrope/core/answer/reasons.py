@@ -9,7 +9,8 @@ from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.pieces import Evidence, Graded
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.evidence.worn_out import chance_lining_worn_out
-from mesotrope.core.inference.posterior import Posterior, StoryStep, Suspect, decibans, speaks_to
+from mesotrope.core.inference.posterior import Posterior, Suspect
+from mesotrope.core.inference.story import StoryStep, decibans, speaks_to
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, joined, mm, placed, said

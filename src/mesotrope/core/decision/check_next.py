@@ -13,25 +13,23 @@ from itertools import combinations
 import numpy as np
 
 from mesotrope.core.decision.costs import left_cost, saved_by_knowing, work_cost
-from mesotrope.core.decision.foretold import SPINS, Foretold, answers_of, foretell
+from mesotrope.core.decision.foretold import SPINS, Foretold, answers_of, foretell, seen_in_steps
 from mesotrope.core.decision.outcomes import (
     SPIN_STEPS,
     SYSTEM_STEPS,
     corner_tests,
-    entropy_bits,
-    joint,
     likelihoods_of,
-    stepped,
     told_bits,
 )
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.corner_space import CornerSpace
-from mesotrope.core.inference.posterior import Posterior
+from mesotrope.core.inference.densities import Driven
+from mesotrope.core.inference.posterior import Foreseen, Posterior
 from mesotrope.core.inference.vehicle_space import Space
-from mesotrope.core.language.arrays import Floats, Ints
+from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
-from mesotrope.core.language.faults import Fault
+from mesotrope.core.language.faults import Fault, Likelihood
 from mesotrope.core.language.inspection import STAGES, Inspection
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
 from mesotrope.core.language.paths import leaves
@@ -40,6 +38,9 @@ from mesotrope.core.language.saying import Sayable, said
 from mesotrope.core.language.vocabulary import VocabularyField
 
 RELIES_ON = relies_on("check next", "drag_free_nm")
+
+#: Rows rarer than this are left out of what a test could tell.
+FAR_FETCHED_ROW = 1e-6
 
 #: As many of the best tests say what they tell apart; the others only count for the order of work.
 MOST_EXPLAINED = 12
@@ -121,11 +122,16 @@ def next_tests(
     for corner, space in posterior.space.corners.items():
         axle = specification.axle_of(corner)
         done = {path.split(".")[0] for path in found[corner]}
+        driven = Driven.of(knowledge, specification, corner.axle, {}, None)
         rows = posterior.row_chances(corner)
-        weights = rows[:, None] * space.row_faults
+        live = np.flatnonzero(rows > FAR_FETCHED_ROW)
+        rows = rows[live]
+        weights = rows[:, None] * space.row_faults[live]
         here = _Believed(space, rows, weights, weights.sum(axis=0))
-        drags = _drags(space, rows, measures[corner], knowledge)
-        for finding, (outcomes, entropy) in corner_tests(space, axle).items():
+        drag = np.einsum("r,rl->l", rows, space.drag_chances[live])
+        drags = _drags(drag, measures[corner], knowledge)
+        for finding, (outcomes, entropy) in corner_tests(space, axle, driven).items():
+            outcomes, entropy = outcomes[live], entropy[live]
             if finding not in knowledge.corner_names:
                 continue  # made by comparing, or before the vehicle came
             field = _field(finding, knowledge)
@@ -141,8 +147,7 @@ def next_tests(
                 candidates.append(
                     _Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes)
                 )
-    believed = _whole(posterior)
-    out = _system_tests(believed, inspection, specification, knowledge, off_the_road)
+    out = _system_tests(posterior, inspection, specification, knowledge, off_the_road)
     out += [NextTest(t.finding, t.corner, t.bits, t.minutes, "", t.stage, *_weighed(t, knowledge)) for t in candidates]
     a_bit = knowledge.money.bit_of_knowing
     out = [replace(t, worth=(t.saves + a_bit * t.bits) / t.minutes) for t in out]
@@ -158,39 +163,20 @@ def next_tests(
     told = [
         replace(t, foretold=_foretold(by_place[t.corner, t.finding], specification, knowledge))
         if (t.corner, t.finding) in by_place
-        else replace(t, foretold=_foretold_of_system(believed, t.finding, knowledge))
+        else replace(t, foretold=_foretold_of_system(posterior, t.finding, knowledge))
         for t in first[:MOST_FORETOLD]
     ]
     return told + first[MOST_FORETOLD:] + out[MOST_EXPLAINED:]
 
 
-@dataclass(frozen=True, eq=False)
-class _Whole:
-    """What is believed of the whole system: the hypotheses that matter, their chances and their system faults.
-
-    Hypotheses that all together carry less than a hundredth of the chances are left out.
-    """
-
-    space: Space
-    live: Ints
-    chance: Floats
-    members: Floats
-
-
-def _whole(posterior: Posterior) -> _Whole:
-    space = posterior.space
-    live = np.flatnonzero(posterior.chance > 1e-2 / len(posterior.chance))
-    return _Whole(space, live, posterior.chance[live], space.system_members[space.system[live]])
-
-
 def _system_tests(
-    believed: _Whole,
+    posterior: Posterior,
     inspection: Inspection,
     specification: Specification,
     knowledge: Knowledge,
     off_the_road: bool,
 ) -> list[NextTest]:
-    """The tests of the whole vehicle not yet made, by what they tell of all hypotheses together."""
+    """The tests of the whole vehicle not yet made, by the most that they tell of any one place."""
     done = {path.split(".")[0] for path, _ in leaves(inspection.system)}
     out = []
     for finding, field in knowledge.system_finding.items():
@@ -198,47 +184,44 @@ def _system_tests(
         one_track = finding.startswith("pull_") and specification.kind == "motorcycle"
         if finding in done or no_booster or one_track or (off_the_road and field.stage == "road"):
             continue
-        outcomes, entropy = _system_outcomes(believed, finding, knowledge)
-        if not outcomes.size:
+        rows = [row for row in knowledge.system_likelihoods if row.name == finding]
+        if not rows:
             continue
-        bits = told_bits(believed.chance, outcomes, entropy)
+        foreseen = _seen_in_steps(posterior.foresee(rows), rows)
+        bits = max(map(_bits_of, (foreseen.by_set, *foreseen.by_kind.values())))
         if bits >= knowledge.threshold["least_bits"]:
-            decides, because, saves = _system_decides(believed, outcomes, knowledge)
+            decides, because, saves = _system_decides(posterior.space, foreseen.by_set, knowledge)
             out.append(NextTest(finding, VEHICLE, bits, field.minutes, because, field.stage, decides, saves))
     return out
 
 
-def _system_outcomes(believed: _Whole, finding: str, knowledge: Knowledge) -> tuple[Floats, Floats]:
-    """Chances of a finding's outcomes by live hypothesis, and the bits that stay unknown when the hypothesis is known.
-
-    Worked out once for every kind of hypothesis; a measured finding is seen in a few steps over its range.
-    """
-    space = believed.space
-    rows = [row for row in knowledge.system_likelihoods if row.name == finding]
-    if not rows:
-        return np.empty((0, 0)), np.empty(0)
-    if finding not in space.outcomes:
-        outcomes = joint([stepped(space.chances(row), row, SYSTEM_STEPS) for row in rows])
-        space.outcomes[finding] = outcomes, entropy_bits(outcomes)
-    kinds = space.kinds(rows[0].sided)[believed.live]
-    outcomes, entropy = space.outcomes[finding]
-    return outcomes[kinds], entropy[kinds]
+def _seen_in_steps(foreseen: Foreseen, rows: Sequence[Likelihood]) -> Foreseen:
+    """The same, a measured finding seen in a few steps over its range."""
+    seen: Floats = np.ones((1, 1))
+    for row in rows:
+        steps = np.eye(len(row.order)) if row.mean is None else seen_in_steps(row, SYSTEM_STEPS)
+        seen = np.asarray(np.kron(seen, steps))
+    return Foreseen(foreseen.by_set @ seen.T, {corner: kinds @ seen.T for corner, kinds in foreseen.by_kind.items()})
 
 
-def _system_decides(believed: _Whole, outcomes: Floats, knowledge: Knowledge) -> tuple[bool, Sayable, float]:
+def _bits_of(together: Floats) -> float:
+    """Bits that an outcome tells of a case: their chances together, shape (cases, outcomes)."""
+    by_case = together.sum(axis=1)
+    live = by_case > 0
+    return told_bits(by_case[live], together[live] / by_case[live, None])
+
+
+def _system_decides(space: Space, together: Floats, knowledge: Knowledge) -> tuple[bool, Sayable, float]:
     """Whether an outcome that is not far-fetched names or clears a fault of the system, of which it speaks, and what
     knowing it saves."""
-    space, chance, members = believed.space, believed.chance, believed.members
-    whole = chance @ outcomes
-    after = (outcomes.T @ (chance[:, None] * members)) / np.where(whole > 0, whole, 1.0)[:, None]
+    whole = together.sum(axis=0)
+    after = (together.T @ space.system_members) / np.where(whole > 0, whole, 1.0)[:, None]
     now = whole @ after
     likely = whole >= knowledge.threshold["far_fetched_chance"]
     decides = bool(((after[likely] >= 0.5) != (now >= 0.5)).any())
     moved = np.abs(after[likely] - now).max(axis=0) if likely.any() else np.zeros(len(now))
-    most = int(moved.argmax())
-    words = knowledge.words(space.system_faults[most].id)
-    total = whole.sum()
-    saves = saved_by_knowing(now / total, after, whole / total, *_prices(space.system_faults, knowledge))
+    words = knowledge.words(space.system_faults[int(moved.argmax())].id)
+    saves = saved_by_knowing(now, after, whole, *_prices(space.system_faults, knowledge))
     return decides, said("speaks for or against “{fault}”", fault=words), saves
 
 
@@ -296,10 +279,10 @@ def _field(finding: str, knowledge: Knowledge) -> VocabularyField:
     return knowledge.corner_finding[finding]
 
 
-def _drags(space: CornerSpace, rows: Floats, measured: CornerMeasures, knowledge: Knowledge) -> bool:
+def _drags(levels: Floats, measured: CornerMeasures, knowledge: Knowledge) -> bool:
     if measured.drag is not None:
         return measured.drag.torque_nm >= knowledge.limit["drag_free_nm"]
-    return float(rows @ space.drag_chances[:, 2:].sum(axis=1)) >= 0.5
+    return float(levels[2:].sum()) >= 0.5
 
 
 def _foretold(test: _Candidate, specification: Specification, knowledge: Knowledge) -> tuple[Foretold, ...]:
@@ -316,14 +299,16 @@ def _foretold(test: _Candidate, specification: Specification, knowledge: Knowled
     return foretell(answers, test.outcomes, np.column_stack([test.here.weights, test.rows]), names)
 
 
-def _foretold_of_system(believed: _Whole, finding: str, knowledge: Knowledge) -> tuple[Foretold, ...]:
+def _foretold_of_system(posterior: Posterior, finding: str, knowledge: Knowledge) -> tuple[Foretold, ...]:
     """What each answer to a test of the whole vehicle would do."""
-    space, members = believed.space, believed.members
-    outcomes, _ = _system_outcomes(believed, finding, knowledge)
-    nothing = (members.sum(axis=1) == 0).astype(float)
-    weights = believed.chance[:, None] * np.column_stack([members, nothing, np.ones(len(members))])
-    names = [*(knowledge.words(fault.id) for fault in space.system_faults), "nothing wrong with the whole system"]
+    space, members = posterior.space, posterior.space.system_members
     rows = [row for row in knowledge.system_likelihoods if row.name == finding]
+    together = _seen_in_steps(posterior.foresee(rows), rows).by_set
+    by_set = together.sum(axis=1)
+    outcomes = together / np.where(by_set > 0, by_set, 1.0)[:, None]
+    nothing = (members.sum(axis=1) == 0).astype(float)
+    weights = by_set[:, None] * np.column_stack([members, nothing, np.ones(len(members))])
+    names = [*(knowledge.words(fault.id) for fault in space.system_faults), "nothing wrong with the whole system"]
     return foretell(answers_of(rows, knowledge, SYSTEM_STEPS), outcomes, weights, names)
 
 

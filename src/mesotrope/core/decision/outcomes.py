@@ -9,7 +9,7 @@ import numpy as np
 from mesotrope.core.decision.foretold import STEPS, seen_in_steps
 from mesotrope.core.evidence.specification import AxleSpecification
 from mesotrope.core.inference.corner_space import CornerSpace
-from mesotrope.core.inference.densities import wear_grid_mm, wear_model
+from mesotrope.core.inference.densities import Driven, wear_grid_mm, wear_model
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.knowledge import Knowledge
@@ -52,14 +52,17 @@ SYSTEM_STEPS = 5
 
 
 @lru_cache(maxsize=64)
-def corner_tests(space: CornerSpace, axle: AxleSpecification) -> dict[str, tuple[Floats, Floats]]:
-    """For every test: chances of its outcomes by row, shape (rows, outcomes), and their entropy."""
+def corner_tests(space: CornerSpace, axle: AxleSpecification, driven: Driven) -> dict[str, tuple[Floats, Floats]]:
+    """For every test: chances of its outcomes by row, shape (rows, outcomes), and their entropy.
+
+    driven : the axle's pads, of which nothing is known but what they are.
+    """
     knowledge = space.knowledge
     parts: dict[str, list[Floats]] = {}
     for finding in dict.fromkeys(row.name for row in knowledge.likelihoods):
         parts[finding] = [_outcomes(space, row) for row in likelihoods_of(finding, axle, knowledge)]
     parts["spin"] = [_spin_outcomes(space, knowledge)]
-    parts["pad_mm"] = [_pad_outcomes(space, axle, knowledge)]
+    parts["pad_mm"] = [_pad_outcomes(space, driven)]
     together = {finding: joint(tables) for finding, tables in parts.items()}
     return {finding: (outcomes, entropy_bits(outcomes)) for finding, outcomes in together.items()}
 
@@ -83,17 +86,18 @@ def _spin_outcomes(space: CornerSpace, knowledge: Knowledge) -> Floats:
     return outcomes
 
 
-def _pad_outcomes(space: CornerSpace, axle: AxleSpecification, knowledge: Knowledge) -> Floats:
+def _pad_outcomes(space: CornerSpace, driven: Driven) -> Floats:
     """Inner against outer of half-worn pads, in nine steps: what the comparison of two pads can show."""
-    model = wear_model(space, axle.pad_new_mm)
-    half = len(wear_grid_mm(knowledge, axle.pad_new_mm)) // 2
-    split = model.inner_mm[:, half] - model.outer_mm[:, half]
-    var = model.inner_var[:, half] + model.outer_var[:, half] - 2 * model.covariance[:, half]
-    sd = np.sqrt(var + 2 * knowledge.gauge["depth_gauge_mm"] ** 2)
-    steps = np.linspace(-0.6, 0.6, 9) * axle.pad_new_mm
-    seen = np.exp(-0.5 * ((steps - split[:, :, None]) / sd[:, :, None]) ** 2) / sd[:, :, None] + 1e-6
-    seen = seen / seen.sum(axis=2, keepdims=True)
-    outcomes: Floats = np.einsum("rl,lro->ro", space.drag_chances, seen[:, 1:][:, model.row_pattern])
+    knowledge, patterns = space.knowledge, space.wear_patterns
+    model = wear_model(knowledge, patterns, driven)
+    half = len(wear_grid_mm(knowledge, driven.new_mm)) // 2
+    split = (model.inner_mm - model.outer_mm)[:, :, half]
+    var = (model.inner_var + model.outer_var - 2 * model.covariance)[:, :, half]
+    sd = np.sqrt(var + 2 * knowledge.gauge["depth_gauge_mm"] ** 2)[..., None]
+    steps = np.linspace(-0.6, 0.6, 9) * driven.new_mm
+    seen = np.exp(-0.5 * ((steps - split[..., None]) / sd) ** 2) / sd + 1e-6
+    by_level = np.einsum("la,lapo->lpo", model.age_chance, seen / seen.sum(axis=-1, keepdims=True))
+    outcomes: Floats = np.einsum("rl,lro->ro", space.drag_chances, by_level[:, patterns.of_row])
     return outcomes
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from mesotrope.core.evidence.emission import emission_of
@@ -19,6 +19,7 @@ from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Figure, Sayable, joined, mm, nm, plain, said
+from mesotrope.core.physics.pads import PadMeasure
 
 RELIES_ON = relies_on("diagnosis", "infrared_c")
 
@@ -54,7 +55,11 @@ def _dragging(
 
 
 def _wear(
-    corner: Corner, measures: Mapping[Corner, CornerMeasures], found: CornerFindings, axle: AxleSpecification
+    corner: Corner,
+    measures: Mapping[Corner, CornerMeasures],
+    found: CornerFindings,
+    axle: AxleSpecification,
+    knowledge: Knowledge,
 ) -> list[Evidence]:
     here = measures[corner]
     pads = {side: getattr(here, side) for side in PADS if getattr(here, side)}
@@ -79,10 +84,19 @@ def _wear(
     worn = {side: Measure(axle.pad_new_mm - pad.mean.value, pad.mean.sd) for side, pad in pads.items()}
     uses = (f"{corner.axle}.pad_new_mm",)
     finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
-    return [Worn(corner, finding, sentence, worn.get("inner"), worn.get("outer"), uses)]
+    misread = _misread(pads.values(), knowledge)
+    return [Worn(corner, finding, sentence, worn.get("inner"), worn.get("outer"), uses, misread=misread)]
 
 
-def _wear_since(corner: Corner, since: SinceLast, found: CornerFindings) -> list[Evidence]:
+def _misread(pads: Iterable[PadMeasure], knowledge: Knowledge) -> float:
+    """Chance that a slip of the gauge carries any of these pads' means away."""
+    known = knowledge.wear.slips
+    return min(0.5, math.fsum(pad.mean_slip_chance(*known) for pad in pads))
+
+
+def _wear_since(
+    corner: Corner, since: SinceLast, here: CornerMeasures, found: CornerFindings, knowledge: Knowledge
+) -> list[Evidence]:
     if corner not in since.worn:
         return []
     inner, outer = since.worn[corner]
@@ -95,10 +109,12 @@ def _wear_since(corner: Corner, since: SinceLast, found: CornerFindings) -> list
         theirs = {"inner": plain(partner[0].value, "", 1), "outer": mm(partner[1].value)}
         sentence = said("{this}; its partner {inner} and {outer}", this=sentence, **theirs)
     finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
-    return [Worn(corner, finding, sentence, inner, outer, (f"{corner.axle}.pad_new_mm",), lately=True)]
+    misread = _misread((pad for side in PADS if (pad := getattr(here, side))), knowledge)
+    uses = (f"{corner.axle}.pad_new_mm",)
+    return [Worn(corner, finding, sentence, inner, outer, uses, lately=True, misread=misread)]
 
 
-def _tapers(corner: Corner, here: CornerMeasures) -> list[Evidence]:
+def _tapers(corner: Corner, here: CornerMeasures, axle: AxleSpecification, knowledge: Knowledge) -> list[Evidence]:
     out: list[Evidence] = []
     for direction in ("fore_aft", "radial"):
         tapers = {
@@ -108,7 +124,11 @@ def _tapers(corner: Corner, here: CornerMeasures) -> list[Evidence]:
         }
         if tapers:
             sentence = joined((_taper_in_words(side, taper, direction) for side, taper in tapers.items()), ", ")
-            out.append(Tapered(corner, "pad_mm", sentence, direction, tuple(tapers.values())))
+            pads: list[PadMeasure] = [getattr(here, side) for side in tapers]
+            worn = tuple(axle.pad_new_mm - pad.mean.value for pad in pads)
+            misread = tuple(pad.slip_chance(*knowledge.wear.slips) for pad in pads)
+            uses = (f"{corner.axle}.pad_new_mm",)
+            out.append(Tapered(corner, "pad_mm", sentence, direction, tuple(tapers.values()), worn, misread, uses))
     return out
 
 

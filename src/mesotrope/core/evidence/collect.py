@@ -44,10 +44,10 @@ def collect(
             found = inspection.corner(corner)
             out += _dragging(corner, measures, found, specification)
             if since := lately.get(corner.axle):
-                out += _wear_since(corner, since, found)
+                out += _wear_since(corner, since, measures[corner], found, knowledge)
             else:
-                out += _wear(corner, measures, found, axle)
-            out += _tapers(corner, measures[corner])
+                out += _wear(corner, measures, found, axle, knowledge)
+            out += _tapers(corner, measures[corner], axle, knowledge)
             out += _warm(corner, inspection, specification, knowledge)
             out += _graded(corner, found, axle, knowledge, _compared(corner, inspection, specification))
     return out + system_evidence(inspection, specification, measures, knowledge)

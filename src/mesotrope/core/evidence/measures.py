@@ -70,7 +70,7 @@ def measure_pad(found: CornerFindings, side: str, knowledge: Knowledge) -> PadMe
 def pad_of(points_mm: Mapping[str, float], seen_mm: float | None, knowledge: Knowledge) -> PadMeasure | None:
     """One pad from its measured places, else from what was seen through the window; None where neither is known."""
     if points_mm:
-        return pad_measure(points_mm, knowledge.gauge["depth_gauge_mm"], knowledge.wear.fore_aft_sd_mm)
+        return pad_measure(points_mm, knowledge.gauge["depth_gauge_mm"], knowledge.wear.unseen_taper_sd_mm)
     if seen_mm is None:
         return None
     return PadMeasure(Measure(seen_mm, knowledge.gauge["window_gauge_mm"]), seen_mm, None, None)

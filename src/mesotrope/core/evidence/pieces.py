@@ -41,7 +41,10 @@ class Dragging:
 
 @dataclass(frozen=True, eq=False)
 class Worn:
-    """How far each lining of a corner has worn, mm; None for a pad that was not measured. `lately`: since last time."""
+    """How far each lining of a corner has worn, mm; None for a pad that was not measured. `lately`: since last time.
+
+    `misread` is the chance that the figures are nothing but a slip of the gauge.
+    """
 
     corner: Corner
     finding: str
@@ -50,17 +53,23 @@ class Worn:
     outer: Measure | None
     uses: Uses = ()
     lately: bool = False
+    misread: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
 class Tapered:
-    """Taper of a corner's pads along (`fore_aft`) or across (`radial`) the lining, mm."""
+    """Taper of a corner's pads along (`fore_aft`) or across (`radial`) the lining, mm.
+
+    `worn_mm` is how far each of these pads has worn, `misread` the chance that its taper is nothing but a slip.
+    """
 
     corner: Corner
     finding: str
     sentence: Sayable
     direction: str
     tapers: tuple[Measure, ...]
+    worn_mm: tuple[float, ...]
+    misread: tuple[float, ...]
     uses: Uses = ()
 
 

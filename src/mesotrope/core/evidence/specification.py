@@ -58,6 +58,7 @@ class Specification:
 
     kind: str
     circuit_split: str
+    wheel_radius_mm: float
     wheel_inertia_kg_m2: float
     inertia_relative_sd: float
     axles: Mapping[Axle, AxleSpecification]
@@ -169,6 +170,7 @@ def complete_specification(inspection: Inspection, knowledge: Knowledge) -> Spec
     return Specification(
         kind=kind,
         circuit_split=known("circuit_split", vehicle.circuit_split, table["circuit_split"]),
+        wheel_radius_mm=radius_mm,
         wheel_inertia_kg_m2=inertia,
         inertia_relative_sd=ring["relative_sd_known" if inertia_known else "relative_sd_default"],
         axles=axles,

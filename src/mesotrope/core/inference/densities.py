@@ -1,12 +1,13 @@
-"""How likely measured figures are: drag, wear and taper, by what the faults of a corner do to them.
+"""How likely measured figures are: drag, warmth, wear and taper, by what the faults of a corner do to them.
 
 Gauge uncertainty is inside every density. The figures that both corners of an axle share (its normal wear, its
-driveline's drag) stand on a fixed grid.
+driveline's drag) stand on a fixed grid; so does, at each corner, how long its faults have been there.
 """
 
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from statistics import NormalDist
@@ -14,10 +15,12 @@ from statistics import NormalDist
 import numpy as np
 
 from mesotrope.core.evidence.pieces import Dragging, Tapered, Warm, Worn
-from mesotrope.core.evidence.specification import AxleSpecification
-from mesotrope.core.inference.corner_space import ANY_FAULT, DRAG_WEARS, INNER, OUTER, SPLIT_VARIANCE, CornerSpace
-from mesotrope.core.language.arrays import UNCHECKED, Floats, Ints
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.inference.wear_patterns import WearPatterns
+from mesotrope.core.language.arrays import Floats
+from mesotrope.core.language.corner import Axle
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.physics.wear import worn_by_drag_mm
 
 
 @dataclass(frozen=True)
@@ -30,45 +33,85 @@ class AxleGrid:
     driveline_chance: Floats
 
 
+@dataclass(frozen=True)
+class Driven:
+    """How far and how an axle's pads have come: km where known, mm per 1 000 km, and what the drag works on."""
+
+    km: float | None
+    rate_mm_per_1000_km: float
+    new_mm: float
+    pad_area_mm2: float
+    wheel_radius_mm: float
+    torque_nm: tuple[float, ...]
+
+    @classmethod
+    def of(
+        cls,
+        knowledge: Knowledge,
+        specification: Specification,
+        axle: Axle,
+        km: Mapping[Axle, float | None],
+        usage: str | None,
+    ) -> Driven:
+        build = specification.axles[axle]
+        return cls(
+            km.get(axle),
+            knowledge.wear_rate_mm_per_1000_km[usage or "mixed"],
+            build.pad_new_mm,
+            build.pad_length_mm * build.pad_height_mm * knowledge.wear.pad_filled,
+            specification.wheel_radius_mm,
+            tuple(level_torques_nm(knowledge, specification).tolist()),
+        )
+
+
+def level_torques_nm(knowledge: Knowledge, specification: Specification) -> Floats:
+    """What each level of drag is on this vehicle, N·m: a hand-spun wheel tells torque over inertia, so levels that a
+    hand tells apart scale with the wheel. Source: [physics]."""
+    return np.array(knowledge.drag.torque_nm) * drag_scale(knowledge, specification)
+
+
+def drag_scale(knowledge: Knowledge, specification: Specification) -> float:
+    """This wheel's inertia over that of the wheel that the levels are given for."""
+    return specification.wheel_inertia_kg_m2 / knowledge.drag.of_inertia_kg_m2
+
+
 def wear_grid_mm(knowledge: Knowledge, new_mm: float) -> Floats:
     """The grid of an axle's normal wear: the middles of equal steps from none to a whole lining, mm."""
     points = knowledge.wear.points
     return (np.arange(points) + 0.5) / points * new_mm
 
 
-def axle_grid(
-    knowledge: Knowledge, axle: AxleSpecification, km_since_fitted: float | None, usage: str | None
-) -> AxleGrid:
+def axle_grid(knowledge: Knowledge, specification: Specification, axle: Axle, driven: Driven) -> AxleGrid:
     """Grid of an axle's normal wear (mm) and of its driveline's drag (N·m).
 
     The wear is anything from none to a whole lining, unless the distance since the pads were fitted is known:
     then it is log-normal about the usual rate for that use.
     """
-    wear_mm = wear_grid_mm(knowledge, axle.pad_new_mm)
+    wear_mm = wear_grid_mm(knowledge, driven.new_mm)
     wear_chance = np.full(len(wear_mm), 1 / len(wear_mm))
-    if km_since_fitted and km_since_fitted > 0:
-        rates = knowledge.wear_rate_mm_per_1000_km
-        expected_mm = rates[usage or "mixed"] * km_since_fitted / 1000
-        density = np.exp(-0.5 * (np.log(wear_mm / expected_mm) / rates["log_sd"]) ** 2) / wear_mm
+    if driven.km and driven.km > 0:
+        expected_mm = driven.rate_mm_per_1000_km * driven.km / 1000
+        spread_log = knowledge.wear_rate_mm_per_1000_km["log_sd"]
+        density = np.exp(-0.5 * (np.log(wear_mm / expected_mm) / spread_log) ** 2) / wear_mm
         wear_chance = (density + 1e-6 * density.max()) / (density + 1e-6 * density.max()).sum()
-    spread = knowledge.driveline.driven_nm if axle.driven else knowledge.driveline.undriven_nm
-    count = knowledge.driveline.points
-    quantiles = [NormalDist().inv_cdf((place + 0.5) / count) for place in range(count)]
-    driveline_nm = spread.median * np.exp(spread.log_sd * np.array(quantiles))
-    return AxleGrid(wear_mm, wear_chance, driveline_nm, np.full(count, 1 / count))
+    known = knowledge.driveline
+    spread = known.driven_nm if specification.axles[axle].driven else known.undriven_nm
+    quantiles = [NormalDist().inv_cdf((place + 0.5) / known.points) for place in range(known.points)]
+    driveline_nm = drag_scale(knowledge, specification) * spread.median * np.exp(spread.log_sd * np.array(quantiles))
+    return AxleGrid(wear_mm, wear_chance, driveline_nm, np.full(known.points, 1 / known.points))
 
 
 def drag_density(
-    knowledge: Knowledge, evidence: Dragging, base_nm: Floats, other_nm: Floats, other_var: Floats
+    knowledge: Knowledge, torque_nm: Floats, evidence: Dragging, base_nm: Floats, other_nm: Floats, other_var: Floats
 ) -> Floats:
     """Density of the measured drag for each level, beside a base and another corner's drag on the same wheel.
 
-    Shape (levels, broadcast of base, other). Log-normal about the sum of the medians, variances added to first
-    order; a wheel held fast counts with the chance of at least that torque.
+    torque_nm : of the levels. Shape (levels, broadcast of base, other). Log-normal about the sum of the medians,
+    variances added to first order; a wheel held fast counts with the chance of at least that torque.
     """
     drag, measure = knowledge.drag, evidence.measure
-    level_nm = np.array(drag.torque_nm).reshape(-1, *([1] * np.ndim(base_nm + other_nm)))
-    level_var = (np.array(drag.torque_nm) * np.array(drag.torque_log_sd)).reshape(level_nm.shape) ** 2
+    level_nm = torque_nm.reshape(-1, *([1] * np.ndim(base_nm + other_nm)))
+    level_var = (torque_nm * np.array(drag.torque_log_sd)).reshape(level_nm.shape) ** 2
     total = level_nm + base_nm + other_nm
     sd = np.sqrt((level_var + other_var) / total**2 + measure.log_sd**2)
     z = (math.log(measure.torque_nm) - np.log(total)) / sd
@@ -90,10 +133,10 @@ def warmth_density(knowledge: Knowledge, evidence: Warm) -> Floats:
 
 @dataclass(frozen=True, eq=False)
 class WearModel:
-    """What wear each drag level, normal wear of the axle and pattern leads to, shape (levels, wear, patterns).
+    """What both pads wear to, by drag level, age of the fault, normal wear of the axle and pattern.
 
-    The first pattern is that of a healthy corner. `row_pattern` tells which of the others each row has; `fresh` is the
-    chance of each of them, shape (patterns,), to be too fresh to show.
+    Every figure of shape (levels, ages, wears, patterns), mm and mm². `meanwhile_mm` is what a pad has lost since the
+    fault began. `age_chance` has shape (levels, ages).
     """
 
     inner_mm: Floats
@@ -101,49 +144,81 @@ class WearModel:
     inner_var: Floats
     outer_var: Floats
     covariance: Floats
-    fresh: Floats
-    row_pattern: Ints
-    misread: float
+    meanwhile_mm: Floats
+    age_chance: Floats
 
 
-@lru_cache(maxsize=32)
-def wear_model(space: CornerSpace, new_mm: float, lately: bool = False) -> WearModel:
-    """Wear of inner and outer pad, mm, with variances: they share what the whole corner does, and differ by
-    the split. Drag of the pads wears both faster; a lining cannot wear by more than its thickness.
+@lru_cache(maxsize=64)
+def _model(patterns: WearPatterns, wear_key: _WearKey, driven: Driven) -> WearModel:
+    knowledge = wear_key.knowledge
+    wear, drag, age = knowledge.wear, knowledge.drag, knowledge.age
+    base_mm = wear_grid_mm(knowledge, driven.new_mm)
+    gone_km = driven.km or 1000 * base_mm / driven.rate_mm_per_1000_km  # of the pads, by the axle's normal wear
+    age_km = np.minimum(np.array(age.km)[:, None], gone_km * np.ones_like(base_mm))  # (ages, wears)
+    since = np.where(patterns.from_new > 0, 1.0, (age_km / gone_km)[..., None])  # (ages, wears, patterns)
+    base = base_mm[:, None]
+    brakes = np.array(drag.brakes)[:, None, None, None]
+    before, meanwhile = base * (1 - since), base * since * brakes
+    torque_nm = np.array([nm if wears else 0.0 for nm, wears in zip(driven.torque_nm, drag.wears, strict=True)])
+    km = since * (gone_km * np.ones_like(base_mm))[:, None]
+    by_drag = worn_by_drag_mm(
+        (torque_nm * np.array(drag.heat))[:, None, None, None], km, driven.wheel_radius_mm, driven.pad_area_mm2,
+        wear.mm3_per_mj,
+    ) * patterns.drags  # fmt: skip
 
-    lately : of the wear since the last visit, in which a fault had a greater part than in a pad's whole life.
-    """
-    wear, drag = space.knowledge.wear, space.knowledge.drag
-    table, which = space.wear_patterns
-    columns = [INNER, OUTER, SPLIT_VARIANCE, DRAG_WEARS, ANY_FAULT]
-    patterns, again = np.unique(table[:, columns], axis=0, return_inverse=True)
-    healthy = np.zeros((1, len(columns)))
-    inner, outer, split_var, drag_wears, any_fault = np.concatenate([healthy, patterns]).T
-    part = wear.lately if lately else 1.0
-    inner, outer, split_var = part * inner, part * outer, part**2 * split_var
-    level = part * np.array(drag.wear_log)[:, None] * drag_wears
-    common = wear.corner_log_sd**2 + (part * np.array(drag.wear_log_sd)[:, None]) ** 2 * drag_wears
-    split = (wear.split_log_sd**2 + split_var) / 4
-    wear_mm = wear_grid_mm(space.knowledge, new_mm)[:, None]
-    inner_mm = np.minimum(np.exp(wear.inner + inner + level)[:, None, :] * wear_mm, new_mm)
-    outer_mm = np.minimum(np.exp(wear.outer + outer + level)[:, None, :] * wear_mm, new_mm)
-    spread, between = (common + split)[:, None, :], (common - split)[:, None, :]
+    def pad(usual: float, of_fault: Floats, share: Floats) -> tuple[Floats, Floats]:
+        dragged = 2 * share * by_drag
+        return np.exp(usual) * (before + meanwhile * np.exp(of_fault)) + dragged, dragged
+
+    inner, inner_dragged = pad(wear.inner, patterns.inner, patterns.inner_share)
+    outer, outer_dragged = pad(wear.outer, patterns.outer, 1 - patterns.inner_share)
+    lost = meanwhile + by_drag
+    split = ((wear.split_log_sd * (before + meanwhile)) ** 2 + (patterns.split_sd * lost) ** 2) / 4
+    drag_sd = wear.by_drag_relative_sd
+    inner, outer = np.minimum(inner, driven.new_mm), np.minimum(outer, driven.new_mm)
+    common = wear.corner_log_sd**2
+    floor = wear.floor_mm**2
     return WearModel(
-        inner_mm,
-        outer_mm,
-        inner_mm**2 * spread + wear.floor_mm**2,
-        outer_mm**2 * spread + wear.floor_mm**2,
-        inner_mm * outer_mm * between,
-        wear.fresh_onset * any_fault[1:],
-        again.reshape(-1)[which],
-        wear.misread,
+        inner,
+        outer,
+        common * inner**2 + (drag_sd * inner_dragged) ** 2 + split + floor,
+        common * outer**2 + (drag_sd * outer_dragged) ** 2 + split + floor,
+        common * inner * outer + drag_sd**2 * inner_dragged * outer_dragged - split,
+        np.minimum(lost, driven.new_mm) * patterns.acts,
+        np.array(age.chances),
     )
 
 
-@lru_cache(maxsize=32)
+class _WearKey:
+    """Lets a cache tell what is known of wear apart by identity."""
+
+    def __init__(self, knowledge: Knowledge) -> None:
+        self.knowledge = knowledge
+
+    def _parts(self) -> tuple[object, ...]:
+        known = self.knowledge
+        return known.wear, known.drag, known.age
+
+    def __hash__(self) -> int:
+        return hash(tuple(map(id, self._parts())))
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _WearKey) and all(a is b for a, b in zip(self._parts(), other._parts(), strict=True))
+
+
+def wear_model(knowledge: Knowledge, patterns: WearPatterns, driven: Driven) -> WearModel:
+    """Wear of inner and outer pad, with variances: they share what the whole corner does, and differ by the split.
+
+    Braking wears both as the axle wears; what drags wears them beside that, by its work (Archard), since the fault
+    began; a lining cannot wear by more than its thickness. Source: [archard].
+    """
+    return _model(patterns, _WearKey(knowledge), driven)
+
+
+@lru_cache(maxsize=64)
 def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> Floats:
     """For gauge errors of both pads: the logarithm of their density as a polynomial in the wear x of the inner and y of
-    the outer, the factors of 1, x, y, x², xy and y², shape (6, levels × wear × patterns)."""
+    the outer, the factors of 1, x, y, x², xy and y², shape (6, all cells of the model)."""
     inner_var, outer_var = model.inner_var + inner_sd**2, model.outer_var + outer_sd**2
     inner, outer = model.inner_mm, model.outer_mm
     determinant = inner_var * outer_var - model.covariance**2
@@ -155,15 +230,11 @@ def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> Floats:
 
 
 def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
-    """Density of the measured wear for each drag level, wear of the axle and pattern.
-
-    Shape (levels, wear, patterns). A small share of readings is taken as misread, and a fault may be too fresh
-    to show on the pads.
-    """
+    """Density of the measured wear for each cell of the model, with the small share of readings that are misread."""
     if worn.inner and worn.outer:
         x, y = worn.inner.value, worn.outer.value
         log_density = np.array([1.0, x, y, x * x, x * y, y * y]) @ _both_pads(model, worn.inner.sd, worn.outer.sd)
-        density = np.exp(log_density, out=log_density).reshape(model.inner_mm.shape)
+        density: Floats = np.exp(log_density, out=log_density).reshape(model.inner_mm.shape)
         span = new_mm**2
     else:
         one = worn.inner or worn.outer
@@ -172,37 +243,30 @@ def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
         var = var + one.sd**2
         density = np.exp(-0.5 * (one.value - mean) ** 2 / var) / np.sqrt(2 * math.pi * var)
         span = new_mm
-    read = 1 - model.misread
-    as_fresh = np.outer(density[0, :, 0], read * model.fresh) + model.misread / span
-    density[..., 1:] *= read * (1 - model.fresh)
-    density[..., 1:] += as_fresh
-    return density[..., 1:]
+    return (1 - worn.misread) * density + worn.misread / span
 
 
-def worn_by_row(space: CornerSpace, worn: Worn, new_mm: float) -> Floats:
-    """Density of the measured wear for every row, shape (levels, wear, rows)."""
-    model = wear_model(space, new_mm, worn.lately)
-    return wear_density(model, worn, new_mm).take(model.row_pattern, axis=-1, mode=UNCHECKED)
+def taper_density(knowledge: Knowledge, patterns: WearPatterns, model: WearModel, evidence: Tapered) -> Floats:
+    """Density of the measured tapers for each cell of the model. Each pad is misread by itself, if it is.
 
-
-def taper_density(space: CornerSpace, evidence: Tapered) -> Floats:
-    """Density of the measured tapers for every row, shape (rows,). Each pad is misread by itself, if it is."""
-    wear = space.knowledge.wear
+    A taper is a difference of wear: a new pad has none, and what is usual and what a fault adds grow with what the pad
+    has worn, and has worn since the fault began.
+    """
+    wear = knowledge.wear
     along = evidence.direction == "fore_aft"
-    mean = wear.lead_taper_mm if along else 0.0
-    healthy_var = (wear.fore_aft_sd_mm if along else wear.radial_sd_mm) ** 2
-    patterns, row_pattern = space.taper_patterns[evidence.direction]
-    added, any_fault = patterns.T
+    usual_sd = wear.fore_aft if along else wear.radial
+    added = (patterns.fore_aft if along else patterns.radial) * model.meanwhile_mm
+    out = np.ones(model.meanwhile_mm.shape)
+    for taper, worn_mm, misread in zip(evidence.tapers, evidence.worn_mm, evidence.misread, strict=True):
+        worn = max(worn_mm, 0.0)
+        mean = wear.lead_taper * worn if along else 0.0
+        total = wear.taper_floor_mm**2 + (usual_sd * worn) ** 2 + added**2 + taper.sd**2
+        read = np.exp(-0.5 * (taper.value - mean) ** 2 / total) / np.sqrt(2 * math.pi * total)
+        out = out * ((1 - misread) * read + misread / wear.misread_tapers_mm)
+    return out
 
-    def density(variance: Floats) -> Floats:
-        out = np.ones(len(patterns))
-        for taper in evidence.tapers:
-            total = variance + taper.sd**2
-            read = np.exp(-0.5 * (taper.value - mean) ** 2 / total) / np.sqrt(2 * math.pi * total)
-            out = out * ((1 - wear.misread) * read + wear.misread / wear.misread_tapers_mm)
-        return out
 
-    fresh = wear.fresh_onset * any_fault
-    shown: Floats = (1 - fresh) * density(healthy_var + added) + fresh * density(np.full(len(patterns), healthy_var))
-    by_row: Floats = shown[row_pattern]
-    return by_row
+def over_ages(model: WearModel, density: Floats) -> Floats:
+    """A density of the cells, summed over how long the fault has been there: shape (levels, wears, patterns)."""
+    out: Floats = np.einsum("la,lawp->lwp", model.age_chance, density)
+    return out

@@ -1,37 +1,44 @@
-"""The exact posterior over every set of up to three simultaneous faults, and the weight of each finding.
+"""The exact posterior over everything that may be wrong at once, however much it is.
 
-At each corner the faults act on the findings as graded noisy-OR causes. Four hidden things tie findings
-together, so that one fact is not counted twice: the corner's drag level ties spin, pull and early wear; the
-axle's normal wear ties both pads of both corners; the driveline's drag ties both wheels of an axle; and a fault
-of the whole system reaches several corners. All are summed out exactly (the two continuous ones on a fixed
-grid), corner by corner, then axle by axle, then over the vehicle.
+At each corner the faults act on the findings as graded noisy-OR causes. Six hidden things tie findings together, so
+that one fact is not counted twice: the corner's drag level ties spin, pull, wear and what heat marks; how long its
+faults have been there ties wear and tapers; the axle's normal wear ties its pads; the driveline's drag its wheels; the
+vehicle's rust its corners; and a fault of the system reaches several corners. All are summed out exactly (the figures
+on a fixed grid): corner by corner, axle by axle, over the vehicle (`elimination`).
 
-Sources: noisy-OR diagnosis networks, [pearl], [shwe]; weight of evidence in decibans, [good].
+Sources: noisy-OR diagnosis networks, [pearl], [shwe].
 """
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 
-from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Tapered, Warm, Worn
+from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Warm
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.inference.axle_table import AxleTable, likely
+from mesotrope.core.inference.axle_found import AxleFound
 from mesotrope.core.inference.corner_space import CornerSpace
+from mesotrope.core.inference.corner_table import FoundAtCorner, Points, fewest_that_carry, likely
 from mesotrope.core.inference.densities import warmth_density
+from mesotrope.core.inference.elimination import AxleSum, Side, Vehicle
 from mesotrope.core.inference.vehicle_space import Space
-from mesotrope.core.language.arrays import UNCHECKED, Floats, Ints
+from mesotrope.core.inference.whole_findings import Terms, come_in, seen_together, speaks_of_corners, values_of
+from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
-from mesotrope.core.language.faults import Fault
+from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.knowledge import Knowledge
 
 #: A suspect: where, and the fault's id.
 Suspect = tuple[Place, str]
+
+#: How much of the chances may go missing with the points of an axle that are left out where figures are only told.
+LEFT_OUT = 1e-4
+
+#: States of a corner rarer than this are left out of what is believed of an axle as a whole.
+RARE = 1e-5
 
 
 class AxleBeliefs(NamedTuple):
@@ -45,10 +52,21 @@ class AxleBeliefs(NamedTuple):
     chances: Floats
 
 
-class Posterior:
-    """Chances of every fault of one vehicle, given what was found.
+class Foreseen(NamedTuple):
+    """What a finding of the whole vehicle not made yet would show, with what is the case.
 
-    All quantities are exact for the model: sets of up to three simultaneous faults, hidden figures on the grid.
+    by_set : chance of every set of faults of the system together with each value, shape (sets, values); by_kind : the
+    same for the kinds of each corner.
+    """
+
+    by_set: Floats
+    by_kind: Mapping[Corner, Floats]
+
+
+class Posterior:
+    """Chances of every fault of one vehicle, given what was found. Exact for the model, hidden figures on the grid.
+
+    age_years : of the vehicle, where it is known: rust comes with it.
     """
 
     def __init__(
@@ -59,37 +77,63 @@ class Posterior:
         evidence: Sequence[Evidence],
         km_since_fitted: Mapping[Axle, float | None],
         usage: str | None = None,
+        age_years: float | None = None,
     ) -> None:
         self.knowledge = knowledge
         self.space = space
         self.evidence = list(evidence)
-        self._rows: dict[Corner, Floats] = {}
-        self._by_kind: dict[bool, Floats] = {}
-        self._axles = {
-            name: AxleTable(knowledge, specification, space, name, evidence, km_since_fitted.get(name), usage)
+        self.rust_chance = np.array(knowledge.rust.at_age(age_years))
+        self.of_system = [item for item in self.evidence if isinstance(item, Graded) and item.corner is VEHICLE]
+        self.axles = {
+            name: AxleFound(knowledge, specification, space, name, evidence, km_since_fitted, usage)
             for name in space.axles
         }
-        self._states = {name: axle.states for name, axle in self._axles.items()}
-        self._index = {Axle.FRONT: space.front, Axle.REAR: space.rear}
-        self._of_system = [item for item in self.evidence if isinstance(item, Graded) and item.corner is VEHICLE]
-        self._told = space.told((item.likelihood, self._tells(item)) for item in self._of_system)
-        weight = self._told * self._prior(self._states)
-        self.chance = weight / weight.sum()
+        self._weights = {
+            corner: axle.weights(corner, axle.points) for axle in self.axles.values() for corner in axle.corners
+        }
+        self.terms = self.terms_of(self.of_system)
+        self._sums = {
+            name: self.axle_sum(axle.points, {corner: self._weights[corner] for corner in axle.corners}, self.terms)
+            for name, axle in self.axles.items()
+        }
+        self.vehicle = self.whole(self.of_system, self.terms, self._sums)
+        self._total = float(self.vehicle.sets.sum())
 
-    def _prior(self, axles: Iterable[Axle]) -> Floats:
-        """The prior of every hypothesis times how likely what was found at the corners of some axles is."""
-        out = self.space.prior
-        for name in axles:
-            out = out * self._states[name].take(self._index[name], mode=UNCHECKED)
+    # -- the parts of the sum ---------------------------------------------------------------------------------
+
+    def speaks_of_corners(self, item: Graded) -> bool:
+        """Whether a finding of the whole vehicle can speak of faults at its corners."""
+        return speaks_of_corners(item.likelihood, self.space.corners)
+
+    def terms_of(self, items: Sequence[Graded], start: Terms | None = None) -> Terms:
+        """The terms of those findings of the whole vehicle that speak of corners."""
+        if start is None:
+            start = come_in(self.space.corners, self.space.system_faults, self.knowledge.often.nothing_comes_in)
+        speaking = [item for item in items if self.speaks_of_corners(item)]
+        return seen_together(start, [(self.space.elementary(item.likelihood), item) for item in speaking])
+
+    def axle_sum(self, points: Points, weights: Mapping[Corner, Floats], terms: Terms) -> AxleSum:
+        """An axle's sum from the weights of the rows of its corners at some points."""
+        sides = [
+            Side(corner, self.by_kind(corner, by_row), terms.of_kinds(corner, self.space.corners[corner]))
+            for corner, by_row in weights.items()
+        ]
+        return AxleSum(self.space, points, len(self.rust_chance), sides)
+
+    def by_kind(self, corner: Corner, by_row: Floats) -> Floats:
+        """Rows added up into kinds, last axis."""
+        out: Floats = np.add.reduceat(by_row, self.space.corners[corner].kind_start, axis=-1)
         return out
 
-    # -- chances of faults ------------------------------------------------------------------------------------
+    def whole(self, items: Sequence[Graded], terms: Terms, sums: Mapping[Axle, AxleSum]) -> Vehicle:
+        """The whole vehicle under some findings of it and the sums of its axles."""
+        weight = self.space.system_prior
+        for item in items:
+            if not self.speaks_of_corners(item):
+                weight = weight * likely(self.space.chances_by_set(item.likelihood), item.emission)
+        return Vehicle(self.space, self.rust_chance, terms, weight, {name: one.weight for name, one in sums.items()})
 
-    @cached_property
-    def _exactly(self) -> dict[Suspect, float]:
-        by_set = np.bincount(self.space.system, self.chance, len(self.space.system_sets)) @ self.space.system_members
-        corners = [chances @ self.space.axle_members(name) for name, chances in self._axle_chances.items()]
-        return dict(zip(self._names, np.concatenate([by_set, *corners]).tolist(), strict=True))
+    # -- chances of faults ------------------------------------------------------------------------------------
 
     def suspects(self) -> dict[Suspect, float]:
         """Marginal chance of every fault at every corner and of the system, and of no fault at each corner.
@@ -98,57 +142,49 @@ class Posterior:
         """
         return self._exactly
 
-    @property
-    def _names(self) -> list[Suspect]:
-        """Every suspect: the faults of the system, then those of the corners."""
-        system: list[Suspect] = [(VEHICLE, fault.id) for fault in self.space.system_faults]
-        return system + [suspect for axle in self._axles.values() for suspect in self._axle_names(axle)]
-
-    def _members(self, live: Ints) -> Floats:
-        """1 where a hypothesis of `live` holds a suspect of `_names`, shape (live, suspects)."""
-        system = self.space.system_members[self.space.system[live]]
-        return np.hstack([system, *(self.space.axle_members(name)[self._index[name][live]] for name in self._states)])
+    @cached_property
+    def _exactly(self) -> dict[Suspect, float]:
+        chances = [self.set_chances @ self.space.system_members]
+        chances += [self.row_chances(corner) @ self.space.corners[corner].row_faults for corner in self.space.corners]
+        return dict(zip(self.names, np.clip(np.concatenate(chances), 0.0, 1.0).tolist(), strict=True))
 
     @cached_property
-    def _axle_chances(self) -> dict[Axle, Floats]:
-        """Chance of every state of each axle."""
-        return {
-            name: np.asarray(np.bincount(self._index[name], self.chance, len(states)), dtype=float)
-            for name, states in self._states.items()
-        }
+    def names(self) -> list[Suspect]:
+        """Every suspect: the faults of the system, then those of the corners."""
+        out: list[Suspect] = [(VEHICLE, fault.id) for fault in self.space.system_faults]
+        return out + [suspect for corner in self.space.corners for suspect in self.names_at(corner)]
 
-    def _axle_of(self, corner: Corner) -> AxleTable:
-        return next(axle for axle in self._axles.values() if corner in axle.corners)
+    def names_at(self, corner: Corner) -> list[Suspect]:
+        """The suspects of a corner, and last that it has none."""
+        faults = self.space.corners[corner].faults
+        return [(corner, name) for name in (*(fault.id for fault in faults), self.knowledge.none.id)]
 
-    def _axle_names(self, axle: AxleTable) -> list[Suspect]:
-        """The suspects of an axle's corners, each corner's faults and last that it has none."""
-        none = self.knowledge.none.id
-        return [
-            (corner, name)
-            for corner in axle.corners
-            for name in (*(fault.id for fault in self.space.corners[corner].faults), none)
-        ]
+    @cached_property
+    def set_chances(self) -> Floats:
+        """Chance of every set of faults of the system."""
+        out: Floats = self.vehicle.sets.sum(axis=1) / self._total
+        return out
+
+    @cached_property
+    def _said_of_kinds(self) -> dict[Corner, Floats]:
+        """What all the rest says of every kind of every corner, by point."""
+        out: dict[Corner, Floats] = {}
+        for name, one in self._sums.items():
+            back = one.back(self.vehicle.around(name))
+            out |= {side.corner: told for side, told in zip(one.sides, back, strict=True)}
+        return out
 
     def row_chances(self, corner: Corner) -> Floats:
-        """Chance of every row of a corner: its states, each split among mechanisms as the findings tell them."""
-        if corner not in self._rows:
-            self._rows[corner] = self._row_chances(corner)
-        return self._rows[corner]
+        """Chance of every row of a corner."""
+        if corner not in self._row_chances:
+            told = self._said_of_kinds[corner][:, self.space.corners[corner].kind_of_row]
+            chances = np.einsum("pr,pr->r", self._weights[corner], told)
+            self._row_chances[corner] = np.clip(chances, 0.0, None) / chances.sum()
+        return self._row_chances[corner]
 
-    def _row_chances(self, corner: Corner) -> Floats:
-        space = self.space.corners[corner]
-        axle = self._axle_of(corner)
-        index = axle.space.left if corner == axle.corners[0] else axle.space.right
-        by_state = np.bincount(index, self._axle_chances[axle.name], minlength=space.states)
-        rows = axle.rows(corner)
-        totals = space.add_up(rows)
-        return rows * (by_state / np.where(totals > 0, totals, 1.0))[space.state_of_row]
-
-    def _kind_chances(self, sided: bool) -> Floats:
-        """Chance of every kind of hypothesis."""
-        if sided not in self._by_kind:
-            self._by_kind[sided] = np.asarray(np.bincount(self.space.kinds(sided), self.chance), dtype=float)
-        return self._by_kind[sided]
+    @cached_property
+    def _row_chances(self) -> dict[Corner, Floats]:
+        return {}
 
     def mechanism(self, corner: Corner, fault: str) -> str:
         """The words of the mechanism that the findings fit best; nothing where they do not tell."""
@@ -160,191 +196,166 @@ class Posterior:
         best = max(by_words, key=lambda words: by_words[words])
         return best if by_words[best] >= self.knowledge.threshold["mechanism_share"] * sum(by_words.values()) else ""
 
+    def not_worn_by_a_fault(self, corner: Corner) -> float:
+        """Chance that nothing at a corner wears its pads."""
+        return float(self.row_chances(corner) @ (1 - self.space.corners[corner].wears_pads))
+
+    # -- the points that matter -------------------------------------------------------------------------------
+
+    @cached_property
+    def mattering(self) -> dict[Axle, Points]:
+        """The fewest points of every axle that carry all but `LEFT_OUT` of the chances."""
+        return {
+            name: one.points.only(fewest_that_carry(1 - LEFT_OUT, one.mass(self.vehicle.around(name))))
+            for name, one in self._sums.items()
+        }
+
+    @cached_property
+    def mattering_weights(self) -> dict[Corner, Floats]:
+        """Weight of every row of every corner at the points that matter."""
+        return {
+            corner: axle.weights(corner, self.mattering[name])
+            for name, axle in self.axles.items()
+            for corner in axle.corners
+        }
+
+    def mattering_sums(self, terms: Terms) -> dict[Axle, AxleSum]:
+        """The axles' sums over the points that matter, under other terms."""
+        return {
+            name: self.axle_sum(
+                self.mattering[name], {corner: self.mattering_weights[corner] for corner in axle.corners}, terms
+            )
+            for name, axle in self.axles.items()
+        }
+
+    # -- what is believed of an axle as a whole ---------------------------------------------------------------
+
+    def beliefs(self) -> dict[Axle, AxleBeliefs]:
+        """What is believed of every axle that is diagnosed; states rarer than `RARE` at either side are left out."""
+        return {name: self._axle_beliefs(name) for name in self.axles}
+
+    def _axle_beliefs(self, name: Axle) -> AxleBeliefs:
+        one, corners = self._sums[name], self.axles[name].corners
+        spaces = [self.space.corners[corner] for corner in corners]
+        kept = [
+            np.flatnonzero(np.add.reduceat(self.row_chances(corner), space.state_start) >= RARE)
+            for corner, space in zip(corners, spaces, strict=True)
+        ]
+        members = [space.state_members[some] for space, some in zip(spaces, kept, strict=True)]
+        if len(corners) == 1:
+            chances = np.add.reduceat(self.row_chances(corners[0]), spaces[0].state_start)[kept[0]]
+            return AxleBeliefs(self.names_at(corners[0]), members[0], chances / chances.sum())
+        joint = np.zeros((len(kept[0]), len(kept[1])))
+        for pair, told in one.at_points(self.vehicle.around(name)).items():
+            here = [
+                np.flatnonzero(space.state_variant[some] == variant)
+                for space, some, variant in zip(spaces, kept, pair, strict=True)
+            ]
+            if all(map(len, here)):
+                left, right = (self._by_state(side, kept[n][here[n]]) for n, side in enumerate(one.sides))
+                both = (told[:, :, None] * left).reshape(-1, len(here[0])).T @ right.reshape(-1, len(here[1]))
+                joint[np.ix_(*here)] = both
+        joint = np.clip(joint, 0.0, None)
+        pairs = np.hstack([np.repeat(members[0], len(kept[1]), axis=0), np.tile(members[1], (len(kept[0]), 1))])
+        names = [suspect for corner in corners for suspect in self.names_at(corner)]
+        return AxleBeliefs(names, pairs, (joint / joint.sum()).reshape(-1))
+
+    def _by_state(self, side: Side, states: Ints) -> Floats:
+        """Weight of some states of a corner by point and term, shape (points, terms, states)."""
+        space = self.space.corners[side.corner]
+        by_state: Floats = np.add.reduceat(self._weights[side.corner], space.state_start, axis=1)[:, states]
+        return by_state[:, None, :] * side.factor[space.kind_of_state[states]].T[None]
+
+    # -- findings not made yet, and how well those made fit ---------------------------------------------------
+
+    def foresee(self, likelihoods: Sequence[Likelihood]) -> Foreseen:
+        """What a finding of the whole vehicle not made yet would show; all its likelihoods' values together."""
+        if not any(speaks_of_corners(row, self.space.corners) for row in likelihoods):
+            table = np.ones((len(self.space.system_sets), 1))
+            for row in likelihoods:
+                here = self.space.chances_by_set(row)
+                table = (table[:, :, None] * here[:, None, :]).reshape(len(table), -1)
+            return Foreseen(self.set_chances[:, None] * table, {})
+        terms, counts = values_of([self.space.elementary(row) for row in likelihoods], self.terms)
+        sums = self.mattering_sums(terms)
+        vehicle = self.whole(self.of_system, terms, sums)
+        own = len(self.terms.coefficient)
+
+        def valued(weight: Floats) -> Floats:
+            out = np.clip(weight.reshape(len(weight), own, -1).sum(axis=1) @ counts, 0.0, None)
+            return np.asarray(out / out.sum())
+
+        by_kind = {}
+        for name, one in sums.items():
+            for side, weight in zip(one.sides, _by_kind_and_term(one, vehicle.around(name)), strict=True):
+                by_kind[side.corner] = valued(weight)
+        return Foreseen(valued(vehicle.sets), by_kind)
+
     def fit(self, item: Evidence) -> float:
         """How well a finding fits what is now believed of its corner: 1 as well as it could, 0 not at all.
 
         A finding that no fault would explain well (a small thing that just happens) fits by definition.
         """
-        space: CornerSpace | Space = self.space if item.corner is VEHICLE else self.space.corners[item.corner]
-        if isinstance(item, Graded):
-            believed = (
-                self._kind_chances(item.likelihood.sided) if item.corner is VEHICLE else self.row_chances(item.corner)
-            )
-            return _fit_of_grade(space, believed, item)
-        believed = self.row_chances(item.corner)
+        if isinstance(item, Graded) and item.corner is VEHICLE:
+            return self._fit_of_whole(item)
+        assert isinstance(item.corner, Corner)
         corner = self.space.corners[item.corner]
+        believed = self.row_chances(item.corner)
+        if isinstance(item, Graded):
+            return _fit_of_grade(corner, believed, item)
         if isinstance(item, Dragging) and not item.shared_wheel:
-            by_row = corner.drag_chances @ self._axle_of(item.corner).found(item.corner).drag.mean(axis=1)
+            by_row = corner.drag_chances @ self._found(item.corner).drag.mean(axis=1)
         elif isinstance(item, Warm):
             by_row = corner.drag_chances @ warmth_density(self.knowledge, item)
         else:
             return 1.0
         return float(believed @ by_row / by_row.max())
 
-    def beliefs(self) -> dict[Axle, AxleBeliefs]:
-        """What is believed of every axle that is diagnosed."""
-        return {
-            name: AxleBeliefs(self._axle_names(axle), self.space.axle_members(name), self._axle_chances[name])
-            for name, axle in self._axles.items()
-        }
+    def _found(self, corner: Corner) -> FoundAtCorner:
+        return next(axle for axle in self.axles.values() if corner in axle.corners).found(corner)
 
-    # -- what each finding says -------------------------------------------------------------------------------
-
-    def story(self) -> list[StoryStep]:
-        """What each finding did, taken in the order of the work.
-
-        A suspect's weights add up exactly: from its log-odds with everything found elsewhere on the vehicle to
-        its posterior log-odds. The weight of one finding is then the step it made. What the axle's sides share (normal
-        wear, driveline) is taken as what it turned out to be: drags and wears that in the end hardly carry any
-        chance (`axle_table.LEFT_OUT`) are left out, and the last step ends at the exact posterior.
-        """
-        return self._system_story() + [step for name in self._axles for step in self._axle_story(name)]
-
-    def _tells(self, item: Graded) -> Floats:
-        """How likely a finding of the whole vehicle is by kind of hypothesis."""
-        return likely(self.space.chances(item.likelihood), item.emission)
-
-    def _system_story(self) -> list[StoryStep]:
-        """What the findings of the whole vehicle did, with everything found at its corners known.
-
-        Hypotheses that what was found at the corners has ruled out are left aside.
-        """
-        if not self._of_system:
-            return []
-        chance = self._prior(self._states)
-        live = np.flatnonzero(chance > 1e-12 * chance.sum())
-        told = [chance[live] / chance[live].sum()]
-        together: dict[str, list[Graded]] = {}
-        for item in self._of_system:
-            together.setdefault(item.finding, []).append(item)
-        for items in together.values():
-            after = told[-1] * self.space.told(((item.likelihood, self._tells(item)) for item in items), live)
-            told.append(after / after.sum())
-        groups = [tuple(items) for items in together.values()]
-        system_only: dict[Suspect, int] = {
-            (VEHICLE, fault.id): column for column, fault in enumerate(self.space.system_faults)
-        }
-        return [
-            step if self._reaches_corners(step) else step.of(system_only)
-            for step in _steps(groups, self._names, np.array(told) @ self._members(live))
-        ]
-
-    def _reaches_corners(self, step: StoryStep) -> bool:
-        """Whether a finding of the whole vehicle can speak of faults at corners."""
-        graded = (item for item in step.evidence if isinstance(item, Graded))
-        return any(fault in self._corner_faults for item in graded for fault in item.likelihood.rows)
-
-    @cached_property
-    def _corner_faults(self) -> frozenset[str]:
-        return frozenset(fault.id for fault in self.knowledge.faults if fault.scope == "corner")
-
-    def _axle_story(self, name: Axle) -> list[StoryStep]:
-        axle, index, size = self._axles[name], self._index[name], len(self._states[name])
-        elsewhere = self._told * self._prior(other for other in self._states if other != name)
-        message = np.asarray(np.bincount(index, elsewhere, minlength=size), dtype=float)
-        of_corners = message[:, None] * self.space.axle_members(name)
-        of_system = [np.bincount(index[held], elsewhere[held], minlength=size) for held in self.space.with_system_fault]
-        states = axle.states_along(axle.points_that_matter(message))
-        weights = states @ np.column_stack([message, of_corners, *of_system])
-        chances = weights[:, 1:] / weights[:, :1]
-        names = [*self._axle_names(axle), *((VEHICLE, fault.id) for fault in self.space.system_faults)]
-        exact = self.suspects()
-        chances[-1] = [exact[name] for name in names]  # what the few points left out would have added
-        return _steps(axle.groups, names, chances)
+    def _fit_of_whole(self, item: Graded) -> float:
+        """The finding seen once more, given all: its chance beside the best that any single cause gives it."""
+        element = self.space.elementary(item.likelihood)
+        weight = element.counts @ item.emission
+        alone = [element.terms.coefficient]
+        logs = [element.terms.system, *element.terms.corners.values()]
+        alone += [element.terms.coefficient * np.exp(column) for table in logs for column in table.T]
+        best = float((np.array(alone) @ weight).max())
+        if best < self.knowledge.threshold["explains_share"] * item.emission.max():
+            return 1.0
+        if not self.speaks_of_corners(item):
+            return float(self.set_chances @ likely(self.space.chances_by_set(item.likelihood), item.emission)) / best
+        terms = self.terms.times(element.seen(item.emission))
+        again = self.whole(self.of_system, terms, self.mattering_sums(terms)).sets.sum()
+        once = self.whole(self.of_system, self.terms, self.mattering_sums(self.terms)).sets.sum()
+        return float(again / once / best)
 
 
-def _fit_of_grade(space: CornerSpace | Space, believed: Floats, item: Graded) -> float:
-    """How well a graded finding fits what is believed of the cases of a space, where any of them explains it well."""
-    chances = space.chances(item.likelihood)
+def _by_kind_and_term(one: AxleSum, message: Floats) -> list[Floats]:
+    """Weight of every kind of each side by term."""
+    said = one.at_points(message)
+    out = []
+    for number, side in enumerate(one.sides):
+        kinds = one.space.corners[side.corner].kinds_of_variant
+        total = np.zeros((side.by_kind.shape[1], side.factor.shape[1]))
+        for variant, some in enumerate(kinds):
+            here = np.zeros((len(one.points.chance), side.factor.shape[1]))
+            for pair, told in said.items():
+                if pair[number] == variant:
+                    here += told * one.tables[1 - number][pair[1 - number]] if len(pair) > 1 else told
+            total[some] = (side.by_kind[:, some].T @ here) * side.factor[some]
+        out.append(total)
+    return out
+
+
+def _fit_of_grade(space: CornerSpace, believed: Floats, item: Graded) -> float:
+    """How well a graded finding fits what is believed of the rows of a corner, where any of them explains it well."""
+    chances, least = space.chances(item.likelihood), space.knowledge.threshold["explains_share"]
     if np.count_nonzero(item.emission) <= 1:
-        value = int(item.emission.argmax())  # a word: what each case gives it stands in one column
+        value = int(item.emission.argmax())  # a word: what each row gives it stands in one column
         best = float(space.best_chances(item.likelihood)[value])
-        return float(believed @ chances[:, value]) / best if best >= 0.4 else 1.0
-    by_case = chances @ item.emission
-    best = float(by_case.max())
-    return float(believed @ by_case) / best if best >= 0.4 * item.emission.max() else 1.0
-
-
-@dataclass(frozen=True, eq=False)
-class StoryStep:
-    """The same finding at one or both corners of an axle, with the chances of the suspects after it.
-
-    `decibans` and `chances` have a column for each suspect, at its place in `columns`.
-    """
-
-    evidence: tuple[Evidence, ...]
-    columns: Mapping[Suspect, int]
-    decibans: Floats
-    chances: Floats
-
-    @cached_property
-    def after(self) -> dict[Suspect, float]:
-        """Chance of every suspect after this step."""
-        chances = self.chances.tolist()
-        return {suspect: chances[column] for suspect, column in self.columns.items()}
-
-    def of(self, columns: Mapping[Suspect, int]) -> StoryStep:
-        """The same step, of some of its suspects only."""
-        return replace(self, columns=columns)
-
-    @cached_property
-    def weights(self) -> list[float]:
-        """As `decibans`, in plain figures: much faster to look up one by one."""
-        plain: list[float] = self.decibans.tolist()
-        return plain
-
-    def weight(self, suspect: Suspect) -> float:
-        """Decibans for (or, below zero, against) a suspect."""
-        column = self.columns.get(suspect)
-        return 0.0 if column is None else self.weights[column]
-
-    def said_at(self, corner: Place) -> tuple[Evidence, ...]:
-        """The evidence to quote for a suspect at `corner`: its own, or its partner's where they are compared.
-
-        For the whole system, any. Nothing where this step does not bear on that corner.
-        """
-        own = tuple(item for item in self.evidence if item.corner in (corner, VEHICLE))
-        compared = tuple(item for item in self.evidence if isinstance(item, Worn | Dragging | Warm))
-        return own or compared[:1] or (self.evidence[:1] if corner is VEHICLE else ())
-
-
-def _steps(groups: Sequence[tuple[Evidence, ...]], names: Sequence[Suspect], chances: Floats) -> list[StoryStep]:
-    """A step for every group; chances: of the suspects before any and after each, shape (groups + 1, suspects)."""
-    odds = np.clip(chances, LEAST_CHANCE, 1 - LEAST_CHANCE)
-    weights = np.diff(10 * np.log10(odds / (1 - odds)), axis=0)
-    columns = {suspect: column for column, suspect in enumerate(names)}
-    return [
-        StoryStep(items, columns, weight, after)
-        for items, weight, after in zip(groups, weights, chances[1:], strict=True)
-    ]
-
-
-def speaks_to(item: Evidence, fault: Fault) -> bool:
-    """Whether a piece of evidence bears on a fault by itself, not only by what it says of its rivals."""
-    if isinstance(item, Graded):
-        drags = bool(item.likelihood.drag) and any(mechanism.drag for mechanism in fault.mechanism)
-        return drags or any(item.likelihood.row(fault.id, mechanism.id) for mechanism in fault.mechanism)
-    if isinstance(item, Tapered):
-        column = "fore_aft_sd_mm" if item.direction == "fore_aft" else "radial_sd_mm"
-        return any(getattr(mechanism, column) for mechanism in fault.mechanism)
-    return any(mechanism.drag for mechanism in fault.mechanism)
-
-
-#: Chances are never nearer to none or all than this when their odds are taken.
-LEAST_CHANCE = 1e-12
-
-
-def decibans(chance: float, chance_without: float) -> float:
-    """Weight of evidence: how far a finding moved a suspect's odds, in decibans (tenths of a power of ten).
-
-    Source: [good].
-
-    >>> round(decibans(10 / 11, 1 / 2), 6)
-    10.0
-    """
-
-    def log_odds(p: float) -> float:
-        p = min(max(p, LEAST_CHANCE), 1 - LEAST_CHANCE)
-        return 10 * math.log10(p / (1 - p))
-
-    return log_odds(chance) - log_odds(chance_without)
+        return float(believed @ chances[:, value]) / best if best >= least else 1.0
+    by_row = chances @ item.emission
+    best = float(by_row.max())
+    return float(believed @ by_row) / best if best >= least * item.emission.max() else 1.0

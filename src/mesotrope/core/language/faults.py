@@ -24,10 +24,12 @@ class Mechanism(Known):
     drag: Chances | None = None
     inner: float = 0.0
     outer: float = 0.0
+    inner_share: Annotated[float, Field(ge=0, le=1)] = 0.5
     split_sd: float = 0.0
-    fore_aft_sd_mm: float = 0.0
-    radial_sd_mm: float = 0.0
+    fore_aft: float = 0.0
+    radial: float = 0.0
     spares_pads: bool = False
+    from_new: bool = False
 
 
 class Fault(Known):
@@ -37,9 +39,18 @@ class Fault(Known):
     words: str
     scope: Literal["corner", "system"]
     odds: Annotated[float, Field(gt=0)]
-    both_sides_lift: Annotated[float, Field(ge=1)] = 1.0
+    condition: bool = False
+    rusts: Annotated[float, Field(ge=0, le=1)] = 0.0
     needs: tuple[str, ...] = ()
     mechanism: tuple[Mechanism, ...] = (Mechanism(),)
+
+    @property
+    def wears_pads(self) -> bool:
+        """Whether it wears pads in any of its ways: by their drag, or one of them faster than the axle wears."""
+        return any(
+            not way.spares_pads and (max(way.inner, way.outer) > 0 or bool(way.drag and sum(way.drag[2:]) > 0.1))
+            for way in self.mechanism
+        )
 
 
 class Likelihood(Known):
@@ -49,8 +60,8 @@ class Likelihood(Known):
     line (a discard thickness), the grades are above and under `threshold`, as surely as the gauge can tell. A `sided`
     finding of the whole vehicle is a pull to one side; its rows are the chances to pull away from the faulty side and
     toward it, and `rear_share` what a rear corner pulls of that. `drag` is what a level of the corner's drag does, by
-    whatever fault: heat marks a face, so that the mark
-    is not counted again for each fault that drags.
+    whatever fault: heat marks a face, so that the mark is not counted again for each fault that drags. `rust` is what
+    happens anyway at each level of the vehicle's rust. A row is the whole chance where that fault is there alone.
     """
 
     key: str
@@ -60,6 +71,7 @@ class Likelihood(Known):
     leak: Chances | None = None
     rows: dict[str, Chances] = {}
     drag: dict[str, Shares] = {}
+    rust: dict[str, Chances] = {}
     why: dict[str, str] = {}
     mean: tuple[float, ...] | None = None
     sd: tuple[float, ...] | None = None
@@ -73,7 +85,7 @@ class Likelihood(Known):
     @model_validator(mode="after")
     def _rows_fit(self) -> Likelihood:
         rows = {} if self.sided else self.rows
-        given = {"healthy": self.healthy, "leak": self.leak or self.healthy, **rows, **self.drag}
+        given = {"healthy": self.healthy, "leak": self.leak or self.healthy, **rows, **self.drag, **self.rust}
         for name, row in given.items():
             if len(row) != len(self.order) or abs(sum(row) - 1) > 1e-9:
                 raise ValueError(f"{self.key}, row {name}: {len(self.order)} chances that add to 1 are needed")
@@ -93,20 +105,69 @@ class Likelihood(Known):
         return self.why.get(fault, "")
 
 
-class Count(Known):
-    chances: Chances
+class Often(Known):
+    """How often faults are there: `unit` turns a fault's odds into a chance; of the vehicles without any hidden fault
+    only a share comes through the door."""
+
+    unit: Chance
+    nothing_comes_in: Chance
     note: str
 
 
+class RustLevel(Known):
+    """A level of a vehicle's rust: how often, and how many times likelier it makes the faults that corrosion brings."""
+
+    id: str
+    chance: Chance
+    times: Annotated[float, Field(gt=0)]
+
+
+class RustAtAge(Known):
+    """Chances of the levels of rust from an age of the vehicle on."""
+
+    years: float
+    chances: Chances
+
+
+class Rust(Known):
+    """What the corners of a vehicle share of salt and age."""
+
+    levels: tuple[RustLevel, ...]
+    by_age: tuple[RustAtAge, ...]
+    note: str
+
+    @cached_property
+    def chances(self) -> Chances:
+        return tuple(level.chance for level in self.levels)
+
+    def at_age(self, years: float | None) -> Chances:
+        """Chances of the levels for a vehicle of an age, or of one whose age is not known."""
+        known = [row for row in self.by_age if years is not None and years >= row.years]
+        return known[-1].chances if known else self.chances
+
+
 class Drag(Known):
+    """The levels of drag: what torque each is on a wheel of `of_inertia_kg_m2`, how the corner then `brakes` against
+    usual, whether it `wears` the pads beside that, and by how much heat makes them wear faster."""
+
     levels: tuple[str, ...]
+    of_inertia_kg_m2: float
     torque_nm: tuple[float, ...]
     torque_log_sd: tuple[float, ...]
-    wear_log: tuple[float, ...]
-    wear_log_sd: tuple[float, ...]
+    brakes: tuple[float, ...]
+    wears: tuple[bool, ...]
+    heat: tuple[float, ...]
     healthy: Chances
     held_fast_nm: float
     note: str = ""
+
+
+class FaultAge(Known):
+    """How long a fault has been there, km, by the level of drag that it makes: rows as the levels."""
+
+    km: tuple[float, ...]
+    chances: tuple[Chances, ...]
+    note: str
 
 
 class Warmth(Known):
@@ -137,15 +198,24 @@ class Wear(Known):
     corner_log_sd: float
     split_log_sd: float
     floor_mm: float
-    lead_taper_mm: float
-    fore_aft_sd_mm: float
-    radial_sd_mm: float
-    fresh_onset: Chance
-    lately: Annotated[float, Field(ge=1)]
+    mm3_per_mj: Annotated[float, Field(gt=0)]
+    by_drag_relative_sd: float
+    pad_filled: Annotated[float, Field(gt=0, le=1)]
+    lead_taper: float
+    fore_aft: float
+    radial: float
+    taper_floor_mm: float
+    unseen_taper_sd_mm: float
     misread: Chance
     misread_tapers_mm: Annotated[float, Field(gt=0)]
+    slip_sd_mm: Annotated[float, Field(gt=0)]
     points: int
     note: str = ""
+
+    @property
+    def slips(self) -> tuple[float, float, float]:
+        """Chance of a slip at one place of a pad, how exactly it makes tapers alike, and over what it may be any."""
+        return self.misread, self.slip_sd_mm, self.misread_tapers_mm
 
 
 class LedgerFigures(Known):

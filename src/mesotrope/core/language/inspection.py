@@ -298,6 +298,13 @@ class Inspection(_Shape):
     visit: Visit = Visit()
     findings: Findings = Findings()
 
+    @property
+    def age_years(self) -> float | None:
+        """How old the vehicle was at this visit; None where its model year or the date is not known."""
+        if self.vehicle.model_year is None or self.visit.date is None:
+            return None
+        return max(0.0, datetime.date.fromisoformat(self.visit.date).year - self.vehicle.model_year)
+
     def corner(self, name: Corner) -> CornerFindings:
         """Return the findings of a corner; an empty set where the corner was not looked at."""
         corners = self.findings.corners

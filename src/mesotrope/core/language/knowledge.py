@@ -5,7 +5,18 @@ from __future__ import annotations
 from functools import cached_property
 from typing import Any
 
-from mesotrope.core.language.faults import Count, Drag, Driveline, Fault, LedgerFigures, Likelihood, Warmth, Wear
+from mesotrope.core.language.faults import (
+    Drag,
+    Driveline,
+    Fault,
+    FaultAge,
+    LedgerFigures,
+    Likelihood,
+    Often,
+    Rust,
+    Warmth,
+    Wear,
+)
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
 from mesotrope.core.language.known import CITED, Known, Named, Source, Threshold, TriedOut, Value
 from mesotrope.core.language.vocabulary import VocabularyField
@@ -15,7 +26,9 @@ from mesotrope.core.language.work import Action, Caution, Cost, Cure, Due, Money
 class Knowledge(Known):
     """Everything the core is told about the trade."""
 
-    count: Count
+    often: Often
+    rust: Rust
+    age: FaultAge
     faults: tuple[Fault, ...]
     likelihoods: tuple[Likelihood, ...]
     system_likelihoods: tuple[Likelihood, ...] = ()

@@ -26,13 +26,54 @@ PLACES = {
 class PadMeasure:
     """One pad's lining. A taper that the measured places cannot tell is None.
 
-    `fore_aft` = mean(lead) − mean(trail); `radial` = mean(rim) − mean(hub); all in mm.
+    `fore_aft` = mean(lead) − mean(trail); `radial` = mean(rim) − mean(hub); `twist`, of a pad measured at all four
+    places, what these differ by along either diagonal; all in mm. `places` : how many were measured.
     """
 
     mean: Measure
     thinnest_mm: float
     fore_aft: Measure | None
     radial: Measure | None
+    twist: float | None = None
+    places: int = 0
+
+    def slip_chance(self, misread: float, sd_mm: float, reach_mm: float) -> float:
+        r"""Chance that what the places differ by is nothing but a slip at one of them (or, hardly ever, at two).
+
+        One wrong place of four makes both tapers and the twist alike in size, so that they tell it from a wedge:
+        weighed by :math:`e^{-\chi^2/2}` of what they differ by. Two slips would have to agree besides. With fewer
+        places nothing tells it.
+
+        misread : chance of a slip at one place; sd_mm : how exactly a slip makes them alike; reach_mm : a slip may be
+        any over so many. Source: [practice].
+
+        >>> wedge = {"lead_rim": 7.9, "trail_rim": 7.9, "lead_hub": 4.2, "trail_hub": 4.2}  # two places would agree
+        >>> slip = {"lead_rim": 7.9, "trail_rim": 7.9, "lead_hub": 7.9, "trail_hub": 4.2}
+        >>> [round(pad_measure(points, 0.15).slip_chance(0.004, 0.25, 10), 4) for points in (wedge, slip)]
+        [0.0, 0.016]
+        """
+        one = misread * max(self.places, 1)
+        if self.twist is None or self.fore_aft is None or self.radial is None:
+            return one
+        sizes = [abs(self.fore_aft.value), abs(self.radial.value), abs(self.twist)]
+        middle = math.fsum(sizes) / len(sizes)
+        chi2 = math.fsum((size - middle) ** 2 for size in sizes) / sd_mm**2
+        return one * math.exp(-chi2 / 2) + one**2 * sd_mm / reach_mm
+
+    def mean_slip_chance(self, misread: float, sd_mm: float, reach_mm: float) -> float:
+        """As `slip_chance`, of a slip that carries the mean away: where all four places agree, none did.
+
+        >>> even = {"lead_rim": 7.9, "trail_rim": 7.9, "lead_hub": 7.9, "trail_hub": 7.9}
+        >>> round(pad_measure(even, 0.15).mean_slip_chance(0.004, 0.25, 10), 6)
+        6e-06
+        """
+        two = (misread * max(self.places, 1)) ** 2 * sd_mm / reach_mm
+        if self.twist is None or self.fore_aft is None or self.radial is None:
+            return self.slip_chance(misread, sd_mm, reach_mm)
+        carried_mm = (abs(self.fore_aft.value) + abs(self.radial.value) + abs(self.twist)) / 3 / 2
+        return (self.slip_chance(misread, sd_mm, reach_mm) - two) * (
+            1 - math.exp(-((carried_mm / sd_mm) ** 2) / 2)
+        ) + two
 
     def fore_aft_angle_deg(self, pad_length_mm: float) -> float | None:
         """Angle of the wedge along the pad's length, in degrees; None where the taper is not known."""
@@ -73,7 +114,14 @@ def pad_measure(points_mm: Mapping[str, float], gauge_sd_mm: float, unseen_taper
         thinnest_mm=thinnest,
         fore_aft=Measure(fore_aft, sds[1]) if told[0] else None,
         radial=Measure(radial, sds[2]) if told[1] else None,
+        twist=_twist(points_mm) if len(points_mm) == len(PLACES) else None,
+        places=len(points_mm),
     )
+
+
+def _twist(points_mm: Mapping[str, float]) -> float:
+    """Half of what the places along one diagonal differ by from those along the other."""
+    return math.fsum(4 * x * y * points_mm[place] for place, (x, y) in PLACES.items()) / 2
 
 
 def _refuse(points_mm: Mapping[str, float]) -> None:

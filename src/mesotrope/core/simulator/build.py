@@ -52,7 +52,8 @@ class AxleBuild:
 
 @dataclass(frozen=True)
 class Build:
-    """A vehicle as built and used. `known` is how much of it the workshop has written down."""
+    """A vehicle as built and used. `known` is how much of it the workshop has written down; `rust` what salt and age
+    have done to all its corners, about 1."""
 
     kind: str
     mass_kg: float
@@ -73,6 +74,7 @@ class Build:
     axles: dict[Axle, AxleBuild]
     corners: tuple[Corner, ...]
     known: bool
+    rust: float
 
     def axle_of(self, corner: Corner) -> AxleBuild:
         return self.axles[corner.axle]
@@ -150,6 +152,7 @@ def make_build(random: Random, kind: str | None = None) -> Build:
         driven=driven, steering_side="left", front_discs=discs, bore_mm=bore, stroke_mm=stroke, pedal_ratio=ratio,
         min_to_max_ml=marks, usage=usage, energy_j_km=energy, odometer_km=longest + float(random.uniform(5e3, 1.2e5)),
         fluid_age_months=float(random.gamma(2.0, 13.0)), axles=axles, corners=corners, known=random.random() < 0.6,
+        rust=float(np.clip(near(0.7, 0.9), 0.15, 8.0)),
     )  # fmt: skip
 
 

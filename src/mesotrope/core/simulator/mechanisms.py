@@ -51,7 +51,7 @@ class Scene:
 
         `live` is the part of the time it drags. Hot linings wear faster.
         """
-        small = 0.5 if self.build.kind == "motorcycle" else 1.0
+        small = self.build.inertia_kg_m2 / 1.05  # what a hand feels and lives with is torque over inertia
         torque = about(self.random, median_nm * (0.6 + 0.8 * self.severity) * small, spread)
         self.corner.torque[self.fault.name] = torque
         area_mm2 = 0.85 * self.axle.pad_length_mm * self.axle.pad_height_mm
@@ -152,7 +152,7 @@ def _pad_bound(scene: Scene) -> None:
     scene.drag(4.2, 0.55, share)
     pad.ear_n, pad.returns, pad.gap_mm = about(scene.random, 170, 0.6), scene.random.uniform(0, 0.3), 0.0
     pad.moves = scene.random.uniform(0.25, 0.9)
-    pad.fore_aft_mm += scene.random.normal(0, 0.45)
+    pad.fore_aft_mm += scene.random.normal(0, 0.15) * scene.since
     scene.corner.lands = pick(scene.random, rusted=0.6, grooved=0.22, pitted=0.14, clean=0.04)
     if scene.axle.caliper == "fixed":
         scene.corner.retaining_n = about(scene.random, 70, 0.8)

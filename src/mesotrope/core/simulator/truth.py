@@ -15,24 +15,28 @@ from mesotrope.core.simulator.build import AxleBuild, Build, Random, healthy_wea
 from mesotrope.core.simulator.mechanisms import ACTS, Scene, wear
 from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, pick
 
-#: How often each corner fault is drawn, against the others, and how likely it then is on the other side too.
+#: How often each hidden fault of a corner is drawn, against the others, and how much rust brings it.
 CORNER_FAULTS: dict[str, tuple[float, float]] = {
-    "piston_not_releasing": (10, 0.22), "piston_seized_applied": (5, 0.14), "piston_seized_released": (5, 0.16),
-    "piston_hung_one_of_several": (5, 0.15), "slide_pins_seized": (10, 0.28), "slide_pin_seized_one": (8, 0.18),
-    "pad_bound_inner": (6, 0.2), "pad_bound_outer": (6, 0.2), "hose_restricted": (5, 0.12),
-    "parking_brake_holding": (9, 0.22), "pad_or_hardware_misfitted": (4, 0.15), "lining_contaminated": (3, 0.05),
-    "rotor_worn_or_damaged": (7, 0.45), "shield_contact": (2.5, 0.04), "bearing_or_driveline_drag": (4, 0.06),
+    "piston_not_releasing": (10, 0.5), "piston_seized_applied": (5, 1), "piston_seized_released": (5, 1),
+    "piston_hung_one_of_several": (5, 0.5), "slide_pins_seized": (10, 1), "slide_pin_seized_one": (8, 1),
+    "pad_bound_inner": (6, 1), "pad_bound_outer": (6, 1), "hose_restricted": (5, 0),
+    "parking_brake_holding": (9, 0.7), "pad_or_hardware_misfitted": (4, 0), "shield_contact": (2.5, 0),
+    "bearing_or_driveline_drag": (4, 0),
 }  # fmt: skip
 
 SYSTEM_FAULTS: dict[str, float] = {
     "external_leak": 4, "air_in_hydraulics": 6, "master_cylinder_bypass": 4, "master_cylinder_not_releasing": 5,
-    "excess_running_clearance": 4, "fluid_degraded": 9, "fluid_contaminated_mineral_oil": 1.5,
-    "reservoir_overfilled": 6, "booster_weak": 3,
+    "excess_running_clearance": 4, "fluid_contaminated_mineral_oil": 1.2, "booster_weak": 3,
 }  # fmt: skip
 
-#: Faults drawn for a vehicle: none, one, two, three; with the second sides of an axle that come with some, about one
-#: vehicle in six then has more than one. Of single faults, this share is of the whole system.
-COUNTS, OF_THE_SYSTEM = (0.2, 0.71, 0.07, 0.02), 0.24
+#: Conditions come beside, each by itself: those of a corner on both sides of an axle this often.
+CONDITIONS: dict[str, float] = {"lining_contaminated": 0.006, "rotor_worn_or_damaged": 0.022}
+SYSTEM_CONDITIONS: dict[str, float] = {"fluid_degraded": 0.09, "reservoir_overfilled": 0.045}
+BOTH_ROTORS = 0.45
+
+#: Hidden faults of a vehicle: none, one, two, three, and from four on for a neglected one. Of all, this share is of the
+#: whole system. On a rusty vehicle there are more, at any of its corners.
+COUNTS, OF_THE_SYSTEM = (0.2, 0.62, 0.10, 0.04, 0.02, 0.01, 0.01), 0.2
 
 
 @dataclass(frozen=True)
@@ -72,28 +76,37 @@ def possible(build: Build, corner: Corner, name: str) -> bool:
 
 
 def _draw_faults(random: Random, build: Build) -> list[Fault]:
-    count = int(random.choice(4, p=COUNTS))
     out: list[Fault] = []
 
     def add(corner: Place, name: str) -> None:
-        if (corner, name) not in {(fault.corner, fault.name) for fault in out} and len(out) < 3:
+        if (corner, name) not in {(fault.corner, fault.name) for fault in out}:
             reach = build.axle_of(corner).distance_km if isinstance(corner, Corner) else build.odometer_km
             onset = min(reach, about(random, 7500, 0.8))
             out.append(Fault(corner, name, float(random.beta(3, 2)), onset, _way(random, build, corner, name)))
 
-    while len(out) < count:
-        if random.random() < OF_THE_SYSTEM:
+    count = int(random.choice(len(COUNTS), p=COUNTS))
+    if count and build.rust > 2:
+        count += int(random.poisson(0.35 * build.rust))
+    for _ in range(4 * count):
+        if len(out) >= min(count, 3 + len(build.corners)):
+            break
+        if random.random() < OF_THE_SYSTEM / max(1, count):
             add(VEHICLE, pick(random, **SYSTEM_FAULTS))
             continue
-        name = pick(random, **{fault: weight for fault, (weight, _) in CORNER_FAULTS.items()})
+        name = pick(random, **{fault: odds * build.rust**rusts for fault, (odds, rusts) in CORNER_FAULTS.items()})
         places = [corner for corner in build.corners if possible(build, corner, name)]
-        if not places:
-            continue
-        corner = Corner(str(random.choice(places)))
-        before = len(out)
-        add(corner, name)
-        if corner.partner and len(out) > before and random.random() < CORNER_FAULTS[name][1]:
-            add(corner.partner, name)
+        crowded = {corner for corner in places if sum(fault.corner == corner for fault in out) > 1}
+        if places and (free := [corner for corner in places if corner not in crowded]):
+            add(Corner(str(random.choice(free))), name)
+    for name, chance in SYSTEM_CONDITIONS.items():
+        if random.random() < chance:
+            add(VEHICLE, name)
+    for name, chance in CONDITIONS.items():
+        for corner in build.corners:
+            if random.random() < chance:
+                add(corner, name)
+                if name == "rotor_worn_or_damaged" and corner.partner and random.random() < BOTH_ROTORS:
+                    add(corner.partner, name)
     return out
 
 
@@ -176,16 +189,18 @@ def _corner(random: Random, build: Build, name: Corner, faults: list[Fault]) -> 
         {which: about(random, 14, 0.6) for which in ("upper", "lower")} if axle.caliper == "floating" else {}
     )
     corner.pin_boot = {which: "torn" if random.random() < 0.05 else "sound" for which in corner.pins_n}
-    corner.pin_surface = {which: pick(random, greased=0.66, dry=0.27, corroded=0.07) for which in corner.pins_n}
+    rust = build.rust
+    surfaces = {"greased": 0.7, "dry": 0.24, "corroded": 0.05 * rust, "pitted": 0.008 * rust}
+    corner.pin_surface = {which: pick(random, **surfaces) for which in corner.pins_n}
     corner.pistons_n = [about(random, 115, 0.35) for _ in range(axle.per_side)]
-    corner.inner.ear_n, corner.outer.ear_n = about(random, 10, 0.6), about(random, 10, 0.6)
-    corner.retaining_n = about(random, 12, 0.6)
-    corner.lands = pick(random, clean=0.7, rusted=0.25, grooved=0.05)
-    corner.bleeder = pick(random, sound=0.72, rusted=0.22, seized=0.06)
+    corner.inner.ear_n, corner.outer.ear_n = (about(random, 9 * rust**0.3, 0.6) for _ in range(2))
+    corner.retaining_n = about(random, 11 * rust**0.3, 0.6)
+    corner.lands = pick(random, clean=0.75, rusted=0.2 * rust, grooved=0.04 * rust, pitted=0.01 * rust)
+    corner.bleeder = pick(random, sound=0.76, rusted=0.18 * rust, seized=0.045 * rust)
     corner.hose = pick(random, sound=0.93, cracked=0.05, twisted=0.02)
     corner.piston_boot = "torn" if random.random() < 0.05 else "sound"
     corner.shield = pick(random, clear=0.955, rotten=0.045)
-    corner.lever = pick(random, returns=0.955, slow=0.045)
+    corner.lever = pick(random, returns=0.96, slow=0.035 * rust)
     corner.shoes = pick(random, sound=0.89, worn=0.10, delaminated=0.01)
     corner.noise = pick(random, none=0.9, squeal=0.075, click=0.015, rumble=0.01)
     corner.leak = pick(random, none=0.985, seep=0.015)
@@ -201,9 +216,10 @@ def _corner(random: Random, build: Build, name: Corner, faults: list[Fault]) -> 
     for fault in here:
         ACTS[fault.name](Scene(random, build, axle, corner, fault, rate, inner_share))
     _other_side_works_alone(build, name, faults, corner, rate)
-    for pad in (corner.inner, corner.outer):
-        pad.fore_aft_mm += random.normal(-0.18, 0.2)
-        pad.radial_mm += random.normal(0.0, 0.16)
+    for pad in (corner.inner, corner.outer):  # a taper is a difference of wear: a new pad has none
+        worn = max(0.0, axle.pad_new_mm - pad.mean_mm)
+        pad.fore_aft_mm += random.normal(-0.025, 0.03) * worn + random.normal(0, 0.05)
+        pad.radial_mm += random.normal(0.0, 0.024) * worn + random.normal(0, 0.04)
         pad.mean_mm = min(pad.mean_mm, axle.pad_new_mm)
         if pad.mean_mm <= 0.2:
             pad.mean_mm, pad.condition = 0.0, "metal_to_metal"
@@ -350,8 +366,8 @@ def _pedal(
         travel += random.uniform(0.15, 0.4)
     if wide:
         travel += random.uniform(0.18, 0.38)
-    if bypass or leak:
-        travel += random.uniform(0.0, 0.2)
+    if bypass or leak:  # until the reservoir is empty no air gets in
+        travel += random.uniform(0.0, 0.06)
     swallows = swallowed / master > 0.12
     feel = "hard" if booster and random.random() < 0.85 else "spongy" if air and random.random() < 0.82 else "firm"
     return float(np.clip(travel, 0.08, 1.0)), {

@@ -1,0 +1,111 @@
+"""What was found at the corners of an axle, moment by moment in the order of the work, and the points they share."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Worn
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.inference.corner_table import CornerTable, FoundAtCorner, Points
+from mesotrope.core.inference.densities import Driven, axle_grid, drag_density, level_torques_nm
+from mesotrope.core.inference.vehicle_space import Space
+from mesotrope.core.language.arrays import Floats
+from mesotrope.core.language.corner import Axle, Corner
+from mesotrope.core.language.inspection import STAGES
+from mesotrope.core.language.knowledge import Knowledge
+
+#: What has been found at each corner of an axle up to a moment.
+Moment = tuple[FoundAtCorner, ...]
+
+
+class AxleFound:
+    """The corners of an axle and what was found there.
+
+    `groups` are the pieces of evidence that are taken in between one of the `moments` and the next.
+    """
+
+    def __init__(
+        self,
+        knowledge: Knowledge,
+        specification: Specification,
+        space: Space,
+        name: Axle,
+        evidence: Sequence[Evidence],
+        km_since_fitted: Mapping[Axle, float | None],
+        usage: str | None,
+    ) -> None:
+        self.knowledge = knowledge
+        self.name = name
+        self.corners = space.axles[name]
+        driven = Driven.of(knowledge, specification, name, km_since_fitted, usage)
+        self.grid = axle_grid(knowledge, specification, name, driven)
+        self.torque_nm = level_torques_nm(knowledge, specification)
+        evidence = [item for item in evidence if item.corner in self.corners]
+        self.shared_wheel = len(self.corners) > 1 and specification.shares_wheel(self.corners[0])
+        self.tables = {corner: CornerTable(knowledge, space.corners[corner], driven) for corner in self.corners}
+        any_worn = any(isinstance(item, Worn) for item in evidence)
+        any_drag = any(isinstance(item, Dragging) for item in evidence)
+        levels = len(knowledge.drag.levels)
+        drag_chance = self.grid.driveline_chance if any_drag else np.ones(1)
+        drags = [np.ones((levels, len(drag_chance)))] * len(self.corners)
+        if any_drag and self.shared_wheel:
+            # The grid's drags are pairs: the driveline's, and the drag level of the right corner.
+            drag_chance = np.repeat(drag_chance, levels)
+            same_level = np.tile(np.eye(levels)[:, None, :], (1, len(self.grid.driveline_nm), 1))
+            drags = [np.ones((levels, len(drag_chance))), same_level.reshape(levels, -1)]
+        self.points = Points.grid(
+            len(knowledge.rust.levels), drag_chance, self.grid.wear_chance if any_worn else np.ones(1)
+        )
+        self.groups = _side_by_side(evidence, knowledge)
+        self.moments: list[Moment] = [
+            tuple(table.nothing_found(drag) for table, drag in zip(self.tables.values(), drags, strict=True))
+        ]
+        for items in self.groups:
+            now = dict(zip(self.corners, self.moments[-1], strict=True))
+            for item in items:
+                corner = self._corner_of(item)
+                now[corner] = self._take(corner, now[corner], item)
+            self.moments.append(tuple(now.values()))
+
+    def _corner_of(self, item: Evidence) -> Corner:
+        """The corner at which a piece of evidence is taken in: a shared wheel's drag at its left one."""
+        if self.shared_wheel and isinstance(item, Dragging):
+            return self.corners[0]
+        return next(corner for corner in self.corners if corner == item.corner)
+
+    def _take(self, corner: Corner, found: FoundAtCorner, item: Evidence) -> FoundAtCorner:
+        if not isinstance(item, Dragging):
+            return self.tables[corner].take(found, item)
+        base, torque_nm = self.grid.driveline_nm, self.torque_nm
+        if not self.shared_wheel:
+            return found._replace(drag=drag_density(self.knowledge, torque_nm, item, base, np.zeros(1), np.zeros(1)))
+        other_nm = torque_nm[None, :]
+        other_var = (other_nm * np.array(self.knowledge.drag.torque_log_sd)[None, :]) ** 2
+        joint = drag_density(self.knowledge, torque_nm, item, base[:, None], other_nm, other_var)
+        return found._replace(drag=joint.reshape(len(joint), -1))
+
+    def found(self, corner: Corner) -> FoundAtCorner:
+        """Everything that was found at a corner."""
+        return self.moments[-1][self.corners.index(corner)]
+
+    def weights(self, corner: Corner, points: Points) -> Floats:
+        """Weight of every row of a corner at some points, given all that was found there."""
+        return self.tables[corner].weights(self.found(corner), points)
+
+
+def _side_by_side(evidence: Sequence[Evidence], knowledge: Knowledge) -> list[tuple[Evidence, ...]]:
+    """The same finding of both sides together, with all its parts, in the order of the work: compared, not queued."""
+    groups: dict[tuple[object, ...], list[Evidence]] = {}
+    for item in evidence:
+        key = item.finding if isinstance(item, Graded) else getattr(item, "direction", "")
+        groups.setdefault((type(item), key), []).append(item)
+
+    def order(items: list[Evidence]) -> tuple[int, int, str]:
+        first = items[0]
+        field = knowledge.corner_finding.get(first.finding)
+        row = knowledge.likelihood_place[first.likelihood.key] if isinstance(first, Graded) else -1
+        return STAGES.index(field.stage if field else STAGES[0]), row, type(first).__name__
+
+    return [tuple(items) for items in sorted(groups.values(), key=order)]

@@ -1,0 +1,151 @@
+"""What was found at one corner, one finding after the other, as weights of its rows over what is hidden.
+
+Hidden are, beside the faults: the corner's drag level and how long its faults have been there, summed out here; the
+axle's normal wear, its driveline's drag and the vehicle's rust, which stand on points that other corners share.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+
+from mesotrope.core.evidence.pieces import Evidence, Graded, Tapered, Warm, Worn
+from mesotrope.core.inference.corner_space import CornerSpace
+from mesotrope.core.inference.densities import (
+    Driven,
+    WearModel,
+    over_ages,
+    taper_density,
+    warmth_density,
+    wear_density,
+    wear_model,
+)
+from mesotrope.core.language.arrays import Floats, Ints
+from mesotrope.core.language.knowledge import Knowledge
+
+
+@dataclass(frozen=True, eq=False)
+class Points:
+    """Points of what an axle shares: which level of rust, drag of the driveline and normal wear each is.
+
+    `chance` is of the axle's own, the rust aside.
+    """
+
+    rust: Ints
+    drags: Ints
+    wears: Ints
+    chance: Floats
+
+    @classmethod
+    def grid(cls, rusts: int, drag_chance: Floats, wear_chance: Floats) -> Points:
+        """Every combination."""
+        rust, drags, wears = (index.reshape(-1) for index in np.indices((rusts, len(drag_chance), len(wear_chance))))
+        return cls(rust, drags, wears, drag_chance[drags] * wear_chance[wears])
+
+    def only(self, some: Ints) -> Points:
+        return Points(self.rust[some], self.drags[some], self.wears[some], self.chance[some])
+
+
+class FoundAtCorner(NamedTuple):
+    """What has been found at one corner up to a moment, as likelihoods.
+
+    by_row : by level of rust (or one for all) and row; by_level : by level of the drag and row; aged : by level, age,
+    wear and pattern of wear, None until wear is measured; drag : by level and drag of the axle's grid; warmth : by
+    level.
+    """
+
+    by_row: Floats
+    by_level: Floats
+    aged: Floats | None
+    drag: Floats
+    warmth: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class CornerTable:
+    """One corner: what a piece of evidence tells of its rows."""
+
+    knowledge: Knowledge
+    space: CornerSpace
+    driven: Driven
+
+    def nothing_found(self, drag: Floats) -> FoundAtCorner:
+        by_row = np.ones((1, self.space.rows))
+        return FoundAtCorner(by_row, self.space.drag_by_level, None, drag, np.ones(len(self.knowledge.drag.levels)))
+
+    @property
+    def model(self) -> WearModel:
+        return wear_model(self.knowledge, self.space.wear_patterns, self.driven)
+
+    def take(self, found: FoundAtCorner, item: Evidence) -> FoundAtCorner:
+        """Take in one piece of evidence of this corner, but for drag: that is the axle's."""
+        if isinstance(item, Worn | Tapered):
+            if isinstance(item, Worn):
+                density = wear_density(self.model, item, self.driven.new_mm)
+            else:
+                density = taper_density(self.knowledge, self.space.wear_patterns, self.model, item)
+            density = density / density.max()
+            return found._replace(aged=density if found.aged is None else found.aged * density)
+        if isinstance(item, Warm):
+            warmth = warmth_density(self.knowledge, item)
+            return found._replace(warmth=found.warmth * warmth / warmth.max())
+        assert isinstance(item, Graded)
+        if item.likelihood.drag:
+            return found._replace(by_level=found.by_level * self.tells_by_level(item))
+        return found._replace(by_row=found.by_row * self.tells(item))
+
+    def tells(self, item: Graded) -> Floats:
+        """How likely a graded finding is by level of rust and row."""
+        return likely(self.space.chances_by_rust(item.likelihood), item.emission)
+
+    def tells_by_level(self, item: Graded) -> Floats:
+        """How likely a finding that heat leaves a mark on is by level of drag and row."""
+        return likely(self.space.chances_by_drag(item.likelihood), item.emission)
+
+    def weights(self, found: FoundAtCorner, points: Points) -> Floats:
+        """Weight of every row at every point: its prior times how likely all that was found is, shape (points, rows).
+
+        To a factor that is common to all of them.
+        """
+        level = found.drag * found.warmth[:, None]
+        worn = None
+        if found.aged is not None:
+            worn = over_ages(self.model, found.aged)[..., self.space.wear_patterns.of_row]
+        out = np.empty((len(points.rust), self.space.rows))
+        for wear in np.unique(points.wears):
+            here = np.flatnonzero(points.wears == wear)
+            by_level = found.by_level if worn is None else found.by_level * worn[:, wear]
+            out[here] = level[:, points.drags[here]].T @ by_level
+        of_rust = self.space.prior * found.by_row
+        out *= of_rust[points.rust]
+        out /= out.max()
+        return out
+
+
+def likely(chances: Floats, emission: Floats) -> Floats:
+    """How likely a finding is in every case: chances of its values, last axis, weighed by what makes them likely.
+
+    Of a word only one value counts.
+
+    >>> likely(np.array([[0.7, 0.3], [0.2, 0.8]]), np.array([0.0, 1.0])).tolist()
+    [0.3, 0.8]
+    """
+    (told,) = emission.nonzero()
+    if len(told) == 1:
+        alone: Floats = chances[..., told[0]]
+        return alone if emission[told[0]] == 1 else alone * emission[told[0]]
+    out: Floats = chances @ emission
+    return out
+
+
+def fewest_that_carry(share: float, mass: Floats) -> Ints:
+    """Places of the fewest that carry together a share of the mass, in their order.
+
+    >>> fewest_that_carry(0.85, np.array([0.05, 0.6, 0.3, 0.04, 0.01])).tolist()
+    [1, 2]
+    """
+    least_first = np.argsort(mass)
+    left_out = int((np.cumsum(mass[least_first]) <= (1 - share) * mass.sum()).sum())
+    return np.sort(least_first[left_out:])
