@@ -105,23 +105,21 @@ class CornerTable:
         return likely(self.space.chances_by_drag(item.likelihood), item.emission)
 
     def weights(self, found: FoundAtCorner, points: Points) -> Floats:
-        """Weight of every row at every point: its prior times how likely all that was found is, shape (points, rows).
+        """Weight of every row at every point: its prior times how likely all that was found is, shape (rows, points).
 
         To a factor that is common to all of them.
         """
         level = found.drag * found.warmth[:, None]
-        worn = None
-        if found.aged is not None:
-            worn = over_ages(self.model, found.aged)[..., self.space.wear_patterns.of_row]
+        worn = None if found.aged is None else over_ages(self.model, found.aged)
+        of_row = self.space.wear_patterns.of_row
         out = np.empty((len(points.rust), self.space.rows))
         for wear in np.unique(points.wears):
             here = np.flatnonzero(points.wears == wear)
-            by_level = found.by_level if worn is None else found.by_level * worn[:, wear]
+            by_level = found.by_level if worn is None else found.by_level * worn[:, wear].take(of_row, axis=1)
             out[here] = level[:, points.drags[here]].T @ by_level
         of_rust = self.space.prior * found.by_row
-        out *= of_rust[points.rust]
-        out /= out.max()
-        return out
+        out *= of_rust[points.rust] / out.max()
+        return np.ascontiguousarray(out.T)
 
 
 def likely(chances: Floats, emission: Floats) -> Floats:

@@ -24,7 +24,8 @@ from mesotrope.core.language.corner import Axle, Corner
 
 @dataclass(frozen=True, eq=False)
 class Side:
-    """One corner: the weight of its kinds at every point, and by how much each kind multiplies each term."""
+    """One corner: the weight of its kinds at every point, shape (kinds, points), and by how much each multiplies each
+    term."""
 
     corner: Corner
     by_kind: Floats
@@ -33,7 +34,7 @@ class Side:
     def by_variant(self, space: Space) -> Floats:
         """Weight by set of visitors, point and term."""
         kinds = space.corners[self.corner].kinds_of_variant
-        return np.array([self.by_kind[:, some] @ self.factor[some] for some in kinds])
+        return np.array([self.by_kind[some].T @ self.factor[some] for some in kinds])
 
 
 class AxleSum:
@@ -82,7 +83,7 @@ class AxleSum:
         return out
 
     def back(self, message: Floats) -> list[Floats]:
-        """What all the rest says of every kind of each side, by point: shape (points, kinds)."""
+        """What all the rest says of every kind of each side, by point: shape (kinds, points)."""
         said = self.at_points(message)
         out = []
         for number, side in enumerate(self.sides):
@@ -93,7 +94,7 @@ class AxleSum:
                 for pair, told in said.items():
                     if pair[number] == variant:
                         here += told * self.tables[1 - number][pair[1 - number]] if len(pair) > 1 else told
-                by_kind[:, some] = here @ side.factor[some].T
+                by_kind[some] = side.factor[some] @ here.T
             out.append(by_kind)
         return out
 

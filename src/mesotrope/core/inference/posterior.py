@@ -35,7 +35,7 @@ from mesotrope.core.language.knowledge import Knowledge
 Suspect = tuple[Place, str]
 
 #: How much of the chances may go missing with the points of an axle that are left out where figures are only told.
-LEFT_OUT = 1e-4
+LEFT_OUT = 2e-3
 
 #: States of a corner rarer than this are left out of what is believed of an axle as a whole.
 RARE = 1e-5
@@ -92,8 +92,9 @@ class Posterior:
             corner: axle.weights(corner, axle.points) for axle in self.axles.values() for corner in axle.corners
         }
         self.terms = self.terms_of(self.of_system)
+        kinds = {corner: self.by_kind(corner, by_row) for corner, by_row in self._weights.items()}
         self._sums = {
-            name: self.axle_sum(axle.points, {corner: self._weights[corner] for corner in axle.corners}, self.terms)
+            name: self.axle_sum(axle.points, {corner: kinds[corner] for corner in axle.corners}, self.terms)
             for name, axle in self.axles.items()
         }
         self.vehicle = self.whole(self.of_system, self.terms, self._sums)
@@ -112,17 +113,17 @@ class Posterior:
         speaking = [item for item in items if self.speaks_of_corners(item)]
         return seen_together(start, [(self.space.elementary(item.likelihood), item) for item in speaking])
 
-    def axle_sum(self, points: Points, weights: Mapping[Corner, Floats], terms: Terms) -> AxleSum:
-        """An axle's sum from the weights of the rows of its corners at some points."""
+    def axle_sum(self, points: Points, kinds: Mapping[Corner, Floats], terms: Terms) -> AxleSum:
+        """An axle's sum from the weights of the kinds of its corners at some points."""
         sides = [
-            Side(corner, self.by_kind(corner, by_row), terms.of_kinds(corner, self.space.corners[corner]))
-            for corner, by_row in weights.items()
+            Side(corner, by_kind, terms.of_kinds(corner, self.space.corners[corner]))
+            for corner, by_kind in kinds.items()
         ]
         return AxleSum(self.space, points, len(self.rust_chance), sides)
 
     def by_kind(self, corner: Corner, by_row: Floats) -> Floats:
-        """Rows added up into kinds, last axis."""
-        out: Floats = np.add.reduceat(by_row, self.space.corners[corner].kind_start, axis=-1)
+        """Rows added up into kinds, first axis."""
+        out: Floats = np.add.reduceat(by_row, self.space.corners[corner].kind_start, axis=0)
         return out
 
     def whole(self, items: Sequence[Graded], terms: Terms, sums: Mapping[Axle, AxleSum]) -> Vehicle:
@@ -177,8 +178,8 @@ class Posterior:
     def row_chances(self, corner: Corner) -> Floats:
         """Chance of every row of a corner."""
         if corner not in self._row_chances:
-            told = self._said_of_kinds[corner][:, self.space.corners[corner].kind_of_row]
-            chances = np.einsum("pr,pr->r", self._weights[corner], told)
+            told = self._said_of_kinds[corner][self.space.corners[corner].kind_of_row]
+            chances = np.einsum("rp,rp->r", self._weights[corner], told)
             self._row_chances[corner] = np.clip(chances, 0.0, None) / chances.sum()
         return self._row_chances[corner]
 
@@ -219,11 +220,15 @@ class Posterior:
             for corner in axle.corners
         }
 
+    @cached_property
+    def _mattering_kinds(self) -> dict[Corner, Floats]:
+        return {corner: self.by_kind(corner, by_row) for corner, by_row in self.mattering_weights.items()}
+
     def mattering_sums(self, terms: Terms) -> dict[Axle, AxleSum]:
         """The axles' sums over the points that matter, under other terms."""
         return {
             name: self.axle_sum(
-                self.mattering[name], {corner: self.mattering_weights[corner] for corner in axle.corners}, terms
+                self.mattering[name], {corner: self._mattering_kinds[corner] for corner in axle.corners}, terms
             )
             for name, axle in self.axles.items()
         }
@@ -263,8 +268,8 @@ class Posterior:
     def _by_state(self, side: Side, states: Ints) -> Floats:
         """Weight of some states of a corner by point and term, shape (points, terms, states)."""
         space = self.space.corners[side.corner]
-        by_state: Floats = np.add.reduceat(self._weights[side.corner], space.state_start, axis=1)[:, states]
-        return by_state[:, None, :] * side.factor[space.kind_of_state[states]].T[None]
+        by_state: Floats = np.add.reduceat(self._weights[side.corner], space.state_start, axis=0)[states]
+        return by_state.T[:, None, :] * side.factor[space.kind_of_state[states]].T[None]
 
     # -- findings not made yet, and how well those made fit ---------------------------------------------------
 
@@ -338,13 +343,13 @@ def _by_kind_and_term(one: AxleSum, message: Floats) -> list[Floats]:
     out = []
     for number, side in enumerate(one.sides):
         kinds = one.space.corners[side.corner].kinds_of_variant
-        total = np.zeros((side.by_kind.shape[1], side.factor.shape[1]))
+        total = np.zeros(side.factor.shape)
         for variant, some in enumerate(kinds):
             here = np.zeros((len(one.points.chance), side.factor.shape[1]))
             for pair, told in said.items():
                 if pair[number] == variant:
                     here += told * one.tables[1 - number][pair[1 - number]] if len(pair) > 1 else told
-            total[some] = (side.by_kind[:, some].T @ here) * side.factor[some]
+            total[some] = (side.by_kind[some] @ here) * side.factor[some]
         out.append(total)
     return out
 

@@ -79,16 +79,11 @@ def _of_whole(posterior: Posterior) -> list[StoryStep]:
         groups.setdefault(item.finding, []).append(item)
     if not groups:
         return []
-    members = {
-        corner: np.add.reduceat(
-            posterior.mattering_weights[corner][:, :, None] * space.row_faults[None], space.kind_start, axis=1
-        )
-        for corner, space in posterior.space.corners.items()
-    }
-    told, so_far = [_chances(posterior, [], members)], []
+    told, so_far = [_chances(posterior, [])], []
     for items in groups.values():
         so_far += items
-        told.append(_chances(posterior, so_far, members))
+        speaks = any(map(posterior.speaks_of_corners, items))
+        told.append(_chances(posterior, so_far, None if speaks else told[-1]))
     told[-1] = np.array([posterior.suspects()[name] for name in posterior.names])
     system_only: dict[Suspect, int] = {
         (VEHICLE, fault.id): column for column, fault in enumerate(posterior.space.system_faults)
@@ -102,18 +97,31 @@ def _of_whole(posterior: Posterior) -> list[StoryStep]:
     ]
 
 
-def _chances(posterior: Posterior, items: Sequence[Graded], members: Mapping[Corner, Floats]) -> Floats:
-    """Chances of all suspects, given all that was found at the corners and some of the findings of the vehicle."""
+def _chances(posterior: Posterior, items: Sequence[Graded], before: Floats | None = None) -> Floats:
+    """Chances of all suspects, given all that was found at the corners and some of the findings of the vehicle.
+
+    before : chances up to the last of these findings, where that does not speak of corners: theirs are then kept.
+    """
     terms = posterior.terms_of(items)
     sums = posterior.mattering_sums(terms)
     vehicle = posterior.whole(items, terms, sums)
     sets = vehicle.sets.sum(axis=1)
-    out = [sets @ posterior.space.system_members / sets.sum()]
+    of_system = sets @ posterior.space.system_members / sets.sum()
+    if before is not None:
+        return np.concatenate([of_system, before[len(of_system) :]])
+    out = [of_system]
     for name, one in sums.items():
         for side, told in zip(one.sides, one.back(vehicle.around(name)), strict=True):
-            held = np.einsum("pk,pkf->f", told, members[side.corner])
-            out.append(held / np.einsum("pk,pk->", told, side.by_kind))
+            out.append(_marginals(posterior, side.corner, posterior.mattering_weights[side.corner], told))
     return np.concatenate(out)
+
+
+def _marginals(posterior: Posterior, corner: Corner, by_row: Floats, told: Floats) -> Floats:
+    """Chances of a corner's faults, from the weights of its rows by point and what the rest says of every kind."""
+    space = posterior.space.corners[corner]
+    chances = np.einsum("rp,rp->r", by_row, told[space.kind_of_row])
+    out: Floats = chances @ space.row_faults / chances.sum()
+    return out
 
 
 def _of_axle(posterior: Posterior, name: Axle) -> list[StoryStep]:
@@ -143,7 +151,7 @@ def _of_axle(posterior: Posterior, name: Axle) -> list[StoryStep]:
                 for item in here:
                     assert isinstance(item, Graded)
                     by_rust = table.tells(item)
-                    rows[place] = rows[place] * (by_rust[points.rust] if len(by_rust) > 1 else by_rust)
+                    rows[place] = rows[place] * (by_rust[points.rust] if len(by_rust) > 1 else by_rust).T
                 rows[place] /= rows[place].max()
             elif here or axle.shared_wheel:
                 rows[place] = table.weights(found, points)
@@ -156,9 +164,7 @@ def _of_axle(posterior: Posterior, name: Axle) -> list[StoryStep]:
         sets = np.einsum("st,st->s", by_set, of_visits[space.visit_of_set])
         chances = []
         for corner, by_row, told_of in zip(axle.corners, rows, one.back(around), strict=True):
-            corner_space = space.corners[corner]
-            by = np.einsum("pr,pr->r", by_row, told_of[:, corner_space.kind_of_row])
-            chances.append(by @ corner_space.row_faults / by.sum())
+            chances.append(_marginals(posterior, corner, by_row, told_of))
         told.append(np.concatenate([*chances, sets @ space.system_members / sets.sum()]))
     names = [suspect for corner in axle.corners for suspect in posterior.names_at(corner)]
     names += [(VEHICLE, fault.id) for fault in space.system_faults]
