@@ -12,6 +12,7 @@ from scripts.calibration.cases import cases, each
 from scripts.calibration.ceiling import Ceiling
 from scripts.calibration.regret import regret_of
 from scripts.calibration.report import (
+    decision_table,
     draw_minutes,
     draw_reliability,
     fault_table,
@@ -52,7 +53,7 @@ def main() -> None:
     parts = {
         "tested": size.tested, "learnt": size.learnt, "settled": size.settled, "table": table_of(tables),
         "faults": fault_table(tested), "minutes": settled_table(settled),
-        "regret": regret_table(regrets),
+        "regret": regret_table(regrets), "decisions": decision_table(regrets),
     }  # fmt: skip
     for name, part in parts.items():
         words = words.replace(f"{{{name}}}", str(part))

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mesotrope.core.answer.answer import Overview, overview
-from mesotrope.core.decision.rules import Demand, corner_demands
+from mesotrope.core.answer.answer import overview
+from mesotrope.core.decision.rules import Demand
 from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
 from mesotrope.core.language.corner import VEHICLE
-from mesotrope.core.language.inspection import Inspection
-from mesotrope.core.plan.packages import Worth, compare_packages, completed
+from mesotrope.core.language.faults import NO_FAULT
+from mesotrope.core.plan.packages import Worth, compare_packages, completed, demands_on
+from mesotrope.core.simulator.parts import Fault
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import vehicle_of
 
@@ -34,13 +35,19 @@ class Regret:
     left: float
     renewed: float
     faulty: bool
+    cures: float | None
+    sound_wrongly: bool
+    danger: bool
+    danger_missed: bool
 
 
-def _demands(inspection: Inspection, short: Overview, corners: Iterable[str]) -> dict[str, list[Demand]]:
-    return {
-        corner: corner_demands(corner, inspection, short.measures[corner], short.specification, knowledge())
-        for corner in corners
-    }
+#: Faults with which a vehicle must not be driven.
+DANGERS = {"external_leak", "master_cylinder_bypass", "piston_seized_released", "fluid_contaminated_mineral_oil"}
+
+
+def _shows(fault: Fault) -> bool:
+    """Whether a fault is old and grave enough to show on anything."""
+    return fault.severity > 0.25 and fault.onset_km > 1000
 
 
 def _demanded(demands: dict[str, list[Demand]]) -> Actions:
@@ -56,11 +63,13 @@ def regret_of(number: int, seed: int) -> Regret:
     vehicle, inspection = vehicle_of(seed, number)
     known = knowledge()
     short = overview(inspection, known)
-    total = np.zeros(4)
+    total, cures = np.zeros(4), []
     for name, believed in short.posterior.beliefs().items() if short.posterior else ():
         corners = short.specification.corners_on(name)
-        demands = _demands(inspection, short, corners)
-        chances = {suspect: 1.0 for suspect in vehicle.truth if suspect[0] in corners}
+        demands = demands_on(name, inspection, short.specification, short.measures, known)
+        chances: dict[Suspect, float] = {suspect: 1.0 for suspect in vehicle.truth if suspect[0] in corners}
+        accused = {where for where, _ in chances}
+        chances |= {(corner, NO_FAULT): 0.0 if corner in accused else 1.0 for corner in corners}
         truth = _knowing(vehicle.truth, name)
         worth = Worth(name, corners, truth, chances, known)
         ours = compare_packages(name, short.specification, believed, short.chances, demands, known)
@@ -77,4 +86,16 @@ def regret_of(number: int, seed: int) -> Regret:
         axle = short.specification.axles[name]
         whole = [completed(actions, corners, axle, known) for actions in options]
         total += [worth.of(actions).expected for actions in whole]
-    return Regret(*total.tolist(), faulty=any(corner for corner, _ in vehicle.truth))
+        if ours and accused and not ours.find_out_first:
+            cures.append(worth.of(whole[1]).cure)
+    decision = short.decision
+    shows = any(_shows(fault) for fault in vehicle.faults)
+    danger = any(fault.name in DANGERS and _shows(fault) for fault in vehicle.faults)
+    return Regret(
+        *total.tolist(),
+        faulty=any(corner is not VEHICLE for corner, _ in vehicle.truth),
+        cures=float(np.prod(cures)) if cures else None,
+        sound_wrongly=shows and decision.verdict == "sound",
+        danger=danger,
+        danger_missed=danger and not decision.unsafe and not decision.open,
+    )

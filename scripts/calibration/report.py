@@ -214,6 +214,20 @@ def regret_table(regrets: Sequence[Regret]) -> str:
     ])  # fmt: skip
 
 
+def decision_table(regrets: Sequence[Regret]) -> str:
+    """How often decisions cure, call a faulty vehicle sound, or miss a danger."""
+    cured = [one.cures for one in regrets if one.cures is not None]
+    dangers = [one for one in regrets if one.danger]
+    missed = sum(one.danger_missed for one in dangers)
+    wrongly = sum(one.sound_wrongly for one in regrets)
+    return "\n".join([
+        "| | |", "|---|---|",
+        f"| the recommended packages cure, knowing the truth | {percent(sum(cured) / max(1, len(cured)))} |",
+        f"| *sound* said of a vehicle with a fault that shows | {wrongly} of {len(regrets)} |",
+        f"| dangers missed: not called unsafe, and nothing open | {missed} of {len(dangers)} |",
+    ])  # fmt: skip
+
+
 def fault_table(tested: Sequence[Case]) -> str:
     lines = ["| fault | there | named | among the first three | named falsely |", "|---|---|---|---|---|"]
     for fault, there, named, third, falsely in by_fault(tested):

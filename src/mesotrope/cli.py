@@ -10,10 +10,11 @@ from typing import Annotated, Any
 import typer
 
 from mesotrope.core.answer.answer import Answer, diagnose
-from mesotrope.core.answer.document import answer_document
+from mesotrope.core.decision.open_words import open_in_words
 from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.units import WRITTEN
+from mesotrope.core.plan.whole_document import whole_document
 from mesotrope.core.workings import Result
 from mesotrope.errors import InvalidInput, MesotropeError
 from mesotrope.knowledge import knowledge
@@ -35,9 +36,11 @@ def answer_text(answer: Answer) -> str:
     """The answer as a person reads it."""
     lines: list[str] = []
     say, decision = PLAINLY, answer.decision
-    lines.append(f"Verdict: {decision.verdict or 'none yet, too little was found'}")
+    none = "none: something is open" if decision.open else "none yet, too little was found"
+    lines.append(f"Verdict: {decision.verdict or none}")
     lines += [f"  UNSAFE, not to be driven: {say(danger)}" for danger in decision.unsafe]
     lines += [f"  {action.action}{_at(action.corner)}: {say(action.because)}" for action in decision.actions]
+    lines += [f"  OPEN: {say(open_in_words(one, answer.knowledge))}" for one in decision.open]
     lines += ["", "Suspects"] if answer.suspects else ["", "No suspects: nothing found speaks for a fault."]
     for suspect in answer.suspects:
         lines.append(f"  {suspect.probability:4.0%}  {suspect.corner.words}: {suspect.words}")
@@ -67,6 +70,11 @@ def answer_text(answer: Answer) -> str:
 
 def _at(place: Place) -> str:
     return f" ({place.words})" if isinstance(place, Corner) else ""
+
+
+def _document(text: str) -> dict[str, Any]:
+    """The answer document to an inspection document, with the product's own prices and schools."""
+    return whole_document(_answer(text), parse_inspection(text), PLAINLY, knowledge())
 
 
 def _answer(text: str) -> Answer:
@@ -104,13 +112,13 @@ def diagnose_command(
         answers = []
         for number, line in numbered:  # nothing is written until every line has been answered
             try:
-                answers.append(_compact(answer_document(_answer(line), PLAINLY)))
+                answers.append(_compact(_document(line)))
             except MesotropeError as error:
                 raise InvalidInput(f"line {number}", "the document", str(error)) from None
         for answer in answers:
             typer.echo(answer)
     elif as_json:
-        typer.echo(json.dumps(answer_document(_answer(text), PLAINLY), ensure_ascii=False, indent=2, allow_nan=False))
+        typer.echo(json.dumps(_document(text), ensure_ascii=False, indent=2, allow_nan=False))
     else:
         typer.echo(answer_text(_answer(text)))
 

@@ -78,6 +78,8 @@ def knowledge() -> Knowledge:
             "cures": decisions["cure"],
             "cautions": decisions["caution"],
             "dues": _table("due")["due"],
+            "complaints": _table("due")["complaint"],
+            "fault_groups": _table("due")["groups"],
             "costs": costs["action"],
             "remedies": costs["fault"],
             "money": costs["money"],

@@ -63,7 +63,8 @@ def _chosen(comparisons: Sequence[Comparison], records: StandingRecords) -> dict
     for comparison in comparisons:
         record = records.get(("package", comparison.axle))
         actions = _done(record.value) if record else frozenset()
-        offered = [package.actions for package in comparison.packages[1:]]
+        first = 0 if comparison.find_out_first else 1
+        offered = [package.actions for package in comparison.packages[first:]]
         if record and actions in offered:
             out[comparison.axle] = actions
     return out
@@ -89,8 +90,9 @@ def choose_package(
     if comparison is None or not 0 <= number < len(comparison.packages):
         raise InvalidInput("package", number, "choose one of those that are weighed for this axle")
     actions = sorted(list(place) for place in comparison.packages[number].actions)
-    note = needed(reason, "reason for another package than the recommended one") if number else ""
-    keep_record(database, job_id, "package", axle, actions if number else None, by=by, now=now, note=note)
+    recommended = number == 0 and not comparison.find_out_first
+    note = "" if recommended else needed(reason, "reason for another package than the recommended one")
+    keep_record(database, job_id, "package", axle, None if recommended else actions, by=by, now=now, note=note)
 
 
 def overrule_verdict(

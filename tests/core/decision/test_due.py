@@ -1,57 +1,180 @@
-"""What single findings are due: every value of the table, alone on an otherwise healthy vehicle (common practice)."""
+"""Every finding gets its answer: the whole vocabulary, value by value, alone and in pairs (common practice)."""
 
 from __future__ import annotations
 
+from itertools import combinations
+
 import pytest
 
+from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.decision.verdict import VERDICTS
-from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.corner import VEHICLE, Corner
+from mesotrope.core.language.paths import nest
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
-from tests.documents import ALL_FREE, FREE, answer, pads
+from tests.documents import ALL_FREE, FREE, answer, inspect, pad, pads
 
 HEALTHY = {"spin": FREE, "pad_mm": pads(8.0, 8.2), **ALL_FREE}
+WELL = {"pedal_travel": 0.3, "pedal_feel": "firm", "pedal_hold": "holds", "pedal_pump": "no_change"}
 
-#: An axle that has what a finding needs: the rear, with the parking brake in the caliper or in the rotor's hat.
-BRAKES = {"parking_brake_in_caliper": "integral_cable", "parking_brake_in_drum": "drum_in_hat"}
+#: What each finding at a corner has that is bad: words, or figures from bad to worse. By hand from the trade's table.
+BAD_AT_CORNERS = {
+    "hose": ["twisted", "kinked", "cracked", "swollen"], "leak": ["seep", "drip"],
+    "bleeder": ["rusted", "seized", "low"], "rotor_lip_mm": [1.0, 1.5, 3.0], "wear_sensor": ["cut"],
+    "pad_condition.inner": ["glazed", "cracked", "delaminated", "oiled", "metal_to_metal", "backwards"],
+    "pin_condition.upper": ["dry", "corroded", "pitted"], "pin.lower": ["stiff", "seized"],
+    "pad_fit.outer": ["tight", "bound"], "pin_boot.upper": ["torn", "missing"],
+    "piston_boot": ["torn", "wet"], "bracket_lands": ["rusted", "grooved", "pitted"],
+    "hardware": ["clip_missing", "spring_missing", "shim_missing", "clip_reversed"],
+    "rotor_face.outer": ["glazed", "scored", "blued", "rust_scaled", "grooved", "cracked"],
+    "parking_lever": ["slow", "stuck"], "shield": ["touching", "rotten"], "bearing": ["rough", "play"],
+    "retaining_pin": ["stiff", "seized"], "noise": ["squeal", "click", "rumble", "scrape", "grind"],
+    "pedal_response.inner": ["moves_and_stays", "still"], "pad_gap_mm.inner": [0.9, 1.6],
+    "rotor_runout_mm": [0.12, 0.3], "piston_pushback": [["firm"], ["immovable"]],
+    "rotor_mm": [[7.9, 7.9], [6.5, 6.5]], "hub_temperature_c": [95.0, 130.0, 190.0],
+    "spin": [{"turns": 1, "seconds": 1.2}, {"turns": 0, "seconds": 0}], "pad_material": ["EE"],
+    "pad_mm": [{"inner": pad(7.2, 9.0), "outer": pad(8.2)}, {"inner": pad(4.8), "outer": pad(8.2)},
+               {"inner": pad(2.8), "outer": pad(3.0)}, {"inner": pad(1.2), "outer": pad(2.0)}],
+    "bleeder_opened": ["frees"], "line_loosened_at_master": ["frees"], "caliper_bolts_slackened": ["frees"],
+    "parking_cable_slackened": ["frees"],
+}  # fmt: skip
+BAD_SHOES = ["worn", "delaminated", "tight"]
+BAD_OF_VEHICLE = {
+    "pull_braking": ["left", "right"], "pull_coasting": ["left", "right"], "pedal_travel": [0.55, 0.7, 0.9],
+    "pedal_feel": ["spongy", "hard"], "pedal_hold": ["sinks"], "pedal_pump": ["rises"],
+    "pedal_on_engine_start": ["no_change"], "pedal_release": ["slow", "no_free_play"], "fluid_level": [-0.2, 1.2],
+    "fluid_colour": ["brown", "black", "cloudy"], "fluid_water_percent": [3.0, 5.0], "fluid_boiling_c": [150.0, 120.0],
+    "fluid_copper_ppm": [210.0], "fluid_age_months": [26.0, 60.0], "cap_seal": ["swollen"],
+    "visible_leak": ["under_bonnet", "underbody", "at_wheel"], "smell": ["hot"], "vibration": ["pedal", "steering"],
+    "warning_lamp": ["brake", "wear"], "parking_brake_holds": ["weak", "no"],
+    "brake_force_n": [{"front_left": 2400.0, "front_right": 1500.0}, {"front_left": 2400.0, "front_right": 900.0}],
+}  # fmt: skip
 
-ROWS = [(due, value) for due in knowledge().dues for value in due.values]
+#: What has no bad value of its own: it stands beside another, or only tells.
+NEVER_BAD_ALONE = {"pull_n", "pull_radius_mm", "window_pad_mm", "leak_at", "topped_up_since_service"}
+
+AT_CORNERS = [(path, value) for path, values in BAD_AT_CORNERS.items() for value in values]
+OF_VEHICLE = [(path, value) for path, values in BAD_OF_VEHICLE.items() for value in values]
+IN_HAT = {"axles": {"rear": {"caliper": "floating", "pistons": 1, "parking_brake": "drum_in_hat"}}}
+WARM = {"hub_temperature_c": 60.0}
 
 
-def _answered(due, value):
-    named = [field.key for field in knowledge().corner_fields if field.finding == due.finding]
-    part = named[0].partition(".")[2]
-    found = {**HEALTHY, due.finding: {part: value} if part else value}
-    vehicle = {}
-    for need in due.needs:
-        if need in BRAKES:
-            vehicle = {"axles": {"rear": {"caliper": "floating", "pistons": 1, "parking_brake": BRAKES[need]}}}
-    return answer({corner: found if corner == Corner.REAR_LEFT else HEALTHY for corner in list(Corner)[:4]}, **vehicle)
+def _seen(at_corner, of_vehicle, **vehicle):
+    corners = {corner: HEALTHY | WARM | {"pad_material": "FF"} for corner in list(Corner)[:4]}
+    corners[Corner.REAR_LEFT] = corners[Corner.REAR_LEFT] | nest(at_corner)
+    axles = {"axles": {"rear": {"caliper": "floating", "pistons": 1, "parking_brake": "integral_cable"}}} | vehicle
+    return inspect(corners, WELL | of_vehicle, **axles)
 
 
-@pytest.mark.parametrize(("due", "value"), ROWS, ids=[f"{due.finding} {value}" for due, value in ROWS])
-def test_a_bad_value_alone_is_acted_on_and_never_called_sound(due, value):
-    decision = _answered(due, value).decision
-    verdict = decision.corners[Corner.REAR_LEFT].verdict
-    assert VERDICTS.index(verdict) >= VERDICTS.index(due.verdict)
-    done = {(step.corner, step.action) for step in decision.actions}
-    for action in due.actions:
-        assert any(name == action for _, name in done), (action, done)
-    if due.unsafe:
-        assert f"rear left: {due.unsafe}" in map(PLAINLY, decision.unsafe)
+def _places_answered(decision):
+    return {(one.place, one.finding) for one in decision.answered}
 
 
-def test_the_table_names_findings_values_and_actions_that_there_are():
+def _never_left_without_answer(decision, place, finding):
+    assert (place, finding) in _places_answered(decision), "left without an answer"
+    verdict = decision.corners[place].verdict if isinstance(place, Corner) else decision.verdict
+    assert verdict != "sound"
+    assert decision.verdict != "sound"
+    for corner, of_corner in decision.corners.items():
+        if of_corner.verdict in ("service", "replace", "unsafe"):
+            assert any(step.corner in (corner, VEHICLE) for step in decision.actions), corner
+    if decision.verdict in ("service", "replace", "unsafe"):
+        assert any(step.action != "no_action" for step in decision.actions)
+    if verdict is None:
+        assert any(one.place in (place, VEHICLE) for one in decision.open)
+
+
+def test_the_sweep_goes_over_the_whole_vocabulary():
     known = knowledge()
-    for due in known.dues:
-        assert set(due.actions) <= known.action.keys()
-        assert set(due.values) <= known.corner_finding[due.finding].values.keys(), due.finding
+    swept = {path.split(".")[0] for path in (*BAD_AT_CORNERS, *BAD_OF_VEHICLE)} | {"parking_shoes"} | NEVER_BAD_ALONE
+    assert set(known.corner_finding) | set(known.system_finding) == swept
 
 
-def test_a_worse_value_is_never_milder():
-    """Within a finding the vocabulary goes from usual to worst; the verdict never falls on the way."""
-    for finding in ("bearing", "shield", "parking_lever", "pin_condition"):
-        words = list(knowledge().corner_finding[finding].values)
-        by_value = {value: due.verdict for due in knowledge().dues if due.finding == finding for value in due.values}
-        ranks = [VERDICTS.index(by_value.get(word, "sound")) for word in words if word in by_value]
-        assert ranks == sorted(ranks)
+@pytest.mark.parametrize(("path", "value"), AT_CORNERS, ids=str)
+def test_a_bad_value_alone_at_a_corner_is_answered_and_never_called_sound(path, value):
+    decision = diagnose(_seen({path: value}, {}), knowledge()).decision
+    _never_left_without_answer(decision, Corner.REAR_LEFT, path.split(".")[0])
+
+
+@pytest.mark.parametrize("value", BAD_SHOES)
+def test_bad_shoes_alone_are_answered(value):
+    decision = diagnose(_seen({"parking_shoes": value}, {}, **IN_HAT), knowledge()).decision
+    _never_left_without_answer(decision, Corner.REAR_LEFT, "parking_shoes")
+
+
+@pytest.mark.parametrize(("path", "value"), OF_VEHICLE, ids=str)
+def test_a_bad_value_alone_of_the_vehicle_is_answered_and_never_called_sound(path, value):
+    decision = diagnose(_seen({}, {path: value}), knowledge()).decision
+    place = Corner.FRONT_RIGHT if path == "brake_force_n" else VEHICLE
+    _never_left_without_answer(decision, place, path)
+
+
+#: One bad value of each finding.
+ONE_EACH = [(path, values[0]) for path, values in BAD_AT_CORNERS.items()]
+PAIRS = [pair for number, pair in enumerate(combinations(ONE_EACH, 2)) if number % 9 == 0]
+
+
+@pytest.mark.parametrize("pair", PAIRS, ids=lambda pair: f"{pair[0][0]} {pair[1][0]}")
+def test_two_bad_values_are_both_answered(pair):
+    if pair[0][0].split(".")[0] == pair[1][0].split(".")[0]:
+        pytest.skip("two parts of one finding")
+    decision = diagnose(_seen(dict(pair), {}), knowledge()).decision
+    for path, _ in pair:
+        if not (path == "rotor_lip_mm" and "rotor_mm" in dict(pair)):
+            _never_left_without_answer(decision, Corner.REAR_LEFT, path.split(".")[0])
+
+
+#: Words that stand from bad to worse, and every figure.
+GRADED = {"pad_condition.inner", "pin_condition.upper", "pin.lower", "pad_fit.outer", "piston_boot", "leak",
+          "bracket_lands", "rotor_lip_mm", "pad_gap_mm.inner", "rotor_runout_mm", "piston_pushback", "rotor_mm",
+          "hub_temperature_c", "spin", "bearing", "pedal_travel", "fluid_water_percent", "fluid_age_months",
+          "brake_force_n"} - {"pad_condition.inner"}  # fmt: skip
+
+
+@pytest.mark.parametrize("path", sorted(GRADED))
+def test_a_worse_value_is_never_milder(path):
+    def grave(value):
+        at_corner, of_vehicle = ({path: value}, {}) if path in BAD_AT_CORNERS else ({}, {path: value})
+        verdict = diagnose(_seen(at_corner, of_vehicle), knowledge()).decision.verdict
+        return VERDICTS.index(verdict) if verdict else 0
+
+    graves = [grave(value) for value in (BAD_AT_CORNERS | BAD_OF_VEHICLE)[path]]
+    assert graves == sorted(graves)
+
+
+def test_a_lamp_outside_the_product_is_said_to_be():
+    decision = answer(dict.fromkeys(list(Corner)[:4], HEALTHY), {"warning_lamp": "abs"}).decision
+    assert [(one.finding, one.how) for one in decision.answered] == [("warning_lamp", "outside")]
+
+
+def test_what_is_open_is_told_with_what_would_explain_it_and_the_next_test():
+    """A rear wheel that turns hard, everything free on the bench: several causes, none settled."""
+    hard = HEALTHY | {"spin": {"turns": 1, "seconds": 1.2}}
+    whole = answer({**dict.fromkeys(list(Corner)[:4], HEALTHY), Corner.REAR_LEFT: hard})
+    (one,) = {one.place: one for one in whole.decision.open}.values()
+    assert one.place == Corner.REAR_LEFT
+    assert {fault for _, fault, _ in one.explained_by} & {"piston_not_releasing", "parking_brake_holding"}
+    assert one.next_test
+    assert whole.decision.verdict is None
+
+
+def test_a_complaint_that_nothing_explains_stays_open():
+    whole = inspect(dict.fromkeys(list(Corner)[:4], HEALTHY), WELL)
+    complained = whole.model_copy(
+        update={"visit": whole.visit.model_copy(update={"complaint": "It pulls to the left"})}
+    )
+    assert diagnose(whole, knowledge()).decision.verdict == "sound"
+    decision = diagnose(complained, knowledge()).decision
+    assert decision.verdict is None
+    assert [PLAINLY(one.what) for one in decision.open] == ["the complaint: It pulls to the left"]
+
+
+def test_a_cause_that_is_named_explains_what_was_found():
+    """Hot, and the piston is fast in its bore: the heat asks for no other answer."""
+    stuck = HEALTHY | {"hub_temperature_c": 160.0, "spin": {"turns": 0, "seconds": 0}, "piston_pushback": ["immovable"],
+                       "pad_mm": pads(2.0, 4.0), "piston_boot": "torn"}  # fmt: skip
+    decision = answer({Corner.FRONT_LEFT: stuck, Corner.FRONT_RIGHT: HEALTHY | WARM}).decision
+    assert decision.open == ()
+    hub = [one.how for one in decision.answered if one.finding == "hub_temperature_c"]
+    assert "explained by piston_seized_applied" in hub
+    assert "find_the_cause" not in {step.action for step in decision.actions}

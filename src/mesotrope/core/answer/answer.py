@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from mesotrope.core.answer.fits import contradictions_of, fits_nothing_of
 from mesotrope.core.answer.reasons import (
@@ -13,6 +13,7 @@ from mesotrope.core.answer.reasons import (
     suspects_with_reasons,
     weigh,
 )
+from mesotrope.core.decision.answered import AnyOf
 from mesotrope.core.decision.check_next import NextTest, next_tests
 from mesotrope.core.decision.verdict import Decision, decide
 from mesotrope.core.evidence.collect import collect
@@ -24,7 +25,7 @@ from mesotrope.core.evidence.worn_out import chance_lining_worn_out
 from mesotrope.core.inference.posterior import AxleBeliefs, Posterior, Suspect
 from mesotrope.core.inference.story import StoryStep, story
 from mesotrope.core.inference.vehicle_space import space_of
-from mesotrope.core.language.corner import Axle, Corner
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
@@ -51,8 +52,10 @@ class Answer:
 
     specification: Specification
     suspects: tuple[SuspectAnswer, ...]
+    likeliest: tuple[SuspectAnswer, ...]
     cleared: tuple[Cleared, ...]
     chances: Mapping[Suspect, float]
+    believed: Mapping[Suspect, float]
     beliefs: Mapping[Axle, AxleBeliefs]
     measures: Mapping[Corner, CornerMeasures]
     tests: tuple[NextTest, ...]
@@ -67,7 +70,8 @@ class Answer:
     @property
     def in_doubt(self) -> tuple[SuspectAnswer, ...]:
         """Corners that findings speak against while no single fault is likely enough to be listed."""
-        faulty = {suspect.corner for suspect in self.suspects if suspect.fault != NO_FAULT}
+        listed = self.knowledge.threshold["listed_chance"]
+        faulty = {one.corner for one in self.suspects if one.fault != NO_FAULT and one.probability >= listed}
         return tuple(
             suspect
             for suspect in self.suspects
@@ -99,20 +103,34 @@ def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
         )
         if evidence:
             chances = _with_worn_linings(posterior, inspection, specification, measures, knowledge)
-    decision = decide(inspection, specification, measures, chances, knowledge)
+    decision = decide(
+        inspection, specification, measures, chances, knowledge, _any_of(posterior, chances) if posterior else None
+    )
     return Overview(specification, measures, evidence, posterior, chances, decision)
 
 
-def reasons_of(short: Overview) -> tuple[list[StoryStep], tuple[SuspectAnswer, ...], tuple[Cleared, ...]]:
-    """What each finding did, and the suspects and the cleared with their reasons."""
+@dataclass(frozen=True)
+class Reasons:
+    """What each finding did; the suspects, the likeliest fault of every place without any, and the cleared."""
+
+    story: tuple[StoryStep, ...] = ()
+    suspects: tuple[SuspectAnswer, ...] = ()
+    likeliest: tuple[SuspectAnswer, ...] = ()
+    cleared: tuple[Cleared, ...] = ()
+
+
+def reasons_of(short: Overview) -> Reasons:
+    """The reasons behind a short answer."""
     posterior = short.posterior
     if posterior is None:
-        return [], (), ()
+        return Reasons()
     knowledge = posterior.knowledge
     steps = story(posterior) if short.evidence else []
     weighed = weigh(steps, knowledge)
-    suspects = suspects_with_reasons(short.chances, weighed, posterior, short.measures, short.specification, knowledge)
-    return steps, suspects, cleared_with_reasons(short.chances, weighed, knowledge)
+    suspects, likeliest = suspects_with_reasons(
+        short.chances, weighed, posterior, short.measures, short.specification, knowledge
+    )
+    return Reasons(tuple(steps), suspects, likeliest, cleared_with_reasons(short.chances, weighed, knowledge))
 
 
 def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
@@ -124,26 +142,60 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
     ()
     """
     short = overview(inspection, knowledge)
-    steps, suspects, cleared = reasons_of(short)
+    reasons = reasons_of(short)
     specification, measures, posterior = short.specification, short.measures, short.posterior
     tests = next_tests(posterior, inspection, specification, measures, knowledge) if posterior else []
     fits = [(item, posterior.fit(item)) for item in short.evidence] if posterior else []
     return Answer(
         specification=specification,
-        suspects=suspects,
-        cleared=cleared,
+        suspects=reasons.suspects,
+        likeliest=reasons.likeliest,
+        cleared=reasons.cleared,
         chances=short.chances,
+        believed=_believed(short),
         beliefs=posterior.beliefs() if posterior and short.chances else {},
         measures=measures,
         tests=tuple(tests),
-        story=tuple(steps),
-        decision=short.decision,
+        story=reasons.story,
+        decision=_with_next_tests(short.decision, tests),
         defaults_used=_defaults_used(short.evidence, specification),
         contradictions=contradictions_of(fits, knowledge),
         fits_nothing=fits_nothing_of(fits, knowledge),
         notes=_not_weighed(inspection, specification),
         knowledge=knowledge,
     )
+
+
+def _believed(short: Overview) -> dict[Suspect, float]:
+    """Chance of every fault of every corner that is diagnosed and of the system, and of none at each corner."""
+    if short.posterior is None or not short.evidence:
+        return {}
+    return {**short.posterior.suspects(), **short.chances}
+
+
+def _with_next_tests(decision: Decision, tests: Sequence[NextTest]) -> Decision:
+    """What is open, each with the best test for it where the table of what is due names none."""
+
+    def best(place: Place) -> str:
+        here = [test for test in tests if test.corner == place] or list(tests)
+        return here[0].finding if here else ""
+
+    return replace(
+        decision, open=tuple(one if one.next_test else replace(one, next_test=best(one.place)) for one in decision.open)
+    )
+
+
+def _any_of(posterior: Posterior, chances: Mapping[Suspect, float]) -> AnyOf:
+    """Chance of any of some faults, linings that are merely worn among them."""
+
+    def any_of(place: Place, faults: Sequence[str]) -> float:
+        out = 1 - posterior.any_of(place, faults)
+        for corner in posterior.space.corners:
+            if posterior.knowledge.worn.id in faults and place in (VEHICLE, corner):
+                out *= 1 - chances.get((corner, posterior.knowledge.worn.id), 0.0)
+        return 1 - out
+
+    return any_of
 
 
 def _not_weighed(inspection: Inspection, specification: Specification) -> tuple[Sayable, ...]:

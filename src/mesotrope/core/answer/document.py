@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.answer.reasons import Reason
+from mesotrope.core.decision.answered import Answered
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
 from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.saying import Sayable
@@ -43,6 +44,16 @@ def _measures_document(corner: Corner, measures: Mapping[Corner, CornerMeasures]
     return {name: round(value, 4) for name, value in out.items()}
 
 
+def _answered_document(answered: Sequence[Answered]) -> dict[str, str]:
+    """How every bad finding was answered, by its place and name; open, where any part of it is."""
+    out: dict[str, str] = {}
+    for one in answered:
+        key = f"{one.place}.{one.finding}"
+        if out.get(key) != "open" and (key not in out or one.how == "open" or out[key].startswith("explained")):
+            out[key] = one.how
+    return out
+
+
 def answer_document(answer: Answer, say: Say) -> dict[str, Any]:
     """The answer as the open format writes it: plain values only, ready for JSON.
 
@@ -74,7 +85,7 @@ def answer_document(answer: Answer, say: Say) -> dict[str, Any]:
                 "for": reasons(s.reasons_for),
                 "against": reasons(s.reasons_against),
             }
-            for s in answer.suspects
+            for s in (*answer.suspects, *answer.likeliest)
         ],
         "cleared": [
             {"corner": where(c.corner), "fault": c.fault, "probability": c.probability, "because": say(c.because)}
@@ -110,6 +121,23 @@ def answer_document(answer: Answer, say: Say) -> dict[str, Any]:
             "unsafe": list(map(say, decision.unsafe)),
             "cautions": list(map(say, decision.cautions)),
         },
+        "beliefs": [
+            {"corner": where(place), "fault": fault, "probability": chance}
+            for (place, fault), chance in answer.believed.items()
+        ],
+        "open": [
+            {
+                "corner": where(one.place),
+                "what": say(one.what),
+                "explained_by": [
+                    {"corner": where(place), "fault": fault, "share": round(share, 4)}
+                    for place, fault, share in one.explained_by
+                ],
+                "next_test": one.next_test,
+            }
+            for one in decision.open
+        ],
+        "answered": _answered_document(decision.answered),
         "defaults_used": list(answer.defaults_used),
         "contradictions": list(map(say, answer.contradictions)),
         "fits_nothing_well": list(map(say, answer.fits_nothing)),

@@ -17,11 +17,12 @@ from mesotrope.core.language.paths import leaves
 
 @dataclass(frozen=True)
 class Glance:
-    """How far the work has come (a stage, or nothing), the verdict so far, the leading suspect with its chance, and how
-    much of each lining is left: the share of a new one, None where it was not measured."""
+    """How far the work has come (a stage, or nothing), the verdict so far, how much is open, the leading suspect with
+    its chance, and how much of each lining is left: the share of a new one, None where it was not measured."""
 
     stage: str
     verdict: str
+    open: int
     leading: tuple[Place, str, float] | None
     linings: Mapping[Corner, tuple[float | None, float | None]]
 
@@ -30,6 +31,7 @@ class Glance:
         return {
             "stage": self.stage,
             "verdict": self.verdict,
+            "open": self.open,
             "leading": list(self.leading) if self.leading else None,
             "linings": {str(corner): list(shares) for corner, shares in self.linings.items()},
         }
@@ -41,7 +43,7 @@ class Glance:
         linings = {Corner(name): (inner, outer) for name, (inner, outer) in kept["linings"].items()}
         if leading:
             leading = (place_named(leading[0]) or VEHICLE, leading[1], leading[2])
-        return cls(kept["stage"], kept["verdict"], leading, linings)
+        return cls(kept["stage"], kept["verdict"], kept["open"], leading, linings)
 
 
 def glance_at(inspection: Inspection, short: Overview, knowledge: Knowledge) -> Glance:
@@ -55,6 +57,7 @@ def glance_at(inspection: Inspection, short: Overview, knowledge: Knowledge) -> 
     return Glance(
         _stage_reached(inspection, knowledge),
         short.decision.verdict or "",
+        len(short.decision.open),
         leading,
         {corner: _left(corner, short) for corner in short.specification.corners},
     )

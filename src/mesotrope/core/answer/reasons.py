@@ -12,6 +12,7 @@ from mesotrope.core.evidence.worn_out import chance_lining_worn_out
 from mesotrope.core.inference.posterior import Posterior, Suspect
 from mesotrope.core.inference.story import StoryStep, decibans, speaks_to
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
+from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, joined, mm, placed, said
 
@@ -109,30 +110,62 @@ def suspects_with_reasons(
     measures: Mapping[Corner, CornerMeasures],
     specification: Specification,
     knowledge: Knowledge,
-) -> tuple[SuspectAnswer, ...]:
-    out = []
-    for (corner, fault), chance in chances.items():
-        if chance < knowledge.threshold["listed_chance"]:
-            continue
-        view = (corner, knowledge.none.id) if fault == knowledge.worn.id else (corner, fault)
-        reasons = list(_reasons(view, weighed, knowledge))
-        if fault == knowledge.worn.id and isinstance(corner, Corner):
-            reasons.insert(0, _thin_lining(corner, measures, specification))
-        ours = tuple(reason for reason in reasons if reason.decibans > 0)
-        if not ours and fault != knowledge.none.id:
-            continue  # nothing found speaks for it: it is no suspect, only not looked at
-        mechanism = (
-            posterior.mechanism(corner, fault) if isinstance(corner, Corner) and fault in knowledge.fault else ""
-        )
-        theirs = tuple(reason for reason in reasons if reason.decibans < 0)
-        out.append(SuspectAnswer(corner, fault, knowledge.words(fault), chance, mechanism, ours, theirs))
+) -> tuple[tuple[SuspectAnswer, ...], tuple[SuspectAnswer, ...]]:
+    """The suspects that are likely enough to be listed, and the likeliest fault of every place that has none listed.
+
+    A fault for which nothing found speaks is not listed: it is no suspect, only not looked at.
+    """
+    least = knowledge.threshold["listed_chance"]
+
+    def told(suspect: Suspect) -> SuspectAnswer:
+        return _suspect_answer(suspect, chances[suspect], weighed, posterior, measures, specification, knowledge)
+
+    out = [one for suspect, chance in chances.items() if chance >= least and _spoken_for(one := told(suspect))]
 
     def rank(suspect: SuspectAnswer) -> tuple[object, ...]:
         """Likely faults first, then the corners that are likely sound, then the rest."""
         tier = (suspect.fault == knowledge.none.id) if suspect.probability >= 0.5 else 2
         return tier, -suspect.probability, listed(suspect.corner), suspect.fault
 
-    return tuple(sorted(out, key=rank))
+    examined = {where for where, fault in chances if fault == knowledge.none.id} | {VEHICLE}
+    accused = {one.corner for one in out if one.fault != knowledge.none.id}
+    likeliest: list[SuspectAnswer] = []
+    for place in sorted(examined - accused, key=listed):
+        faults = [suspect for suspect in chances if suspect[0] == place and suspect[1] != knowledge.none.id]
+        if faults:
+            likeliest.append(told(max(faults, key=lambda suspect: chances[suspect])))
+    return tuple(sorted(out, key=rank)), tuple(likeliest)
+
+
+def _spoken_for(suspect: SuspectAnswer) -> bool:
+    return suspect.fault == NO_FAULT or bool(suspect.reasons_for)
+
+
+def _suspect_answer(
+    suspect: Suspect,
+    chance: float,
+    weighed: Weighed,
+    posterior: Posterior,
+    measures: Mapping[Corner, CornerMeasures],
+    specification: Specification,
+    knowledge: Knowledge,
+) -> SuspectAnswer:
+    """One suspect with its reasons and the mechanism that the findings fit."""
+    corner, fault = suspect
+    view = (corner, knowledge.none.id) if fault == knowledge.worn.id else suspect
+    reasons = list(_reasons(view, weighed, knowledge))
+    if fault == knowledge.worn.id and isinstance(corner, Corner):
+        reasons.insert(0, _thin_lining(corner, measures, specification))
+    at_corner = isinstance(corner, Corner) and fault in knowledge.fault
+    return SuspectAnswer(
+        corner,
+        fault,
+        knowledge.words(fault),
+        chance,
+        posterior.mechanism(corner, fault) if at_corner and isinstance(corner, Corner) else "",
+        tuple(reason for reason in reasons if reason.decibans > 0),
+        tuple(reason for reason in reasons if reason.decibans < 0),
+    )
 
 
 def _thin_lining(corner: Corner, measures: Mapping[Corner, CornerMeasures], specification: Specification) -> Reason:

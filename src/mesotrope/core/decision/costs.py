@@ -38,6 +38,17 @@ def left_cost(fault: str, knowledge: Knowledge) -> float:
     return comeback_cost(knowledge) + spoils
 
 
+def failing_cost(fault: str, knowledge: Knowledge) -> float:
+    """What it costs when a fault was not cured: what leaving it costs, and then the right repair after all.
+
+    >>> from mesotrope.knowledge import knowledge
+    >>> known = knowledge()
+    >>> failing_cost("hose_restricted", known) > left_cost("hose_restricted", known)
+    True
+    """
+    return left_cost(fault, knowledge) + work_cost(knowledge.cure[fault].actions, knowledge)
+
+
 def decision_cost(chances: Floats, work: Floats, left: Floats) -> Floats:
     """Expected cost of deciding now: each fault is put right or left, whichever is expected to cost less.
 

@@ -7,7 +7,7 @@ Source: [practice], but for the lining floors, whose sources stand in the knowle
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from mesotrope.core.evidence.measures import CornerMeasures
@@ -32,6 +32,7 @@ class Demand:
     actions: tuple[str, ...]
     because: Sayable
     unsafe: Sayable = ""
+    finding: str = ""
 
 
 @dataclass(frozen=True)
@@ -222,7 +223,7 @@ def drags_to_unsafe_heat(corner: CornerFacts) -> Demand | None:
     if drag and drag.torque_nm > limit:
         message = "drag at least {drag}, over {limit}" if drag.held_fast else "drag {drag}, over {limit}"
         because = said(message, drag=nm(drag.torque_nm, 0), limit=nm(limit, 0))
-        return Demand("unsafe", (), because, "a wheel drags hard enough to overheat its brake")
+        return Demand("unsafe", ("find_the_cause",), because, "a wheel drags hard enough to overheat its brake")
     return None
 
 
@@ -246,30 +247,25 @@ CORNER_RULES: tuple[Rule, ...] = (
 )
 
 
-def system_demands(inspection: Inspection) -> list[Demand]:
-    """What findings of the whole vehicle demand by themselves."""
-    system, out = inspection.system, []
-    if system.pedal_hold == "sinks":
-        out.append(Demand("unsafe", (), "the pedal sinks under a steady foot", "the pedal sinks"))
-    if system.visible_leak not in (None, "none"):
-        out.append(Demand("unsafe", ("repair_leak", "bleed_system"), "brake fluid leaks", "fluid leaks"))
-    if system.cap_seal == "swollen":
-        actions = ("flush_fluid", "replace_all_rubber_parts", "bleed_system")
-        because = "the cap seal is swollen: mineral oil is in the fluid until proven otherwise"
-        out.append(Demand("unsafe", actions, because, "mineral oil swells every rubber part of the brakes"))
-    return out
-
-
-def due_of(corner: CornerFacts) -> list[Demand]:
-    """What single values of findings are due, by the knowledge's table."""
-    out = []
-    for due in corner.knowledge.dues:
-        path = corner.any_is(due.finding, *due.values)
-        if path and all(map(corner.axle.has, due.needs)):
-            which = path.partition(".")[2]
-            because = said(due.because, which=which) if which else due.because
-            out.append(Demand(due.verdict, due.actions, because, due.unsafe))
-    return out
+#: Which finding each rule answers.
+FINDING_OF = {
+    "lining_at_or_under_its_limit": "pad_mm",
+    "pads_spoiled": "pad_condition",
+    "piston_boot_torn_or_wet": "piston_boot",
+    "piston_immovable": "piston_pushback",
+    "piston_firm_where_thumbs_should_do": "piston_pushback",
+    "pin_seized": "pin",
+    "pin_pitted": "pin_condition",
+    "pin_boot_torn_or_missing": "pin_boot",
+    "bracket_lands_catch_the_ears": "bracket_lands",
+    "pads_need_force": "pad_fit",
+    "rotor_at_or_under_discard": "rotor_mm",
+    "rotor_cracked_or_grooved": "rotor_face",
+    "hose_unsound": "hose",
+    "leaks": "leak",
+    "caliper_on_the_wrong_side": "bleeder",
+    "drags_to_unsafe_heat": "spin",
+}
 
 
 def corner_demands(
@@ -284,4 +280,4 @@ def corner_demands(
     if not axle.has("disc"):
         return []
     view = CornerFacts(inspection.corner(corner), measures, axle, specification.kind, knowledge)
-    return [demand for rule in CORNER_RULES if (demand := rule(view))] + due_of(view)
+    return [replace(demand, finding=FINDING_OF[rule.__name__]) for rule in CORNER_RULES if (demand := rule(view))]

@@ -2,19 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
-from mesotrope.core.decision.rules import corner_demands, system_demands
+from mesotrope.core.decision.answered import (
+    MOST_SHARES,
+    Answered,
+    AnyOf,
+    Open,
+    answers_to,
+    bad_findings,
+    complaint_open,
+)
+from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.posterior import Suspect
-from mesotrope.core.language.corner import VEHICLE, Corner, Place
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.entries import field_of
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, chance_of, said
+
+RELIES_ON = relies_on("verdict", "pedal_long", "rotor_lip_mm")
 
 #: The four verdicts, from mild to grave.
 VERDICTS = ("sound", "service", "replace", "unsafe")
@@ -49,6 +61,8 @@ class Decision:
     actions: tuple[PlannedAction, ...]
     unsafe: tuple[Sayable, ...]
     cautions: tuple[str, ...]
+    open: tuple[Open, ...] = ()
+    answered: tuple[Answered, ...] = ()
 
 
 def worst_of(verdicts: Iterable[str | None]) -> str | None:
@@ -79,94 +93,132 @@ def decide(
     measures: Mapping[Corner, CornerMeasures],
     suspects: Mapping[Suspect, float],
     knowledge: Knowledge,
+    any_of: AnyOf | None = None,
 ) -> Decision:
-    """Decide from the hard rules first, then from every suspect that is more likely than not.
+    """Decide: every bad finding is acted on, explained or left open; then every suspect more likely than not.
 
-    What goes as an axle set, or would pull if done on one side, is planned for both sides. A corner at which
-    nothing was looked at gets no verdict.
+    What goes as an axle set, or would pull if done on one side, is planned for both sides. A corner at which nothing
+    was looked at, or at which something is open and nothing is due, gets no verdict: it is never called sound.
+    any_of : chance that any of some faults is there, at a corner or anywhere; from the suspects' where none is given.
     """
     least = knowledge.threshold["named_chance"]
-    drafts: dict[Corner, _Draft] = {}
+    drafts = {corner: _Draft() for corner in specification.corners}
+    overall = _Draft()
     planned: Planned = {}
     unsafe: list[Sayable] = []
-    looked_at = {corner: any(True for _ in leaves(inspection.corner(corner))) for corner in specification.corners}
 
-    def plan(actions: tuple[str, ...], corner: Place, because: Sayable) -> None:
+    def draft_of(place: Place) -> _Draft:
+        return drafts[place] if isinstance(place, Corner) else overall
+
+    def plan(actions: tuple[str, ...], place: Place, because: Sayable) -> None:
         for action in actions:
-            planned.setdefault((action, corner), because)
+            planned.setdefault((action, place), because)
 
     def danger(words: Sayable, where: Place) -> None:
         told = words if where is VEHICLE else said("{place}: {danger}", place=where, danger=words)
         if told not in unsafe:
             unsafe.append(told)
 
-    for corner in specification.corners:
-        draft = drafts[corner] = _Draft()
-        for demand in corner_demands(corner, inspection, measures[corner], specification, knowledge):
+    findings = bad_findings(inspection, specification, measures, knowledge)
+    for finding in findings:
+        if demand := finding.demand:
+            draft = draft_of(finding.place)
             draft.demand(demand.verdict, demand.because)
             draft.settled = True
-            plan(demand.actions, corner, demand.because)
+            plan(demand.actions, finding.place, demand.because)
             if demand.unsafe:
-                danger(demand.unsafe, corner)
-        named = {fault: p for (where, fault), p in suspects.items() if where == corner and p >= least}
-        for fault, chance in sorted(named.items(), key=lambda item: -item[1]):
-            if cure := knowledge.cure.get(fault):
-                reason = said(LIKELY, fault=knowledge.words(fault), chance=chance_of(chance))
-                draft.demand(cure.verdict, reason)
-                draft.settled = True
-                plan(cure.actions, corner, reason)
-                if cure.unsafe:
-                    draft.demand("unsafe", cure.unsafe)
-                    danger(cure.unsafe, corner)
-        if draft.verdict is None and looked_at[corner]:
-            _lean(draft, corner, suspects, knowledge)
-
-    overall = _Draft()
-    for demand in system_demands(inspection):
-        overall.demand(demand.verdict, demand.because)
-        plan(demand.actions, VEHICLE, demand.because)
-        danger(demand.unsafe, VEHICLE)
-    for (where, fault), chance in suspects.items():
-        if where is VEHICLE and chance >= knowledge.threshold["named_chance"]:
-            cure = knowledge.cure[fault]
-            overall.demand(cure.verdict, knowledge.words(fault))
-            plan(
-                cure.actions,
-                VEHICLE,
-                said(LIKELY, fault=knowledge.words(fault), chance=chance_of(chance)),
-            )
+                danger(demand.unsafe, finding.place)
+    for (where, fault), chance in sorted(suspects.items(), key=lambda item: -item[1]):
+        cure = knowledge.cure.get(fault)
+        if chance >= least and cure:
+            draft = draft_of(where)
+            reason = said(LIKELY, fault=knowledge.words(fault), chance=chance_of(chance))
+            draft.demand(cure.verdict, reason)
+            draft.settled = True
+            plan(cure.actions, where, reason)
             if cure.unsafe:
-                danger(cure.unsafe, VEHICLE)
+                draft.demand("unsafe", cure.unsafe)
+                danger(cure.unsafe, where)
+    if _pistons_wound_home_lately(inspection, specification, knowledge):
+        because = "pads were new at an axle whose pistons are wound home: cycle the parking lever many times first"
+        planned = {("adjust_parking_brake", VEHICLE): because, **planned}
+    answered, left_open = answers_to(findings, suspects, any_of or _any_of(suspects), knowledge)
+    left_open += complaint_open(inspection, suspects, knowledge)
+    for corner in specification.corners:
+        open_here = any(one.place == corner for one in left_open)
+        looked_at = any(True for _ in leaves(inspection.corner(corner)))
+        if drafts[corner].verdict is None and looked_at and not open_here:
+            left_open += _lean(drafts[corner], corner, suspects, knowledge)
+    for one in left_open:
+        plan(("find_the_cause",), one.place, open_under(one, knowledge))
+    _causes_found(planned, left_open)
+    _new_pads_ride_on_no_lip(planned, inspection, knowledge)
     _both_sides(planned, specification, knowledge)
     _not_twice(planned)
     for draft in drafts.values():
         if draft.verdict:
             overall.demand(draft.verdict, "")
+    verdict = None if left_open and overall.verdict == "sound" else overall.verdict
     actions = tuple(PlannedAction(action, corner, because) for (action, corner), because in planned.items())
     return Decision(
-        verdict=overall.verdict,
+        verdict=verdict,
         corners={c: CornerVerdict(d.verdict, tuple(d.reasons), d.settled) for c, d in drafts.items()},
-        actions=actions or _leave_alone(overall.verdict),
+        actions=actions or _leave_alone(verdict),
         unsafe=tuple(unsafe),
         cautions=_cautions(inspection, specification, actions, knowledge),
+        open=tuple(left_open),
+        answered=tuple(answered),
     )
 
 
-def _lean(draft: _Draft, corner: Corner, suspects: Mapping[Suspect, float], knowledge: Knowledge) -> None:
-    """Give a corner where no single suspect is named the verdict that its chances lean to."""
+def _pistons_wound_home_lately(inspection: Inspection, specification: Specification, knowledge: Knowledge) -> bool:
+    """Whether a pedal sinks or is low after pads were renewed at an axle with the parking brake in its calipers.
+
+    The screw mechanisms then stand back from their pistons, and no master cylinder is to be condemned for it.
+    """
+    work, system = set(inspection.visit.recent_work or ()), inspection.system
+    low = system.pedal_hold == "sinks" or (system.pedal_travel or 0.0) > knowledge.limit["pedal_long"]
+    wound = specification.axles[Axle.REAR].has("parking_brake_in_caliper")
+    return low and wound and bool(work & {"pads", "pads_rear", "calipers"})
+
+
+def _any_of(suspects: Mapping[Suspect, float]) -> AnyOf:
+    """Chance of any of some faults, as if those of a place were never there together."""
+
+    def any_of(place: Place, faults: Sequence[str]) -> float:
+        return min(1.0, sum(p for (at, f), p in suspects.items() if f in faults and (place in (VEHICLE, at))))
+
+    return any_of
+
+
+def _lean(draft: _Draft, corner: Corner, suspects: Mapping[Suspect, float], knowledge: Knowledge) -> list[Open]:
+    """Call a corner sound where its chances lean to it clearly; else it is open what is wrong there."""
     none = suspects.get((corner, knowledge.none.id), 0.0)
-    if none >= knowledge.threshold["named_chance"]:
+    if none >= knowledge.threshold["sound_chance"]:
         draft.demand("sound", said("nothing wrong found: {chance} likely", chance=chance_of(none)))
         draft.settled = none >= knowledge.threshold["settled_chance"]
-        return
-    here = {fault: p for (where, fault), p in suspects.items() if where == corner and fault in knowledge.cure}
-    if here:
-        graver = sum(p for fault, p in here.items() if knowledge.cure[fault].verdict != "service")
-        top = max(here, key=lambda fault: here[fault])
-        draft.demand(
-            "replace" if graver >= knowledge.threshold["named_chance"] else "service",
-            said("not settled yet; first {fault}", fault=knowledge.words(top)),
-        )
+        return []
+    here = [(where, f, p) for (where, f), p in suspects.items() if where == corner and f in knowledge.cure]
+    likeliest = tuple(sorted(here, key=lambda one: -one[2])[:MOST_SHARES])
+    return [Open(corner, "what was found here is not settled", likeliest)] if likeliest else []
+
+
+def _causes_found(planned: Planned, left_open: Sequence[Open]) -> None:
+    """The cause need not be looked for where something else is done about what was found and nothing is open."""
+    for action, place in list(planned):
+        if action == "find_the_cause" and not any(one.place in (place, VEHICLE) for one in left_open):
+            others = any(name != action and where == place for name, where in planned)
+            if others:
+                del planned[action, place]
+
+
+def _new_pads_ride_on_no_lip(planned: Planned, inspection: Inspection, knowledge: Knowledge) -> None:
+    """With new pads a lipped rotor is resurfaced, unless it is replaced."""
+    for corner in Corner:
+        lip = inspection.corner(corner).rotor_lip_mm
+        if lip is not None and lip >= knowledge.limit["rotor_lip_mm"] and ("replace_pads", corner) in planned:
+            because = "new pads would ride up on the lip at the rotor's edge"
+            planned.setdefault(("resurface_rotor", corner), because)
 
 
 def _both_sides(planned: Planned, specification: Specification, knowledge: Knowledge) -> None:
@@ -183,6 +235,8 @@ def _not_twice(planned: Planned) -> None:
         if action == "rebuild_caliper" and ("replace_caliper", corner) in planned:
             del planned[action, corner]
         if action == "clean_bracket_lands" and ("replace_bracket", corner) in planned:
+            del planned[action, corner]
+        if action in ("resurface_rotor", "deglaze_linings") and ("replace_rotor", corner) in planned:
             del planned[action, corner]
         if action == "bleed_system" and corner is not VEHICLE:
             because = planned.pop((action, corner))

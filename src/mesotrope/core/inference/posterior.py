@@ -197,6 +197,19 @@ class Posterior:
         best = max(by_words, key=lambda words: by_words[words])
         return best if by_words[best] >= self.knowledge.threshold["mechanism_share"] * sum(by_words.values()) else ""
 
+    def any_of(self, place: Place, faults: Sequence[str]) -> float:
+        """Chance that any of some faults is there: at a corner, with those of the system that reach it or speak for the
+        whole vehicle; or anywhere, the places then taken as independent."""
+        held = np.isin([fault.id for fault in self.space.system_faults], faults).astype(float)
+        of_system = float(self.set_chances @ np.minimum(self.space.system_members @ held, 1.0))
+        none_at = 1.0
+        for corner in self.space.corners if place is VEHICLE else [place]:
+            assert isinstance(corner, Corner)
+            space = self.space.corners[corner]
+            own = np.isin([*(fault.id for fault in space.faults), ""], faults).astype(float)
+            none_at *= 1 - float(self.row_chances(corner) @ np.minimum(space.row_faults @ own, 1.0))
+        return 1 - none_at * (1 - of_system)
+
     def not_worn_by_a_fault(self, corner: Corner) -> float:
         """Chance that nothing at a corner wears its pads."""
         return float(self.row_chances(corner) @ (1 - self.space.corners[corner].wears_pads))

@@ -20,7 +20,19 @@ from mesotrope.core.language.faults import (
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
 from mesotrope.core.language.known import CITED, Known, Named, Source, Threshold, TriedOut, Value
 from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.core.language.work import Action, Caution, Cost, Cure, Due, Money, Remedy, ReturnVisit, School, Work
+from mesotrope.core.language.work import (
+    Action,
+    Caution,
+    Complaint,
+    Cost,
+    Cure,
+    Due,
+    Money,
+    Remedy,
+    ReturnVisit,
+    School,
+    Work,
+)
 
 
 class Knowledge(Known):
@@ -65,6 +77,8 @@ class Knowledge(Known):
     cures: tuple[Cure, ...] = ()
     cautions: tuple[Caution, ...] = ()
     dues: tuple[Due, ...] = ()
+    complaints: tuple[Complaint, ...] = ()
+    fault_groups: dict[str, tuple[str, ...]] = {}
     costs: tuple[Cost, ...] = ()
     remedies: tuple[Remedy, ...] = ()
     money: Money
@@ -176,6 +190,10 @@ class Knowledge(Known):
         keys = CITED.findall(text)
         shown = CITED.sub(lambda cited: self.source[cited[1]].words, text)
         return f"{shown} (from memory)" if any(self.source[key].basis == "from memory" for key in keys) else shown
+
+    def faults_in(self, names: tuple[str, ...]) -> tuple[str, ...]:
+        """Faults by their ids or by the names of groups of them, each once."""
+        return tuple(dict.fromkeys(f for name in names for f in self.fault_groups.get(name, (name,))))
 
     def words(self, fault: str) -> str:
         """Return a fault's id in the trade's words."""

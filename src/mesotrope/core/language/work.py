@@ -38,15 +38,35 @@ class Cure(Known):
 
 
 class Due(Known):
-    """What values of a finding at a corner are due by themselves; `needs` is what the axle must have."""
+    """What a bad value of a finding is due: one of some words, or a figure over or under a limit.
+
+    At least a verdict with its actions, or an explanation by any of some faults (or groups of them), or both; what must
+    be explained and is not stays open. `needs` is what the axle must have; `without` a finding that was not made.
+    """
 
     finding: str
-    values: tuple[str, ...]
+    scope: Literal["corner", "system"] = "corner"
+    values: tuple[str, ...] = ()
+    figure: str = ""
+    over: str = ""
+    under: str = ""
     needs: tuple[str, ...] = ()
-    verdict: Literal["service", "replace", "unsafe"]
-    actions: tuple[str, ...]
+    axle: str = ""
+    without: str = ""
+    verdict: Literal["", "service", "replace", "unsafe"] = ""
+    actions: tuple[str, ...] = ()
+    explained_by: tuple[str, ...] = ()
+    next_test: str = ""
     because: str
     unsafe: str = ""
+    outside: bool = False
+
+
+class Complaint(Known):
+    """What a driver says, by any of some words of it, and what would explain it."""
+
+    words: tuple[str, ...]
+    explained_by: tuple[str, ...]
 
 
 class Cost(Known):

@@ -7,17 +7,20 @@ method, expected cost over what may be wrong: [howard].
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import product
 from types import MappingProxyType
+from typing import Literal
 
 import numpy as np
 
 from mesotrope.core.answer.answer import Answer
-from mesotrope.core.decision.costs import comeback_cost, left_cost
-from mesotrope.core.decision.rules import Demand, corner_demands
+from mesotrope.core.decision.answered import bad_findings
+from mesotrope.core.decision.costs import comeback_cost, failing_cost
+from mesotrope.core.decision.rules import Demand
 from mesotrope.core.decision.verdict import PlannedAction
+from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
 from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place, listed
@@ -37,7 +40,7 @@ MOST_OF_A_CORNER = 8
 class Package:
     """Actions at the corners of one axle or of the whole vehicle, with what they cost and are expected to cost."""
 
-    axle: Axle
+    axle: Axle | Literal["system"]
     actions: frozenset[Done]
     parts: float
     minutes: float
@@ -78,15 +81,24 @@ class BreakEven:
 
 @dataclass(frozen=True)
 class Comparison:
-    """The packages of one axle, the cheapest expected first."""
+    """The packages of one axle: those that cure what is suspected first, of these the cheapest expected.
+
+    least_cure : what a package must reach to be recommended. Where none does, the cause is to be found first.
+    """
 
     axle: Axle
     packages: tuple[Package, ...]
     break_evens: tuple[BreakEven, ...]
+    least_cure: float = 0.0
 
     @property
     def recommended(self) -> Package:
         return self.packages[0]
+
+    @property
+    def find_out_first(self) -> bool:
+        """Whether no package cures surely enough: a test comes before any part is ordered."""
+        return self.recommended.cure < self.least_cure
 
     @property
     def runner_up(self) -> Package | None:
@@ -127,10 +139,12 @@ def compare_packages(
         together = frozenset().union(*choice)
         ways = _ways_of_pairing(together, corners, schools.get("calipers", ""), knowledge)
         seen |= {completed(way, corners, build, knowledge, schools) for way in ways}
-    packages = sorted(
-        (worth.of(actions) for actions in seen), key=lambda p: (p.expected, p.price, _in_order(p.actions))
-    )
-    return Comparison(axle, tuple(packages[:most]), break_evens(packages, knowledge))
+    costed = [worth.of(actions) for actions in seen]
+    known = knowledge.threshold
+    best = max(package.cure for package in costed)
+    least = max(known["least_cure"], known["of_best_cure"] * best)
+    packages = sorted(costed, key=lambda p: (p.cure < least, p.expected, p.price, _in_order(p.actions)))
+    return Comparison(axle, tuple(packages[:most]), break_evens(packages, knowledge), least)
 
 
 def compare_all(
@@ -143,12 +157,25 @@ def compare_all(
     """
     out = []
     for name, beliefs in answer.beliefs.items():
-        demands = {
-            corner: corner_demands(corner, inspection, answer.measures[corner], answer.specification, knowledge)
-            for corner in answer.specification.corners_on(name)
-        }
+        demands = demands_on(name, inspection, answer.specification, answer.measures, knowledge)
         out.append(compare_packages(name, answer.specification, beliefs, answer.chances, demands, knowledge, schools))
     return [comparison for comparison in out if comparison]
+
+
+def demands_on(
+    axle: Axle,
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[Corner, CornerMeasures],
+    knowledge: Knowledge,
+) -> dict[Corner, list[Demand]]:
+    """What was found at the corners of an axle demands by itself; looking for a cause is no work of a package."""
+    out: dict[Corner, list[Demand]] = {corner: [] for corner in specification.corners_on(axle)}
+    for finding in bad_findings(inspection, specification, measures, knowledge):
+        if finding.demand and isinstance(finding.place, Corner) and finding.place in out:
+            actions = tuple(action for action in finding.demand.actions if action != "find_the_cause")
+            out[finding.place].append(replace(finding.demand, actions=actions))
+    return out
 
 
 def plan_of(
@@ -158,13 +185,20 @@ def plan_of(
 ) -> list[PlannedAction]:
     """What is to be done: on every axle that was weighed its recommended package, else what was decided.
 
+    So it is too where no package cures surely enough: then the cause comes first.
+
     instead : by axle, the actions that somebody chose in place of the recommended ones. Each action keeps the reason
     it was decided for; one that only the package brings says so.
     """
     because: dict[Done, Sayable] = {(planned.corner, planned.action): planned.because for planned in decided}
-    weighed = {comparison.axle for comparison in comparisons}
-    chosen = {place for one in comparisons for place in instead.get(one.axle, one.recommended.actions)}
-    kept = [(p.corner, p.action) for p in decided if not (isinstance(p.corner, Corner) and p.corner.axle in weighed)]
+    known = [one for one in comparisons if one.axle in instead or not one.find_out_first]
+    weighed = {comparison.axle for comparison in known}
+    chosen = {place for one in known for place in instead.get(one.axle, one.recommended.actions)}
+    kept = [
+        (p.corner, p.action)
+        for p in decided
+        if p.action == "find_the_cause" or not (isinstance(p.corner, Corner) and p.corner.axle in weighed)
+    ]
     return [
         PlannedAction(action, corner, because.get((corner, action), "part of the package of least expected cost"))
         for corner, action in dict.fromkeys([*kept, *_in_order(chosen)])
@@ -285,6 +319,10 @@ class Worth:
             suspect: p for suspect, p in chances.items() if suspect[0] in corners and suspect[1] in knowledge.remedy
         }
         self.names, self.members, self.states = beliefs
+        sound = knowledge.threshold["sound_chance"]
+        self.accused = {
+            corner for corner in corners if (corner, NO_FAULT) in chances and chances[corner, NO_FAULT] < sound
+        }
 
     def of(self, actions: frozenset[Done]) -> Package:
         """Cost one package."""
@@ -295,7 +333,7 @@ class Worth:
         again = 1 - float(np.prod([1 - cost.again for cost in costs])) if costs else 0.0
         cures = {suspect: self._cure(suspect, actions) for suspect in self.chances}
         left = {suspect: p * (1 - cures[suspect]) for suspect, p in self.chances.items()}
-        money = sum(p * left_cost(fault, known) for (_, fault), p in left.items())
+        money = sum(p * failing_cost(fault, known) for (_, fault), p in left.items())
         partner = self._partner_follows(actions)
         money += again * comeback_cost(known) + partner * (comeback_cost(known) + known.money.spoiled_pads_and_rotors)
         all_cured = self._all_cured(cures)
@@ -313,8 +351,10 @@ class Worth:
         return 1 - float(np.prod([1 - chance for chance in done])) if done else 0.0
 
     def _all_cured(self, cures: Mapping[Suspect, float]) -> float:
-        """Chance that nothing is left wrong at the axle: over all its states, each fault of a state cured."""
-        kept = np.log(np.maximum([cures.get(name, 1.0) for name in self.names], 1e-9))
+        """Chance that nothing is left wrong at the corners that are accused of something: over all states of the axle,
+        each fault of a state cured. A corner that was not looked at, or is likely sound, is not what is suspected."""
+        counted = [cures.get(name, 1.0) if name[0] in self.accused else 1.0 for name in self.names]
+        kept = np.log(np.maximum(counted, 1e-9))
         out = float(self.states @ np.exp(self.members @ kept))
         for corner in self.corners:  # linings that are merely worn are not among the states
             worn = (corner, self.knowledge.worn.id)
@@ -337,6 +377,31 @@ class Worth:
         """Whether corrosion makes the fault, and a part of that age cures it."""
         remedy = self.knowledge.remedy[fault]
         return remedy.corrodes and part in remedy.cures
+
+
+def package_of_system(answer: Answer, knowledge: Knowledge) -> Package | None:
+    """What is to be done to the whole vehicle, costed as one package; None where that is nothing."""
+    done = frozenset(
+        (planned.corner, planned.action)
+        for planned in answer.decision.actions
+        if planned.corner is VEHICLE and planned.action not in ("no_action", "find_the_cause")
+    )
+    if not done:
+        return None
+    costs = [knowledge.cost[action] for _, action in done]
+    minutes = sum(cost.minutes for cost in costs)
+    again = 1 - float(np.prod([1 - cost.again for cost in costs]))
+    cure, money = 1.0, again * comeback_cost(knowledge)
+    for (place, fault), chance in answer.believed.items():
+        if place is VEHICLE and chance >= knowledge.threshold["weighed_chance"] and fault in knowledge.remedy:
+            cures = knowledge.remedy[fault].cures
+            missed = float(np.prod([1 - cures.get(action, 0.0) for _, action in done]))
+            if chance >= knowledge.threshold["named_chance"] or missed < 1:
+                cure *= 1 - chance * missed
+                money += chance * missed * failing_cost(fault, knowledge)
+    labour = minutes * knowledge.money.labour_per_minute
+    parts = sum(cost.parts for cost in costs)
+    return Package("system", done, parts, minutes, labour, cure, 1 - cure * (1 - again), money)
 
 
 def break_evens(packages: Sequence[Package], knowledge: Knowledge, most: int = 2) -> tuple[BreakEven, ...]:

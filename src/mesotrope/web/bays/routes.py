@@ -30,6 +30,7 @@ class Strip:
     complaint: str
     stage: str
     verdict: str
+    open: int
     leading: str
     waits_for: str
     plate: Plate | None
@@ -49,6 +50,7 @@ def _strip(bay: Bay, knowledge: Knowledge) -> Strip:
         complaint=bay.complaint or "no complaint written down",
         stage=stage_words(glance.stage) if glance else "",
         verdict=glance.verdict if glance else "",
+        open=glance.open if glance else 0,
         leading=leading,
         waits_for=bay.waits_for or "",
         plate=tiny_plate(glance.linings) if glance else None,

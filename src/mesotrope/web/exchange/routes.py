@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, Request, UploadFile
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
-from mesotrope.core.answer.document import answer_document
+from mesotrope.core.plan.whole_document import whole_document
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.archive import JobArchive, is_archive, read_archive, write_archive
 from mesotrope.interchange.inspections import SCHEMA_NAME, read_inspections, schema, write_inspection
@@ -16,6 +16,7 @@ from mesotrope.interchange.measurements import read_measurements, standing_rows,
 from mesotrope.services.exchange import KeptEntry, all_photographs, import_documents, import_figures, restore_job
 from mesotrope.services.findings import history_of
 from mesotrope.services.jobs import open_job
+from mesotrope.services.planned_jobs import Planned
 from mesotrope.services.records import records_of
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
@@ -46,9 +47,12 @@ def inspection_document(job_id: int, shop: InShop, who: SignedIn) -> Response:
 
 @router.get("/jobs/{job_id}/answer.json")
 def answer_json(job_id: int, shop: InShop, who: SignedIn) -> dict[str, object]:
-    return answer_document(
-        shop.answer(open_job(shop.database, job_id, by=who, knowledge=shop.knowledge).inspection), PLAINLY
-    )
+    return _answer_document(shop, shop.planned(who, job_id))
+
+
+def _answer_document(shop: Shop, here: Planned) -> dict[str, object]:
+    """The answer with its packages, at the workshop's own prices."""
+    return whole_document(here.answer, here.job.inspection, PLAINLY, shop.knowledge, here.schools)
 
 
 def _history(shop: Shop, who: Who, job_id: int) -> tuple[KeptEntry, ...]:
@@ -72,7 +76,7 @@ def archive(job_id: int, shop: InShop, who: SignedIn) -> Response:
         {"kind": r.kind, "subject": r.subject, "value": r.value, "note": r.note, "by": r.by, "at": r.at.isoformat()}
         for r in records_of(shop.database, job_id, by=who)
     ]
-    packed = write_archive(kept, answer_document(shop.answer(job.inspection), PLAINLY), shop.knowledge, records)
+    packed = write_archive(kept, _answer_document(shop, shop.planned(who, job_id)), shop.knowledge, records)
     return _file(packed, "application/zip", f"job-{job_id}.zip")
 
 

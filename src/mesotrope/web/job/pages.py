@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.answer.answer import Answer
+from mesotrope.core.decision.open_words import open_in_words
 from mesotrope.core.decision.verdict import stage_cautions
 from mesotrope.core.evidence.job_numbers import job_numbers
 from mesotrope.core.evidence.specification import Specification
@@ -64,6 +65,7 @@ class JobPage:
     verdict: str
     unsafe: tuple[str, ...]
     verdicts: tuple[VerdictRow, ...]
+    open: tuple[str, ...]
     in_sum: tuple[tuple[str, str], ...]
     reasoned: tuple[ReasonedSuspect, ...]
     cleared: tuple[str, ...]
@@ -140,7 +142,8 @@ def job_page(
         next_tests=tuple(next_row(test, job.id, knowledge, say) for test in answer.next_tests[:3]),
         verdict=decision.verdict or "",
         unsafe=tuple(map(say, decision.unsafe)),
-        verdicts=tuple(verdict_row(corner, verdict, say) for corner, verdict in decision.corners.items()),
+        verdicts=tuple(verdict_row(corner, answer, say) for corner in decision.corners),
+        open=tuple(say(open_in_words(one, knowledge)) for one in decision.open),
         in_sum=verdicts_in_sum(answer),
         reasoned=tuple(reasoned_suspect(suspect, say) for suspect in answer.suspects[:8]),
         cleared=tuple(f"{say(c.corner)}: {say(c.words)}. {say(c.because)}" for c in answer.cleared),

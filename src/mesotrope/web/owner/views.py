@@ -96,6 +96,10 @@ def _found(here: Planned, shop: Shop, who: Who) -> tuple[tuple[str, str, tuple[s
     out = []
     for corner, verdict in here.answer.decision.corners.items():
         if verdict.verdict is None:
+            open_here = [one for one in here.answer.decision.open if one.place == corner]
+            if open_here:
+                told = tuple(shop.say(who)(one.what) for one in open_here)
+                out.append((corner.words.capitalize(), "not explained yet", told))
             continue
         overruled = here.plan.overruled.get(corner)
         word = overruled.value if overruled else verdict.verdict

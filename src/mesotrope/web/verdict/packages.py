@@ -29,6 +29,8 @@ class AxlePackages:
     currency: str
     rows: tuple[PackageRow, ...]
     wins_if: tuple[str, ...]
+    find_out_first: bool
+    least_cure: str
 
 
 def money(value: float) -> str:
@@ -48,13 +50,19 @@ def axle_packages(
         AxlePackages(
             one.axle, knowledge.money.currency,
             tuple(
-                _row(package, knowledge, package.actions == chosen.get(one.axle, one.recommended.actions))
+                _row(package, knowledge, package.actions == chosen.get(one.axle, _first(one)))
                 for package in one.packages
             ),
-            tuple(_wins_if(even, knowledge) for even in one.break_evens),
+            tuple(_wins_if(even, knowledge) for even in one.break_evens if not one.find_out_first),
+            one.find_out_first, percent(one.least_cure),
         )
         for one in comparisons
     )  # fmt: skip
+
+
+def _first(one: Comparison) -> frozenset[Done] | None:
+    """What is recommended, where anything is."""
+    return None if one.find_out_first else one.recommended.actions
 
 
 def _row(package: Package, knowledge: Knowledge, chosen: bool) -> PackageRow:

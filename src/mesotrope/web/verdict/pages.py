@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.answer.reasons import SuspectAnswer
-from mesotrope.core.decision.verdict import CornerVerdict, PlannedAction, worst_of
+from mesotrope.core.decision.open_words import open_under
+from mesotrope.core.decision.verdict import PlannedAction, worst_of
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import decibans_shown, percent
@@ -22,6 +23,7 @@ class VerdictRow:
     verdict: str
     reasons: tuple[str, ...]
     settled: bool
+    open: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -56,9 +58,12 @@ def verdicts_in_sum(answer: Answer) -> tuple[tuple[str, str], ...]:
     return tuple((name, word) for name, word in [("vehicle", answer.decision.verdict), *axles] if word)
 
 
-def verdict_row(corner: Corner, verdict: CornerVerdict, say: Speaker) -> VerdictRow:
+def verdict_row(corner: Corner, answer: Answer, say: Speaker) -> VerdictRow:
+    """The verdict of a corner with its reasons, and what is open there, said under the corner's heading."""
+    verdict = answer.decision.corners[corner]
     reasons = tuple(map(say, verdict.reasons))
-    return VerdictRow(corner, corner.words, verdict.verdict or "", reasons, verdict.settled)
+    here = tuple(say(open_under(one, answer.knowledge)) for one in answer.decision.open if one.place == corner)
+    return VerdictRow(corner, corner.words, verdict.verdict or "", reasons, verdict.settled, here)
 
 
 def reasoned_suspect(suspect: SuspectAnswer, say: Speaker) -> ReasonedSuspect:

@@ -1,0 +1,189 @@
+"""Every finding gets its answer: acted on, explained, or open. Nothing that was found wrong is left without one.
+
+The table of what is due is the knowledge's (`due.toml`); here it is read against one inspection. Source: [practice].
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from mesotrope.core.decision.due_figures import Figures, figures_at, figures_of_vehicle
+from mesotrope.core.decision.rules import Demand, corner_demands
+from mesotrope.core.evidence.measures import CornerMeasures
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import VEHICLE, Corner, Place
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.saying import Sayable, said
+from mesotrope.core.language.work import Due
+
+#: Chance that any of some faults is there, at a corner (those of the system that reach it included) or anywhere.
+AnyOf = Callable[[Place, Sequence[str]], float]
+
+#: A suspect and how likely it is.
+Share = tuple[Place, str, float]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One bad value: where, which finding, what it is due by itself (nothing, where it must only be explained)."""
+
+    place: Place
+    name: str
+    because: Sayable
+    demand: Demand | None
+    explained_by: tuple[str, ...] = ()
+    next_test: str = ""
+    outside: bool = False
+    must_explain: bool = False
+
+
+@dataclass(frozen=True)
+class Open:
+    """Something found, or complained of, that is not explained with reasonable odds: what would explain it, and the
+    finding that would tell more."""
+
+    place: Place
+    what: Sayable
+    explained_by: tuple[Share, ...]
+    next_test: str = ""
+
+
+@dataclass(frozen=True)
+class Answered:
+    """How a finding was answered: by an action, by a fault or condition that explains it, or it is open or outside."""
+
+    place: Place
+    finding: str
+    how: str
+    because: Sayable
+
+
+def bad_findings(
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[Corner, CornerMeasures],
+    knowledge: Knowledge,
+) -> list[Finding]:
+    """Every bad value of an inspection with what it is due, corner by corner, then of the whole vehicle."""
+    out: list[Finding] = []
+    for corner in specification.corners:
+        axle = specification.axle_of(corner)
+        if not axle.has("disc"):
+            continue
+        demands = corner_demands(corner, inspection, measures[corner], specification, knowledge)
+        out += [Finding(corner, demand.finding, demand.because, demand) for demand in demands]
+        figures = figures_at(corner, inspection, specification, measures, knowledge)
+        given = _given(leaves(inspection.corner(corner)))
+        for due in knowledge.dues:
+            fits = due.scope == "corner" and all(map(axle.has, due.needs)) and due.axle in ("", corner.axle)
+            if fits and (found := _found(due, corner, given, figures, knowledge)):
+                out.append(found)
+    figures = figures_of_vehicle(inspection, specification, knowledge)
+    given = _given(leaves(inspection.system))
+    rows = [due for due in knowledge.dues if due.scope == "system"]
+    return out + [found for due in rows if (found := _found(due, VEHICLE, given, figures, knowledge))]
+
+
+def _given(values: Iterator[tuple[str, object]]) -> dict[str, list[tuple[str, object]]]:
+    given: dict[str, list[tuple[str, object]]] = {}
+    for path, value in values:
+        given.setdefault(path.partition(".")[0], []).append((path, value))
+    return given
+
+
+def _found(
+    due: Due, place: Place, given: Mapping[str, list[tuple[str, object]]], figures: Figures, knowledge: Knowledge
+) -> Finding | None:
+    """The finding that a row of the table speaks of, where it was made and is bad."""
+    if due.without and due.without in given:
+        return None
+    which, shown = "", None
+    if due.figure:
+        figure = figures.get(due.figure)
+        if figure is None or not figure.beyond(knowledge.limit[due.over or due.under], over=bool(due.over)):
+            return None
+        shown = figure.shown
+    else:
+        parts = [(path, value) for path, value in given.get(due.finding, ()) if value in due.values]
+        if not parts:
+            return None
+        which, shown = parts[0][0].partition(".")[2], str(parts[0][1]).replace("_", " ")
+    because = said(due.because, which=which, value=shown or "")
+    demand = None
+    if due.verdict:
+        demand = Demand(due.verdict, due.actions, because, due.unsafe, due.finding)
+    explained = knowledge.faults_in(due.explained_by)
+    must = not due.verdict and not due.outside
+    return Finding(place, due.finding, because, demand, explained, due.next_test, due.outside, must or bool(explained))
+
+
+def _shares(finding: Finding, chances: Mapping[tuple[Place, str], float], least: float) -> tuple[Share, ...]:
+    """What would explain a finding, the likeliest first."""
+    out = [
+        (where, fault, chance)
+        for (where, fault), chance in chances.items()
+        if fault in finding.explained_by
+        and chance >= least
+        and (finding.place is VEHICLE or where in (finding.place, VEHICLE))
+    ]
+    return tuple(sorted(out, key=lambda one: -one[2])[:MOST_SHARES])
+
+
+#: As many explanations are told of what is open.
+MOST_SHARES = 4
+
+
+def answers_to(
+    findings: Sequence[Finding],
+    chances: Mapping[tuple[Place, str], float],
+    any_of: AnyOf,
+    knowledge: Knowledge,
+) -> tuple[list[Answered], list[Open]]:
+    """How every bad value is answered, and what is left open.
+
+    A value that must be explained is, where the faults that would explain it have reasonable odds together and one of
+    them is likely enough to be acted on: else the leading one would change what is to be done and is not settled.
+    """
+    known = knowledge.threshold
+    answered, left_open = [], []
+    for finding in findings:
+        how = finding.demand.actions[0] if finding.demand and finding.demand.actions else ""
+        if finding.outside:
+            answered.append(Answered(finding.place, finding.name, "outside", finding.because))
+            continue
+        if finding.must_explain:
+            shares = _shares(finding, chances, known["told_share"])
+            leading = shares[0] if shares else None
+            together = any_of(finding.place, finding.explained_by) if finding.explained_by else 0.0
+            if leading and leading[2] >= known["named_chance"] and together >= known["explained_chance"]:
+                if how in ("", "find_the_cause"):
+                    how = f"explained by {leading[1]}"
+            else:
+                left_open.append(Open(finding.place, finding.because, shares, finding.next_test))
+                how = how if how and how != "find_the_cause" else "open"
+        answered.append(Answered(finding.place, finding.name, how, finding.because))
+    return answered, left_open
+
+
+def complaint_open(
+    inspection: Inspection, chances: Mapping[tuple[Place, str], float], knowledge: Knowledge
+) -> list[Open]:
+    """What the driver complains of, where nothing that is named explains it."""
+    complaint = inspection.visit.complaint
+    if not complaint:
+        return []
+    text = complaint.lower()
+    rows = [row for row in knowledge.complaints if any(word in text for word in row.words)]
+    out = []
+    for row in rows:
+        faults = knowledge.faults_in(row.explained_by)
+        here = sorted(
+            ((where, fault, p) for (where, fault), p in chances.items() if fault in faults), key=lambda one: -one[2]
+        )
+        if not here or here[0][2] < knowledge.threshold["named_chance"]:
+            shares = tuple(one for one in here if one[2] >= knowledge.threshold["told_share"])[:MOST_SHARES]
+            out.append(Open(VEHICLE, said("the complaint: {complaint}", complaint=complaint), shares))
+    return out[:1]

@@ -1,0 +1,144 @@
+"""The figures that what is due is judged by: a corner against its partner, a pad against the other, the fluid."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from mesotrope.core.evidence.measures import PADS, CornerMeasures
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import Sayable, fine_mm, mm, nm, plain
+
+RELIES_ON = relies_on(
+    "verdict",
+    "boils_low_k",
+    "copper_change_ppm",
+    "differs",
+    "drag_fault_nm",
+    "drag_free_nm",
+    "fluid_age_months",
+    "fluid_low",
+    "fluid_over",
+    "hub_unsafe_c",
+    "imbalance_dangerous_steered_percent",
+    "imbalance_major_percent",
+    "inner_outer_fault_mm",
+    "left_right_fault_mm",
+    "pad_gap_mm",
+    "pedal_long",
+    "pedal_unsafe",
+    "rotor_lip_mm",
+    "runout_mm",
+    "taper_fault_mm",
+    "temperature_look_k",
+    "variation_mm",
+    "water_change_percent",
+)
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A figure with its uncertainty, and how it is said. A difference within gauge error is none."""
+
+    value: float
+    shown: Sayable
+    sd: float = 0.0
+
+    def beyond(self, limit: float, over: bool = True) -> bool:
+        """Whether it is at a limit or beyond it, and is itself beyond gauge error (twice its uncertainty)."""
+        if over:
+            return self.value >= limit and self.value >= 2 * self.sd
+        return self.value < limit
+
+
+Figures = Mapping[str, Judged]
+
+
+def figures_at(
+    corner: Corner,
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[Corner, CornerMeasures],
+    knowledge: Knowledge,
+) -> Figures:
+    """The figures of one corner; those that were not measured are left out."""
+    found, here = inspection.corner(corner), measures[corner]
+    partner = corner.partner if corner.partner in specification.corners else None
+    theirs = measures[partner] if partner else None
+    out: dict[str, Judged] = {}
+    if found.rotor_lip_mm is not None:
+        out["rotor_lip_mm"] = Judged(found.rotor_lip_mm, fine_mm(found.rotor_lip_mm))
+    if found.rotor_runout_mm is not None:
+        out["rotor_runout_mm"] = Judged(found.rotor_runout_mm, fine_mm(found.rotor_runout_mm))
+    places = [place for place in found.rotor_mm or [] if place is not None]
+    if len(places) > 1:
+        varies = max(places) - min(places)
+        out["rotor_variation_mm"] = Judged(varies, fine_mm(varies, 3), knowledge.gauge["micrometer_mm"])
+    seen = found.pad_gap_mm
+    gaps: list[float] = [gap for side in PADS if seen and (gap := getattr(seen, side)) is not None]
+    if gaps:
+        out["pad_gap_mm"] = Judged(max(gaps), fine_mm(max(gaps)))
+    pads = [pad for side in PADS if (pad := getattr(here, side))]
+    for name, direction in (("fore_aft_mm", "fore_aft"), ("radial_mm", "radial")):
+        tapers = [taper for pad in pads if (taper := getattr(pad, direction)) is not None]
+        if tapers:
+            most = max(tapers, key=lambda taper: abs(taper.value))
+            out[name] = Judged(abs(most.value), mm(abs(most.value)), most.sd)
+    if split := here.inner_minus_outer:
+        out["inner_outer_mm"] = Judged(abs(split.value), mm(abs(split.value)), split.sd)
+    if theirs and (apart := here.minus(theirs)) and apart.value < 0:
+        out["left_right_mm"] = Judged(-apart.value, mm(-apart.value), apart.sd)
+    out |= _drag(here, theirs, specification.shares_wheel(corner))
+    hub = found.hub_temperature_c
+    if hub is not None:
+        out["hub_c"] = Judged(hub, plain(hub, "C", 0))
+        beside = inspection.corner(partner).hub_temperature_c if partner else None
+        if beside is not None:
+            out["hub_over_partner_k"] = Judged(hub - beside, plain(hub - beside, "K", 0))
+    if partner:
+        codes = [inspection.corner(name).pad_material for name in (corner, partner)]
+        if codes[0] and codes[1]:
+            differs = float(codes[0].strip().upper() != codes[1].strip().upper())
+            out["lining_differs"] = Judged(differs, "")
+        forces = inspection.system.brake_force_n
+        mine, other = (getattr(forces, name) if forces else None for name in (corner, partner))
+        if mine is not None and other:
+            weaker = 100 * (other - mine) / other
+            out["weaker_percent"] = Judged(weaker, plain(weaker, "%", 0))
+    return out
+
+
+def _drag(here: CornerMeasures, theirs: CornerMeasures | None, shared: bool) -> dict[str, Judged]:
+    drag = here.drag
+    if drag is None:
+        return {}
+    out = {"drag_nm": Judged(drag.torque_nm, nm(drag.torque_nm, 0), drag.sd_nm)}
+    if theirs and theirs.drag and not shared:
+        more = drag.torque_nm - theirs.drag.torque_nm
+        sd = (drag.sd_nm**2 + theirs.drag.sd_nm**2) ** 0.5
+        out["drag_over_partner_nm"] = Judged(more, nm(more), sd)
+    return out
+
+
+def figures_of_vehicle(inspection: Inspection, specification: Specification, knowledge: Knowledge) -> Figures:
+    """The figures of the whole vehicle; those that were not measured are left out."""
+    system = inspection.system
+    out: dict[str, Judged] = {}
+    if system.pedal_travel is not None:
+        out["pedal_travel"] = Judged(system.pedal_travel, plain(100 * system.pedal_travel, "%", 0))
+    if system.fluid_level is not None:
+        out["fluid_level"] = Judged(system.fluid_level, plain(system.fluid_level))
+    if system.fluid_water_percent is not None:
+        out["fluid_water_percent"] = Judged(system.fluid_water_percent, plain(system.fluid_water_percent, "%"))
+    if system.fluid_copper_ppm is not None:
+        out["fluid_copper_ppm"] = Judged(system.fluid_copper_ppm, plain(system.fluid_copper_ppm, "ppm", 0))
+    if system.fluid_age_months is not None:
+        out["fluid_age_months"] = Judged(system.fluid_age_months - 1e-6, plain(system.fluid_age_months, "", 0))
+    grade = knowledge.fluid_grade.get(inspection.vehicle.fluid_grade or "DOT 4")
+    if system.fluid_boiling_c is not None and grade:
+        out["fluid_boiling_under_wet_k"] = Judged(grade.wet_c - system.fluid_boiling_c, "")
+    return out

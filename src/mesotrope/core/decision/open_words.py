@@ -1,0 +1,34 @@
+"""What is open, in words: what was found, what would explain it, and the next test with its minutes."""
+
+from __future__ import annotations
+
+from mesotrope.core.decision.answered import Open
+from mesotrope.core.language.corner import VEHICLE, Corner
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import Sayable, chance_of, joined, placed, plain, said
+
+
+def open_in_words(one: Open, knowledge: Knowledge) -> Sayable:
+    """Say what is open: "rear left turns hard: seal 45 %, parking brake 30 %; next: slacken the cable, 5 min"."""
+    return placed(one.place, open_under(one, knowledge))
+
+
+def open_under(one: Open, knowledge: Knowledge, most: int = 3) -> Sayable:
+    """The same under a heading that names the place."""
+    explained = joined(
+        (
+            said(
+                "{fault} {share}",
+                fault=placed(place, knowledge.words(fault)) if one.place is VEHICLE else knowledge.words(fault),
+                share=chance_of(share),
+            )
+            for place, fault, share in one.explained_by[:most]
+        ),
+        ", ",
+    )
+    told = said("{what}: {explanations}", what=one.what, explanations=explained) if one.explained_by else one.what
+    fields = knowledge.corner_finding if isinstance(one.place, Corner) else knowledge.system_finding
+    field = fields.get(one.next_test) or knowledge.corner_finding.get(one.next_test)
+    if field is None:
+        return told
+    return said("{told}; next: {test}, {minutes}", told=told, test=field.label, minutes=plain(field.minutes, "min"))
