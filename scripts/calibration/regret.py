@@ -35,10 +35,10 @@ class Regret:
     left: float
     renewed: float
     faulty: bool
-    cures: float | None
-    sound_wrongly: bool
-    danger: bool
-    danger_missed: bool
+    cures: float | None = None
+    sound_wrongly: bool = False
+    danger: bool = False
+    danger_missed: bool = False
 
 
 #: Faults with which a vehicle must not be driven.

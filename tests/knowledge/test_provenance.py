@@ -63,7 +63,7 @@ def test_values_are_told_in_their_unit():
     # 06-references, common practice: over 8 N·m a fault; lining under 1.6 mm (49 CFR 393.47, from memory)
     assert by_name["Limits", "drag fault"] == "8 N·m"
     assert by_name["Limits", "lining legal floor"] == "1.6 mm"
-    assert by_name["Limits", "fluid age"] == "36 months"
+    assert by_name["Limits", "fluid age"] == "24 months"
 
 
 def test_a_value_is_common_practice_or_names_its_source_from_memory():

@@ -7,8 +7,8 @@ import json
 import zipfile
 
 from mesotrope.core.answer.answer import diagnose
-from mesotrope.core.answer.document import answer_document
 from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.plan.whole_document import whole_document
 from mesotrope.knowledge import knowledge
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import open_job, take_in
@@ -61,6 +61,10 @@ def test_the_verdict_weighs_packages_at_the_workshops_prices(client_of, someone,
     for corner, path, value in [
         ("rear_left", "piston_boot", "torn"), ("rear_left", "spin.turns", "1"), ("rear_left", "spin.seconds", "1.2"),
         ("rear_right", "spin.turns", "6"), ("rear_right", "spin.seconds", "7"),
+        ("rear_left", "pin.upper", "free"), ("rear_left", "pin.lower", "free"), ("rear_left", "pad_fit.inner", "free"),
+        ("rear_left", "pad_fit.outer", "free"), ("rear_left", "parking_lever", "returns"),
+        ("rear_left", "parking_cable_slackened", "no_change"), ("rear_left", "bleeder_opened", "no_change"),
+        ("rear_left", "piston_pushback.1", "easy"),
     ]:  # fmt: skip
         _enter(database, lead, clock, job, corner, path, value)
     before = client.get(f"/jobs/{job}/verdict").text
@@ -91,7 +95,9 @@ def test_an_earlier_visit_speaks_the_same_on_the_page_in_the_document_and_in_the
     assert (with_it.odometer_km, with_it.front_left.inner) == (60000, 8.0)
     told = client.get(f"/jobs/{second}/answer.json").json()
     exported = client.get(f"/jobs/{second}/inspection.json").content
-    assert answer_document(diagnose(parse_inspection(exported), knowledge()), PLAINLY) == told
+    inspection = parse_inspection(exported)
+    answer = diagnose(inspection, knowledge())
+    assert whole_document(answer, inspection, PLAINLY, knowledge()) == told
     packed = zipfile.ZipFile(io.BytesIO(client.get(f"/jobs/{second}/archive.zip").content))
     assert json.loads(packed.read("answer.json")) == told
     assert "since the last visit, 10000 km ago" in client.get(f"/jobs/{second}/verdict").text

@@ -79,6 +79,10 @@ def _signature(record: Record | None) -> Signature | None:
     return Signature(record.by, record.role, record.at, record.value) if record else None
 
 
+#: Stands for choosing no package where the cause is to be found first.
+FIND_OUT_FIRST = -1
+
+
 def choose_package(
     database: Database, plan: Plan, job_id: int, axle: str, number: int, reason: str, *, by: Who, now: datetime.datetime
 ) -> None:
@@ -87,6 +91,9 @@ def choose_package(
     Raises `InvalidInput` for a package that is not there, or without a reason.
     """
     comparison = next((one for one in plan.comparisons if one.axle == axle), None)
+    if comparison is not None and comparison.find_out_first and number == FIND_OUT_FIRST:
+        keep_record(database, job_id, "package", axle, None, by=by, now=now, note="")
+        return
     if comparison is None or not 0 <= number < len(comparison.packages):
         raise InvalidInput("package", number, "choose one of those that are weighed for this axle")
     actions = sorted(list(place) for place in comparison.packages[number].actions)

@@ -16,8 +16,35 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, said
 from mesotrope.core.language.work import Due
+
+#: The limits that the table of what is due is read against.
+RELIES_ON = relies_on(
+    "verdict",
+    "boils_low_k",
+    "copper_change_ppm",
+    "differs",
+    "drag_fault_nm",
+    "drag_free_nm",
+    "fluid_age_months",
+    "fluid_low",
+    "fluid_over",
+    "hub_unsafe_c",
+    "imbalance_dangerous_steered_percent",
+    "imbalance_major_percent",
+    "inner_outer_fault_mm",
+    "pad_gap_mm",
+    "pedal_long",
+    "pedal_unsafe",
+    "rotor_lip_mm",
+    "runout_mm",
+    "taper_fault_mm",
+    "temperature_look_k",
+    "variation_mm",
+    "water_change_percent",
+)
 
 #: Chance that any of some faults is there, at a corner (those of the system that reach it included) or anywhere.
 AnyOf = Callable[[Place, Sequence[str]], float]

@@ -110,7 +110,7 @@ def next_tests(
     A test could change the decision where an outcome that is not far-fetched changes what is to be done, or where
     the corner is not settled yet. A test that this axle cannot have is never offered, nor one that tells only while
     the wheel drags where it does not. Getting at a corner (wheel off, parts out) is counted once, until something
-    was found there.
+    was found there; putting it together again, for a test that needs its caliper in place, is counted too.
     """
     found = {corner: dict(leaves(inspection.corner(corner))) for corner in specification.corners}
     reached = {
@@ -144,6 +144,8 @@ def next_tests(
             if bits >= knowledge.threshold["least_bits"]:
                 at_hand = _rank(field.stage) <= reached[corner]
                 access = 0.0 if at_hand else knowledge.access_minutes.get(field.stage, 0.0)
+                if field.assembled and reached[corner] >= _rank("strip"):
+                    access += knowledge.access_minutes["strip"]  # put together again first
                 candidates.append(
                     _Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes)
                 )

@@ -13,31 +13,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, fine_mm, mm, nm, plain
 
-RELIES_ON = relies_on(
-    "verdict",
-    "boils_low_k",
-    "copper_change_ppm",
-    "differs",
-    "drag_fault_nm",
-    "drag_free_nm",
-    "fluid_age_months",
-    "fluid_low",
-    "fluid_over",
-    "hub_unsafe_c",
-    "imbalance_dangerous_steered_percent",
-    "imbalance_major_percent",
-    "inner_outer_fault_mm",
-    "left_right_fault_mm",
-    "pad_gap_mm",
-    "pedal_long",
-    "pedal_unsafe",
-    "rotor_lip_mm",
-    "runout_mm",
-    "taper_fault_mm",
-    "temperature_look_k",
-    "variation_mm",
-    "water_change_percent",
-)
+RELIES_ON = relies_on("verdict", "micrometer_mm")
 
 
 @dataclass(frozen=True)

@@ -115,6 +115,14 @@ class CornerSpace:
         )
 
     @cached_property
+    def rows_of_variant(self) -> tuple[slice, ...]:
+        """The rows of every set of visitors: they stand together."""
+        return tuple(
+            slice(*np.searchsorted(self.row_variant, (number, number + 1)).tolist())
+            for number in range(len(self.variants))
+        )
+
+    @cached_property
     def kind_of_row(self) -> Ints:
         return np.repeat(np.arange(self.kinds), np.diff(np.append(self.kind_start, self.rows)))
 

@@ -24,17 +24,17 @@ from mesotrope.core.language.corner import Axle, Corner
 
 @dataclass(frozen=True, eq=False)
 class Side:
-    """One corner: the weight of its kinds at every point, shape (kinds, points), and by how much each multiplies each
-    term."""
+    """One corner: the weight of its cases (its kinds, or its rows) at every point, shape (cases, points); by how much
+    each multiplies each term, shape (cases, terms); and where the cases of every set of visitors stand."""
 
     corner: Corner
-    by_kind: Floats
+    weight: Floats
     factor: Floats
+    of_variant: tuple[slice, ...]
 
-    def by_variant(self, space: Space) -> Floats:
+    def by_variant(self) -> Floats:
         """Weight by set of visitors, point and term."""
-        kinds = space.corners[self.corner].kinds_of_variant
-        return np.array([self.by_kind[some].T @ self.factor[some] for some in kinds])
+        return np.array([self.weight[some].T @ self.factor[some] for some in self.of_variant])
 
 
 class AxleSum:
@@ -43,7 +43,7 @@ class AxleSum:
     def __init__(self, space: Space, points: Points, rusts: int, sides: Sequence[Side]) -> None:
         self.space, self.points, self.sides = space, points, sides
         self._of_rust = (np.arange(rusts)[:, None] == points.rust) * points.chance  # (rusts, points)
-        self.tables = [side.by_variant(space) for side in sides]
+        self.tables = [side.by_variant() for side in sides]
 
     def _pairs(self) -> dict[tuple[int, ...], list[int]]:
         """The visits that look alike on this axle."""
@@ -83,19 +83,18 @@ class AxleSum:
         return out
 
     def back(self, message: Floats) -> list[Floats]:
-        """What all the rest says of every kind of each side, by point: shape (kinds, points)."""
+        """What all the rest says of every case of each side, by point: shape (cases, points)."""
         said = self.at_points(message)
         out = []
         for number, side in enumerate(self.sides):
-            kinds = self.space.corners[side.corner].kinds_of_variant
-            by_kind = np.zeros(side.by_kind.shape)
-            for variant, some in enumerate(kinds):
+            by_case = np.zeros(side.weight.shape)
+            for variant, some in enumerate(side.of_variant):
                 here = np.zeros((len(self.points.chance), side.factor.shape[1]))
                 for pair, told in said.items():
                     if pair[number] == variant:
                         here += told * self.tables[1 - number][pair[1 - number]] if len(pair) > 1 else told
-                by_kind[some] = side.factor[some] @ here.T
-            out.append(by_kind)
+                by_case[some] = side.factor[some] @ here.T
+            out.append(by_case)
         return out
 
 

@@ -35,7 +35,7 @@ from mesotrope.core.language.knowledge import Knowledge
 Suspect = tuple[Place, str]
 
 #: How much of the chances may go missing with the points of an axle that are left out where figures are only told.
-LEFT_OUT = 2e-3
+LEFT_OUT = 1e-2
 
 #: States of a corner rarer than this are left out of what is believed of an axle as a whole.
 RARE = 1e-5
@@ -116,7 +116,7 @@ class Posterior:
     def axle_sum(self, points: Points, kinds: Mapping[Corner, Floats], terms: Terms) -> AxleSum:
         """An axle's sum from the weights of the kinds of its corners at some points."""
         sides = [
-            Side(corner, by_kind, terms.of_kinds(corner, self.space.corners[corner]))
+            Side(corner, by_kind, terms.of_kinds(corner, space := self.space.corners[corner]), space.kinds_of_variant)
             for corner, by_kind in kinds.items()
         ]
         return AxleSum(self.space, points, len(self.rust_chance), sides)
@@ -355,14 +355,13 @@ def _by_kind_and_term(one: AxleSum, message: Floats) -> list[Floats]:
     said = one.at_points(message)
     out = []
     for number, side in enumerate(one.sides):
-        kinds = one.space.corners[side.corner].kinds_of_variant
         total = np.zeros(side.factor.shape)
-        for variant, some in enumerate(kinds):
+        for variant, some in enumerate(side.of_variant):
             here = np.zeros((len(one.points.chance), side.factor.shape[1]))
             for pair, told in said.items():
                 if pair[number] == variant:
                     here += told * one.tables[1 - number][pair[1 - number]] if len(pair) > 1 else told
-            total[some] = (side.by_kind[some] @ here) * side.factor[some]
+            total[some] = (side.weight[some] @ here) * side.factor[some]
         out.append(total)
     return out
 

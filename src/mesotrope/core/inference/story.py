@@ -112,15 +112,15 @@ def _chances(posterior: Posterior, items: Sequence[Graded], before: Floats | Non
     out = [of_system]
     for name, one in sums.items():
         for side, told in zip(one.sides, one.back(vehicle.around(name)), strict=True):
-            out.append(_marginals(posterior, side.corner, posterior.mattering_weights[side.corner], told))
+            by_row = told[posterior.space.corners[side.corner].kind_of_row]
+            out.append(_marginals(posterior, side.corner, posterior.mattering_weights[side.corner], by_row))
     return np.concatenate(out)
 
 
 def _marginals(posterior: Posterior, corner: Corner, by_row: Floats, told: Floats) -> Floats:
-    """Chances of a corner's faults, from the weights of its rows by point and what the rest says of every kind."""
-    space = posterior.space.corners[corner]
-    chances = np.einsum("rp,rp->r", by_row, told[space.kind_of_row])
-    out: Floats = chances @ space.row_faults / chances.sum()
+    """Chances of a corner's faults, from the weights of its rows by point and what the rest says of each."""
+    chances = np.einsum("rp,rp->r", by_row, told)
+    out: Floats = chances @ posterior.space.corners[corner].row_faults / chances.sum()
     return out
 
 
@@ -136,7 +136,7 @@ def _of_axle(posterior: Posterior, name: Axle) -> list[StoryStep]:
         if other != name:
             others = others * weight
     others = others * np.ones((1, len(space.visits), 1))
-    factors = [posterior.terms.of_kinds(corner, space.corners[corner]) for corner in axle.corners]
+    factors = [posterior.terms.of_kinds(corner, at := space.corners[corner])[at.kind_of_row] for corner in axle.corners]
     rows: list[Floats] = []
     told = []
     for number, moment in enumerate(axle.moments):
@@ -156,7 +156,7 @@ def _of_axle(posterior: Posterior, name: Axle) -> list[StoryStep]:
             elif here or axle.shared_wheel:
                 rows[place] = table.weights(found, points)
         sides = [
-            Side(corner, posterior.by_kind(corner, by_row), factor)
+            Side(corner, by_row, factor, space.corners[corner].rows_of_variant)
             for corner, by_row, factor in zip(axle.corners, rows, factors, strict=True)
         ]
         one = AxleSum(space, points, len(posterior.rust_chance), sides)

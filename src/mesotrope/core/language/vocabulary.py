@@ -17,6 +17,7 @@ class VocabularyField(Known):
     values: dict[str, str] = {}
     needs: tuple[str, ...] = ()
     while_dragging: bool = False
+    assembled: bool = False
     possible: tuple[float, float] | None = None
     likely: tuple[float, float] | None = None
     tries: tuple[float, ...] = ()

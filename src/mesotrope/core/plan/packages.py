@@ -38,7 +38,10 @@ MOST_OF_A_CORNER = 8
 
 @dataclass(frozen=True)
 class Package:
-    """Actions at the corners of one axle or of the whole vehicle, with what they cost and are expected to cost."""
+    """Actions at the corners of one axle or of the whole vehicle, with what they cost and are expected to cost.
+
+    `later` is how many of each action are expected after all, where these do not cure.
+    """
 
     axle: Axle | Literal["system"]
     actions: frozenset[Done]
@@ -48,6 +51,7 @@ class Package:
     cure: float
     comeback: float
     comeback_cost: float
+    later: tuple[tuple[str, float], ...] = ()
 
     @property
     def price(self) -> float:
@@ -59,6 +63,10 @@ class Package:
         """Price, and what is expected to come back."""
         return self.price + self.comeback_cost
 
+    def minutes_in_all(self, knowledge: Knowledge) -> float:
+        """Its minutes, and those expected after all where it does not cure."""
+        return self.minutes + sum(count * knowledge.cost[action].minutes for action, count in self.later)
+
     @cached_property
     def units(self) -> dict[str, int]:
         """How many of each action are in it."""
@@ -66,6 +74,12 @@ class Package:
         for _, action in self.actions:
             out[action] = out.get(action, 0) + 1
         return out
+
+    @cached_property
+    def in_all(self) -> dict[str, float]:
+        """As `units`, with those that are expected after all where it does not cure."""
+        later = dict(self.later)
+        return {action: self.units.get(action, 0) + later.get(action, 0.0) for action in {*self.units, *later}}
 
 
 @dataclass(frozen=True)
@@ -212,7 +226,9 @@ def _in_order(actions: Iterable[Done]) -> list[Done]:
 
 
 def _weighed(corner: Corner, chances: Mapping[Suspect, float], knowledge: Knowledge) -> list[str]:
-    """The suspects of a corner for which packages are made, the likeliest first."""
+    """The suspects of a corner for which packages are made, the likeliest first; none where nothing was looked at."""
+    if (corner, NO_FAULT) not in chances:
+        return []
     least, most = knowledge.threshold["weighed_chance"], int(knowledge.threshold["weighed_most"])
     here = [(p, fault) for (where, fault), p in chances.items() if where == corner and fault != NO_FAULT]
     return [fault for p, fault in sorted(here, reverse=True) if p >= least][:most]
@@ -316,7 +332,9 @@ class Worth:
         self.corners = corners
         self.knowledge = knowledge
         self.chances = {
-            suspect: p for suspect, p in chances.items() if suspect[0] in corners and suspect[1] in knowledge.remedy
+            suspect: p
+            for suspect, p in chances.items()
+            if suspect[0] in corners and (suspect[0], NO_FAULT) in chances and suspect[1] in knowledge.remedy
         }
         self.names, self.members, self.states = beliefs
         sound = knowledge.threshold["sound_chance"]
@@ -340,8 +358,16 @@ class Worth:
         comeback = 1 - all_cured * (1 - again) * (1 - partner)
         return Package(
             self.axle, actions, sum(cost.parts for cost in costs), minutes, minutes * known.money.labour_per_minute,
-            all_cured, comeback, money,
+            all_cured, comeback, money, self._later(left),
         )  # fmt: skip
+
+    def _later(self, left: Mapping[Suspect, float]) -> tuple[tuple[str, float], ...]:
+        """How many of each action the right repair of what is left is expected to take."""
+        out: dict[str, float] = {}
+        for (_, fault), chance in left.items():
+            for action in self.knowledge.cure[fault].actions:
+                out[action] = out.get(action, 0.0) + chance
+        return tuple(out.items())
 
     def _cure(self, suspect: Suspect, actions: frozenset[Done]) -> float:
         """How surely a fault is put right, if it is there, by what is done at its corner and to the vehicle."""
@@ -414,14 +440,14 @@ def break_evens(packages: Sequence[Package], knowledge: Knowledge, most: int = 2
     best, other = packages[0], packages[1]
     gap = other.expected - best.expected
     out = []
-    for action in sorted({*best.units, *other.units}):
-        more = best.units.get(action, 0) - other.units.get(action, 0)
+    for action in sorted({*best.in_all, *other.in_all}):
+        more = best.in_all.get(action, 0.0) - other.in_all.get(action, 0.0)
         now = knowledge.cost[action].parts
-        if more and now:
+        if abs(more) > 0.05 and now:
             value = now + gap / more
             if value > 0:
-                out.append(BreakEven(action, abs(more), more > 0, value, now))
-    minutes = best.minutes - other.minutes
+                out.append(BreakEven(action, round(abs(more)), more > 0, value, now))
+    minutes = best.minutes_in_all(knowledge) - other.minutes_in_all(knowledge)
     rate = knowledge.money.labour_per_hour
     if abs(minutes) > 1 and (value := rate + 60 * gap / minutes) > 0:
         out.append(BreakEven("labour", 1, minutes > 0, value, rate))

@@ -23,6 +23,7 @@ router = APIRouter(prefix="/jobs/{job_id}/verdict")
 
 Short = Annotated[str, Form(max_length=40)]
 Long = Annotated[str, Form(max_length=600)]
+Place = Annotated[int, Form(ge=-1, le=100)]
 
 
 def _back(job_id: int, anchor: str) -> Response:
@@ -60,7 +61,12 @@ def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
 
 @router.post("/package")
 def package(
-    job_id: int, shop: InShop, who: Changing, axle: Short, number: Annotated[int, Form(ge=0, le=100)], reason: Long = ""
+    job_id: int,
+    shop: InShop,
+    who: Changing,
+    axle: Short,
+    number: Annotated[int, Form(ge=-1, le=100)],
+    reason: Long = "",
 ) -> Response:
     plan = shop.planned(who, job_id).plan
     choose_package(shop.database, plan, job_id, axle, number, reason, by=who, now=shop.now())
