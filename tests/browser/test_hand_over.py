@@ -40,7 +40,7 @@ def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, add
     for number in range(ticks.count()):
         ticks.nth(number).click()
         expect(ticks.nth(number)).to_have_attribute("aria-pressed", "true")
-    row = page.locator(".torque-row", has_text="Caliper bolts")
+    row = page.locator(".torque-row", has_text="Caliper bolts").first
     row.get_by_label("maker’s").fill("30")
     row.get_by_role("button", name="Keep").click()
     expect(page.locator("#message")).to_contain_text("where the maker's torque came from")
