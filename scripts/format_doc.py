@@ -28,7 +28,13 @@ turned by hand. `pad_mm` has, for `inner` and `outer`, any of `lead_rim`, `lead_
 Beside the published names this product adds: in `vehicle`, `front_discs` (1 or 2, motorcycles); in an axle,
 `rotor_diameter_mm`; in `visit`, `complaint` and `earlier_pads` (`odometer_km` and, by corner, mean `inner` and `outer`
 lining at an earlier visit, mm). In the answer: `mechanism` in a suspect, `corner` in a reason, `saves` and `answers` in
-a next test, `corners` in the decision, `fits_nothing_well`, and `notes`.
+a next test, `corners` in the decision, `fits_nothing_well`, `notes`, and the actions `find_the_cause`, `refit_hose`,
+`service_bleeder`, `replace_wear_sensor`, `deglaze_linings` and `free_retaining_pin`.
+
+How every finding is answered: `answered` (place and finding: an action, `explained by` a fault, `open`, or `outside` of
+this product), `open` (what is not explained, what would explain it with its share, the next test), `beliefs` (the
+chance of every fault of every diagnosed corner and of the system), and `packages` (of each axle, and of the `system`:
+actions, `price`, `minutes`, `cures`, `comes_back`, `expected_cost`, `recommended`, `because`).
 """
 
 

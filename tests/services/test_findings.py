@@ -261,6 +261,8 @@ def test_the_same_undo_sent_again_undoes_nothing_more(database, job, clock):
     assert open_job(database, number, by=who, knowledge=knowledge()).findings["front_left", "pin.upper"] == "stiff"
     with pytest.raises(InvalidInput, match="8 to 64 characters"):
         undo_last_entry(database, knowledge(), number, by=who, now=clock(), idempotency_key="k" * 65)
+    with pytest.raises(InvalidInput, match="belongs to an entry"):
+        undo_last_entry(database, knowledge(), number, by=who, now=clock(), idempotency_key="enter-key-1")
 
 
 def test_what_came_with_a_document_is_not_undone_by_the_hand_that_imported_it(database, someone, clock):

@@ -99,6 +99,18 @@ def test_a_stage_is_read_in_five_queries(client_of, someone, database, vehicle_w
     assert (counts["connections"], counts["parsed"]) == (1, 1)
 
 
+def _change_an_earlier_visit(database, who, job, clock):
+    with database.of_workshop(who.workshop_id) as session:
+        here = session.get(job_rows.Job, job)
+        visits = session.query(job_rows.Job).filter_by(vehicle_id=here.vehicle_id).all()
+        earlier = min(visits, key=lambda visit: visit.opened_at).id
+    assert earlier != job
+    record_finding(
+        database, knowledge(), earlier, "front_left", "rotor_lip_mm", "0.4", by=who, now=clock(),
+        idempotency_key="earlier-key-1",
+    )  # fmt: skip
+
+
 def test_bays_look_again_only_at_what_has_changed(
     client_of, someone, database, vehicle_with_history, clock, monkeypatch
 ):
@@ -113,6 +125,10 @@ def test_bays_look_again_only_at_what_has_changed(
     with counted(database, monkeypatch) as counts:
         assert client.get("/").text != first
     assert counts["looked at"] == 1
+    _change_an_earlier_visit(database, lead, job, clock)
+    with counted(database, monkeypatch) as counts:
+        client.get("/")
+    assert counts["looked at"] >= 2  # the earlier visit, and what is judged by what was measured then
     set_rules(database, knowledge(), {"limit.drag_fault_nm": "6"}, by=lead, now=clock())
     with counted(database, monkeypatch) as counts:
         client.get("/")

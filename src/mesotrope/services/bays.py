@@ -8,7 +8,8 @@ import hashlib
 import json
 from dataclasses import dataclass
 
-from sqlalchemy import select
+from sqlalchemy import func, select, tuple_
+from sqlalchemy.orm import aliased
 
 from mesotrope.core.answer.answer import overview
 from mesotrope.core.answer.glance import Glance, glance_at
@@ -43,16 +44,20 @@ def list_bays(database: Database, knowledge: Knowledge, *, by: Who, knowledge_ke
     knowledge : with the workshop's own figures; knowledge_key : names the knowledge that ships with the product.
     """
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        pairs = session.execute(
-            select(Job, Vehicle)
+        visit = aliased(Job)
+        same = visit.vehicle_id == Job.vehicle_id
+        before = tuple_(visit.opened_at, visit.id) < tuple_(Job.opened_at, Job.id)
+        earlier = select(func.max(visit.last_entry)).where(same, before).scalar_subquery()
+        rows = session.execute(
+            select(Job, Vehicle, earlier)
             .join(Vehicle, Vehicle.id == Job.vehicle_id)
             .where(Job.state == "open")
             .order_by(Job.opened_at, Job.id)
             .limit(MOST_BAYS)
         ).all()
         bays = []
-        for job, vehicle in pairs:
-            key, why = _made_from(job, vehicle, f"{knowledge_key}/{by.rules_version}"), ""
+        for job, vehicle, entry in rows:
+            key, why = _made_from(job, vehicle, entry, f"{knowledge_key}/{by.rules_version}"), ""
             if job.shown_key != key:
                 try:
                     seen = read_job(session, job.id).opened(knowledge).inspection
@@ -68,7 +73,7 @@ def list_bays(database: Database, knowledge: Knowledge, *, by: Who, knowledge_ke
         return bays
 
 
-def _made_from(job: Job, vehicle: Vehicle, knowledge: str) -> str:
-    """A short key of all that a glance is made from."""
-    known = json.dumps([knowledge, job.last_entry, job.visit, vehicle.specification], sort_keys=True)
+def _made_from(job: Job, vehicle: Vehicle, earlier: int | None, knowledge: str) -> str:
+    """A short key of all that a glance is made from; `earlier` is the last entry of the vehicle's visits before."""
+    known = json.dumps([knowledge, job.last_entry, earlier, job.visit, vehicle.specification], sort_keys=True)
     return hashlib.sha256(known.encode()).hexdigest()

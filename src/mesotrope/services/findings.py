@@ -136,6 +136,8 @@ def undo_last_entry(
     with database.of_workshop(by.workshop_id) as session, session.begin():
         rows = read_job(session, job_id, for_writing=True)
         done = rows.entry_of_key(idempotency_key)
+        if done is not None and done.undoes is None:
+            raise InvalidInput("Idempotency-Key", idempotency_key, "this key belongs to an entry, not to an undoing")
         if done is not None:
             return Undone(done.corner, done.path, done.value, done.id, rows.opened(knowledge))
         row, before = _to_undo(rows.entries, by)

@@ -53,7 +53,8 @@ def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Ans
     overruled = {subject: record.value for (kind, subject), record in records.items() if kind == "overruled"}
     key = plan_key(answer.decision.verdict, actions, overruled)
     signed, approved = (_signature(records.get((kind, ""))) for kind in ("signed", "approved"))
-    stands = sign_off(key, signed, approved, bool(chosen or overruled), approval_of(rules))
+    unexplained = bool(answer.decision.open) and answer.decision.verdict is None
+    stands = sign_off(key, signed, approved, bool(chosen or overruled), approval_of(rules), unexplained)
     return Plan(comparisons, chosen, actions, key, stands, records, rules)
 
 

@@ -17,7 +17,7 @@ from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.plan.packages import with_prices
 from mesotrope.knowledge import knowledge
-from tests.documents import DRAGS, FREE, answer, inspect
+from tests.documents import DRAGS, FREE, answer, inspect, pads
 
 
 def test_a_test_that_settles_a_coin_tells_one_bit():
@@ -116,3 +116,24 @@ def test_where_the_work_costs_nothing_knowing_saves_nothing():
     dear = _all_offered({Corner.REAR_LEFT: {"spin": DRAGS}})
     assert max(t.saves for t in dear) > 1
     assert max(t.saves for t in _all_offered({Corner.REAR_LEFT: {"spin": DRAGS}}, free)) == pytest.approx(0, abs=1e-9)
+
+
+def test_while_a_wheel_drags_nobody_is_sent_to_the_pedal_first():
+    """Common practice: the complaint is a dragging wheel; the pedal comes first only where that saves more."""
+    dragging = _all_offered(
+        {Corner.REAR_LEFT: {"spin": DRAGS, "pad_mm": pads(3.4, 4.0)}, Corner.REAR_RIGHT: {"spin": FREE}}
+    )
+    first = dragging[0]
+    assert first.corner is not VEHICLE or first.saves > max(t.saves for t in dragging if t.corner is not VEHICLE)
+
+
+def test_putting_a_stripped_corner_together_again_takes_its_minutes():
+    """A helper at the pedal needs the caliper in its place."""
+    looked = {"spin": DRAGS, "hose": "sound"}
+    stripped = {**looked, "pin": {"upper": "free", "lower": "free"}}
+
+    def minutes(found):
+        offered = _all_offered({Corner.REAR_LEFT: found})
+        return next(t.minutes for t in offered if (t.corner, t.finding) == (Corner.REAR_LEFT, "pedal_response"))
+
+    assert minutes(stripped) == minutes(looked) + knowledge().access_minutes["strip"]

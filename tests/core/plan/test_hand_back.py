@@ -183,6 +183,10 @@ def test_who_answers_for_a_verdict(by, approved, against, rules, state):
 
 
 def test_a_plan_that_changed_since_is_not_signed_and_an_old_approval_is_none():
+    unexplained = sign_off("one", signed("technician"), None, False, START, open_without_verdict=True)
+    assert unexplained.state == "waits"
+    assert "not explained" in PLAINLY(unexplained.words)
+    assert sign_off("one", signed("lead"), None, False, START, open_without_verdict=True).state == "stands"
     assert sign_off("two", signed("lead"), None, False, START).state == "changed"
     assert sign_off("two", signed("apprentice", "two"), signed("lead", "one"), False, START).state == "waits"
 

@@ -152,7 +152,11 @@ def next_tests(
     out = _system_tests(posterior, inspection, specification, knowledge, off_the_road)
     out += [NextTest(t.finding, t.corner, t.bits, t.minutes, "", t.stage, *_weighed(t, knowledge)) for t in candidates]
     a_bit = knowledge.money.bit_of_knowing
-    out = [replace(t, worth=(t.saves + a_bit * t.bits) / t.minutes) for t in out]
+    elsewhere = knowledge.threshold["elsewhere_share"] if _a_corner_is_unsettled(posterior, found, knowledge) else 1.0
+    out = [
+        replace(t, worth=(t.saves + a_bit * t.bits * (elsewhere if t.corner is VEHICLE else 1.0)) / t.minutes)
+        for t in out
+    ]
     out = [replace(t, decides=t.decides or t.worth > knowledge.money.labour_per_minute) for t in out]
     out.sort(key=lambda t: (not t.decides, -t.worth, listed(t.corner), t.finding))
     by_place: dict[tuple[Place, str], _Candidate] = {(t.corner, t.finding): t for t in candidates}
@@ -169,6 +173,20 @@ def next_tests(
         for t in first[:MOST_FORETOLD]
     ]
     return told + first[MOST_FORETOLD:] + out[MOST_EXPLAINED:]
+
+
+def _a_corner_is_unsettled(
+    posterior: Posterior, found: Mapping[Corner, Mapping[str, object]], knowledge: Knowledge
+) -> bool:
+    """Whether something is wrong at a corner that was looked at and it is not settled what: nobody is then sent to the
+    pedal first, unless that saves more."""
+    known, chances = knowledge.threshold, posterior.suspects()
+    for corner, space in posterior.space.corners.items():
+        accused = chances[corner, knowledge.none.id] < known["named_chance"]
+        leading = max(chances[corner, fault.id] for fault in space.faults)
+        if found.get(corner) and accused and leading < known["settled_chance"]:
+            return True
+    return False
 
 
 def _system_tests(

@@ -280,7 +280,7 @@ class CornerSpace:
     @cached_property
     def wear_patterns(self) -> WearPatterns:
         """What every row does to the pads."""
-        return wear_patterns([[mechanism for _, mechanism in parts] for parts in self._causes])
+        return wear_patterns(self._membership, [mechanism for _, mechanism in self._distinct])
 
     @cached_property
     def rows_by_mechanism(self) -> dict[str, dict[str, Ints]]:

@@ -38,7 +38,7 @@ Suspect = tuple[Place, str]
 LEFT_OUT = 1e-2
 
 #: States of a corner rarer than this are left out of what is believed of an axle as a whole.
-RARE = 1e-5
+RARE = 3e-5
 
 
 class AxleBeliefs(NamedTuple):
@@ -237,6 +237,10 @@ class Posterior:
     def _mattering_kinds(self) -> dict[Corner, Floats]:
         return {corner: self.by_kind(corner, by_row) for corner, by_row in self.mattering_weights.items()}
 
+    @cached_property
+    def _mattering_sums_now(self) -> dict[Axle, AxleSum]:
+        return self.mattering_sums(self.terms)
+
     def mattering_sums(self, terms: Terms) -> dict[Axle, AxleSum]:
         """The axles' sums over the points that matter, under other terms."""
         return {
@@ -249,11 +253,12 @@ class Posterior:
     # -- what is believed of an axle as a whole ---------------------------------------------------------------
 
     def beliefs(self) -> dict[Axle, AxleBeliefs]:
-        """What is believed of every axle that is diagnosed; states rarer than `RARE` at either side are left out."""
+        """What is believed of every axle that is diagnosed, over the points that matter; states rarer than `RARE` at
+        either side are left out."""
         return {name: self._axle_beliefs(name) for name in self.axles}
 
     def _axle_beliefs(self, name: Axle) -> AxleBeliefs:
-        one, corners = self._sums[name], self.axles[name].corners
+        one, corners = self._mattering_sums_now[name], self.axles[name].corners
         spaces = [self.space.corners[corner] for corner in corners]
         kept = [
             np.flatnonzero(np.add.reduceat(self.row_chances(corner), space.state_start) >= RARE)
@@ -281,7 +286,7 @@ class Posterior:
     def _by_state(self, side: Side, states: Ints) -> Floats:
         """Weight of some states of a corner by point and term, shape (points, terms, states)."""
         space = self.space.corners[side.corner]
-        by_state: Floats = np.add.reduceat(self._weights[side.corner], space.state_start, axis=0)[states]
+        by_state: Floats = np.add.reduceat(self.mattering_weights[side.corner], space.state_start, axis=0)[states]
         return by_state.T[:, None, :] * side.factor[space.kind_of_state[states]].T[None]
 
     # -- findings not made yet, and how well those made fit ---------------------------------------------------
@@ -346,7 +351,7 @@ class Posterior:
             return float(self.set_chances @ likely(self.space.chances_by_set(item.likelihood), item.emission)) / best
         terms = self.terms.times(element.seen(item.emission))
         again = self.whole(self.of_system, terms, self.mattering_sums(terms)).sets.sum()
-        once = self.whole(self.of_system, self.terms, self.mattering_sums(self.terms)).sets.sum()
+        once = self.whole(self.of_system, self.terms, self._mattering_sums_now).sets.sum()
         return float(again / once / best)
 
 

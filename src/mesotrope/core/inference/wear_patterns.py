@@ -36,31 +36,37 @@ class WearPatterns:
     of_row: Ints
 
 
-def wear_patterns(rows: Sequence[Sequence[Mechanism]]) -> WearPatterns:
-    """The patterns of the mechanisms that act in each row; the first is that of none."""
-    table = np.array([_pattern(()), *(_pattern(mechanisms) for mechanisms in rows)]).round(6)
-    _, first, which = np.unique(table, axis=0, return_index=True, return_inverse=True)
-    names = [name for name in WearPatterns.__annotations__ if name != "of_row"]
-    return WearPatterns(**dict(zip(names, table[first].T.copy(), strict=True)), of_row=which.reshape(-1)[1:])
+def wear_patterns(membership: Floats, mechanisms: Sequence[Mechanism]) -> WearPatterns:
+    """The patterns of rows; the first row of the patterns is that of a row in which nothing acts.
 
+    membership : 1 where a mechanism acts in a row, shape (rows, mechanisms).
+    """
+    acting = np.vstack([np.zeros((1, len(mechanisms))), membership])
 
-def _pattern(mechanisms: Sequence[Mechanism]) -> tuple[float, ...]:
-    wearing = [m for m in mechanisms if not m.spares_pads and m.drag]
+    def figure(name: str) -> Floats:
+        return np.array([float(getattr(m, name)) for m in mechanisms])
 
-    def together(name: str) -> float:
-        return float(np.clip(sum(getattr(m, name) for m in mechanisms), -FURTHEST, FURTHEST))
+    def together(name: str) -> Floats:
+        return np.clip(acting @ figure(name), -FURTHEST, FURTHEST)
 
-    def widest(name: str) -> float:
-        return max((float(getattr(m, name)) for m in mechanisms), default=0.0)
+    def widest(name: str) -> Floats:
+        return np.asarray((acting * figure(name)).max(axis=1, initial=0.0))
 
-    return (
+    wearing = np.array([float(bool(m.drag) and not m.spares_pads) for m in mechanisms])
+    share = figure("inner_share")
+    uneven = acting * wearing * (abs(share - 0.5) + 1e-6 * share + 1e-9)
+    rubs = acting @ wearing > 0
+    table = np.column_stack([
         together("inner"),
         together("outer"),
         widest("split_sd"),
-        max((m.inner_share for m in wearing), key=lambda share: (abs(share - 0.5), share), default=0.5),
-        float(bool(wearing)),
+        np.where(rubs, share[uneven.argmax(axis=1)], 0.5) if len(mechanisms) else np.full(len(acting), 0.5),
+        rubs,
         widest("fore_aft"),
         widest("radial"),
-        float(bool(mechanisms)),
-        float(any(m.from_new for m in mechanisms)),
-    )
+        acting.sum(axis=1) > 0,
+        acting @ figure("from_new") > 0,
+    ]).round(6)  # fmt: skip
+    _, first, which = np.unique(table, axis=0, return_index=True, return_inverse=True)
+    names = [name for name in WearPatterns.__annotations__ if name != "of_row"]
+    return WearPatterns(**dict(zip(names, table[first].T.copy(), strict=True)), of_row=which.reshape(-1)[1:])

@@ -66,13 +66,19 @@ def sign_off(
     approved: Signature | None,
     against_recommendation: bool,
     rules: Mapping[str, str],
+    open_without_verdict: bool = False,
 ) -> SignOff:
-    """Say where a verdict stands. rules : the workshop's choice of every one of `APPROVAL_RULES`."""
+    """Say where a verdict stands. rules : the workshop's choice of every one of `APPROVAL_RULES`.
+
+    open_without_verdict : something found is not explained, and nothing else gives the vehicle a verdict.
+    """
     if signed is None:
         return SignOff("unsigned", "Nobody has signed this verdict yet.")
     if signed.plan != plan:
         return SignOff("changed", said("It has changed since {name} signed it. Sign it again.", name=signed.by))
     why = _asks_for_a_lead(signed.role, against_recommendation, rules)
+    if open_without_verdict and signed.role != "lead" and not why:
+        why = "what was found is not explained"
     if not why:
         return SignOff("stands", said("Signed by {name}.", name=signed.by))
     if approved is not None and approved.plan == plan and approved.role == "lead":

@@ -19,7 +19,7 @@ from mesotrope.web.job.entries import Block, corner_blocks, system_blocks
 from mesotrope.web.job.numbers import ROTOR_TOO_SOON, NumbersPanel, numbers_panel
 from mesotrope.web.job.numbers import Scene as NumbersScene
 from mesotrope.web.job.rail import RAIL, WHOLE_VEHICLE, RailStep, next_stage, rail_of, stage_href
-from mesotrope.web.job.suspects import NextRow, SuspectRow, doubt_row, next_row, suspect_row
+from mesotrope.web.job.suspects import NextRow, SuspectRow, doubt_row, next_rows, suspect_row
 from mesotrope.web.plate.drawing import axle_plate
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.verdict.pages import ReasonedSuspect, VerdictRow, reasoned_suspect, verdict_row, verdicts_in_sum
@@ -139,7 +139,7 @@ def job_page(
         in_doubt=tuple(doubt_row(suspect, say) for suspect in answer.in_doubt),
         suspects=tuple(suspect_row(s, say) for s in answer.suspects if s.fault != knowledge.none.id)[:5],
         cleared_count=len(answer.cleared),
-        next_tests=tuple(next_row(test, job.id, knowledge, say) for test in answer.next_tests[:3]),
+        next_tests=next_rows(answer.next_tests, job.id, knowledge, say)[:3],
         verdict=decision.verdict or "",
         unsafe=tuple(map(say, decision.unsafe)),
         verdicts=tuple(verdict_row(corner, answer, say) for corner in decision.corners),

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from mesotrope.core.answer.reasons import SuspectAnswer
 from mesotrope.core.decision.check_next import NextTest
@@ -52,6 +53,26 @@ def next_row(test: NextTest, job_id: int, knowledge: Knowledge, say: Speaker) ->
             for told in test.foretold
         ),
     )
+
+
+def next_rows(tests: Sequence[NextTest], job_id: int, knowledge: Knowledge, say: Speaker) -> tuple[NextRow, ...]:
+    """The tests offered; the same look at both sides of an axle is one walk, and offered as one."""
+    out: list[NextRow] = []
+    taken: set[tuple[Place, str]] = set()
+    offered = {(test.corner, test.finding): test for test in tests}
+    for test in tests:
+        if (test.corner, test.finding) in taken:
+            continue
+        row = next_row(test, job_id, knowledge, say)
+        partner = test.corner.partner if isinstance(test.corner, Corner) else None
+        other = offered.get((partner, test.finding)) if partner else None
+        if other and isinstance(test.corner, Corner):
+            taken.add((other.corner, other.finding))
+            where = f"{test.corner.axle} left and right".capitalize()
+            words = f"{where}: {_test_words(test.finding, knowledge)}"
+            row = replace(row, words=words, minutes=f"{test.minutes + other.minutes:g} min")
+        out.append(row)
+    return tuple(out)
 
 
 def field_named(finding: str, knowledge: Knowledge) -> VocabularyField:
