@@ -178,3 +178,13 @@ def test_a_cause_that_is_named_explains_what_was_found():
     hub = [one.how for one in decision.answered if one.finding == "hub_temperature_c"]
     assert "explained by piston_seized_applied" in hub
     assert "find_the_cause" not in {step.action for step in decision.actions}
+
+
+def test_a_complaint_is_tied_to_what_explains_it():
+    stuck = HEALTHY | {"spin": {"turns": 0, "seconds": 0}, "piston_pushback": ["immovable"], "piston_boot": "torn"}
+    whole = inspect({Corner.FRONT_LEFT: stuck | {"pad_mm": pads(3.2, 5.0)}, Corner.FRONT_RIGHT: HEALTHY})
+    visit = whole.visit.model_copy(update={"complaint": "Hot smell at the left front"})
+    decision = diagnose(whole.model_copy(update={"visit": visit}), knowledge()).decision
+    (tied,) = [one for one in decision.answered if one.finding == "complaint"]
+    assert tied.how == "explained by piston_seized_applied"
+    assert PLAINLY(tied.because) == "front left: piston seized, holding the brake on"

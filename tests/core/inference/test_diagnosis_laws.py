@@ -97,7 +97,7 @@ def test_chances_are_chances_and_the_weights_add_up(found):
 
 
 def test_every_step_is_the_posterior_had_the_work_stopped_there():
-    """By definition, but for the few points that are left out (`posterior.LEFT_OUT`)."""
+    """By definition: with everything found elsewhere known, the corner's findings one after the other."""
     rear = {"pin": {"upper": "stiff"}, "rotor_face": {"inner": "blued"}, "pad_fit": {"inner": "bound"}}
     found = {
         Corner.FRONT_LEFT: {"pin": {"lower": "seized"}},
@@ -109,15 +109,17 @@ def test_every_step_is_the_posterior_had_the_work_stopped_there():
     specification = complete_specification(inspection, known)
     evidence = collect(inspection, specification, measure_all(inspection, specification, known), known)
     space = space_of(known, specification)
-    steps = [step for step in story(Posterior(known, specification, space, evidence, {})) if step.evidence[0].corner]
-    steps = [step for step in steps if step.evidence[0].corner.startswith("rear")]
+    here = [item for item in evidence if item.corner == Corner.REAR_LEFT]
+    steps = story(Posterior(known, specification, space, evidence, {}))
+    steps = [step for step in steps if step.evidence[0].corner == Corner.REAR_LEFT]
     assert len(steps) >= 3
-    so_far = [item for item in evidence if not item.corner.startswith("rear")]
+    so_far = [item for item in evidence if item not in here]
     for step in steps:
         so_far += step.evidence
         stopped = Posterior(known, specification, space, so_far, {}).suspects()
         for suspect, chance in step.after.items():
-            assert chance == pytest.approx(stopped[suspect], rel=0.2, abs=0.01)
+            if suspect[0] == Corner.REAR_LEFT:
+                assert chance == pytest.approx(stopped[suspect], rel=1e-5)
 
 
 #: Evidence that speaks for a fault at least as clearly as for any other: fault, finding.
@@ -306,3 +308,15 @@ def test_a_corner_in_doubt_is_said_with_its_finding_until_a_fault_stands_out():
     assert clear.suspects[0].fault == "slide_pins_seized"
     assert clear.in_doubt == ()
     assert answer({Corner.FRONT_LEFT: {"spin": FREE}}).in_doubt == ()
+
+
+def test_a_wreck_at_which_everything_is_bad_is_still_answered():
+    """Every finding of the vehicle bad at once: as many as can be are weighed with the corners, none is lost."""
+    bad = {"pull_braking": "left", "pull_coasting": "right", "pedal_travel": 0.9, "pedal_pump": "rises", "smell": "hot",
+           "vibration": "pedal", "parking_brake_holds": "no", "visible_leak": "at_wheel"}  # fmt: skip
+    corner = {"spin": DRAGS, "leak": "drip", "pin": {"upper": "seized", "lower": "seized"}}
+    wreck = answer(dict.fromkeys(SIDES, corner), bad)
+    assert all(wreck.chances[name, "slide_pins_seized"] > 0.5 for name in SIDES)
+    assert wreck.decision.verdict == "unsafe"
+    told = {one.finding for one in wreck.decision.answered}
+    assert set(bad) <= told

@@ -195,22 +195,23 @@ def answers_to(
     return answered, left_open
 
 
-def complaint_open(
+def complaint_answered(
     inspection: Inspection, chances: Mapping[tuple[Place, str], float], knowledge: Knowledge
-) -> list[Open]:
-    """What the driver complains of, where nothing that is named explains it."""
+) -> tuple[list[Answered], list[Open]]:
+    """What the driver complains of: tied to the likeliest fault that explains it and is named, or open."""
     complaint = inspection.visit.complaint
-    if not complaint:
-        return []
-    text = complaint.lower()
+    text = (complaint or "").lower()
     rows = [row for row in knowledge.complaints if any(word in text for word in row.words)]
-    out = []
-    for row in rows:
-        faults = knowledge.faults_in(row.explained_by)
-        here = sorted(
-            ((where, fault, p) for (where, fault), p in chances.items() if fault in faults), key=lambda one: -one[2]
-        )
-        if not here or here[0][2] < knowledge.threshold["named_chance"]:
-            shares = tuple(one for one in here if one[2] >= knowledge.threshold["told_share"])[:MOST_SHARES]
-            out.append(Open(VEHICLE, said("the complaint: {complaint}", complaint=complaint), shares))
-    return out[:1]
+    if not complaint or not rows:
+        return [], []
+    faults = knowledge.faults_in(tuple(name for row in rows for name in row.explained_by))
+    here = sorted(
+        ((where, fault, p) for (where, fault), p in chances.items() if fault in faults), key=lambda one: -one[2]
+    )
+    what = said("the complaint: {complaint}", complaint=complaint)
+    if here and here[0][2] >= knowledge.threshold["named_chance"]:
+        place, fault, _ = here[0]
+        tied = said("{place}: {fault}", place=place, fault=knowledge.words(fault))
+        return [Answered(VEHICLE, "complaint", f"explained by {fault}", tied)], []
+    shares = tuple(one for one in here if one[2] >= knowledge.threshold["told_share"])[:MOST_SHARES]
+    return [Answered(VEHICLE, "complaint", "open", what)], [Open(VEHICLE, what, shares)]

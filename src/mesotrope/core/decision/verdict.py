@@ -12,7 +12,7 @@ from mesotrope.core.decision.answered import (
     Open,
     answers_to,
     bad_findings,
-    complaint_open,
+    complaint_answered,
 )
 from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.evidence.measures import CornerMeasures
@@ -143,7 +143,9 @@ def decide(
         because = "pads were new at an axle whose pistons are wound home: cycle the parking lever many times first"
         planned = {("adjust_parking_brake", VEHICLE): because, **planned}
     answered, left_open = answers_to(findings, suspects, any_of or _any_of(suspects), knowledge)
-    left_open += complaint_open(inspection, suspects, knowledge)
+    tied, unexplained = complaint_answered(inspection, suspects, knowledge)
+    answered += tied
+    left_open += unexplained
     for corner in specification.corners:
         open_here = any(one.place == corner for one in left_open)
         looked_at = any(True for _ in leaves(inspection.corner(corner)))

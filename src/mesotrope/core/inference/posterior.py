@@ -37,6 +37,12 @@ Suspect = tuple[Place, str]
 #: How much of the chances may go missing with the points of an axle that are left out where figures are only told.
 LEFT_OUT = 1e-2
 
+#: No point is left out where there are no more than so many.
+FEW_POINTS = 24
+
+#: More terms than this are not made of the findings of the vehicle.
+MOST_TERMS = 1600
+
 #: States of a corner rarer than this are left out of what is believed of an axle as a whole.
 RARE = 3e-5
 
@@ -88,10 +94,11 @@ class Posterior:
             name: AxleFound(knowledge, specification, space, name, evidence, km_since_fitted, usage)
             for name in space.axles
         }
+        self._with_corners = self._weighed_with_corners()
+        self.terms = self.terms_of(self.of_system)
         self._weights = {
             corner: axle.weights(corner, axle.points) for axle in self.axles.values() for corner in axle.corners
         }
-        self.terms = self.terms_of(self.of_system)
         kinds = {corner: self.by_kind(corner, by_row) for corner, by_row in self._weights.items()}
         self._sums = {
             name: self.axle_sum(axle.points, {corner: kinds[corner] for corner in axle.corners}, self.terms)
@@ -103,8 +110,24 @@ class Posterior:
     # -- the parts of the sum ---------------------------------------------------------------------------------
 
     def speaks_of_corners(self, item: Graded) -> bool:
-        """Whether a finding of the whole vehicle can speak of faults at its corners."""
-        return speaks_of_corners(item.likelihood, self.space.corners)
+        """Whether a finding of the whole vehicle is weighed with the faults at its corners."""
+        return item.likelihood.key in self._with_corners
+
+    def _weighed_with_corners(self) -> frozenset[str]:
+        """Those findings of the vehicle that speak of corners, as many as `MOST_TERMS` allow, the shortest first.
+
+        Only a vehicle at which nearly every such finding is bad has more; the rest is then weighed by the system alone.
+        """
+        terms, out = 2, set()
+        speaking = [item for item in self.of_system if speaks_of_corners(item.likelihood, self.space.corners)]
+        counted = [
+            (len(self.space.elementary(item.likelihood).seen(item.emission).coefficient), item) for item in speaking
+        ]
+        for count, item in sorted(counted, key=lambda one: one[0]):
+            if terms * count <= MOST_TERMS:
+                terms *= count
+                out.add(item.likelihood.key)
+        return frozenset(out)
 
     def terms_of(self, items: Sequence[Graded], start: Terms | None = None) -> Terms:
         """The terms of those findings of the whole vehicle that speak of corners."""
@@ -220,7 +243,9 @@ class Posterior:
     def mattering(self) -> dict[Axle, Points]:
         """The fewest points of every axle that carry all but `LEFT_OUT` of the chances."""
         return {
-            name: one.points.only(fewest_that_carry(1 - LEFT_OUT, one.mass(self.vehicle.around(name))))
+            name: one.points
+            if len(one.points.chance) <= FEW_POINTS
+            else one.points.only(fewest_that_carry(1 - LEFT_OUT, one.mass(self.vehicle.around(name))))
             for name, one in self._sums.items()
         }
 
@@ -236,6 +261,23 @@ class Posterior:
     @cached_property
     def _mattering_kinds(self) -> dict[Corner, Floats]:
         return {corner: self.by_kind(corner, by_row) for corner, by_row in self.mattering_weights.items()}
+
+    @cached_property
+    def mattering_said(self) -> dict[Corner, Floats]:
+        """What all the rest says of every kind of every corner at the points that matter."""
+        out: dict[Corner, Floats] = {}
+        for name, one in self._mattering_sums_now.items():
+            back = one.back(self.vehicle.around(name))
+            out |= {side.corner: told for side, told in zip(one.sides, back, strict=True)}
+        return out
+
+    def faults_by_variant(self, corner: Corner) -> Floats:
+        """Chances of the system's faults, given who visits a corner, shape (variants, faults of the system)."""
+        variant = self.space.variant_of(corner)[self.space.visit_of_set]
+        out = np.zeros((len(self.space.corners[corner].variants), len(self.space.system_faults)))
+        np.add.at(out, variant, self.set_chances[:, None] * self.space.system_members)
+        totals = np.bincount(variant, self.set_chances, len(out))
+        return np.asarray(out / np.where(totals > 0, totals, 1.0)[:, None])
 
     @cached_property
     def _mattering_sums_now(self) -> dict[Axle, AxleSum]:

@@ -17,10 +17,10 @@ from functools import cached_property
 import numpy as np
 
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Tapered, Warm, Worn
-from mesotrope.core.inference.elimination import AxleSum, Side
+from mesotrope.core.inference.corner_table import likely
 from mesotrope.core.inference.posterior import Posterior, Suspect
 from mesotrope.core.language.arrays import Floats
-from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
+from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.faults import Fault
 
 
@@ -68,8 +68,8 @@ class StoryStep:
 
 
 def story(posterior: Posterior) -> list[StoryStep]:
-    """What each finding did: those of the whole vehicle, then those of each axle."""
-    return _of_whole(posterior) + [step for name in posterior.axles for step in _of_axle(posterior, name)]
+    """What each finding did: those of the whole vehicle, then those of each corner."""
+    return _of_whole(posterior) + [step for corner in posterior.space.corners for step in _of_corner(posterior, corner)]
 
 
 def _of_whole(posterior: Posterior) -> list[StoryStep]:
@@ -79,98 +79,95 @@ def _of_whole(posterior: Posterior) -> list[StoryStep]:
         groups.setdefault(item.finding, []).append(item)
     if not groups:
         return []
-    told, so_far = [_chances(posterior, [])], []
+    space = posterior.space
+    speaking: list[Graded] = []
+    by_set, at_corners = _with_findings_that_speak_of_corners(posterior, speaking)
+    told = [np.concatenate([by_set @ space.system_members / by_set.sum(), at_corners])]
+    direct = np.ones(len(by_set))
     for items in groups.values():
-        so_far += items
-        speaks = any(map(posterior.speaks_of_corners, items))
-        told.append(_chances(posterior, so_far, None if speaks else told[-1]))
+        more = [item for item in items if posterior.speaks_of_corners(item)]
+        for item in items:
+            if item not in more:
+                direct = direct * likely(space.chances_by_set(item.likelihood), item.emission)
+        if more:
+            speaking += more
+            by_set, at_corners = _with_findings_that_speak_of_corners(posterior, speaking)
+        now = by_set * direct
+        told.append(np.concatenate([now @ space.system_members / now.sum(), at_corners]))
     told[-1] = np.array([posterior.suspects()[name] for name in posterior.names])
-    system_only: dict[Suspect, int] = {
-        (VEHICLE, fault.id): column for column, fault in enumerate(posterior.space.system_faults)
-    }
-    steps = _steps([tuple(items) for items in groups.values()], posterior.names, np.array(told))
+    system_only: dict[Suspect, int] = {(VEHICLE, fault.id): n for n, fault in enumerate(space.system_faults)}
     return [
-        step
-        if any(posterior.speaks_of_corners(item) for item in step.evidence if isinstance(item, Graded))
-        else step.of(system_only)
-        for step in steps
+        step if any(map(posterior.speaks_of_corners, items)) else step.of(system_only)
+        for items, step in zip(
+            groups.values(),
+            _steps([tuple(items) for items in groups.values()], posterior.names, np.array(told)),
+            strict=True,
+        )
     ]
 
 
-def _chances(posterior: Posterior, items: Sequence[Graded], before: Floats | None = None) -> Floats:
-    """Chances of all suspects, given all that was found at the corners and some of the findings of the vehicle.
-
-    before : chances up to the last of these findings, where that does not speak of corners: theirs are then kept.
-    """
+def _with_findings_that_speak_of_corners(posterior: Posterior, items: Sequence[Graded]) -> tuple[Floats, Floats]:
+    """Weight of every set of faults of the system, and chances of the corners' faults, given all that was found at the
+    corners and some of the findings of the vehicle that speak of them."""
     terms = posterior.terms_of(items)
     sums = posterior.mattering_sums(terms)
     vehicle = posterior.whole(items, terms, sums)
-    sets = vehicle.sets.sum(axis=1)
-    of_system = sets @ posterior.space.system_members / sets.sum()
-    if before is not None:
-        return np.concatenate([of_system, before[len(of_system) :]])
-    out = [of_system]
+    out = []
     for name, one in sums.items():
         for side, told in zip(one.sides, one.back(vehicle.around(name)), strict=True):
             by_row = told[posterior.space.corners[side.corner].kind_of_row]
-            out.append(_marginals(posterior, side.corner, posterior.mattering_weights[side.corner], by_row))
-    return np.concatenate(out)
+            out.append(_marginals(posterior, side.corner, posterior.mattering_weights[side.corner], by_row)[0])
+    return vehicle.sets.sum(axis=1), np.concatenate(out)
 
 
-def _marginals(posterior: Posterior, corner: Corner, by_row: Floats, told: Floats) -> Floats:
-    """Chances of a corner's faults, from the weights of its rows by point and what the rest says of each."""
+def _marginals(posterior: Posterior, corner: Corner, by_row: Floats, told: Floats) -> tuple[Floats, Floats]:
+    """Chances of a corner's faults and of who visits it, from the weights of its rows by point and what the rest says
+    of each."""
+    space = posterior.space.corners[corner]
     chances = np.einsum("rp,rp->r", by_row, told)
-    out: Floats = chances @ posterior.space.corners[corner].row_faults / chances.sum()
-    return out
+    visited = np.bincount(space.row_variant, chances, len(space.variants))
+    return chances @ space.row_faults / chances.sum(), visited / chances.sum()
 
 
-def _of_axle(posterior: Posterior, name: Axle) -> list[StoryStep]:
-    """What was found at the corners of an axle, with everything found elsewhere known."""
-    axle, space = posterior.axles[name], posterior.space
-    if not axle.groups:
-        return []
-    points, around = posterior.mattering[name], posterior.vehicle.around(name)
-    by_set = posterior.vehicle.by_set
-    others = posterior.rust_chance[:, None, None] * posterior.terms.coefficient
-    for other, weight in posterior.vehicle.axles.items():
-        if other != name:
-            others = others * weight
-    others = others * np.ones((1, len(space.visits), 1))
-    factors = [posterior.terms.of_kinds(corner, at := space.corners[corner])[at.kind_of_row] for corner in axle.corners]
-    rows: list[Floats] = []
+def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
+    """What was found at a corner, with everything found elsewhere known, at its partner too.
+
+    What the findings of the vehicle and the partner say of its kinds is taken as it turned out.
+    """
+    axle = next(axle for axle in posterior.axles.values() if corner in axle.corners)
+    place, space, table = axle.corners.index(corner), posterior.space.corners[corner], axle.tables[corner]
+    points = posterior.mattering[axle.name]
+    said = posterior.mattering_said[corner][space.kind_of_row]
+    of_system = posterior.faults_by_variant(corner)
+    groups: list[tuple[Evidence, ...]] = []
+    by_row = table.weights(axle.moments[0][place], points)
     told = []
-    for number, moment in enumerate(axle.moments):
-        items = axle.groups[number - 1] if number else ()
-        for place, (corner, found) in enumerate(zip(axle.corners, moment, strict=True)):
-            table = axle.tables[corner]
-            here = [item for item in items if item.corner == corner]
-            simple = all(isinstance(item, Graded) and not item.likelihood.drag for item in here)
-            if not number:
-                rows.append(table.weights(found, points))
-            elif here and simple:
-                for item in here:
-                    assert isinstance(item, Graded)
-                    by_rust = table.tells(item)
-                    rows[place] = rows[place] * (by_rust[points.rust] if len(by_rust) > 1 else by_rust).T
-                rows[place] /= rows[place].max()
-            elif here or axle.shared_wheel:
-                rows[place] = table.weights(found, points)
-        sides = [
-            Side(corner, by_row, factor, space.corners[corner].rows_of_variant)
-            for corner, by_row, factor in zip(axle.corners, rows, factors, strict=True)
-        ]
-        one = AxleSum(space, points, len(posterior.rust_chance), sides)
-        of_visits = (others * one.weight).sum(axis=0)
-        sets = np.einsum("st,st->s", by_set, of_visits[space.visit_of_set])
-        chances = []
-        for corner, by_row, told_of in zip(axle.corners, rows, one.back(around), strict=True):
-            chances.append(_marginals(posterior, corner, by_row, told_of))
-        told.append(np.concatenate([*chances, sets @ space.system_members / sets.sum()]))
-    names = [suspect for corner in axle.corners for suspect in posterior.names_at(corner)]
-    names += [(VEHICLE, fault.id) for fault in space.system_faults]
+
+    def tell() -> None:
+        at_corner, visited = _marginals(posterior, corner, by_row, said)
+        told.append(np.concatenate([at_corner, visited @ of_system]))
+
+    tell()
+    for items, moment in zip(axle.groups, axle.moments[1:], strict=True):
+        here = tuple(item for item in items if item.corner == corner)
+        if not here:
+            continue
+        if all(isinstance(item, Graded) and not item.likelihood.drag for item in here):
+            for item in here:
+                assert isinstance(item, Graded)
+                by_rust = table.tells(item)
+                by_row = by_row * (by_rust[points.rust] if len(by_rust) > 1 else by_rust).T
+            by_row = by_row / by_row.max()
+        else:
+            by_row = table.weights(moment[place], points)
+        groups.append(here)
+        tell()
+    if not groups:
+        return []
+    names = [*posterior.names_at(corner), *((VEHICLE, fault.id) for fault in posterior.space.system_faults)]
     exact = posterior.suspects()
     told[-1] = np.array([exact[suspect] for suspect in names])  # what the few points left out would have added
-    return _steps(axle.groups, names, np.array(told))
+    return _steps(groups, names, np.array(told))
 
 
 def _steps(groups: Sequence[tuple[Evidence, ...]], names: Sequence[Suspect], chances: Floats) -> list[StoryStep]:

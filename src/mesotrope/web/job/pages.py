@@ -66,6 +66,7 @@ class JobPage:
     unsafe: tuple[str, ...]
     verdicts: tuple[VerdictRow, ...]
     open: tuple[str, ...]
+    complaint_explained: str
     in_sum: tuple[tuple[str, str], ...]
     reasoned: tuple[ReasonedSuspect, ...]
     cleared: tuple[str, ...]
@@ -144,6 +145,9 @@ def job_page(
         unsafe=tuple(map(say, decision.unsafe)),
         verdicts=tuple(verdict_row(corner, answer, say) for corner in decision.corners),
         open=tuple(say(open_in_words(one, knowledge)) for one in decision.open),
+        complaint_explained=next(
+            (say(a.because) for a in decision.answered if a.finding == "complaint" and a.how != "open"), ""
+        ),
         in_sum=verdicts_in_sum(answer),
         reasoned=tuple(reasoned_suspect(suspect, say) for suspect in answer.suspects[:8]),
         cleared=tuple(f"{say(c.corner)}: {say(c.words)}. {say(c.because)}" for c in answer.cleared),

@@ -115,6 +115,9 @@ def _found(here: Planned, shop: Shop, who: Who) -> tuple[tuple[str, str, tuple[s
     system = [s.words for s in here.answer.suspects if s.corner is VEHICLE and s.probability >= least]
     if system:
         out.append(("Whole system", "needed work", tuple(system)))
+    unexplained = tuple(shop.say(who)(one.what) for one in here.answer.decision.open if one.place is VEHICLE)
+    if unexplained:
+        out.append(("Whole vehicle", "not explained yet", unexplained))
     return tuple(out)
 
 
