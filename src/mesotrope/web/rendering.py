@@ -9,7 +9,16 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
+from mesotrope.core.language.saying import Figure, Joined, Said
 from mesotrope.words import PLAINLY, Speaker
+
+
+def _spoken(value: Any) -> Any:
+    """What goes onto a page. Raises `TypeError` for what the core states and nobody put into words."""
+    if isinstance(value, Said | Joined | Figure):
+        raise TypeError(f"a page shows what was not put into words: {value!r}")
+    return value
+
 
 _environment = Environment(
     loader=FileSystemLoader(Path(__file__).parent / "templates"),
@@ -17,6 +26,7 @@ _environment = Environment(
     undefined=StrictUndefined,
     trim_blocks=True,
     lstrip_blocks=True,
+    finalize=_spoken,
 )
 
 

@@ -188,3 +188,12 @@ def test_a_complaint_is_tied_to_what_explains_it():
     (tied,) = [one for one in decision.answered if one.finding == "complaint"]
     assert tied.how == "explained by piston_seized_applied"
     assert PLAINLY(tied.because) == "front left: piston seized, holding the brake on"
+
+
+def test_a_pad_worn_by_doing_its_partners_work_is_explained():
+    """The other side does not brake: this one is thin for it, and its own corner is blamed for nothing."""
+    stuck = HEALTHY | {"pad_gap_mm": {"inner": 1.6}, "piston_pushback": ["immovable"], "pad_mm": pads(9.4, 9.5),
+                       "pedal_response": {"inner": "still", "outer": "still"}}  # fmt: skip
+    decision = answer({Corner.REAR_RIGHT: stuck, Corner.REAR_LEFT: HEALTHY | {"pad_mm": pads(4.4, 4.6)}}).decision
+    assert not [one for one in decision.open if one.place == Corner.REAR_LEFT]
+    assert ("replace_pads", Corner.REAR_LEFT) in {(step.action, step.corner) for step in decision.actions}

@@ -65,6 +65,7 @@ class Finding:
     next_test: str = ""
     outside: bool = False
     must_explain: bool = False
+    partner_explains: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -144,17 +145,23 @@ def _found(
         demand = Demand(due.verdict, due.actions, because, due.unsafe, due.finding)
     explained = knowledge.faults_in(due.explained_by)
     must = not due.verdict and not due.outside
-    return Finding(place, due.finding, because, demand, explained, due.next_test, due.outside, must or bool(explained))
+    must = must or bool(explained)
+    return Finding(
+        place, due.finding, because, demand, explained, due.next_test, due.outside, must, due.partner_explains
+    )
 
 
 def _shares(finding: Finding, chances: Mapping[tuple[Place, str], float], least: float) -> tuple[Share, ...]:
     """What would explain a finding, the likeliest first."""
+    partner = finding.place.partner if isinstance(finding.place, Corner) else None
     out = [
         (where, fault, chance)
         for (where, fault), chance in chances.items()
-        if fault in finding.explained_by
-        and chance >= least
-        and (finding.place is VEHICLE or where in (finding.place, VEHICLE))
+        if chance >= least
+        and (
+            (fault in finding.explained_by and (finding.place is VEHICLE or where in (finding.place, VEHICLE)))
+            or (where == partner and fault in finding.partner_explains)
+        )
     ]
     return tuple(sorted(out, key=lambda one: -one[2])[:MOST_SHARES])
 
@@ -185,6 +192,9 @@ def answers_to(
             shares = _shares(finding, chances, known["told_share"])
             leading = shares[0] if shares else None
             together = any_of(finding.place, finding.explained_by) if finding.explained_by else 0.0
+            partner = finding.place.partner if isinstance(finding.place, Corner) else None
+            if partner and finding.partner_explains:
+                together = 1 - (1 - together) * (1 - any_of(partner, finding.partner_explains))
             if leading and leading[2] >= known["named_chance"] and together >= known["explained_chance"]:
                 if how in ("", "find_the_cause"):
                     how = f"explained by {leading[1]}"

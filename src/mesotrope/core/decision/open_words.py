@@ -9,7 +9,7 @@ from mesotrope.core.language.saying import Sayable, chance_of, joined, placed, p
 
 
 def open_in_words(one: Open, knowledge: Knowledge) -> Sayable:
-    """Say what is open: "rear left turns hard: seal 45 %, parking brake 30 %; next: slacken the cable, 5 min"."""
+    """Say what is open: "rear left turns hard; could be seal 45 %, parking brake 30 %; next: slacken the cable"."""
     return placed(one.place, open_under(one, knowledge))
 
 
@@ -19,14 +19,18 @@ def open_under(one: Open, knowledge: Knowledge, most: int = 3) -> Sayable:
         (
             said(
                 "{fault} {share}",
-                fault=placed(place, knowledge.words(fault)) if one.place is VEHICLE else knowledge.words(fault),
+                fault=knowledge.words(fault)
+                if place in (one.place, VEHICLE)
+                else placed(place, knowledge.words(fault)),
                 share=chance_of(share),
             )
             for place, fault, share in one.explained_by[:most]
         ),
         ", ",
     )
-    told = said("{what}: {explanations}", what=one.what, explanations=explained) if one.explained_by else one.what
+    told = (
+        said("{what}; could be {explanations}", what=one.what, explanations=explained) if one.explained_by else one.what
+    )
     fields = knowledge.corner_finding if isinstance(one.place, Corner) else knowledge.system_finding
     field = fields.get(one.next_test) or knowledge.corner_finding.get(one.next_test)
     if field is None:

@@ -56,6 +56,7 @@ class Due(Known):
     verdict: Literal["", "service", "replace", "unsafe"] = ""
     actions: tuple[str, ...] = ()
     explained_by: tuple[str, ...] = ()
+    partner_explains: tuple[str, ...] = ()
     next_test: str = ""
     because: str
     unsafe: str = ""

@@ -29,7 +29,7 @@ def _shown(shop: Shop, who: Who, job_id: int) -> dict[str, Any]:
         "here": here,
         "card": here.card,
         "view": card_view(here, before, shop.knowledge, shop.say(who)),
-        "unsafe": here.answer.decision.unsafe,
+        "unsafe": tuple(map(shop.say(who), here.answer.decision.unsafe)),
         "cautions": here.answer.decision.cautions,
         "unsettled": bool(here.answer.next_tests),
     }
