@@ -197,3 +197,12 @@ def test_a_pad_worn_by_doing_its_partners_work_is_explained():
     decision = answer({Corner.REAR_RIGHT: stuck, Corner.REAR_LEFT: HEALTHY | {"pad_mm": pads(4.4, 4.6)}}).decision
     assert not [one for one in decision.open if one.place == Corner.REAR_LEFT]
     assert ("replace_pads", Corner.REAR_LEFT) in {(step.action, step.corner) for step in decision.actions}
+
+
+def test_a_condition_that_is_acted_on_explains_what_it_does():
+    """Shoes off their lining: no other cause is looked for, why the parking brake holds nothing."""
+    decision = diagnose(
+        _seen({"parking_shoes": "delaminated"}, {"parking_brake_holds": "no"}, **IN_HAT), knowledge()
+    ).decision
+    assert decision.open == ()
+    assert {"replace_parking_brake_shoes", "adjust_parking_brake"} <= {step.action for step in decision.actions}

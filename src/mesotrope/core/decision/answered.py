@@ -66,6 +66,7 @@ class Finding:
     outside: bool = False
     must_explain: bool = False
     partner_explains: tuple[str, ...] = ()
+    condition_explains: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -147,8 +148,9 @@ def _found(
     must = not due.verdict and not due.outside
     must = must or bool(explained)
     return Finding(
-        place, due.finding, because, demand, explained, due.next_test, due.outside, must, due.partner_explains
-    )
+        place, due.finding, because, demand, explained, due.next_test, due.outside, must, due.partner_explains,
+        due.condition_explains,
+    )  # fmt: skip
 
 
 def _shares(finding: Finding, chances: Mapping[tuple[Place, str], float], least: float) -> tuple[Share, ...]:
@@ -183,12 +185,16 @@ def answers_to(
     """
     known = knowledge.threshold
     answered, left_open = [], []
+    acted_on = {finding.name for finding in findings if finding.demand}
     for finding in findings:
         how = finding.demand.actions[0] if finding.demand and finding.demand.actions else ""
         if finding.outside:
             answered.append(Answered(finding.place, finding.name, "outside", finding.because))
             continue
-        if finding.must_explain:
+        condition = next((name for name in finding.condition_explains if name in acted_on), "")
+        if condition and how in ("", "find_the_cause"):
+            how = f"explained by {condition}"
+        if finding.must_explain and not condition:
             shares = _shares(finding, chances, known["told_share"])
             leading = shares[0] if shares else None
             together = any_of(finding.place, finding.explained_by) if finding.explained_by else 0.0

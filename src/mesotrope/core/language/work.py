@@ -57,6 +57,7 @@ class Due(Known):
     actions: tuple[str, ...] = ()
     explained_by: tuple[str, ...] = ()
     partner_explains: tuple[str, ...] = ()
+    condition_explains: tuple[str, ...] = ()
     next_test: str = ""
     because: str
     unsafe: str = ""
