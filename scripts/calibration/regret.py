@@ -8,11 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from mesotrope.core.answer.answer import overview
+from mesotrope.core.decision.answered import bad_findings
 from mesotrope.core.decision.rules import Demand
 from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
 from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.faults import NO_FAULT
-from mesotrope.core.plan.packages import Worth, compare_packages, completed, demands_on
+from mesotrope.core.plan.packages import compare_packages, completed, demands_at
+from mesotrope.core.plan.worth import Worth
 from mesotrope.core.simulator.parts import Fault
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import vehicle_of
@@ -64,9 +66,10 @@ def regret_of(number: int, seed: int) -> Regret:
     known = knowledge()
     short = overview(inspection, known)
     total, cures = np.zeros(4), []
+    findings = bad_findings(inspection, short.specification, short.measures, known)
     for name, believed in short.posterior.beliefs().items() if short.posterior else ():
         corners = short.specification.corners_on(name)
-        demands = demands_on(name, inspection, short.specification, short.measures, known)
+        demands = demands_at(corners, findings)
         chances: dict[Suspect, float] = {suspect: 1.0 for suspect in vehicle.truth if suspect[0] in corners}
         accused = {where for where, _ in chances}
         chances |= {(corner, NO_FAULT): 0.0 if corner in accused else 1.0 for corner in corners}

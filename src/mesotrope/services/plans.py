@@ -10,8 +10,9 @@ from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.verdict import VERDICTS, PlannedAction
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.plan.packages import Comparison, Done, compare_all, plan_of
+from mesotrope.core.plan.packages import Comparison, compare_all, plan_of
 from mesotrope.core.plan.sign_off import Signature, SignOff, plan_key, sign_off
+from mesotrope.core.plan.worth import Done
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.records import Record, StandingRecords, keep_record, needed, records_of, standing

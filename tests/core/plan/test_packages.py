@@ -12,11 +12,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mesotrope.core.answer.answer import overview
+from mesotrope.core.decision.answered import bad_findings
 from mesotrope.core.decision.costs import comeback_cost, failing_cost
 from mesotrope.core.inference.posterior import AxleBeliefs
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
-from mesotrope.core.plan.packages import Worth, compare_packages, demands_on, with_prices
+from mesotrope.core.plan.packages import compare_packages, demands_at, with_prices
+from mesotrope.core.plan.worth import Worth
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
 from tests.documents import ALL_FREE, DRAGS, FREE, inspect, pads
@@ -35,7 +37,8 @@ def compared(corners, axle="rear", known=None, schools=None, **vehicle):
 
 def _compared(inspection, axle, known, schools=MappingProxyType({})):
     short = overview(inspection, known)
-    demands = demands_on(axle, inspection, short.specification, short.measures, known)
+    findings = bad_findings(inspection, short.specification, short.measures, known)
+    demands = demands_at(short.specification.corners_on(axle), findings)
     found = compare_packages(
         axle, short.specification, short.posterior.beliefs()[axle], short.chances, demands, known, schools
     )

@@ -5,8 +5,9 @@ The table of what is due is the knowledge's (`due.toml`); here it is read agains
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from mesotrope.core.decision.due_figures import Figures, figures_at, figures_of_vehicle
 from mesotrope.core.decision.rules import Demand, corner_demands
@@ -15,7 +16,7 @@ from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.paths import by_finding
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, said
 from mesotrope.core.language.work import Due
@@ -55,18 +56,22 @@ Share = tuple[Place, str, float]
 
 @dataclass(frozen=True)
 class Finding:
-    """One bad value: where, which finding, what it is due by itself (nothing, where it must only be explained)."""
+    """One bad value: where, which finding, what it is due by itself (nothing, where it must only be explained).
+
+    `due` : the row of the table that speaks of it; None where a rule of several values does. `explained_by` : the
+    faults that would explain it.
+    """
 
     place: Place
     name: str
     because: Sayable
     demand: Demand | None
+    due: Due | None = None
     explained_by: tuple[str, ...] = ()
-    next_test: str = ""
-    outside: bool = False
-    must_explain: bool = False
-    partner_explains: tuple[str, ...] = ()
-    condition_explains: tuple[str, ...] = ()
+
+    @property
+    def must_be_explained(self) -> bool:
+        return self.due is not None and not self.due.outside and (bool(self.explained_by) or self.demand is None)
 
 
 @dataclass(frozen=True)
@@ -105,26 +110,19 @@ def bad_findings(
         demands = corner_demands(corner, inspection, measures[corner], specification, knowledge)
         out += [Finding(corner, demand.finding, demand.because, demand) for demand in demands]
         figures = figures_at(corner, inspection, specification, measures, knowledge)
-        given = _given(leaves(inspection.corner(corner)))
+        given = by_finding(inspection.corner(corner))
         for due in knowledge.dues:
             fits = due.scope == "corner" and all(map(axle.has, due.needs)) and due.axle in ("", corner.axle)
             if fits and (found := _found(due, corner, given, figures, knowledge)):
                 out.append(found)
     figures = figures_of_vehicle(inspection, specification, knowledge)
-    given = _given(leaves(inspection.system))
+    given = by_finding(inspection.system)
     rows = [due for due in knowledge.dues if due.scope == "system"]
     return out + [found for due in rows if (found := _found(due, VEHICLE, given, figures, knowledge))]
 
 
-def _given(values: Iterator[tuple[str, object]]) -> dict[str, list[tuple[str, object]]]:
-    given: dict[str, list[tuple[str, object]]] = {}
-    for path, value in values:
-        given.setdefault(path.partition(".")[0], []).append((path, value))
-    return given
-
-
 def _found(
-    due: Due, place: Place, given: Mapping[str, list[tuple[str, object]]], figures: Figures, knowledge: Knowledge
+    due: Due, place: Place, given: Mapping[str, list[tuple[str, Any]]], figures: Figures, knowledge: Knowledge
 ) -> Finding | None:
     """The finding that a row of the table speaks of, where it was made and is bad."""
     if due.without and due.without in given:
@@ -144,32 +142,50 @@ def _found(
     demand = None
     if due.verdict:
         demand = Demand(due.verdict, due.actions, because, due.unsafe, due.finding)
-    explained = knowledge.faults_in(due.explained_by)
-    must = not due.verdict and not due.outside
-    must = must or bool(explained)
-    return Finding(
-        place, due.finding, because, demand, explained, due.next_test, due.outside, must, due.partner_explains,
-        due.condition_explains,
-    )  # fmt: skip
-
-
-def _shares(finding: Finding, chances: Mapping[tuple[Place, str], float], least: float) -> tuple[Share, ...]:
-    """What would explain a finding, the likeliest first."""
-    partner = finding.place.partner if isinstance(finding.place, Corner) else None
-    out = [
-        (where, fault, chance)
-        for (where, fault), chance in chances.items()
-        if chance >= least
-        and (
-            (fault in finding.explained_by and (finding.place is VEHICLE or where in (finding.place, VEHICLE)))
-            or (where == partner and fault in finding.partner_explains)
-        )
-    ]
-    return tuple(sorted(out, key=lambda one: -one[2])[:MOST_SHARES])
+    return Finding(place, due.finding, because, demand, due, knowledge.faults_in(due.explained_by))
 
 
 #: As many explanations are told of what is open.
 MOST_SHARES = 4
+
+
+def likeliest(shares: Iterable[Share]) -> tuple[Share, ...]:
+    """The likeliest few of what would explain something."""
+    return tuple(sorted(shares, key=lambda one: -one[2])[:MOST_SHARES])
+
+
+@dataclass(frozen=True)
+class _Explained:
+    """What would explain a finding, the likeliest first, and how likely it is that any of it is there."""
+
+    shares: tuple[Share, ...]
+    together: float
+
+    def settled(self, knowledge: Knowledge) -> bool:
+        """Whether the odds are reasonable, and the leading explanation is likely enough to be acted on."""
+        known = knowledge.threshold
+        leads = bool(self.shares) and self.shares[0][2] >= known["named_chance"]
+        return leads and self.together >= known["explained_chance"]
+
+
+def _explained(
+    finding: Finding, due: Due, chances: Mapping[tuple[Place, str], float], any_of: AnyOf, least: float
+) -> _Explained:
+    """What explains a finding: faults where it was made and of the system, or, where so, of its partner."""
+    place, partner = finding.place, finding.place.partner if isinstance(finding.place, Corner) else None
+    shares = likeliest(
+        (where, fault, chance)
+        for (where, fault), chance in chances.items()
+        if chance >= least
+        and (
+            (fault in finding.explained_by and (place is VEHICLE or where in (place, VEHICLE)))
+            or (where == partner and fault in due.partner_explains)
+        )
+    )
+    none = 1 - any_of(place, finding.explained_by) if finding.explained_by else 1.0
+    if partner and due.partner_explains:
+        none *= 1 - any_of(partner, due.partner_explains)
+    return _Explained(shares, 1 - none)
 
 
 def answers_to(
@@ -183,30 +199,23 @@ def answers_to(
     A value that must be explained is, where the faults that would explain it have reasonable odds together and one of
     them is likely enough to be acted on: else the leading one would change what is to be done and is not settled.
     """
-    known = knowledge.threshold
     answered, left_open = [], []
     acted_on = {finding.name for finding in findings if finding.demand}
     for finding in findings:
+        due = finding.due
         how = finding.demand.actions[0] if finding.demand and finding.demand.actions else ""
-        if finding.outside:
-            answered.append(Answered(finding.place, finding.name, "outside", finding.because))
-            continue
-        condition = next((name for name in finding.condition_explains if name in acted_on), "")
-        if condition and how in ("", "find_the_cause"):
-            how = f"explained by {condition}"
-        if finding.must_explain and not condition:
-            shares = _shares(finding, chances, known["told_share"])
-            leading = shares[0] if shares else None
-            together = any_of(finding.place, finding.explained_by) if finding.explained_by else 0.0
-            partner = finding.place.partner if isinstance(finding.place, Corner) else None
-            if partner and finding.partner_explains:
-                together = 1 - (1 - together) * (1 - any_of(partner, finding.partner_explains))
-            if leading and leading[2] >= known["named_chance"] and together >= known["explained_chance"]:
-                if how in ("", "find_the_cause"):
-                    how = f"explained by {leading[1]}"
-            else:
-                left_open.append(Open(finding.place, finding.because, shares, finding.next_test))
-                how = how if how and how != "find_the_cause" else "open"
+        why = ""
+        if due and due.outside:
+            how = "outside"
+        elif due and (condition := next((name for name in due.condition_explains if name in acted_on), "")):
+            why = f"explained by {condition}"
+        elif due and finding.must_be_explained:
+            by = _explained(finding, due, chances, any_of, knowledge.threshold["told_share"])
+            why = f"explained by {by.shares[0][1]}" if by.settled(knowledge) else "open"
+            if why == "open":
+                left_open.append(Open(finding.place, finding.because, by.shares, due.next_test))
+        if why and how in ("", "find_the_cause"):
+            how = why
         answered.append(Answered(finding.place, finding.name, how, finding.because))
     return answered, left_open
 
@@ -221,13 +230,11 @@ def complaint_answered(
     if not complaint or not rows:
         return [], []
     faults = knowledge.faults_in(tuple(name for row in rows for name in row.explained_by))
-    here = sorted(
-        ((where, fault, p) for (where, fault), p in chances.items() if fault in faults), key=lambda one: -one[2]
-    )
+    shares = likeliest((where, fault, p) for (where, fault), p in chances.items() if fault in faults)
     what = said("the complaint: {complaint}", complaint=complaint)
-    if here and here[0][2] >= knowledge.threshold["named_chance"]:
-        place, fault, _ = here[0]
+    if shares and shares[0][2] >= knowledge.threshold["named_chance"]:
+        place, fault, _ = shares[0]
         tied = said("{place}: {fault}", place=place, fault=knowledge.words(fault))
         return [Answered(VEHICLE, "complaint", f"explained by {fault}", tied)], []
-    shares = tuple(one for one in here if one[2] >= knowledge.threshold["told_share"])[:MOST_SHARES]
+    shares = tuple(one for one in shares if one[2] >= knowledge.threshold["told_share"])
     return [Answered(VEHICLE, "complaint", "open", what)], [Open(VEHICLE, what, shares)]

@@ -149,7 +149,8 @@ def next_tests(
                 candidates.append(
                     _Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes)
                 )
-    out = _system_tests(posterior, inspection, specification, knowledge, off_the_road)
+    foreseen = _foreseen_of_system(posterior, inspection, specification, knowledge, off_the_road)
+    out = _system_tests(posterior.space, foreseen, knowledge)
     out += [NextTest(t.finding, t.corner, t.bits, t.minutes, "", t.stage, *_weighed(t, knowledge)) for t in candidates]
     a_bit = knowledge.money.bit_of_knowing
     elsewhere = knowledge.threshold["elsewhere_share"] if _a_corner_is_unsettled(posterior, found, knowledge) else 1.0
@@ -169,7 +170,7 @@ def next_tests(
     told = [
         replace(t, foretold=_foretold(by_place[t.corner, t.finding], specification, knowledge))
         if (t.corner, t.finding) in by_place
-        else replace(t, foretold=_foretold_of_system(posterior, t.finding, knowledge))
+        else replace(t, foretold=_foretold_of_system(posterior.space, t.finding, foreseen[t.finding].by_set, knowledge))
         for t in first[:MOST_FORETOLD]
     ]
     return told + first[MOST_FORETOLD:] + out[MOST_EXPLAINED:]
@@ -189,28 +190,38 @@ def _a_corner_is_unsettled(
     return False
 
 
-def _system_tests(
+def _foreseen_of_system(
     posterior: Posterior,
     inspection: Inspection,
     specification: Specification,
     knowledge: Knowledge,
     off_the_road: bool,
-) -> list[NextTest]:
-    """The tests of the whole vehicle not yet made, by the most that they tell of any one place."""
+) -> dict[str, Foreseen]:
+    """What every test of the whole vehicle not yet made would show, where it can be made."""
     done = {path.split(".")[0] for path, _ in leaves(inspection.system)}
-    out = []
+    out = {}
     for finding, field in knowledge.system_finding.items():
         no_booster = finding == "pedal_on_engine_start" and specification.kind == "motorcycle"
         one_track = finding.startswith("pull_") and specification.kind == "motorcycle"
         if finding in done or no_booster or one_track or (off_the_road and field.stage == "road"):
             continue
-        rows = [row for row in knowledge.system_likelihoods if row.name == finding]
-        if not rows:
-            continue
-        foreseen = _seen_in_steps(posterior.foresee(rows), rows)
-        bits = max(map(_bits_of, (foreseen.by_set, *foreseen.by_kind.values())))
+        if rows := _rows_of(finding, knowledge):
+            out[finding] = _seen_in_steps(posterior.foresee(rows), rows)
+    return out
+
+
+def _rows_of(finding: str, knowledge: Knowledge) -> list[Likelihood]:
+    return [row for row in knowledge.system_likelihoods if row.name == finding]
+
+
+def _system_tests(space: Space, foreseen: Mapping[str, Foreseen], knowledge: Knowledge) -> list[NextTest]:
+    """The tests of the whole vehicle, by the most that they tell of any one place."""
+    out = []
+    for finding, shows in foreseen.items():
+        field = knowledge.system_finding[finding]
+        bits = max(map(_bits_of, (shows.by_set, *shows.by_kind.values())))
         if bits >= knowledge.threshold["least_bits"]:
-            decides, because, saves = _system_decides(posterior.space, foreseen.by_set, knowledge)
+            decides, because, saves = _system_decides(space, shows.by_set, knowledge)
             out.append(NextTest(finding, VEHICLE, bits, field.minutes, because, field.stage, decides, saves))
     return out
 
@@ -319,17 +330,15 @@ def _foretold(test: _Candidate, specification: Specification, knowledge: Knowled
     return foretell(answers, test.outcomes, np.column_stack([test.here.weights, test.rows]), names)
 
 
-def _foretold_of_system(posterior: Posterior, finding: str, knowledge: Knowledge) -> tuple[Foretold, ...]:
-    """What each answer to a test of the whole vehicle would do."""
-    space, members = posterior.space, posterior.space.system_members
-    rows = [row for row in knowledge.system_likelihoods if row.name == finding]
-    together = _seen_in_steps(posterior.foresee(rows), rows).by_set
+def _foretold_of_system(space: Space, finding: str, together: Floats, knowledge: Knowledge) -> tuple[Foretold, ...]:
+    """What each answer to a test of the whole vehicle would do; together : its `Foreseen.by_set`."""
+    members = space.system_members
     by_set = together.sum(axis=1)
     outcomes = together / np.where(by_set > 0, by_set, 1.0)[:, None]
     nothing = (members.sum(axis=1) == 0).astype(float)
     weights = by_set[:, None] * np.column_stack([members, nothing, np.ones(len(members))])
     names = [*(knowledge.words(fault.id) for fault in space.system_faults), "nothing wrong with the whole system"]
-    return foretell(answers_of(rows, knowledge, SYSTEM_STEPS), outcomes, weights, names)
+    return foretell(answers_of(_rows_of(finding, knowledge), knowledge, SYSTEM_STEPS), outcomes, weights, names)
 
 
 def _settles(test: _Candidate, knowledge: Knowledge) -> Sayable:

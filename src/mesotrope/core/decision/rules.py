@@ -9,13 +9,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.paths import by_finding
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, fine_mm, mm, nm, said
 
@@ -46,11 +47,8 @@ class CornerFacts:
     knowledge: Knowledge
 
     @cached_property
-    def _given(self) -> dict[str, list[tuple[str, object]]]:
-        given: dict[str, list[tuple[str, object]]] = {}
-        for path, value in leaves(self.found):
-            given.setdefault(path.partition(".")[0], []).append((path, value))
-        return given
+    def _given(self) -> dict[str, list[tuple[str, Any]]]:
+        return by_finding(self.found)
 
     def any_is(self, finding: str, *values: str) -> str:
         """The first part of a finding that has one of the values: its path, or nothing."""
@@ -227,44 +225,24 @@ def drags_to_unsafe_heat(corner: CornerFacts) -> Demand | None:
     return None
 
 
-CORNER_RULES: tuple[Rule, ...] = (
-    lining_at_or_under_its_limit,
-    pads_spoiled,
-    piston_boot_torn_or_wet,
-    piston_immovable,
-    piston_firm_where_thumbs_should_do,
-    pin_seized,
-    pin_pitted,
-    pin_boot_torn_or_missing,
-    bracket_lands_catch_the_ears,
-    pads_need_force,
-    rotor_at_or_under_discard,
-    rotor_cracked_or_grooved,
-    hose_unsound,
-    leaks,
-    caliper_on_the_wrong_side,
-    drags_to_unsafe_heat,
-)
-
-
-#: Which finding each rule answers.
-FINDING_OF = {
-    "lining_at_or_under_its_limit": "pad_mm",
-    "pads_spoiled": "pad_condition",
-    "piston_boot_torn_or_wet": "piston_boot",
-    "piston_immovable": "piston_pushback",
-    "piston_firm_where_thumbs_should_do": "piston_pushback",
-    "pin_seized": "pin",
-    "pin_pitted": "pin_condition",
-    "pin_boot_torn_or_missing": "pin_boot",
-    "bracket_lands_catch_the_ears": "bracket_lands",
-    "pads_need_force": "pad_fit",
-    "rotor_at_or_under_discard": "rotor_mm",
-    "rotor_cracked_or_grooved": "rotor_face",
-    "hose_unsound": "hose",
-    "leaks": "leak",
-    "caliper_on_the_wrong_side": "bleeder",
-    "drags_to_unsafe_heat": "spin",
+#: Every rule, with the finding that it answers.
+CORNER_RULES: dict[Rule, str] = {
+    lining_at_or_under_its_limit: "pad_mm",
+    pads_spoiled: "pad_condition",
+    piston_boot_torn_or_wet: "piston_boot",
+    piston_immovable: "piston_pushback",
+    piston_firm_where_thumbs_should_do: "piston_pushback",
+    pin_seized: "pin",
+    pin_pitted: "pin_condition",
+    pin_boot_torn_or_missing: "pin_boot",
+    bracket_lands_catch_the_ears: "bracket_lands",
+    pads_need_force: "pad_fit",
+    rotor_at_or_under_discard: "rotor_mm",
+    rotor_cracked_or_grooved: "rotor_face",
+    hose_unsound: "hose",
+    leaks: "leak",
+    caliper_on_the_wrong_side: "bleeder",
+    drags_to_unsafe_heat: "spin",
 }
 
 
@@ -280,4 +258,4 @@ def corner_demands(
     if not axle.has("disc"):
         return []
     view = CornerFacts(inspection.corner(corner), measures, axle, specification.kind, knowledge)
-    return [replace(demand, finding=FINDING_OF[rule.__name__]) for rule in CORNER_RULES if (demand := rule(view))]
+    return [replace(demand, finding=name) for rule, name in CORNER_RULES.items() if (demand := rule(view))]

@@ -6,13 +6,13 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from mesotrope.core.decision.answered import (
-    MOST_SHARES,
     Answered,
     AnyOf,
     Open,
     answers_to,
     bad_findings,
     complaint_answered,
+    likeliest,
 )
 from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.evidence.measures import CornerMeasures
@@ -156,7 +156,7 @@ def decide(
     _causes_found(planned, left_open)
     _new_pads_ride_on_no_lip(planned, inspection, knowledge)
     _both_sides(planned, specification, knowledge)
-    _not_twice(planned)
+    _not_twice(planned, knowledge)
     for draft in drafts.values():
         if draft.verdict:
             overall.demand(draft.verdict, "")
@@ -200,9 +200,8 @@ def _lean(draft: _Draft, corner: Corner, suspects: Mapping[Suspect, float], know
         draft.demand("sound", said("nothing wrong found: {chance} likely", chance=chance_of(none)))
         draft.settled = none >= knowledge.threshold["settled_chance"]
         return []
-    here = [(where, f, p) for (where, f), p in suspects.items() if where == corner and f in knowledge.cure]
-    likeliest = tuple(sorted(here, key=lambda one: -one[2])[:MOST_SHARES])
-    return [Open(corner, "what was found here is not settled", likeliest)] if likeliest else []
+    here = likeliest((where, f, p) for (where, f), p in suspects.items() if where == corner and f in knowledge.cure)
+    return [Open(corner, "what was found here is not settled", here)] if here else []
 
 
 def _causes_found(planned: Planned, left_open: Sequence[Open]) -> None:
@@ -231,14 +230,12 @@ def _both_sides(planned: Planned, specification: Specification, knowledge: Knowl
             planned.setdefault((action, partner), said("as on the other side: {why}", why=known.both_sides))
 
 
-def _not_twice(planned: Planned) -> None:
+def _not_twice(planned: Planned, knowledge: Knowledge) -> None:
     """A replaced caliper is not rebuilt, a replaced bracket not cleaned, and the system is bled once."""
     for action, corner in list(planned):
-        if action == "rebuild_caliper" and ("replace_caliper", corner) in planned:
-            del planned[action, corner]
-        if action == "clean_bracket_lands" and ("replace_bracket", corner) in planned:
-            del planned[action, corner]
-        if action in ("resurface_rotor", "deglaze_linings") and ("replace_rotor", corner) in planned:
+        better = planned.keys() & {(name, corner) for name in knowledge.in_place_of.get(action, ())}
+        deglazed_for_nothing = action == "deglaze_linings" and ("replace_rotor", corner) in planned
+        if isinstance(corner, Corner) and (better or deglazed_for_nothing):
             del planned[action, corner]
         if action == "bleed_system" and corner is not VEHICLE:
             because = planned.pop((action, corner))

@@ -115,14 +115,6 @@ class CornerSpace:
         )
 
     @cached_property
-    def rows_of_variant(self) -> tuple[slice, ...]:
-        """The rows of every set of visitors: they stand together."""
-        return tuple(
-            slice(*np.searchsorted(self.row_variant, (number, number + 1)).tolist())
-            for number in range(len(self.variants))
-        )
-
-    @cached_property
     def kind_of_row(self) -> Ints:
         return np.repeat(np.arange(self.kinds), np.diff(np.append(self.kind_start, self.rows)))
 
@@ -182,6 +174,20 @@ class CornerSpace:
         if (key := f"best {likelihood.key}") not in self._tables:
             self._tables[key] = self.chances(likelihood).max(axis=0)
         return self._tables[key]
+
+    def fit(self, believed: Floats, likelihood: Likelihood, emission: Floats) -> float:
+        """How well a finding fits what is believed of the rows, where any of them explains it well; else 1.
+
+        believed : chance of every row; emission : how likely each value makes what was found.
+        """
+        chances, least = self.chances(likelihood), self.knowledge.threshold["explains_share"]
+        if np.count_nonzero(emission) <= 1:
+            value = int(emission.argmax())  # a word: what each row gives it stands in one column
+            best = float(self.best_chances(likelihood)[value])
+            return float(believed @ chances[:, value]) / best if best >= least else 1.0
+        by_row = chances @ emission
+        best = float(by_row.max())
+        return float(believed @ by_row) / best if best >= least * emission.max() else 1.0
 
     def chances_by_rust(self, likelihood: Likelihood) -> Floats:
         """As `chances`, at each level of rust; one level stands for all where rust does nothing to the finding."""

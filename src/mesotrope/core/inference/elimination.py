@@ -24,8 +24,8 @@ from mesotrope.core.language.corner import Axle, Corner
 
 @dataclass(frozen=True, eq=False)
 class Side:
-    """One corner: the weight of its cases (its kinds, or its rows) at every point, shape (cases, points); by how much
-    each multiplies each term, shape (cases, terms); and where the cases of every set of visitors stand."""
+    """One corner: the weight of its kinds at every point, shape (kinds, points); by how much each multiplies each term,
+    shape (kinds, terms); and where the kinds of every set of visitors stand."""
 
     corner: Corner
     weight: Floats
@@ -43,8 +43,9 @@ class AxleSum:
     def __init__(self, space: Space, points: Points, rusts: int, sides: Sequence[Side]) -> None:
         self.space, self.points, self.sides = space, points, sides
         self._of_rust = (np.arange(rusts)[:, None] == points.rust) * points.chance  # (rusts, points)
-        self.tables = [side.by_variant() for side in sides]
+        self._tables = [side.by_variant() for side in sides]
 
+    @cached_property
     def _pairs(self) -> dict[tuple[int, ...], list[int]]:
         """The visits that look alike on this axle."""
         variants = [self.space.variant_of(side.corner).tolist() for side in self.sides]
@@ -53,48 +54,62 @@ class AxleSum:
             out.setdefault(pair, []).append(visit)
         return out
 
+    def _together(self, pair: tuple[int, ...]) -> Floats:
+        """The weight of both sides by point and term, for visits that look so on this axle."""
+        first, *second = (table[variant] for table, variant in zip(self._tables, pair, strict=True))
+        return np.asarray(first * second[0]) if second else first
+
     @cached_property
     def weight(self) -> Floats:
         """Shape (levels of rust, visits, terms)."""
-        terms = self.tables[0].shape[-1]
+        terms = self._tables[0].shape[-1]
         out = np.empty((len(self._of_rust), len(self.space.visits), terms))
-        for pair, visits in self._pairs().items():
-            both = self.tables[0][pair[0]]
-            if len(pair) > 1:
-                both = both * self.tables[1][pair[1]]
-            out[:, visits] = (self._of_rust @ both)[:, None, :]
+        for pair, visits in self._pairs.items():
+            out[:, visits] = (self._of_rust @ self._together(pair))[:, None, :]
         return out
 
     def at_points(self, message: Floats) -> dict[tuple[int, ...], Floats]:
         """A message by rust, visit and term, at every point with its chance, by how the visits look on this axle."""
         return {
             pair: self.points.chance[:, None] * message[:, visits].sum(axis=1)[self.points.rust]
-            for pair, visits in self._pairs().items()
+            for pair, visits in self._pairs.items()
         }
 
     def mass(self, message: Floats) -> Floats:
         """What every point carries, given what the rest of the vehicle says."""
         out = np.zeros(len(self.points.chance))
         for pair, said in self.at_points(message).items():
-            both = said * self.tables[0][pair[0]]
-            if len(pair) > 1:
-                both = both * self.tables[1][pair[1]]
-            out += both.sum(axis=1)
+            out += (said * self._together(pair)).sum(axis=1)
         return out
 
-    def back(self, message: Floats) -> list[Floats]:
-        """What all the rest says of every case of each side, by point: shape (cases, points)."""
-        said = self.at_points(message)
+    def _said(self, message: Floats) -> list[list[Floats]]:
+        """What all the rest says of each side, by its visitors: each of shape (points, terms)."""
+        at_points = self.at_points(message)
         out = []
         for number, side in enumerate(self.sides):
-            by_case = np.zeros(side.weight.shape)
-            for variant, some in enumerate(side.of_variant):
-                here = np.zeros((len(self.points.chance), side.factor.shape[1]))
-                for pair, told in said.items():
-                    if pair[number] == variant:
-                        here += told * self.tables[1 - number][pair[1 - number]] if len(pair) > 1 else told
-                by_case[some] = side.factor[some] @ here.T
-            out.append(by_case)
+            by_variant = [np.zeros((len(self.points.chance), side.factor.shape[1])) for _ in side.of_variant]
+            for pair, told in at_points.items():
+                other = self._tables[1 - number][pair[1 - number]] if len(pair) > 1 else 1.0
+                by_variant[pair[number]] += told * other
+            out.append(by_variant)
+        return out
+
+    def back(self, message: Floats) -> dict[Corner, Floats]:
+        """What all the rest says of every kind of each side, by point: shape (kinds, points)."""
+        out = {}
+        for side, said in zip(self.sides, self._said(message), strict=True):
+            told = [side.factor[some] @ here.T for some, here in zip(side.of_variant, said, strict=True)]
+            out[side.corner] = np.concatenate(told)
+        return out
+
+    def by_kind_and_term(self, message: Floats) -> dict[Corner, Floats]:
+        """Weight of every kind of each side by term, with all the rest: shape (kinds, terms)."""
+        out = {}
+        for side, said in zip(self.sides, self._said(message), strict=True):
+            weights = [
+                (side.weight[some] @ here) * side.factor[some] for some, here in zip(side.of_variant, said, strict=True)
+            ]
+            out[side.corner] = np.concatenate(weights)
         return out
 
 
@@ -123,7 +138,7 @@ class Vehicle:
         np.add.at(out, self.space.visit_of_set, self.by_set)
         return out * self.terms.coefficient
 
-    def around(self, axle: Axle | None) -> Floats:
+    def around(self, axle: Axle) -> Floats:
         """What rust, system and all other axles say: shape (levels of rust, visits, terms)."""
         out: Floats = self.rust_chance[:, None, None] * self.by_visit
         for name, weight in self.axles.items():
@@ -137,7 +152,7 @@ class Vehicle:
         out: Floats = self.rust_chance[:, None, None] * self.terms.coefficient
         for weight in self.axles.values():
             out = out * weight
-        return np.asarray(out.sum(axis=0) * np.ones((len(self.space.visits), 1)))
+        return np.asarray(out.sum(axis=0))
 
     @cached_property
     def sets(self) -> Floats:

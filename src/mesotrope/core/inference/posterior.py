@@ -20,7 +20,6 @@ import numpy as np
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Warm
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.axle_found import AxleFound
-from mesotrope.core.inference.corner_space import CornerSpace
 from mesotrope.core.inference.corner_table import FoundAtCorner, Points, fewest_that_carry, likely
 from mesotrope.core.inference.densities import warmth_density
 from mesotrope.core.inference.elimination import AxleSum, Side, Vehicle
@@ -129,10 +128,9 @@ class Posterior:
                 out.add(item.likelihood.key)
         return frozenset(out)
 
-    def terms_of(self, items: Sequence[Graded], start: Terms | None = None) -> Terms:
-        """The terms of those findings of the whole vehicle that speak of corners."""
-        if start is None:
-            start = come_in(self.space.corners, self.space.system_faults, self.knowledge.often.nothing_comes_in)
+    def terms_of(self, items: Sequence[Graded]) -> Terms:
+        """The terms of who comes in, and of those findings of the whole vehicle that speak of corners."""
+        start = come_in(self.space.corners, self.space.system_faults, self.knowledge.often.nothing_comes_in)
         speaking = [item for item in items if self.speaks_of_corners(item)]
         return seen_together(start, [(self.space.elementary(item.likelihood), item) for item in speaking])
 
@@ -192,11 +190,11 @@ class Posterior:
     @cached_property
     def _said_of_kinds(self) -> dict[Corner, Floats]:
         """What all the rest says of every kind of every corner, by point."""
-        out: dict[Corner, Floats] = {}
-        for name, one in self._sums.items():
-            back = one.back(self.vehicle.around(name))
-            out |= {side.corner: told for side, told in zip(one.sides, back, strict=True)}
-        return out
+        return self._said(self._sums)
+
+    def _said(self, sums: Mapping[Axle, AxleSum]) -> dict[Corner, Floats]:
+        by_axle = (one.back(self.vehicle.around(name)) for name, one in sums.items())
+        return {corner: told for axle in by_axle for corner, told in axle.items()}
 
     def row_chances(self, corner: Corner) -> Floats:
         """Chance of every row of a corner."""
@@ -265,11 +263,7 @@ class Posterior:
     @cached_property
     def mattering_said(self) -> dict[Corner, Floats]:
         """What all the rest says of every kind of every corner at the points that matter."""
-        out: dict[Corner, Floats] = {}
-        for name, one in self._mattering_sums_now.items():
-            back = one.back(self.vehicle.around(name))
-            out |= {side.corner: told for side, told in zip(one.sides, back, strict=True)}
-        return out
+        return self._said(self._mattering_sums_now)
 
     def faults_by_variant(self, corner: Corner) -> Floats:
         """Chances of the system's faults, given who visits a corner, shape (variants, faults of the system)."""
@@ -350,10 +344,8 @@ class Posterior:
             out = np.clip(weight.reshape(len(weight), own, -1).sum(axis=1) @ counts, 0.0, None)
             return np.asarray(out / out.sum())
 
-        by_kind = {}
-        for name, one in sums.items():
-            for side, weight in zip(one.sides, _by_kind_and_term(one, vehicle.around(name)), strict=True):
-                by_kind[side.corner] = valued(weight)
+        by_axle = (one.by_kind_and_term(vehicle.around(name)) for name, one in sums.items())
+        by_kind = {corner: valued(weight) for axle in by_axle for corner, weight in axle.items()}
         return Foreseen(valued(vehicle.sets), by_kind)
 
     def fit(self, item: Evidence) -> float:
@@ -367,7 +359,7 @@ class Posterior:
         corner = self.space.corners[item.corner]
         believed = self.row_chances(item.corner)
         if isinstance(item, Graded):
-            return _fit_of_grade(corner, believed, item)
+            return corner.fit(believed, item.likelihood, item.emission)
         if isinstance(item, Dragging) and not item.shared_wheel:
             by_row = corner.drag_chances @ self._found(item.corner).drag.mean(axis=1)
         elif isinstance(item, Warm):
@@ -395,31 +387,3 @@ class Posterior:
         again = self.whole(self.of_system, terms, self.mattering_sums(terms)).sets.sum()
         once = self.whole(self.of_system, self.terms, self._mattering_sums_now).sets.sum()
         return float(again / once / best)
-
-
-def _by_kind_and_term(one: AxleSum, message: Floats) -> list[Floats]:
-    """Weight of every kind of each side by term."""
-    said = one.at_points(message)
-    out = []
-    for number, side in enumerate(one.sides):
-        total = np.zeros(side.factor.shape)
-        for variant, some in enumerate(side.of_variant):
-            here = np.zeros((len(one.points.chance), side.factor.shape[1]))
-            for pair, told in said.items():
-                if pair[number] == variant:
-                    here += told * one.tables[1 - number][pair[1 - number]] if len(pair) > 1 else told
-            total[some] = (side.weight[some] @ here) * side.factor[some]
-        out.append(total)
-    return out
-
-
-def _fit_of_grade(space: CornerSpace, believed: Floats, item: Graded) -> float:
-    """How well a graded finding fits what is believed of the rows of a corner, where any of them explains it well."""
-    chances, least = space.chances(item.likelihood), space.knowledge.threshold["explains_share"]
-    if np.count_nonzero(item.emission) <= 1:
-        value = int(item.emission.argmax())  # a word: what each row gives it stands in one column
-        best = float(space.best_chances(item.likelihood)[value])
-        return float(believed @ chances[:, value]) / best if best >= least else 1.0
-    by_row = chances @ item.emission
-    best = float(by_row.max())
-    return float(believed @ by_row) / best if best >= least * item.emission.max() else 1.0

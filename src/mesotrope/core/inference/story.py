@@ -16,7 +16,7 @@ from functools import cached_property
 
 import numpy as np
 
-from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Tapered, Warm, Worn
+from mesotrope.core.evidence.pieces import Evidence, Graded, Tapered
 from mesotrope.core.inference.corner_table import likely
 from mesotrope.core.inference.posterior import Posterior, Suspect
 from mesotrope.core.language.arrays import Floats
@@ -26,7 +26,7 @@ from mesotrope.core.language.faults import Fault
 
 @dataclass(frozen=True, eq=False)
 class StoryStep:
-    """The same finding at one or both corners of an axle, with the chances of the suspects after it.
+    """One finding at a corner, or of the whole vehicle, with all its parts, and the chances of the suspects after it.
 
     `decibans` and `chances` have a column for each suspect, at its place in `columns`.
     """
@@ -58,13 +58,9 @@ class StoryStep:
         return 0.0 if column is None else self.weights[column]
 
     def said_at(self, corner: Place) -> tuple[Evidence, ...]:
-        """The evidence to quote for a suspect at `corner`: its own, or its partner's where they are compared.
-
-        For the whole system, any. Nothing where this step does not bear on that corner.
-        """
+        """The evidence to quote for a suspect at `corner`: its own or the vehicle's; for the whole system, any."""
         own = tuple(item for item in self.evidence if item.corner in (corner, VEHICLE))
-        compared = tuple(item for item in self.evidence if isinstance(item, Worn | Dragging | Warm))
-        return own or compared[:1] or (self.evidence[:1] if corner is VEHICLE else ())
+        return own or (self.evidence[:1] if corner is VEHICLE else ())
 
 
 def story(posterior: Posterior) -> list[StoryStep]:
@@ -114,9 +110,9 @@ def _with_findings_that_speak_of_corners(posterior: Posterior, items: Sequence[G
     vehicle = posterior.whole(items, terms, sums)
     out = []
     for name, one in sums.items():
-        for side, told in zip(one.sides, one.back(vehicle.around(name)), strict=True):
-            by_row = told[posterior.space.corners[side.corner].kind_of_row]
-            out.append(_marginals(posterior, side.corner, posterior.mattering_weights[side.corner], by_row)[0])
+        for corner, told in one.back(vehicle.around(name)).items():
+            by_row = told[posterior.space.corners[corner].kind_of_row]
+            out.append(_marginals(posterior, corner, posterior.mattering_weights[corner], by_row)[0])
     return vehicle.sets.sum(axis=1), np.concatenate(out)
 
 

@@ -145,6 +145,12 @@ class Knowledge(Known):
         return {action.id: action for action in self.actions}
 
     @cached_property
+    def in_place_of(self) -> dict[str, frozenset[str]]:
+        """For an action, those that make it needless."""
+        stood_in_for = {action.stands_in_for for action in self.actions if action.stands_in_for}
+        return {name: frozenset(a.id for a in self.actions if a.stands_in_for == name) for name in stood_in_for}
+
+    @cached_property
     def actions_that(self) -> dict[str, frozenset[str]]:
         """The actions of which something holds: `pistons_home`, `opens`, `bedded`, `of_one_age`, `caliper`."""
         traits = ("pistons_home", "opens", "bedded", "of_one_age", "caliper")

@@ -30,6 +30,19 @@ def leaves(model: BaseModel | None, prefix: str = "") -> Iterator[tuple[str, Any
             yield path, value
 
 
+def by_finding(model: BaseModel | None) -> dict[str, list[tuple[str, Any]]]:
+    """The same by the name of the finding that a path begins with.
+
+    >>> from mesotrope.core.language.inspection import CornerFindings, Pin
+    >>> by_finding(CornerFindings(pin=Pin(upper="stiff", lower="free")))
+    {'pin': [('pin.upper', 'stiff'), ('pin.lower', 'free')]}
+    """
+    out: dict[str, list[tuple[str, Any]]] = {}
+    for path, value in leaves(model):
+        out.setdefault(path.partition(".")[0], []).append((path, value))
+    return out
+
+
 def nest(values: Mapping[str, Any]) -> dict[str, Any]:
     """Turn paths into nested fields, numbered steps into lists with gaps: `leaves` turned round.
 

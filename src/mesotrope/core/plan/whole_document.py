@@ -12,7 +12,8 @@ from mesotrope.core.language.corner import Corner, Place, listed
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, chance_of, said
-from mesotrope.core.plan.packages import Comparison, Package, compare_all, package_of_system
+from mesotrope.core.plan.packages import Comparison, compare_all
+from mesotrope.core.plan.worth import Package, package_of_system
 
 
 def whole_document(

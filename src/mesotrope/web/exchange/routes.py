@@ -68,15 +68,15 @@ def measurements(job_id: int, shop: InShop, who: SignedIn) -> Response:
 
 @router.get("/jobs/{job_id}/archive.zip")
 def archive(job_id: int, shop: InShop, who: SignedIn) -> Response:
-    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
+    here = shop.planned(who, job_id)
     history = _history(shop, who, job_id)
     photographs = tuple(all_photographs(shop.database, job_id, by=who))
-    kept = JobArchive(job.inspection, job.opened_at, job.state, history, photographs)
+    kept = JobArchive(here.job.inspection, here.job.opened_at, here.job.state, history, photographs)
     records = [
         {"kind": r.kind, "subject": r.subject, "value": r.value, "note": r.note, "by": r.by, "at": r.at.isoformat()}
         for r in records_of(shop.database, job_id, by=who)
     ]
-    packed = write_archive(kept, _answer_document(shop, shop.planned(who, job_id)), shop.knowledge, records)
+    packed = write_archive(kept, _answer_document(shop, here), shop.knowledge, records)
     return _file(packed, "application/zip", f"job-{job_id}.zip")
 
 

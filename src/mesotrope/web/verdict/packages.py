@@ -9,7 +9,8 @@ from mesotrope.core.decision.check_next import NextTest
 from mesotrope.core.language.corner import Axle, Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
-from mesotrope.core.plan.packages import BreakEven, Comparison, Done, Package
+from mesotrope.core.plan.packages import Comparison
+from mesotrope.core.plan.worth import BreakEven, Done, Package
 
 
 @dataclass(frozen=True)

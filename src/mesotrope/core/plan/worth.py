@@ -1,0 +1,227 @@
+"""What a package of actions is worth: its price and minutes, how surely it cures, what it is expected to cost in all.
+
+Source of the method, expected cost over what may be wrong: [howard].
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal, NamedTuple
+
+import numpy as np
+
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.decision.costs import comeback_cost, failing_cost
+from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
+from mesotrope.core.language.faults import NO_FAULT
+from mesotrope.core.language.knowledge import Knowledge
+
+#: An action and where it is done.
+Done = tuple[Place, str]
+
+
+@dataclass(frozen=True)
+class Package:
+    """Actions at the corners of one axle or of the whole vehicle, with what they cost and are expected to cost.
+
+    `later` is how many of each action are expected after all, where these do not cure.
+    """
+
+    axle: Axle | Literal["system"]
+    actions: frozenset[Done]
+    parts: float
+    minutes: float
+    labour: float
+    cure: float
+    comeback: float
+    comeback_cost: float
+    later: tuple[tuple[str, float], ...] = ()
+
+    @property
+    def price(self) -> float:
+        """Parts and labour."""
+        return self.parts + self.labour
+
+    @property
+    def expected(self) -> float:
+        """Price, and what is expected to come back."""
+        return self.price + self.comeback_cost
+
+    def minutes_in_all(self, knowledge: Knowledge) -> float:
+        """Its minutes, and those expected after all where it does not cure."""
+        return self.minutes + sum(count * knowledge.cost[action].minutes for action, count in self.later)
+
+    @cached_property
+    def units(self) -> dict[str, int]:
+        """How many of each action are in it."""
+        out: dict[str, int] = {}
+        for _, action in self.actions:
+            out[action] = out.get(action, 0) + 1
+        return out
+
+    @cached_property
+    def in_all(self) -> dict[str, float]:
+        """As `units`, with those that are expected after all where it does not cure."""
+        later = dict(self.later)
+        return {action: self.units.get(action, 0) + later.get(action, 0.0) for action in {*self.units, *later}}
+
+
+@dataclass(frozen=True)
+class BreakEven:
+    """What would have to be true for the runner-up to win: `action` costs, or labour, over or under `value`."""
+
+    what: str
+    units: int
+    over: bool
+    value: float
+    now: float
+
+
+class Takes(NamedTuple):
+    """What actions take: the price of their parts, minutes with getting at the corners, the chance that they come back
+    by themselves."""
+
+    parts: float
+    minutes: float
+    again: float
+
+
+def _takes(actions: Iterable[Done], knowledge: Knowledge) -> Takes:
+    done = list(actions)
+    costs = [knowledge.cost[action] for _, action in done]
+    touched = {corner for corner, _ in done if isinstance(corner, Corner)}
+    minutes = sum(cost.minutes for cost in costs) + len(touched) * knowledge.access_minutes.get("strip", 0.0)
+    again = 1 - float(np.prod([1 - cost.again for cost in costs]))
+    return Takes(sum(cost.parts for cost in costs), minutes, again)
+
+
+def _cure(suspect: Suspect, actions: Iterable[Done], knowledge: Knowledge) -> float:
+    """How surely a fault is put right, if it is there, by what is done at its place and to the vehicle."""
+    place, fault = suspect
+    cures = knowledge.remedy[fault].cures
+    done = [cures[action] for where, action in actions if where in (place, VEHICLE) and action in cures]
+    return 1 - float(np.prod([1 - chance for chance in done]))
+
+
+class Worth:
+    """What packages of one axle cost and are expected to cost, given what is believed of it."""
+
+    def __init__(
+        self,
+        axle: Axle,
+        corners: Sequence[Corner],
+        beliefs: AxleBeliefs,
+        chances: Mapping[Suspect, float],
+        knowledge: Knowledge,
+    ) -> None:
+        self.axle = axle
+        self.corners = corners
+        self.knowledge = knowledge
+        self.chances = {
+            suspect: p
+            for suspect, p in chances.items()
+            if suspect[0] in corners and (suspect[0], NO_FAULT) in chances and suspect[1] in knowledge.remedy
+        }
+        self.names, self.members, self.states = beliefs
+        sound = knowledge.threshold["sound_chance"]
+        self.accused = {
+            corner for corner in corners if (corner, NO_FAULT) in chances and chances[corner, NO_FAULT] < sound
+        }
+
+    def of(self, actions: frozenset[Done]) -> Package:
+        """Cost one package."""
+        known = self.knowledge
+        parts, minutes, again = _takes(actions, known)
+        cures = {suspect: _cure(suspect, actions, known) for suspect in self.chances}
+        left = {suspect: p * (1 - cures[suspect]) for suspect, p in self.chances.items()}
+        money = sum(p * failing_cost(fault, known) for (_, fault), p in left.items())
+        partner = self._partner_follows(actions)
+        money += again * comeback_cost(known) + partner * (comeback_cost(known) + known.money.spoiled_pads_and_rotors)
+        all_cured = self._all_cured(cures)
+        comeback = 1 - all_cured * (1 - again) * (1 - partner)
+        labour = minutes * known.money.labour_per_minute
+        return Package(self.axle, actions, parts, minutes, labour, all_cured, comeback, money, self._later(left))
+
+    def _later(self, left: Mapping[Suspect, float]) -> tuple[tuple[str, float], ...]:
+        """How many of each action the right repair of what is left is expected to take."""
+        out: dict[str, float] = {}
+        for (_, fault), chance in left.items():
+            for action in self.knowledge.cure[fault].actions:
+                out[action] = out.get(action, 0.0) + chance
+        return tuple(out.items())
+
+    def _all_cured(self, cures: Mapping[Suspect, float]) -> float:
+        """Chance that nothing is left wrong at the corners that are accused of something: over all states of the axle,
+        each fault of a state cured. A corner that was not looked at, or is likely sound, is not what is suspected."""
+        counted = [cures.get(name, 1.0) if name[0] in self.accused else 1.0 for name in self.names]
+        kept = np.log(np.maximum(counted, 1e-9))
+        out = float(self.states @ np.exp(self.members @ kept))
+        for corner in self.corners:  # linings that are merely worn are not among the states
+            worn = (corner, self.knowledge.worn.id)
+            out *= 1 - self.chances.get(worn, 0.0) * (1 - cures.get(worn, 0.0))
+        return out
+
+    def _partner_follows(self, actions: frozenset[Done]) -> float:
+        """Chance that the other side, of the same age and salt, follows within a year where one alone was renewed."""
+        chance = 0.0
+        for part in self.knowledge.actions_that["of_one_age"]:
+            sides = {corner for corner, action in actions if action == part}
+            if len(sides) == 1 and len(self.corners) == 2:
+                corroded = sum(
+                    p for (where, fault), p in self.chances.items() if where in sides and self._ages(fault, part)
+                )
+                chance = max(chance, min(1.0, corroded) * self.knowledge.money.partner_within_a_year)
+        return chance
+
+    def _ages(self, fault: str, part: str) -> bool:
+        """Whether corrosion makes the fault, and a part of that age cures it."""
+        remedy = self.knowledge.remedy[fault]
+        return remedy.corrodes and part in remedy.cures
+
+
+def package_of_system(answer: Answer, knowledge: Knowledge) -> Package | None:
+    """What is to be done to the whole vehicle, costed as one package; None where that is nothing."""
+    done = frozenset(
+        (planned.corner, planned.action)
+        for planned in answer.decision.actions
+        if planned.corner is VEHICLE and planned.action not in ("no_action", "find_the_cause")
+    )
+    if not done:
+        return None
+    parts, minutes, again = _takes(done, knowledge)
+    cure, money = 1.0, again * comeback_cost(knowledge)
+    for (place, fault), chance in answer.believed.items():
+        if place is VEHICLE and chance >= knowledge.threshold["weighed_chance"] and fault in knowledge.remedy:
+            cures = _cure((place, fault), done, knowledge)
+            if chance >= knowledge.threshold["named_chance"] or cures:
+                cure *= 1 - chance * (1 - cures)
+                money += chance * (1 - cures) * failing_cost(fault, knowledge)
+    labour = minutes * knowledge.money.labour_per_minute
+    return Package("system", done, parts, minutes, labour, cure, 1 - cure * (1 - again), money)
+
+
+def break_evens(packages: Sequence[Package], knowledge: Knowledge, most: int = 2) -> tuple[BreakEven, ...]:
+    """What would have to be true for the runner-up to win, the smallest change first.
+
+    The difference of two packages is a straight line in every price and in the labour rate.
+    """
+    if len(packages) < 2:
+        return ()
+    best, other = packages[0], packages[1]
+    gap = other.expected - best.expected
+    out = []
+    for action in sorted({*best.in_all, *other.in_all}):
+        more = best.in_all.get(action, 0.0) - other.in_all.get(action, 0.0)
+        now = knowledge.cost[action].parts
+        if abs(more) > 0.05 and now:
+            value = now + gap / more
+            if value > 0:
+                out.append(BreakEven(action, round(abs(more)), more > 0, value, now))
+    minutes = best.minutes_in_all(knowledge) - other.minutes_in_all(knowledge)
+    rate = knowledge.money.labour_per_hour
+    if abs(minutes) > 1 and (value := rate + 60 * gap / minutes) > 0:
+        out.append(BreakEven("labour", 1, minutes > 0, value, rate))
+    return tuple(sorted(out, key=lambda one: abs(one.value / one.now - 1))[:most])
