@@ -38,6 +38,10 @@ bench: .venv/develop.stamp ## measure speed and print the figures
 calibrate: .venv/develop.stamp ## check the diagnosis on simulated vehicles; writes docs/calibration.md
 	@$(BIN)/python scripts/calibrate.py
 
+torture: .venv/develop.stamp ## a campaign of faults and forgeries against the running product; writes docs/reliability.md
+	@scripts/setup.sh packages-develop
+	@$(BIN)/python scripts/torture.py
+
 lock: ## pin every dependency anew
 	@scripts/lock.sh
 
@@ -47,4 +51,4 @@ stop: .venv/run.stamp ## stop what this checkout has running
 reset-demo: .venv/run.stamp ## throw the demo's database away
 	@$(BIN)/mesotrope reset
 
-.PHONY: help demo test lint css screens bench calibrate lock stop reset-demo
+.PHONY: help demo test lint css screens bench calibrate torture lock stop reset-demo

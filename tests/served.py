@@ -16,7 +16,7 @@ import uvicorn
 from mesotrope.app import create_app, utc_now
 from mesotrope.demo.load import load_demo
 from mesotrope.knowledge import knowledge
-from mesotrope.services.signing_in import Passwords
+from mesotrope.services.passwords import Passwords
 from mesotrope.settings import Settings
 from mesotrope.store.instance import Instance
 from mesotrope.store.migrate import migrate

@@ -2,25 +2,31 @@
 
 from __future__ import annotations
 
+import asyncio
 import datetime
 import gc
+import logging
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from anyio import CapacityLimiter
 from fastapi import FastAPI
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
+from sqlalchemy.exc import SQLAlchemyError
 from starlette.middleware.gzip import GZipMiddleware
 from threadpoolctl import threadpool_limits
+from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.knowledge import knowledge
 from mesotrope.services.answers import Remembered
-from mesotrope.services.signing_in import Passwords
+from mesotrope.services.passwords import Passwords
+from mesotrope.services.sweeping import EVERY_S, sweep
 from mesotrope.settings import Settings, settings
-from mesotrope.store.session import AT_ONCE, Database
+from mesotrope.store.migrate import is_current
+from mesotrope.store.session import Database
 from mesotrope.web.bays.routes import router as bays
 from mesotrope.web.bench.routes import router as bench
 from mesotrope.web.board.routes import router as board
@@ -31,20 +37,25 @@ from mesotrope.web.exchange.routes import router as exchange
 from mesotrope.web.hand_back.routes import router as hand_back
 from mesotrope.web.history.routes import router as history
 from mesotrope.web.job.routes import router as job
+from mesotrope.web.lanes import Lanes
 from mesotrope.web.logs import RequestLog
 from mesotrope.web.me.routes import router as me
 from mesotrope.web.outcome.routes import router as outcome
 from mesotrope.web.owner.routes import router as owner
+from mesotrope.web.people.routes import router as people
 from mesotrope.web.photographs.routes import router as photographs
 from mesotrope.web.rules.routes import router as rules
 from mesotrope.web.security import Security
 from mesotrope.web.signing_in.routes import router as signing_in
 from mesotrope.web.sources.routes import router as sources
 from mesotrope.web.style.routes import router as style
+from mesotrope.web.trail.routes import router as trail
 from mesotrope.web.vehicle.routes import router as vehicle
 from mesotrope.web.verdict.routes import router as verdict
 from mesotrope.web.wear.routes import router as wear
 from mesotrope.web.workings.routes import router as workings
+
+LOG = logging.getLogger("mesotrope.application")
 
 
 def utc_now() -> datetime.datetime:
@@ -64,7 +75,19 @@ async def _ready(app: FastAPI) -> AsyncIterator[None]:
     app.state.shop.answer(Inspection())
     gc.collect()
     gc.freeze()
+    sweeping = asyncio.create_task(_sweep(app.state.shop))
     yield
+    sweeping.cancel()
+
+
+async def _sweep(shop: Shop) -> None:
+    """Take away now and then what has run out; a database that is away is tried again the next time."""
+    while True:
+        try:
+            await run_in_threadpool(sweep, shop.database, now=shop.now())
+        except SQLAlchemyError:
+            LOG.warning("what has run out was not taken away: the database does not answer")
+        await asyncio.sleep(EVERY_S)
 
 
 def create_app(
@@ -72,7 +95,7 @@ def create_app(
 ) -> FastAPI:
     """Put the application together. It holds no state of its own: all of that is in the database."""
     app = FastAPI(title="Mesotrope", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_ready)
-    app.state.lane = CapacityLimiter(AT_ONCE)
+    app.state.lanes = Lanes()
     app.state.shop = Shop(
         database=database or Database(chosen.database_url),
         knowledge=knowledge(),
@@ -84,6 +107,8 @@ def create_app(
     for router in (
         signing_in,
         me,
+        people,
+        trail,
         bays,
         vehicle,
         exchange,
@@ -113,13 +138,34 @@ def create_app(
 
     @app.get("/health", include_in_schema=False)
     def health() -> dict[str, str]:
+        """Alive, whatever the database does."""
         return {"status": "ok"}
+
+    @app.get("/ready", include_in_schema=False)
+    def ready(answer: Response) -> dict[str, str]:
+        """Whether it can work: the database answers, and has the tables of this version."""
+        because = not_ready(app.state.shop.database)
+        if because:
+            answer.status_code = 503
+            return {"status": "not ready", "because": because}
+        return {"status": "ready"}
 
     answer_errors(app)
     app.add_middleware(GZipMiddleware, minimum_size=1024, compresslevel=5)
-    app.add_middleware(Security)
+    app.add_middleware(Security, hosts=chosen.trusted_hosts, tls=chosen.secure_cookies)
     app.add_middleware(RequestLog)
+    if chosen.proxies:
+        app.add_middleware(ProxyHeadersMiddleware, trusted_hosts=chosen.proxies)
     return app
+
+
+def not_ready(database: Database) -> str:
+    """Why the application cannot work now; empty where it can."""
+    try:
+        with database.engine.connect() as connection:
+            return "" if is_current(connection) else "the database has not the tables of this version"
+    except SQLAlchemyError:
+        return "the database does not answer"
 
 
 def application() -> FastAPI:

@@ -209,8 +209,8 @@ def add_person_command(
 ) -> None:
     """Add a person (and their workshop) to the database."""
     from mesotrope.operate import database_url
-    from mesotrope.services.people import add_person, add_workshop, require_password
-    from mesotrope.services.signing_in import Passwords
+    from mesotrope.services.passwords import Passwords, require_password
+    from mesotrope.services.people import add_person, add_workshop
     from mesotrope.store.migrate import migrate
     from mesotrope.store.session import Database
 
@@ -222,6 +222,56 @@ def add_person_command(
         add_person(database, add_workshop(database, workshop, town), sign_in_name, name, role, hashed)
         database.close()
     typer.echo(f"{name} can sign in as {sign_in_name.strip().lower()}.")
+
+
+@app.command("set-password")
+def set_password_command(
+    sign_in_name: Annotated[str, typer.Option()],
+    password: Annotated[str, typer.Option(prompt=True, hide_input=True, confirmation_prompt=True)],
+) -> None:
+    """Set a person's password where it was lost; every session of theirs ends."""
+    from mesotrope.app import utc_now
+    from mesotrope.operate import database_url
+    from mesotrope.services.passwords import Passwords, set_password_by_command
+    from mesotrope.store.migrate import migrate
+    from mesotrope.store.session import Database
+
+    chosen = settings()
+    passwords = Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds)
+    with database_url(chosen) as url:
+        migrate(url)
+        database = Database(url)
+        set_password_by_command(database, passwords, sign_in_name, password, now=utc_now())
+        database.close()
+    typer.echo(f"{sign_in_name.strip().lower()} signs in with the new password from now on.")
+
+
+@app.command("backup")
+def backup_command(
+    folder: Annotated[Path, typer.Argument(help="A new folder for the backup.")],
+) -> None:
+    """Copy the whole database, photographs too, into a folder, while the application runs."""
+    from mesotrope.operate import database_url
+    from mesotrope.store.backup import back_up
+
+    with database_url(settings()) as url:
+        manifest = back_up(url, folder)
+    typer.echo(f"{folder} holds {manifest.rows} rows of {len(manifest.tables)} tables, {manifest.bytes:,} bytes.")
+
+
+@app.command("restore")
+def restore_command(
+    folder: Annotated[Path, typer.Argument(help="The folder of a backup.")],
+) -> None:
+    """Read a backup into an empty database, and bring it to this version."""
+    from mesotrope.operate import database_url
+    from mesotrope.store.backup import restore
+    from mesotrope.store.migrate import migrate
+
+    with database_url(settings()) as url:
+        manifest = restore(url, folder)
+        migrate(url)
+    typer.echo(f"Restored {manifest.rows} rows of {len(manifest.tables)} tables, as they were on {manifest.made_at}.")
 
 
 def main() -> None:

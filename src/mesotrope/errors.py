@@ -14,7 +14,10 @@
     ├── Forged              a change that did not come from our own pages
     ├── Clash               somebody else entered another value in the meantime
     ├── NotFound            nothing of that kind in this workshop
-    └── OutsideWorkshop     a query without a workshop: a fault in the program
+    ├── JobClosed           a closed job takes nothing more
+    ├── Busy                too much at once, or the database is away: try again
+    ├── OutsideWorkshop     a query without a workshop: a fault in the program
+    └── Unchangeable        a change of what is only ever written: a fault in the program
 
 Each error carries its parts, so that page, command line and JSON say the same thing in their own form.
 """
@@ -93,14 +96,15 @@ class SignInRefused(MesotropeError):
 
 
 class TooManyAttempts(MesotropeError):
-    """Too many refused sign-ins; closed for a while."""
+    """Too many refused sign-ins from one place: the next is answered after a while."""
 
-    def __init__(self, minutes: int) -> None:
-        super().__init__(minutes)
-        self.minutes = minutes
+    def __init__(self, seconds: int) -> None:
+        super().__init__(seconds)
+        self.seconds = seconds
 
     def __str__(self) -> str:
-        return f"Too many refused sign-ins. Signing in opens again after {self.minutes} minutes without one."
+        wait = f"{self.seconds} seconds" if self.seconds < 120 else f"{-(-self.seconds // 60)} minutes"
+        return f"Too many refused sign-ins from here. Try again in {wait}."
 
 
 class NotAllowed(MesotropeError):
@@ -150,6 +154,31 @@ class NotFound(MesotropeError):
 
     def __str__(self) -> str:
         return f"There is no such {self.kind} in this workshop."
+
+
+class JobClosed(MesotropeError):
+    """A closed job takes no entries, ticks, signatures or pictures."""
+
+    def __str__(self) -> str:
+        return "This job is closed and takes nothing more. Open it again under Outcome to go on; that is kept with it."
+
+
+class Busy(MesotropeError):
+    """Nothing is wrong with what was sent; it cannot be done now. Says why."""
+
+    def __init__(self, why: str = "The database does not answer") -> None:
+        super().__init__(why)
+        self.why = why
+
+    def __str__(self) -> str:
+        return f"{self.why}. Nothing was changed; try again in a moment."
+
+
+class Unchangeable(MesotropeError):
+    """A change of a row that is only ever written: a fault in the program, nothing was changed."""
+
+    def __str__(self) -> str:
+        return "What was kept once is not changed; nothing was written."
 
 
 class OutsideWorkshop(MesotropeError):

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import shutil
 import signal
+import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
@@ -12,19 +14,24 @@ from pathlib import Path
 from types import FrameType
 
 import typer
-import uvicorn
 
 from mesotrope.app import create_app, utc_now
 from mesotrope.demo.load import load_demo
 from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
+from mesotrope.services.passwords import Passwords
 from mesotrope.services.people import real_people
-from mesotrope.services.signing_in import Passwords
 from mesotrope.settings import Settings
-from mesotrope.store.instance import Instance
+from mesotrope.store.instance import DatabaseFailed, Instance
 from mesotrope.store.migrate import migrate
 from mesotrope.store.session import Database
 from mesotrope.web.logs import set_up_logging
+from mesotrope.web.server import server_of
+
+LOG = logging.getLogger("mesotrope.operate")
+
+#: How often the private database is looked at, seconds.
+WATCH_S = 0.5
 
 
 def private_instance(chosen: Settings) -> Instance:
@@ -34,23 +41,46 @@ def private_instance(chosen: Settings) -> Instance:
 
 
 @contextmanager
-def database_url(chosen: Settings) -> Iterator[str]:
+def database_url(chosen: Settings, *, owner: bool = False) -> Iterator[str]:
     """The database to use: the one that is set, or the private instance.
 
     The private instance is started here where it does not run yet, and then stopped at the end; one that runs already
     is somebody else's to stop.
+
+    owner : the application, of which there is one: it watches the instance, starts it again where it ends by itself,
+    and stops it at the end also where a killed application had left it running.
     """
     if chosen.database_url:
         yield chosen.database_url
         return
     instance = private_instance(chosen)
-    ours = not instance.runs()
+    ours = owner or not instance.runs()
     instance.start()
+    ended = threading.Event()
+    watched = threading.Thread(target=_watch, args=(instance, ended), daemon=True)
+    if owner:
+        watched.start()
     try:
         yield instance.url()
     finally:
+        ended.set()
+        if watched.is_alive():
+            watched.join()
         if ours:
             instance.stop()
+
+
+def _watch(instance: Instance, ended: threading.Event) -> None:
+    """Start the private database again where it ended without having been told to."""
+    while not ended.wait(WATCH_S):
+        if instance.runs():
+            continue
+        LOG.error("the private database ended by itself and is started again")
+        try:
+            instance.start()
+            LOG.warning("the private database runs again")
+        except DatabaseFailed as error:
+            LOG.error("it did not start: %s", error)
 
 
 def _running_application(chosen: Settings) -> int | None:
@@ -78,18 +108,20 @@ def serve(chosen: Settings) -> None:
         raise InvalidInput("serve", f"process {running}", "it runs already in this checkout; `mesotrope stop` ends it")
     signal.signal(signal.SIGTERM, _end)
     signal.signal(signal.SIGINT, _end)
-    with suppress(KeyboardInterrupt), database_url(chosen) as url:
+    with suppress(KeyboardInterrupt), database_url(chosen, owner=True) as url:
         migrate(url)
         database = Database(url)
         if chosen.demo:
             passwords = Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds)
             load_demo(database, knowledge(), passwords, now=utc_now())
         app = create_app(chosen, database)
+        if not chosen.trusted_hosts:
+            LOG.warning("any host name is believed: name those it is reached under in MESOTROPE_HOSTS")
         pid_file.parent.mkdir(parents=True, exist_ok=True)
         pid_file.write_text(str(os.getpid()))
         typer.echo(f"Mesotrope is at http://{chosen.host}:{chosen.port}  (Ctrl-C stops it and its database)")
         try:
-            uvicorn.run(app, host=chosen.host, port=chosen.port, log_level="warning", timeout_graceful_shutdown=2)
+            server_of(app, chosen.host, chosen.port).run()
         finally:
             pid_file.unlink(missing_ok=True)
             database.close()

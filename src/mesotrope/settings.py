@@ -9,6 +9,9 @@ from typing import Literal
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+#: What this machine calls itself.
+LOOPBACK = ("127.0.0.1", "localhost", "[::1]", "::1")
+
 CHECKOUT = Path(__file__).resolve().parents[2]
 
 
@@ -23,12 +26,22 @@ class Settings(BaseSettings):
     port: int = Field(default=8420, ge=1, le=65535)
     demo: bool = Field(default=False, description="Offer the made-up people's sign-in by one click.")
     development: bool = Field(default=False, description="Show the contributors' /style page.")
+    hosts: str = Field(default="", description="The names it is reached under, with commas; see `trusted_hosts`.")
+    proxies: str = Field(default="", description="Proxies that are believed: addresses or networks, with commas.")
     secure_cookies: bool = Field(default=False, description="Send cookies over HTTPS only: set it behind TLS.")
     log: Literal["text", "json"] = Field(default="text", description="How the log is written to standard error.")
     log_level: Literal["debug", "info", "warning", "error"] = Field(default="warning", description="From where on.")
     session_hours: int = Field(default=12, ge=1, le=720)
     password_memory_kib: int = Field(default=65536, ge=16, description="Argon2id memory; lower only in tests.")
     password_rounds: int = Field(default=3, ge=1)
+
+    @property
+    def trusted_hosts(self) -> tuple[str, ...]:
+        """The names it is reached under: those that are set, else this machine where it listens to nothing else; none
+        where any is taken."""
+        if self.hosts:
+            return tuple(host.strip().lower() for host in self.hosts.split(",") if host.strip())
+        return LOOPBACK if self.host in LOOPBACK else ()
 
 
 @lru_cache(maxsize=1)

@@ -15,7 +15,8 @@ from mesotrope.demo.load import load_demo, scenario
 from mesotrope.knowledge import knowledge
 from mesotrope.services.bays import list_bays
 from mesotrope.services.jobs import open_job
-from mesotrope.services.signing_in import Passwords, demo_people, open_session, who_is
+from mesotrope.services.passwords import Passwords
+from mesotrope.services.signing_in import demo_people, open_session, who_is
 from mesotrope.store.instance import Instance
 from mesotrope.store.migrate import migrate
 from mesotrope.store.session import Database

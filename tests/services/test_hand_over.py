@@ -278,7 +278,7 @@ def test_a_link_opens_one_job_for_a_while_and_can_be_closed(database, someone, c
     with pytest.raises(NotFound):
         open_link(database, token, now=clock())
     fresh = make_link(database, job, by=who, now=clock())
-    assert withdraw_links(database, job, by=who) == 2
+    assert withdraw_links(database, job, by=who, now=clock()) == 2
     with pytest.raises(NotFound):
         open_link(database, fresh, now=clock())
 
@@ -318,9 +318,9 @@ def test_an_outcome_that_cannot_be(database, someone, clock, job_of, corner, fau
 def test_a_closed_job_leaves_the_bays_and_comes_back(database, someone, clock, job_of):
     who = someone()
     job = job_of(who)
-    close_job(database, job, by=who)
+    close_job(database, job, by=who, now=clock())
     assert list_bays(database, knowledge(), by=who) == []
-    open_again(database, job, by=who)
+    open_again(database, job, by=who, now=clock())
     assert [bay.id for bay in list_bays(database, knowledge(), by=who)] == [job]
 
 
@@ -332,11 +332,11 @@ def test_another_workshops_job_is_not_found(database, someone, clock, job_of):
         lambda: keep_record(database, job, "tick", "pump", True, by=stranger, now=clock()),
         lambda: make_link(database, job, by=stranger, now=clock()),
         lambda: links_of(database, job, by=stranger, now=clock()),
-        lambda: withdraw_links(database, job, by=stranger),
+        lambda: withdraw_links(database, job, by=stranger, now=clock()),
         lambda: outcomes_of(database, job, by=stranger),
         lambda: note_outcome(database, knowledge(), job, REAR_LEFT, "hose_restricted", "", by=stranger, now=clock()),
         lambda: take_comeback_in(database, job, "x", by=stranger, now=clock()),
-        lambda: close_job(database, job, by=stranger),
+        lambda: close_job(database, job, by=stranger, now=clock()),
     ]
     for attempt in tries:
         with pytest.raises(NotFound):

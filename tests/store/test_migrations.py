@@ -12,10 +12,8 @@ from mesotrope.store.migrate import alembic_config, migrate
 from mesotrope.store.tables import Base
 
 
-@pytest.fixture
-def empty(instance):
-    """The address of an empty database."""
-    name = "mesotrope_migrations"
+def fresh(instance, name):
+    """The address of an empty database of this name."""
     instance.start((name,))
     engine = create_engine(instance.url(name))
     with engine.begin() as connection:
@@ -23,6 +21,12 @@ def empty(instance):
         connection.execute(text(f"create database `{name}` character set utf8mb4"))
     engine.dispose()
     return instance.url(name)
+
+
+@pytest.fixture
+def empty(instance):
+    """The address of an empty database."""
+    return fresh(instance, "mesotrope_migrations")
 
 
 def _differs(difference):
@@ -41,9 +45,9 @@ def test_the_migrated_tables_are_those_of_the_code(empty):
     engine.dispose()
 
 
-def test_an_upgrade_keeps_jobs_and_tells_them_their_latest_entry_and_plate(empty):
-    command.upgrade(alembic_config(empty), "0005")
-    engine = create_engine(empty)
+def fill(url):
+    """Fill a database of revision 0005 with what a workshop of that time had."""
+    engine = create_engine(url)
     rows = [
         "insert into workshops (id, name, town) values (1, 'Hill Brakes', 'Testing'),"
         " (2, 'Quarry Lane Brakes', 'Ostrey Fold')",
@@ -59,7 +63,14 @@ def test_an_upgrade_keeps_jobs_and_tells_them_their_latest_entry_and_plate(empty
     with engine.begin() as connection:
         for row in rows:
             connection.execute(text(row))
+    engine.dispose()
+
+
+def test_an_upgrade_keeps_jobs_and_tells_them_their_latest_entry_and_plate(empty):
+    command.upgrade(alembic_config(empty), "0005")
+    fill(empty)
     migrate(empty)
+    engine = create_engine(empty)
     with engine.connect() as connection:
         assert connection.execute(text("select id, last_entry from jobs order by id")).all() == [(1, 7), (2, 0)]
         plates = connection.execute(text("select id, plate_key from vehicles order by id")).all()

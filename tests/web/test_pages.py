@@ -18,7 +18,7 @@ from mesotrope.services.jobs import open_job, take_in
 from mesotrope.services.signing_in import open_session
 from mesotrope.settings import Settings
 from mesotrope.store.instance import DatabaseFailed
-from mesotrope.web.context import COOKIE
+from mesotrope.web.cookies import SESSION
 from mesotrope.web.errors import STATUS, status_of
 from mesotrope.web.job.pages import job_page
 from mesotrope.web.job.rail import RAIL
@@ -34,7 +34,7 @@ def signed_in(app, database, someone, clock):
     """A client of a signed-in person, who they are, and a job of theirs."""
     who = someone()
     client = TestClient(app, base_url="http://testserver", follow_redirects=False)
-    client.cookies.set(COOKIE, open_session(database, who.person_id, now=clock(), hours=1))
+    client.cookies.set(SESSION, open_session(database, who.person_id, now=clock(), hours=1))
     token = re.search(r'name="change_token" value="([^"]+)"', client.get("/").text)[1]
     client.headers["X-Change-Token"] = token
     job = take_in(
@@ -126,7 +126,7 @@ def test_a_change_from_another_site_is_refused(signed_in):
 def test_another_workshops_job_is_not_found_by_guessing(signed_in, app, database, someone, clock):
     _, _, job = signed_in
     stranger = TestClient(app, follow_redirects=False)
-    stranger.cookies.set(COOKIE, open_session(database, someone().person_id, now=clock(), hours=1))
+    stranger.cookies.set(SESSION, open_session(database, someone().person_id, now=clock(), hours=1))
     for address in ("lift", "verdict", "inspection.json", "answer.json", "history?corner=front_left&path=pin.upper"):
         page = stranger.get(f"/jobs/{job}/{address}")
         assert page.status_code == 404
@@ -363,10 +363,12 @@ async def _sent(app, headers):
     "headers",
     [
         [(b"transfer-encoding", b"chunked")],
+        [(b"content-length", "²".encode())],
+        [(b"content-length", b"1" * 5000)],
         [(b"content-length", b"200001")],
         [(b"content-length", b"many")],
         [(b"content-length", b"5"), (b"transfer-encoding", b"chunked")],
     ],
 )
 def test_a_request_says_how_much_it_carries_and_carries_no_more_than_it_may(app, headers):
-    assert asyncio.run(_sent(app, headers)) == 413
+    assert asyncio.run(_sent(app, [(b"host", b"testserver"), *headers])) == 413

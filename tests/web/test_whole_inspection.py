@@ -16,7 +16,7 @@ from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import find_vehicles, open_job
 from mesotrope.services.people import choose_units
 from mesotrope.services.signing_in import open_session
-from mesotrope.web.context import COOKIE
+from mesotrope.web.cookies import SESSION
 from tests.documents import document, pads
 from tests.services.test_photographs import picture
 from tests.web.test_pages import HTMX, enter, signed_in  # noqa: F401  (a fixture)
@@ -26,7 +26,7 @@ from tests.web.test_pages import HTMX, enter, signed_in  # noqa: F401  (a fixtur
 def stranger(app, database, someone, clock):
     """A client of somebody in another workshop."""
     client = TestClient(app, follow_redirects=False)
-    client.cookies.set(COOKIE, open_session(database, someone().person_id, now=clock(), hours=1))
+    client.cookies.set(SESSION, open_session(database, someone().person_id, now=clock(), hours=1))
     client.headers["X-Change-Token"] = re.search(r'name="change_token" value="([^"]+)"', client.get("/").text)[1]
     return client
 

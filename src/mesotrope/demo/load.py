@@ -16,8 +16,9 @@ from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput
 from mesotrope.services.jobs import add_document
+from mesotrope.services.passwords import Passwords
 from mesotrope.services.people import add_person, add_workshop, real_people
-from mesotrope.services.signing_in import Passwords, demo_people
+from mesotrope.services.signing_in import demo_people
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Outcome, Vehicle
 

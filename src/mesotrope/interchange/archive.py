@@ -13,7 +13,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from mesotrope.core.language.entries import read_entry
-from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.inspection import EARLIEST_YEAR, LATEST_YEAR, Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.inspections import read_inspections, write_inspection
@@ -74,7 +74,7 @@ def write_archive(
     records : what was decided, signed, done and proved. They are for reading: nobody's signature comes back in from a
     file.
     """
-    files = [f"photographs/{n:02d}-{p.corner}-{p.stage}.jpg" for n, p in enumerate(archive.photographs, start=1)]
+    files = [f"photographs/{n:03d}.jpg" for n, _ in enumerate(archive.photographs, start=1)]  # no name from the data
     manifest = _Manifest(
         format=FORMAT,
         version=VERSION,
@@ -137,11 +137,15 @@ def _unpack(data: bytes) -> dict[str, bytes]:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as packed:
             names = packed.infolist()
+            if len({info.filename for info in names}) < len(names):
+                raise InvalidInput("archive", "two files of one name", "every file may be there once")
             if len(names) > MOST_FILES or sum(info.file_size for info in names) > LARGEST_BYTES:
                 words = f"up to {MOST_FILES} files and {LARGEST_BYTES // 1_000_000} MB unpacked are allowed"
                 raise InvalidInput("archive", f"{len(names)} files", words)
             return {info.filename: packed.read(info) for info in names}
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as error:
+    except InvalidInput:
+        raise
+    except Exception as error:  # whatever an unpacker stumbles over in foreign data
         raise InvalidInput("archive", "the file", "it is not a whole ZIP") from error
 
 
@@ -155,5 +159,7 @@ def _entry(entry: _Entry, knowledge: Knowledge) -> KeptEntry:
 
 
 def _naive(moment: datetime.datetime) -> datetime.datetime:
-    """UTC without a zone, as the database keeps it."""
+    """UTC without a zone, as the database keeps it. Raises `InvalidInput` for a moment that no job has."""
+    if not EARLIEST_YEAR <= moment.year <= LATEST_YEAR:
+        raise InvalidInput("archive", moment.isoformat(), f"moments lie in the years {EARLIEST_YEAR} to {LATEST_YEAR}")
     return moment.astimezone(datetime.UTC).replace(tzinfo=None) if moment.tzinfo else moment

@@ -79,7 +79,10 @@ def read_measurements(data: bytes, knowledge: Knowledge) -> dict[FindingKey, Any
     Raises `InvalidDocument` naming row, column, value and what is allowed.
     """
     text = text_of(data)
-    lines = list(csv.reader(io.StringIO(text, newline=""), delimiter=_delimiter(text)))
+    try:
+        lines = list(csv.reader(io.StringIO(text, newline=""), delimiter=_delimiter(text)))
+    except csv.Error as error:  # a cell over 131,072 characters, say
+        raise InvalidInput("file", "its table", f"it cannot be read as a table: {error}") from None
     header = [cell.strip().lower() for cell in lines[0]] if lines else []
     missing = [name for name in NEEDED if name not in header]
     if missing:

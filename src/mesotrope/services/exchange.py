@@ -13,21 +13,28 @@ from sqlalchemy.orm import undefer
 
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.errors import InvalidInput
+from mesotrope.services.audit import note_by
 from mesotrope.services.findings import FROM_A_DOCUMENT, add_entries, job_of, record_all
 from mesotrope.services.job_rows import FindingKey, StandingFindings, entries_of
 from mesotrope.services.jobs import add_document
+from mesotrope.services.once import do_once
 from mesotrope.services.photographs import Developed, develop
 from mesotrope.services.signing_in import Who
-from mesotrope.store.session import Database
+from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, Photograph
 
 
 def import_documents(
     database: Database, inspections: Iterable[Inspection], *, by: Who, now: datetime.datetime
 ) -> list[int]:
-    """Open a job for every document, all or none. Returns the jobs' numbers."""
-    with database.of_workshop(by.workshop_id) as session, session.begin():
-        return [add_document(session, each, by=by.person_id, now=now, state="open").id for each in inspections]
+    """Open a job for every document, all or none. Returns the jobs' numbers; the change's key again the same."""
+    documents = list(inspections)
+
+    def open_them(session: WorkshopSession) -> list[int]:
+        note_by(session, "imported", f"{len(documents)} inspection documents", by=by, now=now)
+        return [add_document(session, each, by=by.person_id, now=now, state="open").id for each in documents]
+
+    return do_once(database, "import", open_them, [each.model_dump_json() for each in documents], by=by, now=now)
 
 
 def import_figures(
@@ -35,7 +42,7 @@ def import_figures(
 ) -> int:
     """Enter every figure of a table into a job, all or none; those that stand already are left. Returns how many.
 
-    batch : a key of this import; the same again changes nothing. Raises `NotFound`.
+    batch : a key of this import; the same again changes nothing. Raises `JobClosed`, `NotFound`.
     """
     with database.of_workshop(by.workshop_id) as session, session.begin():
         job = job_of(session, job_id, for_writing=True)
@@ -102,7 +109,9 @@ def restore_job(
     developed: list[Developed] = [develop(kept.picture) for kept in photographs]
     if state not in ("open", "closed"):
         raise InvalidInput("state", state, "allowed: open, closed")
-    with database.of_workshop(by.workshop_id) as session, session.begin():
+
+    def restore(session: WorkshopSession) -> int:
+        note_by(session, "imported", f"job archive of {opened_at:%Y-%m-%d}", by=by, now=now)
         bare = inspection.model_copy(update={"findings": type(inspection.findings)()})
         job = add_document(session, bare, by=by.person_id, now=opened_at, state=state)
         entries = [
@@ -136,3 +145,5 @@ def restore_job(
             for kept, shot in zip(photographs, developed, strict=True)
         )
         return job.id
+
+    return do_once(database, "import", restore, [opened_at, len(history)], by=by, now=now)

@@ -15,8 +15,9 @@ from mesotrope.core.language.inspection import CornerFindings, Inspection, Syste
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.errors import Clash, InvalidInput, NotFound
+from mesotrope.errors import Clash, InvalidInput, JobClosed, NotFound
 from mesotrope.services.job_rows import EntryRow, FindingKey, JobRows, OpenJob, read_job
+from mesotrope.services.once import LONGEST_KEY, SHORTEST_KEY, again
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, Person
@@ -73,42 +74,51 @@ def record_finding(
 ) -> Recorded:
     """Write one entry of one finding. The same key again changes nothing and says so; for another entry it is refused.
 
-    seen_entry : the latest entry of this place that the person has seen (0: none). Somebody else's newer entry of
-    another value is then a `Clash`. Raises `InvalidInput`, `Surprising` (see `read_entry`), `Clash` or `NotFound`;
-    then nothing is written.
+    seen_entry : the latest entry of this place that the person has seen (0: none). A newer entry of another value, by
+    somebody else or from another of the person's own devices, is then a `Clash`. Raises `InvalidInput`, `Surprising`
+    (see `read_entry`), `Clash`, `JobClosed` or `NotFound`; then nothing is written.
     """
     _require_key(idempotency_key)
     model = model_of(corner)
     value = read_entry(model, path, text, knowledge, units=by.units, confirmed=confirmed)
-    with database.of_workshop(by.workshop_id) as session, session.begin():
-        rows = read_job(session, job_id, for_writing=True)
-        known = rows.entry_of_key(idempotency_key)
-        if known is None:
-            if seen_entry is not None:
-                _require_seen(session, rows, (corner, path), value, seen_entry, by)
-            entry = FindingEntry(
-                job_id=job_id,
-                corner=corner,
-                path=path,
-                value=value,
-                entered_by=by.person_id,
-                entered_at=now,
-                idempotency_key=idempotency_key,
-            )
-            rows.add(session, entry)
+
+    def record() -> tuple[JobRows, EntryRow | None]:
+        with database.of_workshop(by.workshop_id) as session, session.begin():
+            rows = read_job(session, job_id, for_writing=True)
+            known = rows.entry_of_key(idempotency_key)
+            if known is None:
+                _require_open(rows.job)
+                if seen_entry is not None:
+                    _require_seen(session, rows, (corner, path), value, seen_entry, by)
+                entry = FindingEntry(
+                    job_id=job_id,
+                    corner=corner,
+                    path=path,
+                    value=value,
+                    entered_by=by.person_id,
+                    entered_at=now,
+                    idempotency_key=idempotency_key,
+                    device=by.device,
+                )
+                rows.add(session, entry)
+            return rows, known
+
+    rows, known = again(record)
     job = rows.opened(knowledge)
     if known is not None:
         if (known.corner, known.path, known.value) != (corner, path, value):
             words = "it was used for another entry of this job; each entry needs a key of its own"
             raise InvalidInput("Idempotency-Key", idempotency_key, words)
         return Recorded(known.value, known.id, repeated=True, job=job)
-    return Recorded(value, entry.id, repeated=False, job=job)
+    return Recorded(value, rows.entries[-1].id, repeated=False, job=job)
 
 
 def _require_seen(session: WorkshopSession, rows: JobRows, place: FindingKey, value: Any, seen: int, by: Who) -> None:
-    """Raise `Clash` where somebody else's entry, made since `seen`, says something else."""
+    """Raise `Clash` where an entry from elsewhere, made since `seen`, says something else."""
     latest = next((entry for entry in reversed(rows.entries) if (entry.corner, entry.path) == place), None)
-    if latest and latest.id > seen and latest.entered_by != by.person_id and latest.value != value:
+    if latest is None or latest.id <= seen or latest.value == value:
+        return
+    if (latest.entered_by, latest.device) != (by.person_id, by.device):
         who = session.scalar(select(Person.name).where(Person.id == latest.entered_by))
         raise Clash(place[1], value, latest.value, who or "somebody", latest.id)
 
@@ -130,36 +140,50 @@ def undo_last_entry(
     """Take back this person's latest entry of a job that still stands; called again, the one before it.
 
     The undoing is an entry of its own; the same key again undoes nothing more. None where nothing is left to undo.
-    Raises `InvalidInput` for a key that cannot be one, `NotFound`.
+    Raises `InvalidInput` for a key that cannot be one, `JobClosed`, `NotFound`.
     """
     _require_key(idempotency_key)
-    with database.of_workshop(by.workshop_id) as session, session.begin():
-        rows = read_job(session, job_id, for_writing=True)
-        done = rows.entry_of_key(idempotency_key)
-        if done is not None and done.undoes is None:
-            raise InvalidInput("Idempotency-Key", idempotency_key, "this key belongs to an entry, not to an undoing")
-        if done is not None:
-            return Undone(done.corner, done.path, done.value, done.id, rows.opened(knowledge))
-        row, before = _to_undo(rows.entries, by)
-        if row is None:
-            return None
-        entry = FindingEntry(
-            job_id=job_id,
-            corner=row.corner,
-            path=row.path,
-            value=before,
-            entered_by=by.person_id,
-            entered_at=now,
-            idempotency_key=idempotency_key,
-            undoes=row.id,
-        )
-        rows.add(session, entry)
-    return Undone(row.corner, row.path, before, entry.id, rows.opened(knowledge))
+
+    def undo() -> tuple[JobRows, EntryRow | None]:
+        with database.of_workshop(by.workshop_id) as session, session.begin():
+            rows = read_job(session, job_id, for_writing=True)
+            done = rows.entry_of_key(idempotency_key)
+            if done is not None and done.undoes is None:
+                words = "this key belongs to an entry, not to an undoing"
+                raise InvalidInput("Idempotency-Key", idempotency_key, words)
+            if done is not None:
+                return rows, done
+            _require_open(rows.job)
+            row, before = _to_undo(rows.entries, by)
+            if row is None:
+                return rows, None
+            entry = FindingEntry(
+                job_id=job_id,
+                corner=row.corner,
+                path=row.path,
+                value=before,
+                entered_by=by.person_id,
+                entered_at=now,
+                idempotency_key=idempotency_key,
+                undoes=row.id,
+                device=by.device,
+            )
+            rows.add(session, entry)
+            return rows, rows.entries[-1]
+
+    rows, done = again(undo)
+    return done and Undone(done.corner, done.path, done.value, done.id, rows.opened(knowledge))
 
 
 def _require_key(key: str) -> None:
-    if not 8 <= len(key) <= 64:
-        raise InvalidInput("Idempotency-Key", key, "8 to 64 characters, new for each entry, are needed")
+    if not SHORTEST_KEY <= len(key) <= LONGEST_KEY:
+        words = f"{SHORTEST_KEY} to {LONGEST_KEY} characters, new for each entry, are needed"
+        raise InvalidInput("Idempotency-Key", key, words)
+
+
+def _require_open(job: Job) -> None:
+    if job.state == "closed":
+        raise JobClosed
 
 
 def _to_undo(entries: Sequence[EntryRow], by: Who) -> tuple[EntryRow | None, Any]:
@@ -180,12 +204,17 @@ def _to_undo(entries: Sequence[EntryRow], by: Who) -> tuple[EntryRow | None, Any
     return None, None
 
 
-def job_of(session: WorkshopSession, job_id: int, *, for_writing: bool = False) -> Job:
-    """Return a job of this workshop, locked against other writers if it is to be written. Raises `NotFound`."""
+def job_of(session: WorkshopSession, job_id: int, *, for_writing: bool = False, even_closed: bool = False) -> Job:
+    """Return a job of this workshop, locked against other writers if it is to be written.
+
+    Raises `NotFound`; `JobClosed` where a closed one would be written, unless that is meant.
+    """
     query = select(Job).where(Job.id == job_id)
     job = session.scalar(query.with_for_update() if for_writing else query)
     if job is None:
         raise NotFound("job")
+    if for_writing and not even_closed:
+        _require_open(job)
     return job
 
 

@@ -38,6 +38,7 @@ class EntryRow(NamedTuple):
     entered_by: int
     key: str
     undoes: int | None
+    device: str
 
 
 @dataclass(frozen=True)
@@ -177,8 +178,9 @@ def kept_readings(visit: Job) -> VisitReadings:
 
 def _row(entry: FindingEntry) -> EntryRow:
     return EntryRow(
-        entry.id, entry.corner, entry.path, entry.value, entry.entered_by, entry.idempotency_key, entry.undoes
-    )
+        entry.id, entry.corner, entry.path, entry.value, entry.entered_by, entry.idempotency_key, entry.undoes,
+        entry.device,
+    )  # fmt: skip
 
 
 def read_job(session: WorkshopSession, job_id: int, *, for_writing: bool = False) -> JobRows:
@@ -209,7 +211,7 @@ def entries_of(session: WorkshopSession, job_ids: Iterable[int]) -> dict[int, li
     rows = session.execute(
         select(
             entry.job_id, entry.id, entry.corner, entry.path, entry.value, entry.entered_by, entry.idempotency_key,
-            entry.undoes,
+            entry.undoes, entry.device,
         ).where(entry.job_id.in_(list(out))).order_by(entry.id)
     )  # fmt: skip
     for job_id, *columns in rows:

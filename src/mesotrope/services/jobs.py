@@ -19,6 +19,7 @@ from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.findings import FROM_A_DOCUMENT, job_of, places_of, record_all
 from mesotrope.services.job_rows import OpenJob, build_inspection, keep_measured, kept_readings, read_job
+from mesotrope.services.once import do_once
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, Outcome, Vehicle
@@ -184,8 +185,8 @@ def take_in(
     """Open a job for a vehicle: one that is known (`vehicle_id`, else its plate or VIN), else new.
 
     What is not known of a new vehicle is copied from a similar one (`copy_from`) or left out, so that defaults are
-    used and said to be defaults. Returns the job's number. Raises `InvalidInput` or `NotFound`; then nothing is
-    written.
+    used and said to be defaults. Returns the job's number; the change's key again returns the same. Raises
+    `InvalidInput` or `NotFound`; then nothing is written.
     """
     label, plate, number = _require_names(label, registration, vin)
     visit = {
@@ -198,7 +199,8 @@ def take_in(
     }
     names = {"label": label, "registration": plate, "vin": number}
     check(parse_inspection(json.dumps({"vehicle": {**names, "kind": kind}, "visit": visit})), knowledge)
-    with database.of_workshop(by.workshop_id) as session, session.begin():
+
+    def open_it(session: WorkshopSession) -> int:
         vehicle = vehicle_of(session, vehicle_id) if vehicle_id is not None else _known(session, plate, number)
         if vehicle is None:
             copied = _without(vehicle_of(session, copy_from).specification, OWN) if copy_from is not None else {}
@@ -210,6 +212,8 @@ def take_in(
         session.add(job)
         session.flush()
         return job.id
+
+    return do_once(database, "take-in", open_it, [names, visit, vehicle_id, copy_from], by=by, now=now)
 
 
 def _known(session: WorkshopSession, plate: str | None, vin: str | None) -> Vehicle | None:

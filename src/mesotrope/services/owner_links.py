@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from sqlalchemy import select
 
 from mesotrope.errors import NotFound
+from mesotrope.services.audit import note_by
 from mesotrope.services.findings import job_of
 from mesotrope.services.signing_in import Who, token_digest
 from mesotrope.store.session import Database
@@ -32,6 +33,7 @@ def make_link(database: Database, job_id: int, *, by: Who, now: datetime.datetim
     token = secrets.token_urlsafe(32)
     with database.of_workshop(by.workshop_id) as session, session.begin():
         job_of(session, job_id)
+        note_by(session, "owner_link", f"job {job_id}", by=by, now=now)
         expires = now + datetime.timedelta(days=LINK_DAYS)
         session.add(
             OwnerLink(digest=token_digest(token), job_id=job_id, made_by=by.person_id, made_at=now, expires_at=expires)
@@ -75,11 +77,13 @@ def links_of(database: Database, job_id: int, *, by: Who, now: datetime.datetime
         return list(rows)
 
 
-def withdraw_links(database: Database, job_id: int, *, by: Who) -> int:
+def withdraw_links(database: Database, job_id: int, *, by: Who, now: datetime.datetime) -> int:
     """Close every link of a job; returns how many there were."""
     with database.of_workshop(by.workshop_id) as session, session.begin():
         job_of(session, job_id)
         links = session.scalars(select(OwnerLink).where(OwnerLink.job_id == job_id)).all()
         for link in links:
             session.delete(link)
+        if links:
+            note_by(session, "owner_link_closed", f"job {job_id}", by=by, now=now)
         return len(links)

@@ -1,17 +1,24 @@
-"""Workshops and the people in them: made by the operator, not on a screen."""
+"""Workshops and the people in them: added, switched off and on, given roles, told to set a new password."""
 
 from __future__ import annotations
+
+import datetime
+from dataclasses import dataclass
 
 from sqlalchemy import func, select
 
 from mesotrope.core.language.units import Units
-from mesotrope.errors import InvalidInput
-from mesotrope.services.signing_in import Who
-from mesotrope.store.session import Database
-from mesotrope.store.tables import Person, Workshop
+from mesotrope.errors import InvalidInput, NotAllowed, NotFound
+from mesotrope.services.audit import note_by
+from mesotrope.services.passwords import make_password_link
+from mesotrope.services.signing_in import Who, end_sessions
+from mesotrope.store.session import Database, WorkshopSession
+from mesotrope.store.tables import Person, SignedIn, Workshop
 
 ROLES = ("apprentice", "technician", "lead")
-SHORTEST_PASSWORD = 12
+
+#: A password hash that no password fits: of whoever has still to set one by a link.
+NO_PASSWORD = "-"
 
 
 def add_workshop(database: Database, name: str, town: str) -> int:
@@ -36,25 +43,139 @@ def add_person(
     made_up: bool = False,
 ) -> int:
     """Add a person to a workshop. Raises `InvalidInput` for an unknown role or a sign-in name that is taken."""
-    sign_in_name = sign_in_name.strip().lower()
+    with database.at_the_door() as session, session.begin():
+        return _added(session, workshop_id, sign_in_name, name, role, password_hash, made_up).id
+
+
+def _added(
+    session: WorkshopSession, workshop_id: int, sign_in_name: str, name: str, role: str, password_hash: str,
+    made_up: bool = False,
+) -> Person:  # fmt: skip
+    sign_in_name, name = sign_in_name.strip().lower(), name.strip()
+    _require_role(role)
+    for what, text in (("sign-in name", sign_in_name), ("name", name)):
+        if not 1 <= len(text) <= 120:
+            raise InvalidInput(what, text, "1 to 120 characters are needed")
+    if session.scalar(select(Person.id).where(Person.sign_in_name == sign_in_name)):
+        raise InvalidInput("sign-in name", sign_in_name, "it is taken; choose another")
+    person = Person(
+        workshop_id=workshop_id,
+        sign_in_name=sign_in_name,
+        name=name,
+        role=role,
+        password_hash=password_hash,
+        made_up=made_up,
+    )
+    session.add(person)
+    session.flush()
+    return person
+
+
+def _require_role(role: str) -> None:
     if role not in ROLES:
         raise InvalidInput("role", role, f"allowed: {', '.join(ROLES)}")
-    if not 1 <= len(sign_in_name) <= 120 or not 1 <= len(name) <= 120:
-        raise InvalidInput("name", name, "1 to 120 characters are needed")
-    with database.at_the_door() as session, session.begin():
-        if session.scalar(select(Person).where(Person.sign_in_name == sign_in_name)):
-            raise InvalidInput("sign-in name", sign_in_name, "it is taken; choose another")
-        person = Person(
-            workshop_id=workshop_id,
-            sign_in_name=sign_in_name,
-            name=name,
-            role=role,
-            password_hash=password_hash,
-            made_up=made_up,
+
+
+@dataclass(frozen=True)
+class Colleague:
+    """A person of the workshop, as a lead sees them."""
+
+    id: int
+    name: str
+    sign_in_name: str
+    role: str
+    active: bool
+    sessions: int
+
+
+def _require_lead(by: Who) -> None:
+    if by.role != "lead":
+        raise NotAllowed("Changing who works here", "lead")
+
+
+def people_of(database: Database, *, by: Who, now: datetime.datetime) -> list[Colleague]:
+    """Everybody of the workshop, by name. Raises `NotAllowed` for anybody but a lead."""
+    _require_lead(by)
+    with database.of_workshop(by.workshop_id) as session:
+        rows = session.execute(
+            select(Person, func.count(SignedIn.digest))
+            .outerjoin(SignedIn, (SignedIn.person_id == Person.id) & (SignedIn.expires_at > now))
+            .group_by(Person.id)
+            .order_by(Person.name)
         )
-        session.add(person)
-        session.flush()
-        return person.id
+        return [Colleague(p.id, p.name, p.sign_in_name, p.role, p.active, sessions) for p, sessions in rows]
+
+
+def _other(session: WorkshopSession, person_id: int, by: Who) -> Person:
+    """A colleague to be changed. Raises `NotAllowed` for who is no lead, `NotFound`, `InvalidInput` for oneself."""
+    _require_lead(by)
+    person = session.scalar(select(Person).where(Person.id == person_id).with_for_update())
+    if person is None:
+        raise NotFound("person")
+    if person.id == by.person_id:
+        raise InvalidInput("person", person.name, "another lead changes this of you, so that one lead is always left")
+    return person
+
+
+def add_colleague(
+    database: Database, sign_in_name: str, name: str, role: str, *, by: Who, now: datetime.datetime
+) -> str:
+    """Add a person to one's own workshop; returns the token of the link with which they set their password.
+
+    Raises `NotAllowed` for anybody but a lead, `InvalidInput`.
+    """
+    _require_lead(by)
+    with database.at_the_door() as session, session.begin():  # a sign-in name is taken once in all workshops
+        person = _added(session, by.workshop_id, sign_in_name, name, role, NO_PASSWORD)
+        token = make_password_link(session, person, now=now)
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        note_by(session, "person_added", f"{person.name} ({role})", by=by, now=now)
+    return token
+
+
+def link_for(database: Database, person_id: int, *, by: Who, now: datetime.datetime) -> str:
+    """Make a link with which a colleague sets a new password; returns its token. Raises as `_other`."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        person = _other(session, person_id, by)
+        note_by(session, "password_link", person.name, by=by, now=now)
+        return make_password_link(session, person, now=now)
+
+
+def switch(database: Database, person_id: int, active: bool, *, by: Who, now: datetime.datetime) -> None:
+    """Switch a colleague off, which ends their sessions, or on again. Raises as `_other`."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        person = _other(session, person_id, by)
+        if person.active == active:
+            return
+        person.active = active
+        end_sessions(session, person.id)
+        note_by(session, "switched_on" if active else "switched_off", person.name, by=by, now=now)
+
+
+def give_role(database: Database, person_id: int, role: str, *, by: Who, now: datetime.datetime) -> None:
+    """Give a colleague another role. Raises as `_other`, `InvalidInput` for a role that there is not."""
+    _require_role(role)
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        person = _other(session, person_id, by)
+        if person.role == role:
+            return
+        note_by(session, "role", f"{person.name}: {person.role} to {role}", by=by, now=now)
+        person.role = role
+
+
+def end_all_sessions(database: Database, *, by: Who, now: datetime.datetime) -> None:
+    """End every session of oneself, on every device."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        end_sessions(session, by.person_id)
+        note_by(session, "sessions_ended", by.name, by=by, now=now)
+
+
+def end_their_sessions(database: Database, person_id: int, *, by: Who, now: datetime.datetime) -> None:
+    """End every session of a colleague. Raises as `_other`."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        person = _other(session, person_id, by)
+        end_sessions(session, person.id)
+        note_by(session, "sessions_ended", person.name, by=by, now=now)
 
 
 def real_people(database: Database) -> int:
@@ -66,13 +187,4 @@ def real_people(database: Database) -> int:
 def choose_units(database: Database, units: Units, *, by: Who) -> None:
     """Keep in which units a person reads and writes."""
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        person = session.get(Person, by.person_id)
-        assert person is not None
-        person.units = units.kept()
-
-
-def require_password(password: str) -> str:
-    """Return a password that may be used. Raises `InvalidInput`; the password itself is never repeated."""
-    if not SHORTEST_PASSWORD <= len(password) <= 1000:
-        raise InvalidInput("password", "…", f"{SHORTEST_PASSWORD} to 1000 characters are needed")
-    return password
+        session.get_one(Person, by.person_id).units = units.kept()

@@ -5,10 +5,10 @@ from __future__ import annotations
 import datetime
 import hashlib
 import io
-import warnings
+import threading
 from dataclasses import dataclass
 
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageOps
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import undefer
 
@@ -22,6 +22,12 @@ from mesotrope.store.tables import Photograph
 LARGEST_BYTES, LARGEST_PIXELS, MOST_A_JOB = 12_000_000, 60_000_000, 60
 LONG_EDGE, SMALL_EDGE, QUALITY = 1600, 320, 82
 FORMATS = ("JPEG", "PNG", "WEBP")
+
+#: The library's own limit warns, and from double on refuses; ours refuses before anything is unpacked, and says why.
+Image.MAX_IMAGE_PIXELS = None
+
+#: A large picture takes much memory while it is unpacked: so many at once.
+_unpacked_at_once = threading.BoundedSemaphore(2)
 
 
 @dataclass(frozen=True)
@@ -47,24 +53,35 @@ class Developed:
 
 
 def develop(data: bytes) -> Developed:
-    """Verify that data is a picture, turn it upright, resize it and encode it anew. Raises `InvalidInput`."""
+    """Verify that data is a picture, turn it upright, resize it and encode it anew. Raises `InvalidInput`.
+
+    Unpacked it is held once, and made small before it is turned or converted.
+    """
     if not 0 < len(data) <= LARGEST_BYTES:
         raise InvalidInput("photograph", f"{len(data)} bytes", f"up to {LARGEST_BYTES // 1_000_000} MB are allowed")
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", Image.DecompressionBombWarning)
-            opened = Image.open(io.BytesIO(data), formats=FORMATS)
-            if opened.width * opened.height > LARGEST_PIXELS:
-                allowed = f"up to {LARGEST_PIXELS // 1_000_000} megapixels are allowed"
-                raise InvalidInput("photograph", f"{opened.width} × {opened.height}", allowed)
-            upright = ImageOps.exif_transpose(opened).convert("RGB")
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+        opened = Image.open(io.BytesIO(data), formats=FORMATS)
+        size = opened.width * opened.height
+        if size <= LARGEST_PIXELS:
+            with _unpacked_at_once:
+                picture = _made_small(opened)
+    except Exception as error:  # whatever a decoder stumbles over in foreign data
         raise InvalidInput("photograph", "the file", "it is not a whole JPEG, PNG or WebP picture") from error
-    clean = Image.frombytes("RGB", upright.size, upright.tobytes())
-    clean.thumbnail((LONG_EDGE, LONG_EDGE))
-    small = clean.copy()
+    if size > LARGEST_PIXELS:
+        allowed = f"up to {LARGEST_PIXELS // 1_000_000} megapixels are allowed"
+        raise InvalidInput("photograph", f"{opened.width} × {opened.height} pixels", allowed)
+    small = picture.copy()
     small.thumbnail((SMALL_EDGE, SMALL_EDGE))
-    return Developed(_jpeg(clean), _jpeg(small), clean.width, clean.height)
+    return Developed(_jpeg(picture), _jpeg(small), picture.width, picture.height)
+
+
+def _made_small(opened: Image.Image) -> Image.Image:
+    """A picture at the size it is kept at, upright, and nothing but the picture."""
+    if opened.mode in ("P", "1", "LA", "PA", "I;16", "I"):
+        opened = opened.convert("RGB")
+    opened.thumbnail((LONG_EDGE, LONG_EDGE))
+    upright = ImageOps.exif_transpose(opened).convert("RGB")
+    return Image.frombytes("RGB", upright.size, upright.tobytes())
 
 
 def _jpeg(image: Image.Image) -> bytes:

@@ -110,8 +110,11 @@ def overrule_verdict(
 ) -> None:  # fmt: skip
     """Set a corner's verdict against the product's, with a reason; the product's own goes back to it.
 
-    The hard rules stay on the page: an unsafe vehicle is called unsafe whoever overrules. Raises `InvalidInput`.
+    The hard rules stay on the page: an unsafe vehicle is called unsafe whoever overrules. Raises `InvalidInput`,
+    `NotAllowed` for an apprentice.
     """
+    if by.role == "apprentice":
+        raise NotAllowed("Overruling a verdict", "technician or lead")
     place = place_named(corner)
     if not isinstance(place, Corner) or place not in answer.decision.corners:
         raise InvalidInput("corner", corner, f"allowed: {', '.join(answer.decision.corners)}")

@@ -11,6 +11,7 @@
     after      corner/path     a figure measured after the work
     stop_gap   ""              what was only tided over
     release    ""              {"as": …, "open": […]}; the restriction in the note
+    closed     ""              the job closed, and when it was opened again; who did either needs no more to be said
 """
 
 from __future__ import annotations
@@ -23,12 +24,17 @@ from typing import Any
 from sqlalchemy import select
 
 from mesotrope.errors import InvalidInput
+from mesotrope.services.audit import note_by
 from mesotrope.services.findings import job_of
+from mesotrope.services.once import do_once
 from mesotrope.services.signing_in import Who
-from mesotrope.store.session import Database
+from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import JobRecord, Person
 
-KINDS = ("package", "overruled", "signed", "approved", "tick", "torque", "after", "stop_gap", "release")
+KINDS = ("package", "overruled", "signed", "approved", "tick", "torque", "after", "stop_gap", "release", "closed")
+
+#: The kinds that the workshop's trail tells of too.
+ON_THE_TRAIL = ("overruled", "approved", "release")
 
 LONGEST_NOTE = 500
 
@@ -80,26 +86,45 @@ def keep_record(
     now: datetime.datetime,
     note: str = "",
 ) -> None:
-    """Keep one record. Raises `InvalidInput` for a note that is too long, `NotFound` for a job that is not there."""
+    """Keep one record, once under the change's key. Raises `InvalidInput` for a note that is too long, `JobClosed`,
+    `NotFound` for a job that is not there."""
     note = note.strip()
     if kind not in KINDS:
         raise InvalidInput("record", kind, f"allowed: {', '.join(KINDS)}")
     if len(note) > LONGEST_NOTE:
         raise InvalidInput("note", note, f"at most {LONGEST_NOTE} characters are allowed")
-    with database.of_workshop(by.workshop_id) as session, session.begin():
+
+    def keep(session: WorkshopSession) -> None:
         job_of(session, job_id, for_writing=True)
-        session.add(
-            JobRecord(
-                job_id=job_id,
-                kind=kind,
-                subject=subject,
-                value=value,
-                note=note,
-                role=by.role,
-                made_by=by.person_id,
-                made_at=now,
-            )
+        add_record(session, job_id, kind, subject, value, note, by=by, now=now)
+        if kind in ON_THE_TRAIL:
+            said = f"job {job_id} {subject}".strip()
+            note_by(session, kind, f"{said}: {_told(value)}" if value else f"{said}: taken back", by=by, now=now)
+
+    do_once(database, f"{kind} of job {job_id}", keep, [subject, value, note], by=by, now=now)
+
+
+def _told(value: Any) -> str:
+    return str(value["as"]) if isinstance(value, dict) else str(value)
+
+
+def add_record(
+    session: WorkshopSession, job_id: int, kind: str, subject: str, value: Any, note: str,
+    *, by: Who, now: datetime.datetime,
+) -> None:  # fmt: skip
+    """Write one record, in the caller's transaction."""
+    session.add(
+        JobRecord(
+            job_id=job_id,
+            kind=kind,
+            subject=subject,
+            value=value,
+            note=note,
+            role=by.role,
+            made_by=by.person_id,
+            made_at=now,
         )
+    )
 
 
 def needed(text: str, what: str) -> str:

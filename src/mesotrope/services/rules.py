@@ -16,6 +16,7 @@ from mesotrope.core.plan.packages import with_prices
 from mesotrope.core.plan.sign_off import APPROVAL_RULES
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.knowledge.provenance import named
+from mesotrope.services.audit import note_by
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Person, Workshop, WorkshopRule
@@ -73,6 +74,7 @@ def set_rules(
         for key, value in changed.items():
             session.add(WorkshopRule(key=key, value=value, set_by=by.person_id, set_at=now, workshop_id=by.workshop_id))
         if changed:
+            note_by(session, "rules", ", ".join(sorted(changed)), by=by, now=now)
             counted = {"rules_version": Workshop.rules_version + 1}
             session.execute(update(Workshop).where(Workshop.id == by.workshop_id).values(counted))
     return len(changed)

@@ -1,4 +1,4 @@
-"""Signing in and out: passwords, sessions kept in the database, and a closed door after too many guesses."""
+"""Who is signed in: sessions kept in the database, opened and ended."""
 
 from __future__ import annotations
 
@@ -7,24 +7,23 @@ import hashlib
 import secrets
 from dataclasses import dataclass, field
 
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerifyMismatchError
-from sqlalchemy import case, delete, func, or_, select
+from sqlalchemy import delete, select
+from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import joinedload
 
 from mesotrope.core.language.units import Units
-from mesotrope.errors import NotSignedIn, SignInRefused, TooManyAttempts
-from mesotrope.store.session import Database
-from mesotrope.store.tables import Person, RefusedSignIn, SignedIn, Workshop
+from mesotrope.errors import NotSignedIn, SignInRefused
+from mesotrope.store.session import Database, WorkshopSession
+from mesotrope.store.tables import KnownDevice, Person, SignedIn, Workshop
 
-#: Refused sign-ins within the window, for one name or from one address, that close the door.
-MOST_REFUSED_BY_NAME, MOST_REFUSED_BY_ADDRESS = 5, 25
-WINDOW_MINUTES = 15
+#: How much of a device's digest tells it from a person's other devices.
+DEVICE_LETTERS = 16
 
 
 @dataclass(frozen=True)
 class Who:
-    """The signed-in person, as every use case takes it."""
+    """The signed-in person, as every use case takes it: with the device, and the key of the change that is asked for
+    (empty where it came without one)."""
 
     person_id: int
     workshop_id: int
@@ -34,26 +33,8 @@ class Who:
     change_token: str
     rules_version: int = 0
     units: Units = field(default_factory=Units)
-
-
-@dataclass(frozen=True)
-class Passwords:
-    """Argon2id with the parameters in force."""
-
-    hasher: PasswordHasher
-
-    @classmethod
-    def with_cost(cls, memory_kib: int, rounds: int) -> Passwords:
-        return cls(PasswordHasher(time_cost=rounds, memory_cost=memory_kib, parallelism=2))
-
-    def hash(self, password: str) -> str:
-        return self.hasher.hash(password)
-
-    def fits(self, password_hash: str, password: str) -> bool:
-        try:
-            return self.hasher.verify(password_hash, password)
-        except (VerifyMismatchError, InvalidHashError):
-            return False
+    device: str = ""
+    key: str = ""
 
 
 def token_digest(token: str) -> str:
@@ -61,54 +42,23 @@ def token_digest(token: str) -> str:
     return hashlib.sha256(token.encode()).hexdigest()
 
 
-def sign_in(
-    database: Database,
-    passwords: Passwords,
-    sign_in_name: str,
-    password: str,
-    *,
-    address: str,
-    now: datetime.datetime,
-    hours: int,
+def open_session(
+    database: Database, person_id: int, *, now: datetime.datetime, hours: int, device: str | None = None
 ) -> str:
-    """Check name and password and return a new session's token, which only the browser keeps.
+    """Open a session for a person who has proved who they are (or whom the demo offers) and return its token.
 
-    Raises `SignInRefused` without telling which of the two is wrong, `TooManyAttempts` while the door is closed.
-    An unknown name takes as long as a wrong password.
+    device : the token of the browser, which is known from then on. Raises `SignInRefused` for whoever is switched off.
     """
-    sign_in_name = sign_in_name.strip().lower()[:120]
-    with database.at_the_door() as session, session.begin():
-        since = now - datetime.timedelta(minutes=WINDOW_MINUTES)
-        by_name, by_address = session.execute(
-            select(
-                func.count(case((RefusedSignIn.sign_in_name == sign_in_name, 1))),
-                func.count(case((RefusedSignIn.address == address, 1))),
-            ).where(
-                RefusedSignIn.at > since,
-                or_(RefusedSignIn.sign_in_name == sign_in_name, RefusedSignIn.address == address),
-            )
-        ).one()
-        if by_name >= MOST_REFUSED_BY_NAME or by_address >= MOST_REFUSED_BY_ADDRESS:
-            raise TooManyAttempts(WINDOW_MINUTES)
-        known = session.execute(
-            select(Person.id, Person.password_hash).where(Person.sign_in_name == sign_in_name)
-        ).one_or_none()
-    fits = passwords.fits(known.password_hash if known else passwords.hash("nobody's"), password)
-    if known is None or not fits:
-        with database.at_the_door() as session, session.begin():
-            session.add(RefusedSignIn(sign_in_name=sign_in_name, address=address[:64], at=now))
-        raise SignInRefused
-    return open_session(database, known.id, now=now, hours=hours)
-
-
-def open_session(database: Database, person_id: int, *, now: datetime.datetime, hours: int) -> str:
-    """Open a session for a person who has proved who they are (or whom the demo offers) and return its token."""
-    token = secrets.token_urlsafe(32)
+    token, on = secrets.token_urlsafe(32), token_digest(device) if device else ""
     with database.at_the_door() as session, session.begin():
         person = session.get(Person, person_id)
-        if person is None:
+        if person is None or not person.active:
             raise SignInRefused
-        session.execute(delete(SignedIn).where(SignedIn.expires_at < now))
+        if on:
+            known = insert(KnownDevice).values(
+                digest=on, person_id=person.id, workshop_id=person.workshop_id, last_seen=now
+            )
+            session.execute(known.on_duplicate_key_update(last_seen=now))
         session.add(
             SignedIn(
                 digest=token_digest(token),
@@ -116,6 +66,7 @@ def open_session(database: Database, person_id: int, *, now: datetime.datetime, 
                 workshop_id=person.workshop_id,
                 change_token=secrets.token_urlsafe(32),
                 expires_at=now + datetime.timedelta(hours=hours),
+                device=on,
             )
         )
     return token
@@ -130,7 +81,7 @@ def who_is(database: Database, token: str | None, *, now: datetime.datetime) -> 
             select(SignedIn, Person, Workshop)
             .join(Person, Person.id == SignedIn.person_id)
             .join(Workshop, Workshop.id == SignedIn.workshop_id)
-            .where(SignedIn.digest == token_digest(token), SignedIn.expires_at > now)
+            .where(SignedIn.digest == token_digest(token), SignedIn.expires_at > now, Person.active.is_(True))
         ).one_or_none()
         if row is None:
             raise NotSignedIn
@@ -144,7 +95,20 @@ def who_is(database: Database, token: str | None, *, now: datetime.datetime) -> 
             signed_in.change_token,
             workshop.rules_version,
             Units.of(person.units),
+            signed_in.device[:DEVICE_LETTERS],
         )
+
+
+def still_signed_in(database: Database, token: str | None, *, now: datetime.datetime) -> bool:
+    """Whether a session still holds: one look, for whoever asks again and again."""
+    with database.at_the_door() as session:
+        holds = select(SignedIn.digest).where(SignedIn.digest == token_digest(token or ""), SignedIn.expires_at > now)
+        return session.scalar(holds) is not None
+
+
+def end_sessions(session: WorkshopSession, person_id: int) -> None:
+    """End every session of a person, in the caller's transaction."""
+    session.execute(delete(SignedIn).where(SignedIn.person_id == person_id))
 
 
 def sign_out(database: Database, token: str) -> None:

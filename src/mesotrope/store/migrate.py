@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from importlib.resources import files
 
 from alembic import command
 from alembic.config import Config
+from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
+from sqlalchemy import Connection
 
 
 def alembic_config(url: str) -> Config:
@@ -18,3 +22,14 @@ def alembic_config(url: str) -> Config:
 def migrate(url: str) -> None:
     """Apply every migration that the database does not have yet."""
     command.upgrade(alembic_config(url), "head")
+
+
+@lru_cache(maxsize=1)
+def newest() -> str | None:
+    """The migration that a database of this version has come to."""
+    return ScriptDirectory.from_config(alembic_config("")).get_current_head()
+
+
+def is_current(connection: Connection) -> bool:
+    """Whether a database has every migration of this version, and none of a later one."""
+    return MigrationContext.configure(connection).get_current_revision() == newest()

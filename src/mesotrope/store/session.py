@@ -12,15 +12,33 @@ from typing import Any
 from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, UOWTransaction, with_loader_criteria
 
-from mesotrope.errors import OutsideWorkshop
-from mesotrope.store.tables import OwnerLink, Person, SignedIn, WorkshopOwned
+from mesotrope.errors import OutsideWorkshop, Unchangeable
+from mesotrope.store.tables import (
+    AppendOnly,
+    KnownDevice,
+    OwnerLink,
+    PasswordLink,
+    Person,
+    SignedIn,
+    WorkshopOwned,
+)
 
-#: What signing in, and opening an owner's link, may read before a workshop is known.
-AT_THE_DOOR = (OwnerLink, Person, SignedIn)
-
+#: What signing in, and opening a link, may read before a workshop is known.
+AT_THE_DOOR = (KnownDevice, OwnerLink, PasswordLink, Person, SignedIn)
 
 #: As many requests hold a connection at once; the pool has as many more for whoever only looks something up.
 AT_ONCE = 16
+
+
+#: How long a connection is waited for, and an answer on it, seconds; the server gives a statement or a lock up before.
+CONNECT_S, ANSWER_S, STATEMENT_S, LOCK_S = 4, 5, 4, 3
+
+LIMITS = {
+    "connect_timeout": CONNECT_S,
+    "read_timeout": ANSWER_S,
+    "write_timeout": ANSWER_S,
+    "init_command": f"set session max_statement_time={STATEMENT_S}, innodb_lock_wait_timeout={LOCK_S}",
+}
 
 
 class WorkshopSession(Session):
@@ -29,6 +47,8 @@ class WorkshopSession(Session):
 
 @event.listens_for(WorkshopSession, "do_orm_execute")
 def _hold_queries(state: ORMExecuteState) -> None:
+    if (state.is_update or state.is_delete) and any(issubclass(m.class_, AppendOnly) for m in state.all_mappers):
+        raise Unchangeable
     workshop_id = state.session.info["workshop_id"]
     if workshop_id is not None:
         if not (state.is_orm_statement or state.is_column_load or state.is_relationship_load):
@@ -45,6 +65,9 @@ def _hold_queries(state: ORMExecuteState) -> None:
 @event.listens_for(WorkshopSession, "before_flush")
 def _hold_rows(session: Session, context: UOWTransaction, instances: Any) -> None:
     workshop_id = session.info["workshop_id"]
+    changed = [*(row for row in session.dirty if session.is_modified(row)), *session.deleted]
+    if any(isinstance(row, AppendOnly) for row in changed):
+        raise Unchangeable
     for row in [*session.new, *session.dirty, *session.deleted]:
         if isinstance(row, WorkshopOwned):
             if workshop_id is None and not isinstance(row, AT_THE_DOOR):
@@ -60,8 +83,9 @@ class Database:
 
     def __init__(self, url: str) -> None:
         self.engine: Engine = create_engine(
-            url, pool_pre_ping=True, pool_recycle=1800, pool_size=AT_ONCE, max_overflow=AT_ONCE
-        )
+            url, pool_pre_ping=True, pool_recycle=1800, pool_size=AT_ONCE, max_overflow=AT_ONCE,
+            pool_timeout=CONNECT_S, connect_args=LIMITS,
+        )  # fmt: skip
 
     def of_workshop(self, workshop_id: int) -> WorkshopSession:
         """Open a session that sees and writes only rows of this workshop."""

@@ -41,6 +41,10 @@ class WorkshopOwned:
     workshop_id: Mapped[int] = mapped_column(ForeignKey("workshops.id"))
 
 
+class AppendOnly:
+    """A row that is written once: the session refuses to change it or to take it away."""
+
+
 def _same_workshop(column: str, table: str) -> ForeignKeyConstraint:
     return ForeignKeyConstraint(["workshop_id", column], [f"{table}.workshop_id", f"{table}.id"])
 
@@ -69,31 +73,84 @@ class Person(WorkshopOwned, Base):
     password_hash: Mapped[str] = mapped_column(String(200))
     units: Mapped[dict[str, Any]] = mapped_column(default=dict)
     made_up: Mapped[bool] = mapped_column(Boolean, default=False)
+    #: Whoever is switched off has no session and gets none; what they entered, signed and did stays theirs.
+    active: Mapped[bool] = mapped_column(Boolean, default=True)
     workshop: Mapped[Workshop] = relationship()
 
 
 class SignedIn(WorkshopOwned, Base):
-    """A session: its token is known only to the browser, here stands its digest."""
+    """A session: its token is known only to the browser, here stands its digest; so also of the device it is on."""
 
     __tablename__ = "sessions"
-    __table_args__ = (_same_workshop("person_id", "people"),)
+    __table_args__ = (_same_workshop("person_id", "people"), Index("sessions_by_expiry", "expires_at"))
 
     digest: Mapped[str] = mapped_column(String(64), primary_key=True)
     person_id: Mapped[int]
     change_token: Mapped[str] = mapped_column(String(64))
     expires_at: Mapped[datetime.datetime]
+    device: Mapped[str] = mapped_column(String(64), default="")
 
 
-class RefusedSignIn(Base):
-    """A refused sign-in, kept to close the door on guessing. It knows no workshop yet."""
+class KnownDevice(WorkshopOwned, Base):
+    """A browser on which a person has signed in before: others' guesses at their name do not slow it down."""
 
-    __tablename__ = "refused_sign_ins"
-    __table_args__ = (Index("refused_by_name", "sign_in_name", "at"), Index("refused_by_address", "address", "at"))
+    __tablename__ = "known_devices"
+    __table_args__ = (_same_workshop("person_id", "people"), Index("devices_by_last_seen", "last_seen"))
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    person_id: Mapped[int] = mapped_column(primary_key=True)
+    last_seen: Mapped[datetime.datetime]
+
+
+class DoorCount(Base):
+    """How many guesses came lately from one place at the door; the key is a digest, so no address is kept."""
+
+    __tablename__ = "door_counts"
+    __table_args__ = (Index("door_counts_by_age", "last_at"),)
+
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    guesses: Mapped[int]
+    last_at: Mapped[datetime.datetime]
+
+
+class PasswordLink(WorkshopOwned, Base):
+    """A link with which a person sets a new password, once: its token is known only to who has it."""
+
+    __tablename__ = "password_links"
+    __table_args__ = (_same_workshop("person_id", "people"),)
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    person_id: Mapped[int]
+    expires_at: Mapped[datetime.datetime]
+
+
+class AuditEntry(AppendOnly, WorkshopOwned, Base):
+    """One line of the trail: who did what, to what, when and from where. The database refuses to change it too."""
+
+    __tablename__ = "audit_entries"
+    __table_args__ = (Index("audit_of_workshop", "workshop_id", "id"),)
 
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
-    sign_in_name: Mapped[str] = mapped_column(String(120))
-    address: Mapped[str] = mapped_column(String(64))
     at: Mapped[datetime.datetime]
+    by: Mapped[str] = mapped_column(String(120))
+    role: Mapped[str] = mapped_column(String(20))
+    act: Mapped[str] = mapped_column(String(40))
+    subject: Mapped[str] = mapped_column(String(200))
+    address: Mapped[str] = mapped_column(String(64))
+
+
+class DoneOnce(WorkshopOwned, Base):
+    """What came of a change that was sent under a key: the same key again is answered with it, not done again."""
+
+    __tablename__ = "done_once"
+    __table_args__ = (_same_workshop("made_by", "people"), Index("done_once_by_age", "made_at"))
+
+    workshop_id: Mapped[int] = mapped_column(ForeignKey("workshops.id"), primary_key=True)
+    key: Mapped[str] = mapped_column(String(64, collation=EXACT), primary_key=True)
+    what: Mapped[str] = mapped_column(String(80))
+    made_by: Mapped[int]
+    made_at: Mapped[datetime.datetime]
+    result: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
 
 
 class Vehicle(WorkshopOwned, Base):
@@ -154,7 +211,7 @@ class Job(WorkshopOwned, Base):
     vehicle: Mapped[Vehicle] = relationship(foreign_keys="Job.vehicle_id", primaryjoin="Job.vehicle_id == Vehicle.id")
 
 
-class FindingEntry(WorkshopOwned, Base):
+class FindingEntry(AppendOnly, WorkshopOwned, Base):
     """One figure or word as it was entered, by whom and when. Never changed: what stands is the latest entry.
 
     `corner` is a corner's name, or ``system``. An entry without a value takes the finding back. `undoes` names the
@@ -181,6 +238,8 @@ class FindingEntry(WorkshopOwned, Base):
     #: What an imported archive says of who made the entry and when: its claim, nothing that was seen here.
     claimed_by: Mapped[str | None] = mapped_column(String(120))
     claimed_at: Mapped[datetime.datetime | None]
+    #: The device it was typed on, as the session knows it: one person with two tablets is asked like two people.
+    device: Mapped[str] = mapped_column(String(16), default="")
 
 
 class Photograph(WorkshopOwned, Base):
@@ -227,7 +286,7 @@ class Outcome(WorkshopOwned, Base):
     note: Mapped[str] = mapped_column(Text, default="")
 
 
-class WorkshopRule(WorkshopOwned, Base):
+class WorkshopRule(AppendOnly, WorkshopOwned, Base):
     """One rule of a workshop as it was set, by whom and when: a price, a number of minutes, a school.
 
     Never changed: what holds is the latest of its key. Without a value the product's own starting value holds again.
@@ -243,7 +302,7 @@ class WorkshopRule(WorkshopOwned, Base):
     set_at: Mapped[datetime.datetime]
 
 
-class JobRecord(WorkshopOwned, Base):
+class JobRecord(AppendOnly, WorkshopOwned, Base):
     """One thing that somebody chose, signed, did or proved in a job. Never changed: what stands is the latest of its
     kind and subject; without a value it is taken back.
 

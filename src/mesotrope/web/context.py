@@ -18,14 +18,15 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import Forged
 from mesotrope.services.answers import Remembered
+from mesotrope.services.passwords import Passwords
 from mesotrope.services.planned_jobs import Planned, planned_job
 from mesotrope.services.rules import Figures
-from mesotrope.services.signing_in import Passwords, Who, who_is
+from mesotrope.services.signing_in import Who, who_is
 from mesotrope.settings import Settings
 from mesotrope.store.session import Database
+from mesotrope.web.cookies import SESSION
+from mesotrope.web.lanes import PAGE_WAITS_S, in_turn
 from mesotrope.words import Speaker
-
-COOKIE = "mesotrope_session"
 
 
 @dataclass(frozen=True)
@@ -64,7 +65,7 @@ Watched = Annotated[Shop, Depends(_watched)]
 
 
 async def _door(request: Request, shop: Watched) -> AsyncIterator[Shop]:
-    async with request.app.state.lane:
+    async with in_turn(request.app.state.lanes.pages, PAGE_WAITS_S):
         database = shop.database.on_one_connection()
         try:
             yield replace(shop, database=database)
@@ -74,18 +75,18 @@ async def _door(request: Request, shop: Watched) -> AsyncIterator[Shop]:
 
 
 #: The shop before it is known who asks: with the product's own figures.
-AtTheDoor = Annotated[Shop, Depends(_door)]
+AtTheDoor = Annotated[Shop, Depends(_door, scope="function")]
 
 
 def _signed_in(request: Request, shop: AtTheDoor) -> Who:
-    return who_is(shop.database, request.cookies.get(COOKIE), now=shop.now())
+    return who_is(shop.database, request.cookies.get(SESSION), now=shop.now())
 
 
 SignedIn = Annotated[Who, Depends(_signed_in)]
 
 
 def _watching(request: Request, shop: Watched) -> Who:
-    return who_is(shop.database, request.cookies.get(COOKIE), now=shop.now())
+    return who_is(shop.database, request.cookies.get(SESSION), now=shop.now())
 
 
 #: Who watches: signed in, for a stream that goes on.
@@ -108,18 +109,28 @@ InShop = Annotated[Shop, Depends(_in_shop)]
 def same_origin(request: Request) -> None:
     """Refuse a change that another site's page sends. Raises `Forged`."""
     origin = request.headers.get("origin")
-    elsewhere = origin is not None and urlsplit(origin).netloc != request.headers.get("host")
+    try:
+        elsewhere = origin is not None and urlsplit(origin).netloc != request.headers.get("host")
+    except ValueError:  # no address at all
+        elsewhere = True
     if elsewhere or request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
         raise Forged
 
 
 async def _changing(request: Request, who: SignedIn) -> Who:
-    """Who is making a change, proved by the session's change token. Raises `Forged`."""
+    """Who is making a change, proved by the session's change token, and its key. Raises `Forged`."""
     same_origin(request)
-    token = request.headers.get("x-change-token") or str((await request.form()).get("change_token", ""))
+    form = await request.form()
+    token = request.headers.get("x-change-token") or str(form.get("change_token", ""))
     if not hmac.compare_digest(token.encode(), who.change_token.encode()):
         raise Forged
-    return who
+    key = request.headers.get("idempotency-key") or str(form.get("idempotency_key", ""))
+    return replace(who, key=key)
+
+
+def address_of(request: Request) -> str:
+    """Where a request comes from: the address of the connection, or what a proxy that is named in the settings says."""
+    return request.client.host if request.client else ""
 
 
 Changing = Annotated[Who, Depends(_changing)]

@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import shutil
+
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import RedirectResponse, Response
+from sqlalchemy.exc import DBAPIError, IntegrityError, SQLAlchemyError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
 from mesotrope.errors import (
+    Busy,
     Clash,
     Forged,
     InvalidInput,
+    JobClosed,
     MesotropeError,
     NotAllowed,
     NotFound,
@@ -19,7 +25,9 @@ from mesotrope.errors import (
     SignInRefused,
     Surprising,
     TooManyAttempts,
+    Unchangeable,
 )
+from mesotrope.settings import Settings
 from mesotrope.store.instance import DatabaseFailed
 from mesotrope.web.context import from_htmx
 from mesotrope.web.rendering import render
@@ -34,6 +42,9 @@ STATUS: dict[type[MesotropeError], int] = {
     Forged: 403,
     Clash: 409,
     NotFound: 404,
+    JobClosed: 423,
+    Busy: 503,
+    Unchangeable: 500,
     OutsideWorkshop: 500,
     DatabaseFailed: 503,
 }
@@ -42,6 +53,16 @@ STATUS: dict[type[MesotropeError], int] = {
 #: Parts of a page that a form brings back whole, and what is sent in their place where it is refused: the message.
 WHOLE = ("work", "proof")
 MESSAGE_ONLY = {"HX-Retarget": "#message", "HX-Reswap": "innerHTML", "HX-Reselect": ".entry-problem"}
+
+
+#: Numbers of the server's errors: it is away, restarts or has no room for one more; a statement or a lock took too
+#: long; the disk is full.
+AWAY = frozenset({1040, 1041, 1053, 1152, 1158, 1159, 1160, 1161, 1203, 1226, 1927, 2002, 2003, 2006, 2013, 2014, 2055})
+TOO_LONG = frozenset({1205, 1213, 1317, 1969, 3024})
+FULL = frozenset({3, 28, 1021, 1030, 1114, 1878})
+
+#: With less than this left on its disk, the private database cannot work.
+NO_ROOM_BYTES = 4_000_000
 
 
 def status_of(error: MesotropeError) -> int:
@@ -60,8 +81,66 @@ def _refuse(request: Request, error: MesotropeError) -> Response:
         answer = render("_message.html", request, status=status, message=str(error), surprising=surprising)
         if request.headers.get("hx-target") in WHOLE:
             answer.headers.update(MESSAGE_ONLY)
-        return answer
-    return render("problem.html", request, status=status, status_code=status, message=str(error))
+    else:
+        answer = render("problem.html", request, status=status, status_code=status, message=str(error))
+    if isinstance(error, Busy):
+        answer.headers["retry-after"] = "2"
+    return answer
+
+
+def _busy(error: SQLAlchemyError, chosen: Settings) -> Busy | None:
+    """What a database's error means for who asked, where it is none of the program's."""
+    if isinstance(error, PoolTimeout):
+        return Busy("Too much is going on at once")
+    if not isinstance(error, DBAPIError):
+        return None
+    arguments = error.orig.args if error.orig is not None else ()
+    code = arguments[0] if arguments else None
+    away = code in AWAY or error.connection_invalidated or code == 0
+    if code in FULL or ((away or code in TOO_LONG) and _disk_is_full(chosen)):
+        return Busy("The database's disk is full; the operator has to make room")
+    if code in TOO_LONG:
+        return Busy("The database took too long")
+    return Busy() if away else None
+
+
+def _disk_is_full(chosen: Settings) -> bool:
+    """Whether the private database has no room left: on a full disk its server waits, or ends, before it says so."""
+    if chosen.database_url:
+        return False
+    try:
+        return shutil.disk_usage(chosen.run_folder).free < NO_ROOM_BYTES
+    except OSError:
+        return False
+
+
+def in_words(request: Request, status: int, words: str) -> Response:
+    """An answer of a few words: a page, or a part of one."""
+    if from_htmx(request):
+        return render("_message.html", request, status=status, message=words, surprising=False)
+    return render("problem.html", request, status=status, status_code=status, message=words)
+
+
+def answer_to(request: Request, error: Exception) -> Response | None:
+    """The answer to an error that has one; None for a fault of the program."""
+    if isinstance(error, MesotropeError):
+        return _refuse(request, error)
+    if isinstance(error, HTTPException):
+        return _not_a_page(request, error)
+    if isinstance(error, IntegrityError):
+        return in_words(
+            request, 409, "Somebody changed the same at the same moment. Load the page again and repeat it."
+        )
+    chosen = request.app.state.shop.settings
+    busy = _busy(error, chosen) if isinstance(error, SQLAlchemyError) else None
+    return None if busy is None else _refuse(request, busy)
+
+
+def _database_failed(request: Request, error: SQLAlchemyError) -> Response:
+    answer = answer_to(request, error)
+    if answer is None:
+        raise error
+    return answer
 
 
 def _not_a_page(request: Request, error: Exception) -> Response:
@@ -72,12 +151,16 @@ def _not_a_page(request: Request, error: Exception) -> Response:
         if first["loc"][0] == "path":
             return _refuse(request, NotFound("page"))
         return _refuse(request, InvalidInput(field, first.get("input"), first["msg"][0].lower() + first["msg"][1:]))
-    words = {404: "There is no such page.", 405: "This address does not take that kind of request."}
-    message = words.get(status, "The request was not understood.")
-    return render("problem.html", request, status=status, status_code=status, message=message)
+    words = {
+        404: "There is no such page.",
+        405: "This address does not take that kind of request.",
+        408: "The request did not arrive in time. Send it again.",
+    }
+    return in_words(request, status, words.get(status, "The request was not understood."))
 
 
 def answer_errors(app: FastAPI) -> None:
     app.add_exception_handler(MesotropeError, _refuse)  # type: ignore[arg-type]
+    app.add_exception_handler(SQLAlchemyError, _database_failed)  # type: ignore[arg-type]
     app.add_exception_handler(RequestValidationError, _not_a_page)
     app.add_exception_handler(HTTPException, _not_a_page)

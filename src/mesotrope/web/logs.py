@@ -63,6 +63,7 @@ class RequestLog:
             await self.app(scope, receive, send)
             return
         request_id, started, status = secrets.token_hex(6), time.perf_counter(), 500
+        scope["request_id"] = request_id
 
         async def send_with_id(message: Message) -> None:
             nonlocal status

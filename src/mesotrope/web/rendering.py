@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import secrets
 from pathlib import Path
 from typing import Any
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from markupsafe import Markup
 
 from mesotrope.core.language.saying import Figure, Joined, Said
+from mesotrope.services.signing_in import Who
 from mesotrope.words import PLAINLY, Speaker
 
 
@@ -28,6 +31,16 @@ _environment = Environment(
     lstrip_blocks=True,
     finalize=_spoken,
 )
+
+
+def _change_fields(who: Who) -> Markup:
+    """What every form that changes something carries: the session's token, and a key under which it is done once."""
+    fields = Markup('<input type="hidden" name="{}" value="{}">')
+    named = {"change_token": who.change_token, "idempotency_key": secrets.token_urlsafe(18)}
+    return Markup("").join(fields.format(name, value) for name, value in named.items())
+
+
+_environment.globals["change_fields"] = _change_fields
 
 
 def render(template: str, request: Request, *, status: int = 200, **views: Any) -> HTMLResponse:

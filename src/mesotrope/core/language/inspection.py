@@ -116,6 +116,10 @@ class EarlierPads(_Shape):
     rear: InnerOuterMm | None = None
 
 
+#: The years in which a vehicle comes to a workshop with this.
+EARLIEST_YEAR, LATEST_YEAR = 1980, 2200
+
+
 class Visit(_Shape):
     date: str | None = None
     odometer_km: float | None = None
@@ -129,7 +133,9 @@ class Visit(_Shape):
     @classmethod
     def _date(cls, value: str | None) -> str | None:
         if value is not None:
-            datetime.date.fromisoformat(value)
+            year = datetime.date.fromisoformat(value).year
+            if not EARLIEST_YEAR <= year <= LATEST_YEAR:
+                raise ValueError(f"the year {year} is not one of {EARLIEST_YEAR} to {LATEST_YEAR}")
         return value
 
 
@@ -354,7 +360,7 @@ def _explained(part: Any) -> InvalidInput:
     elif kind == "list_type":
         requirement = "a list is needed"
     elif kind == "value_error" and part["loc"][-1:] == ("date",):
-        requirement = "a date written YYYY-MM-DD is needed"
+        requirement = f"a date written YYYY-MM-DD is needed, of the years {EARLIEST_YEAR} to {LATEST_YEAR}"
     else:
         requirement = part["msg"][0].lower() + part["msg"][1:]
     return InvalidInput(name, part["input"], requirement)

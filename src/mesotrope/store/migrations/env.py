@@ -1,13 +1,31 @@
-"""Alembic's environment: one connection, the tables of `mesotrope.store.tables`."""
+"""Alembic's environment: one connection, the tables of `mesotrope.store.tables`, one migration at a time.
+
+Two processes that start together take turns by a lock of the server: the second finds nothing left to do. Every
+migration is a transaction of its own, so that its number is kept as soon as it is done.
+"""
 
 from alembic import context
-from sqlalchemy import create_engine
+from sqlalchemy import create_engine, text
+from sqlalchemy.pool import NullPool
 
+from mesotrope.store.migrations import steps  # noqa: F401  steps that can be taken again
 from mesotrope.store.tables import Base
 
-engine = create_engine(context.config.get_main_option("sqlalchemy.url"))
-with engine.connect() as connection:
-    context.configure(connection=connection, target_metadata=Base.metadata, compare_type=True)
-    with context.begin_transaction():
-        context.run_migrations()
-engine.dispose()
+LOCK_S = 300
+
+engine = create_engine(context.config.get_main_option("sqlalchemy.url"), poolclass=NullPool)
+with engine.connect() as guard, engine.connect() as connection:
+    name = f"mesotrope-migrate-{engine.url.database}"[:64]
+    if not guard.scalar(text("select get_lock(:name, :seconds)"), {"name": name, "seconds": LOCK_S}):
+        raise TimeoutError(f"another process has been migrating this database for {LOCK_S} s")
+    try:
+        context.configure(
+            connection=connection,
+            target_metadata=Base.metadata,
+            compare_type=True,
+            transaction_per_migration=True,
+        )
+        with context.begin_transaction():
+            context.run_migrations()
+    finally:
+        guard.execute(text("select release_lock(:name)"), {"name": name})

@@ -13,6 +13,7 @@ from mesotrope.services.proving import keep_torque, tick_step, torques_before
 from mesotrope.services.signing_in import Who
 from mesotrope.web.card.views import card_view
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
+from mesotrope.web.lanes import HEAVY
 from mesotrope.web.rendering import as_html, render
 
 router = APIRouter(prefix="/jobs/{job_id}")
@@ -40,7 +41,7 @@ def card_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Res
     return render("card/page.html", request, **_shown(shop, who, job_id), current="card")
 
 
-@router.get("/card.pdf")
+@router.get("/card.pdf", dependencies=[HEAVY])
 def card_on_paper(
     request: Request,
     job_id: int,

@@ -13,6 +13,7 @@ from mesotrope.errors import InvalidInput
 from mesotrope.interchange.archive import JobArchive, is_archive, read_archive, write_archive
 from mesotrope.interchange.inspections import SCHEMA_NAME, read_inspections, schema, write_inspection
 from mesotrope.interchange.measurements import read_measurements, standing_rows, write_measurements
+from mesotrope.services.audit import note_export
 from mesotrope.services.exchange import KeptEntry, all_photographs, import_documents, import_figures, restore_job
 from mesotrope.services.findings import history_of
 from mesotrope.services.jobs import open_job
@@ -20,6 +21,7 @@ from mesotrope.services.planned_jobs import Planned
 from mesotrope.services.records import records_of
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
+from mesotrope.web.lanes import HEAVY
 from mesotrope.web.rendering import render
 from mesotrope.words import PLAINLY
 
@@ -42,12 +44,15 @@ def inspection_schema() -> JSONResponse:
 @router.get("/jobs/{job_id}/inspection.json")
 def inspection_document(job_id: int, shop: InShop, who: SignedIn) -> Response:
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
+    note_export(shop.database, f"inspection document of job {job_id}", by=who, now=shop.now())
     return _file(write_inspection(job.inspection), "application/json", f"inspection-{job_id}.json")
 
 
 @router.get("/jobs/{job_id}/answer.json")
 def answer_json(job_id: int, shop: InShop, who: SignedIn) -> dict[str, object]:
-    return _answer_document(shop, shop.planned(who, job_id))
+    here = shop.planned(who, job_id)
+    note_export(shop.database, f"answer document of job {job_id}", by=who, now=shop.now())
+    return _answer_document(shop, here)
 
 
 def _answer_document(shop: Shop, here: Planned) -> dict[str, object]:
@@ -63,10 +68,11 @@ def _history(shop: Shop, who: Who, job_id: int) -> tuple[KeptEntry, ...]:
 @router.get("/jobs/{job_id}/measurements.csv")
 def measurements(job_id: int, shop: InShop, who: SignedIn) -> Response:
     rows = standing_rows(_history(shop, who, job_id))
+    note_export(shop.database, f"measurements of job {job_id}", by=who, now=shop.now())
     return _file(write_measurements(rows, shop.knowledge), "text/csv; charset=utf-8", f"measurements-{job_id}.csv")
 
 
-@router.get("/jobs/{job_id}/archive.zip")
+@router.get("/jobs/{job_id}/archive.zip", dependencies=[HEAVY])
 def archive(job_id: int, shop: InShop, who: SignedIn) -> Response:
     here = shop.planned(who, job_id)
     history = _history(shop, who, job_id)
@@ -76,6 +82,7 @@ def archive(job_id: int, shop: InShop, who: SignedIn) -> Response:
         {"kind": r.kind, "subject": r.subject, "value": r.value, "note": r.note, "by": r.by, "at": r.at.isoformat()}
         for r in records_of(shop.database, job_id, by=who)
     ]
+    note_export(shop.database, f"archive of job {job_id}", by=who, now=shop.now())
     packed = write_archive(kept, _answer_document(shop, here), shop.knowledge, records)
     return _file(packed, "application/zip", f"job-{job_id}.zip")
 
@@ -85,7 +92,7 @@ def import_page(request: Request, who: SignedIn) -> Response:
     return render("exchange/import.html", request, who=who, message="", job_id=None)
 
 
-@router.post("/import")
+@router.post("/import", dependencies=[HEAVY])
 def import_file(request: Request, shop: InShop, who: Changing, file: Annotated[UploadFile, File()]) -> Response:
     """Take in inspection documents or a job archive; all of it or nothing."""
     data = file.file.read(LARGEST_IMPORT_BYTES + 1)
@@ -111,7 +118,7 @@ def import_table_page(request: Request, job_id: int, shop: InShop, who: SignedIn
     return render("exchange/import.html", request, who=who, message="", job_id=job_id)
 
 
-@router.post("/jobs/{job_id}/measurements")
+@router.post("/jobs/{job_id}/measurements", dependencies=[HEAVY])
 def import_table(
     request: Request, job_id: int, shop: InShop, who: Changing, file: Annotated[UploadFile, File()]
 ) -> Response:

@@ -38,14 +38,16 @@ def history(request: Request, job_id: int, shop: InShop, who: SignedIn, corner: 
 RECORDED = {
     "package": "another package chosen", "overruled": "verdict overruled", "signed": "verdict signed",
     "approved": "verdict approved", "tick": "step of the work card", "torque": "torque",
-    "after": "measured after the work", "stop_gap": "stop-gap", "release": "release",
+    "after": "measured after the work", "stop_gap": "stop-gap", "release": "release", "closed": "the job",
 }  # fmt: skip
 
 
 def _recorded(record: Record, shop: Shop) -> dict[str, str]:
     """One record of what was decided, done or proved, in words."""
     value = record.value
-    if value is None:
+    if record.kind == "closed":
+        said = "closed" if value else "opened again"
+    elif value is None:
         said = "taken back"
     elif record.kind == "package":
         said = "; ".join(

@@ -25,8 +25,9 @@ from mesotrope.services.findings import (
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.jobs import open_job
 from mesotrope.services.photographs import list_photographs
-from mesotrope.services.signing_in import Who
+from mesotrope.services.signing_in import Who, still_signed_in
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, Watched, Watching, from_htmx
+from mesotrope.web.cookies import SESSION
 from mesotrope.web.job.entries import shown
 from mesotrope.web.job.pages import JobPage, job_page
 from mesotrope.web.job.rail import RAIL
@@ -83,10 +84,15 @@ async def events(
     """What is entered in this job from now on, by anybody and from any device, as server-sent events."""
     await run_in_threadpool(last_entry_of, shop.database, job_id, by=who)  # another workshop's job: not found
 
+    token = request.cookies.get(SESSION)
+
     async def stream() -> AsyncIterator[str]:
         seen, waited = after, 0.0
         yield "retry: 1000\n\n"
         while waited < STREAM_S and not await request.is_disconnected():
+            if not await run_in_threadpool(still_signed_in, shop.database, token, now=shop.now()):
+                yield "event: signed-out\ndata: {}\n\n"
+                return
             last = await run_in_threadpool(last_entry_of, shop.database, job_id, by=who)
             if last > seen:
                 entries = await run_in_threadpool(history_of, shop.database, job_id, by=who, after=seen)

@@ -1,4 +1,4 @@
-"""What a person sets for themselves: the units they read and write in."""
+"""What a person sets for themselves: the units they read and write in, their password, where they are signed in."""
 
 from __future__ import annotations
 
@@ -8,24 +8,35 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.units import CHOICES, WRITTEN, Units
-from mesotrope.services.people import choose_units
-from mesotrope.web.context import Changing, InShop, SignedIn
+from mesotrope.errors import InvalidInput, TooManyAttempts
+from mesotrope.services.passwords import change_password
+from mesotrope.services.people import choose_units, end_all_sessions
+from mesotrope.services.signing_in import Who, open_session
+from mesotrope.web.context import Changing, InShop, SignedIn, address_of
+from mesotrope.web.cookies import device_of, farewell, welcome
+from mesotrope.web.errors import status_of
 from mesotrope.web.rendering import render
 
 router = APIRouter()
+
+Password = Annotated[str, Form(max_length=1000)]
 
 #: How the choices are said; 32nds are read as a fraction of an inch.
 SAID = {**WRITTEN, "32nds": "32nds of an inch", "in": "inches", "mi": "miles", "fl_oz": "US fl oz"}
 
 
-@router.get("/me")
-def my_page(request: Request, who: SignedIn) -> Response:
+def _page(request: Request, who: Who, *, message: str = "", kept: str = "", status: int = 200) -> Response:
     chosen = who.units.kept()
     quantities = [
         (quantity, [(option, SAID[option], chosen[quantity] == option) for option in options])
         for quantity, options in CHOICES.items()
     ]
-    return render("me/page.html", request, who=who, quantities=quantities)
+    return render("me/page.html", request, status=status, who=who, quantities=quantities, message=message, kept=kept)
+
+
+@router.get("/me")
+def my_page(request: Request, who: SignedIn, kept: str = "") -> Response:
+    return _page(request, who, kept=kept)
 
 
 @router.post("/me")
@@ -39,4 +50,28 @@ def set_units(
     volume: Annotated[str, Form()] = "mL",
 ) -> Response:
     choose_units(shop.database, Units(length, torque, temperature, distance, volume), by=who)
-    return RedirectResponse("/me", status_code=303)
+    return RedirectResponse("/me?kept=units", status_code=303)
+
+
+@router.post("/me/password")
+def set_password(
+    request: Request, shop: InShop, who: Changing, current: Password = "", password: Password = "",
+    repeated: Password = "",
+) -> Response:  # fmt: skip
+    """Change one's own password: signed out everywhere, and in again here."""
+    now, device = shop.now(), device_of(request)
+    try:
+        change_password(
+            shop.database, shop.passwords, current, password, repeated, address=address_of(request), by=who, now=now
+        )
+    except (InvalidInput, TooManyAttempts) as error:
+        words = f"{error.name}: {error.requirement}" if isinstance(error, InvalidInput) else str(error)
+        return _page(request, who, message=words, status=status_of(error))
+    token = open_session(shop.database, who.person_id, now=now, hours=shop.settings.session_hours, device=device)
+    return welcome(shop.settings, token, device, "/me?kept=password")
+
+
+@router.post("/me/sign-out-everywhere")
+def leave_everywhere(shop: InShop, who: Changing) -> Response:
+    end_all_sessions(shop.database, by=who, now=shop.now())
+    return farewell()

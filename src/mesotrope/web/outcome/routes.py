@@ -70,11 +70,11 @@ def comeback(job_id: int, shop: InShop, who: Changing, complaint: Short = "") ->
 
 @router.post("/outcome/close")
 def close(job_id: int, shop: InShop, who: Changing) -> Response:
-    close_job(shop.database, job_id, by=who)
+    close_job(shop.database, job_id, by=who, now=shop.now())
     return RedirectResponse("/", status_code=303)
 
 
 @router.post("/outcome/open-again")
 def open_it_again(job_id: int, shop: InShop, who: Changing) -> Response:
-    open_again(shop.database, job_id, by=who)
+    open_again(shop.database, job_id, by=who, now=shop.now())
     return _back(job_id)

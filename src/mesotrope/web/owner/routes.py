@@ -15,6 +15,7 @@ from mesotrope.services.photographs import read_photograph
 from mesotrope.services.signing_in import Who
 from mesotrope.web.card.routes import as_pdf
 from mesotrope.web.context import AtTheDoor, Changing, InShop, Shop, SignedIn, own_shop
+from mesotrope.web.lanes import HEAVY
 from mesotrope.web.owner.views import appointments, expires_in_words, owner_sheet, pictures
 from mesotrope.web.rendering import as_html, render
 
@@ -46,7 +47,7 @@ def new_link(request: Request, job_id: int, shop: InShop, who: Changing) -> Resp
 
 @router.post("/jobs/{job_id}/owner/withdraw")
 def no_link(request: Request, job_id: int, shop: InShop, who: Changing) -> Response:
-    withdraw_links(shop.database, job_id, by=who)
+    withdraw_links(shop.database, job_id, by=who, now=shop.now())
     return _page(request, shop, who, job_id)
 
 
@@ -67,7 +68,7 @@ def _picture(shop: Shop, who: Who, job_id: int, number: int) -> Response:
     return Response(data, media_type="image/jpeg")
 
 
-@router.get("/jobs/{job_id}/owner.pdf")
+@router.get("/jobs/{job_id}/owner.pdf", dependencies=[HEAVY])
 def owner_on_paper(job_id: int, shop: InShop, who: SignedIn, paper: PaperQuery = "a4") -> Response:
     return _on_paper(shop, who, job_id, paper)
 
@@ -86,12 +87,16 @@ def shared_page(request: Request, token: str, shop: AtTheDoor) -> Response:
     return render("owner/shared.html", request, sheet=sheet, base=f"/sheet/{token}", expires=expires)
 
 
+@router.get("/sheet/{token}/sheet.pdf", dependencies=[HEAVY])
+def shared_on_paper(token: str, shop: AtTheDoor, paper: PaperQuery = "a4") -> Response:
+    shared = open_link(shop.database, token, now=shop.now())
+    return _on_paper(own_shop(shop, shared.who), shared.who, shared.job_id, paper)
+
+
 @router.get("/sheet/{token}/{part}")
-def shared_part(token: str, part: str, shop: AtTheDoor, paper: PaperQuery = "a4") -> Response:
+def shared_part(token: str, part: str, shop: AtTheDoor) -> Response:
     shared = open_link(shop.database, token, now=shop.now())
     shop = own_shop(shop, shared.who)
-    if part == "sheet.pdf":
-        return _on_paper(shop, shared.who, shared.job_id, paper)
     return _part(shop, shared.who, shared.job_id, part)
 
 
@@ -100,6 +105,6 @@ def _part(shop: Shop, who: Who, job_id: int, part: str) -> Response:
     if part == "come-back.ics":
         return _calendar(shop, who, job_id)
     number = part.removesuffix(".jpg")
-    if part.endswith(".jpg") and number.isdigit():
+    if part.endswith(".jpg") and number.isascii() and number.isdigit() and len(number) < 19:
         return _picture(shop, who, job_id, int(number))
     raise NotFound("page")

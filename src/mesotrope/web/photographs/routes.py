@@ -16,6 +16,7 @@ from mesotrope.services.photographs import (
 )
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
+from mesotrope.web.lanes import HEAVY
 from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/jobs/{job_id}/photographs")
@@ -26,7 +27,7 @@ def _strip(request: Request, shop: Shop, who: Who, job_id: int, corner: str, sta
     return render("job/_photographs.html", request, who=who, job_id=job_id, corner=corner, stage=stage, shots=shots)
 
 
-@router.post("")
+@router.post("", dependencies=[HEAVY])
 def add(
     request: Request,
     job_id: int,

@@ -1,33 +1,30 @@
-"""Signing in and out."""
+"""Signing in and out, and setting a new password by a link."""
 
 from __future__ import annotations
 
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Form, Request
-from fastapi.responses import RedirectResponse, Response
+from fastapi.responses import Response
+from starlette.background import BackgroundTask
 
-from mesotrope.errors import MesotropeError, NotFound
-from mesotrope.services.signing_in import demo_people, open_session, sign_in, sign_out
-from mesotrope.web.context import COOKIE, AtTheDoor, Changing, Shop, same_origin
+from mesotrope.errors import InvalidInput, MesotropeError, NotFound, SignInRefused, TooManyAttempts
+from mesotrope.services.audit import note_by
+from mesotrope.services.passwords import note_refusal, set_password_by_link, sign_in, whose_link
+from mesotrope.services.signing_in import demo_people, open_session, sign_out
+from mesotrope.web.context import AtTheDoor, Changing, Shop, Watched, address_of, same_origin
+from mesotrope.web.cookies import SESSION, device_of, farewell, welcome
 from mesotrope.web.errors import status_of
 from mesotrope.web.rendering import render
 
 router = APIRouter()
 
+Password = Annotated[str, Form(max_length=1000)]
+
 
 def _page(request: Request, shop: Shop, *, name: str = "", message: str = "", status: int = 200) -> Response:
     people = demo_people(shop.database) if shop.settings.demo else []
     return render("signing_in/page.html", request, status=status, people=people, name=name, message=message)
-
-
-def _welcome(shop: Shop, token: str) -> Response:
-    answer = RedirectResponse("/", status_code=303)
-    answer.set_cookie(
-        COOKIE, token, httponly=True, samesite="strict", secure=shop.settings.secure_cookies, path="/",
-        max_age=shop.settings.session_hours * 3600,
-    )  # fmt: skip
-    return answer
 
 
 @router.get("/sign-in")
@@ -39,29 +36,58 @@ def sign_in_page(request: Request, shop: AtTheDoor) -> Response:
 def sign_in_with_password(
     request: Request,
     shop: AtTheDoor,
+    whole_shop: Watched,
     name: Annotated[str, Form(max_length=200)] = "",
-    password: Annotated[str, Form(max_length=1000)] = "",
+    password: Password = "",
 ) -> Response:
-    address = request.client.host if request.client else ""
-    hours = shop.settings.session_hours
+    address, device, now = address_of(request), device_of(request), shop.now()
     try:
-        token = sign_in(shop.database, shop.passwords, name, password, address=address, now=shop.now(), hours=hours)
+        token = sign_in(
+            shop.database, shop.passwords, name, password, address=address, device=device, now=now,
+            hours=shop.settings.session_hours,
+        )  # fmt: skip
     except MesotropeError as error:
-        return _page(request, shop, name=name, message=str(error), status=status_of(error))
-    return _welcome(shop, token)
+        answer = _page(request, shop, name=name, message=str(error), status=status_of(error))
+        if isinstance(error, TooManyAttempts):
+            answer.headers["retry-after"] = str(error.seconds)
+        if isinstance(error, SignInRefused):
+            answer.background = BackgroundTask(note_refusal, whole_shop.database, name, address, now)
+        return answer
+    return welcome(shop.settings, token, device)
 
 
 @router.post("/sign-in/demo", dependencies=[Depends(same_origin)])
-def sign_in_as_demo_person(shop: AtTheDoor, person: Annotated[int, Form()]) -> Response:
+def sign_in_as_demo_person(request: Request, shop: AtTheDoor, person: Annotated[int, Form()]) -> Response:
     if not shop.settings.demo:
         raise NotFound("page")
-    token = open_session(shop.database, person, now=shop.now(), hours=shop.settings.session_hours)
-    return _welcome(shop, token)
+    device = device_of(request)
+    token = open_session(shop.database, person, now=shop.now(), hours=shop.settings.session_hours, device=device)
+    return welcome(shop.settings, token, device)
 
 
 @router.post("/sign-out")
 def leave(request: Request, shop: AtTheDoor, who: Changing) -> Response:
-    sign_out(shop.database, request.cookies[COOKIE])
-    answer = RedirectResponse("/sign-in", status_code=303)
-    answer.delete_cookie(COOKIE, path="/")
-    return answer
+    with shop.database.of_workshop(who.workshop_id) as session, session.begin():
+        note_by(session, "signed_out", who.name, by=who, now=shop.now())
+    sign_out(shop.database, request.cookies[SESSION])
+    return farewell()
+
+
+@router.get("/password/{token}")
+def new_password_page(request: Request, token: str, shop: AtTheDoor) -> Response:
+    name = whose_link(shop.database, token, now=shop.now())
+    return render("signing_in/new_password.html", request, name=name, message="")
+
+
+@router.post("/password/{token}", dependencies=[Depends(same_origin)])
+def set_new_password(
+    request: Request, token: str, shop: AtTheDoor, password: Password = "", repeated: Password = ""
+) -> Response:
+    name = whose_link(shop.database, token, now=shop.now())
+    try:
+        set_password_by_link(
+            shop.database, shop.passwords, token, password, repeated, address=address_of(request), now=shop.now()
+        )
+    except InvalidInput as error:
+        return render("signing_in/new_password.html", request, status=422, name=name, message=error.requirement)
+    return _page(request, shop, name=name, message="The new password is kept. Sign in with it.")

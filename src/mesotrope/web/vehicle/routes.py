@@ -116,7 +116,11 @@ def vehicle_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> 
 
 @router.post("/jobs/{job_id}/vehicle")
 async def keep_vehicle(request: Request, job_id: int, shop: InShop, who: Changing) -> Response:
-    typed = {name: str(value) for name, value in (await request.form()).items() if name != "change_token"}
+    typed = {
+        name: str(value)
+        for name, value in (await request.form()).items()
+        if name not in ("change_token", "idempotency_key")
+    }
     return _keep_vehicle(request, job_id, shop, who, typed)
 
 

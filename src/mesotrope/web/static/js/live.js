@@ -47,6 +47,10 @@ export function listen() {
       const last = fresh[fresh.length - 1];
       if (!last.mine) setTimeout(() => say(`${last.by}: ${last.field.replaceAll("-", " ")} ${last.shown || "taken back"}`), 400);
     };
+    stream.addEventListener("signed-out", () => {
+      stream.close();
+      say("signed out: sign in again to go on; what you type is kept on this device");
+    });
     stream.onerror = () => {
       stream.close();
       setTimeout(open, 1000);
