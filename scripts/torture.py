@@ -5,12 +5,12 @@ from __future__ import annotations
 import argparse
 import sys
 import time
-from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 from scripts.campaign import Trial, crowds, fuzzing, isolation, stops
+from scripts.campaign.serving import served
 from scripts.campaign.surroundings import surroundings
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -81,15 +81,12 @@ def main() -> None:
         for trial in requested.result():
             told(trial)
     told(stopped)
-    alone: list[Callable[[], Trial]] = [
-        lambda: stops.outages(times=3, frozen_s=3),
-        stops.full_disk,
-        lambda: crowds.documents_at_once(chosen.documents),
-        crowds.large_pictures,
-        lambda: crowds.silent_clients(1_500),
-    ]
-    for trial in alone:
-        told(trial())
+    with served() as at:
+        told(stops.outages(at, times=3, frozen_s=3))
+        told(crowds.documents_at_once(at, chosen.documents))
+        told(crowds.large_pictures(at))
+        told(crowds.silent_clients(at, 1_500))
+    told(stops.full_disk())
     chosen.into.write_text(report(trials, (time.monotonic() - began) / 60), encoding="utf-8")
     if any(trial.failed for trial in trials):
         raise SystemExit(1)

@@ -120,3 +120,60 @@ def test_real_people_are_neither_offered_by_a_demo_nor_thrown_away(surroundings)
         reset(chosen)
     assert (chosen.run_folder / "mariadb" / "data").is_dir()
     assert not private_instance(chosen).answers()
+
+
+def test_a_database_that_ends_by_itself_is_started_again(surroundings):
+    chosen, environment = surroundings
+    running = _serve(environment, "--demo")
+    address, _ = _served(running)
+    instance = private_instance(chosen)
+    ended = int((instance.folder / "mariadbd.pid").read_text())
+    os.kill(ended, signal.SIGKILL)
+    for _ in range(200):
+        if instance.answers():
+            break
+        time.sleep(0.05)
+    assert "made-up people" in _get(f"{address}/sign-in")
+    running.send_signal(signal.SIGTERM)
+    assert "started again" in running.communicate(timeout=30)[1]
+    assert not instance.answers()
+
+
+def test_a_database_that_a_killed_application_left_is_taken_over_and_stopped_in_the_end(surroundings):
+    chosen, environment = surroundings
+    first = _serve(environment, "--demo")
+    _served(first)
+    first.kill()
+    first.communicate()
+    assert private_instance(chosen).answers()
+    second = _serve(environment, "--demo")
+    _served(second)
+    second.send_signal(signal.SIGTERM)
+    second.communicate(timeout=30)
+    assert not private_instance(chosen).answers()
+
+
+def _command(environment, *words):
+    return subprocess.run(
+        [sys.executable, "-m", "mesotrope.cli", *words], env=environment, capture_output=True, text=True, check=False
+    )
+
+
+def test_a_lost_password_and_a_backup_by_command(surroundings, tmp_path):
+    _, environment = surroundings
+    _add_person(environment, PASSWORD)
+    told = _command(environment, "set-password", "--sign-in-name", "Ada", "--password", "another long password")
+    assert told.stdout.strip().endswith("ada signs in with the new password from now on.")
+    assert "no such sign-in name" in _command(
+        environment, "set-password", "--sign-in-name", "bob", "--password", "another long password"
+    ).stderr  # fmt: skip
+    made = _command(environment, "backup", str(tmp_path / "backup"))
+    assert re.search(r"backup holds \d+ rows of \d+ tables", made.stdout)
+    refused = _command(environment, "restore", str(tmp_path / "backup"))
+    assert refused.returncode == 2
+    assert "into an empty database only" in refused.stderr
+    elsewhere = environment | {
+        "MESOTROPE_RUN_FOLDER": str(tmp_path / "elsewhere"), "MESOTROPE_PORT": str(free_port() % 40_000 + 10_000)
+    }  # fmt: skip
+    assert re.search(r"Restored \d+ rows", _command(elsewhere, "restore", str(tmp_path / "backup")).stdout)
+    assert "it is taken" in _add_person(elsewhere, PASSWORD).stderr

@@ -13,7 +13,7 @@ from pathlib import Path
 import httpx2
 
 from scripts.campaign import Trial
-from scripts.campaign.serving import served
+from scripts.campaign.serving import Served
 from scripts.campaign.stops import open_job
 from scripts.campaign.surroundings import picture
 
@@ -33,48 +33,47 @@ def _watched(
             time.sleep(0.1)
 
 
-def documents_at_once(documents: int) -> Trial:
+def documents_at_once(at: Served, documents: int) -> Trial:
     """So many documents are asked for at once; bystanders go on with their pages."""
     trial = Trial(f"{documents} documents at once", "bystanders' 95th percentile under 1 s")
-    with served() as at:
-        job = open_job(at)
-        took: list[float] = []
-        ended = threading.Event()
-        watching = [
-            threading.Thread(
-                target=_watched,
-                args=(at.signed_in(), [f"/jobs/{job}/strip", "/", "/take-in"], ended, took, trial.failed),
-            )
-            for _ in range(BYSTANDERS)
-        ]
-        for thread in watching:
-            thread.start()
-        statuses: list[int] = []
+    job = open_job(at)
+    took: list[float] = []
+    ended = threading.Event()
+    watching = [
+        threading.Thread(
+            target=_watched,
+            args=(at.signed_in(), [f"/jobs/{job}/strip", "/", "/take-in"], ended, took, trial.failed),
+        )
+        for _ in range(BYSTANDERS)
+    ]
+    for thread in watching:
+        thread.start()
+    statuses: list[int] = []
 
-        def make() -> None:
-            client = at.signed_in()
-            client.timeout = 300
-            statuses.append(client.get(f"/jobs/{job}/card.pdf").status_code)
+    def make() -> None:
+        client = at.signed_in()
+        client.timeout = 300
+        statuses.append(client.get(f"/jobs/{job}/card.pdf").status_code)
 
-        began = time.monotonic()
-        makers = [threading.Thread(target=make) for _ in range(documents)]
-        for thread in makers:
-            thread.start()
-        for thread in makers:
-            thread.join()
-        lasted = time.monotonic() - began
-        ended.set()
-        for thread in watching:
-            thread.join()
-        late = statistics.quantiles(took, n=20)[-1]
-        trial.hold(late < 1, f"the 95th percentile of the bystanders is {late:.2f} s")
-        for status in statuses:
-            trial.hold(status in (200, 503), f"a document was answered with {status}")
-        trial.figures = {
-            "bystanders' median, ms": f"{1000 * statistics.median(took):.0f}",
-            "bystanders' 95th percentile, ms": f"{1000 * late:.0f}",
-            "documents made": f"{statuses.count(200)} of {documents} in {lasted:.0f} s",
-        }
+    began = time.monotonic()
+    makers = [threading.Thread(target=make) for _ in range(documents)]
+    for thread in makers:
+        thread.start()
+    for thread in makers:
+        thread.join()
+    lasted = time.monotonic() - began
+    ended.set()
+    for thread in watching:
+        thread.join()
+    late = statistics.quantiles(took, n=20)[-1]
+    trial.hold(late < 1, f"the 95th percentile of the bystanders is {late:.2f} s")
+    for status in statuses:
+        trial.hold(status in (200, 503), f"a document was answered with {status}")
+    trial.figures = {
+        "bystanders' median, ms": f"{1000 * statistics.median(took):.0f}",
+        "bystanders' 95th percentile, ms": f"{1000 * late:.0f}",
+        "documents made": f"{statuses.count(200)} of {documents} in {lasted:.0f} s",
+    }
     return trial
 
 
@@ -83,42 +82,37 @@ def _memory_mb(pid: int, name: str) -> float:
     return int(next(line for line in lines if line.startswith(name)).split()[1]) / 1024
 
 
-def large_pictures(at_once: int = 8) -> Trial:
+def large_pictures(at: Served, at_once: int = 8) -> Trial:
     """Pictures of 59 megapixels at once, and one that is beyond the limit."""
     trial = Trial("large pictures", "taken two at a time; beyond the limit refused with its size")
-    with served() as at:
-        job = open_job(at)
-        allowed, beyond = picture((7680, 7680), "PNG"), picture((8000, 7600), "PNG")
-        assert at.process is not None
-        client = at.signed_in()
-        client.timeout = 120
+    job = open_job(at)
+    allowed, beyond = picture((7680, 7680), "PNG"), picture((8000, 7600), "PNG")
+    assert at.process is not None
+    client = at.signed_in()
+    client.timeout = 120
 
-        def send(data: bytes) -> httpx2.Response:
-            sent = {"corner": "rear_left", "stage": "look"}
-            return client.post(f"/jobs/{job}/photographs", files={"picture": ("x", data)}, data=sent)
+    def send(data: bytes) -> httpx2.Response:
+        sent = {"corner": "rear_left", "stage": "look"}
+        return client.post(f"/jobs/{job}/photographs", files={"picture": ("x", data)}, data=sent)
 
-        before = _memory_mb(at.process.pid, "VmRSS")
-        threads = [
-            threading.Thread(
-                target=lambda: trial.hold((found := send(allowed).status_code) == 303, f"answered {found}")
-            )
-            for _ in range(at_once)
-        ]
-        for thread in threads:
-            thread.start()
-        for thread in threads:
-            thread.join()
-        most = _memory_mb(at.process.pid, "VmHWM")
-        trial.hold(most - before < 800, f"memory grew by {most - before:.0f} MB")
-        answer = send(beyond)
-        trial.hold(
-            answer.status_code == 422 and "8000 × 7600" in answer.text, f"beyond the limit: {answer.status_code}"
-        )
-        trial.figures = {"memory at most beyond the start, MB": f"{most - before:.0f}"}
+    before = _memory_mb(at.process.pid, "VmRSS")
+    threads = [
+        threading.Thread(target=lambda: trial.hold((found := send(allowed).status_code) == 303, f"answered {found}"))
+        for _ in range(at_once)
+    ]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    most = _memory_mb(at.process.pid, "VmHWM")
+    trial.hold(most - before < 800, f"memory grew by {most - before:.0f} MB")
+    answer = send(beyond)
+    trial.hold(answer.status_code == 422 and "8000 × 7600" in answer.text, f"beyond the limit: {answer.status_code}")
+    trial.figures = {"memory at most beyond the start, MB": f"{most - before:.0f}"}
     return trial
 
 
-def silent_clients(clients: int) -> Trial:
+def silent_clients(at: Served, clients: int) -> Trial:
     """Clients that send half a request, or half a body, and wait."""
     trial = Trial(f"{clients} half requests", "others are answered meanwhile; all are closed in time")
     soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
@@ -128,7 +122,7 @@ def silent_clients(clients: int) -> Trial:
         b"POST /sign-in HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 9000\r\n\r\nname=",
         b"",
     )
-    with served() as at, contextlib.ExitStack() as stack:
+    with contextlib.ExitStack() as stack:
         client = at.signed_in()
         sockets = []
         for number in range(clients):

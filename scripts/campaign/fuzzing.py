@@ -7,6 +7,7 @@ import random
 import re
 import zipfile
 from collections.abc import Iterator
+from contextlib import contextmanager
 
 from fastapi.routing import APIRoute
 from starlette.testclient import TestClient
@@ -36,9 +37,6 @@ ORIGINS = (
     "ümlaut",
     "",
 )
-
-#: Streams stay open by design and are tried elsewhere; this many seconds would be too long here.
-job_routes.STREAM_S = 0.0
 
 
 def routes_of(app: object) -> list[tuple[str, APIRoute]]:
@@ -84,6 +82,17 @@ def _address(dice: random.Random, path: str, known: dict[str, list[str]]) -> str
     return re.sub(r"\{(\w+)(?::\w+)?\}", fill, path)
 
 
+@contextmanager
+def _short_streams() -> Iterator[None]:
+    """Streams stay open by design and are tried elsewhere: here they end at once."""
+    lasting, job_routes.STREAM_S = job_routes.STREAM_S, 0.0
+    try:
+        yield
+    finally:
+        job_routes.STREAM_S = lasting
+
+
+@_short_streams()
 def random_requests(here: Surroundings, tries: int, seed: int) -> Trial:
     """Random requests over every route, as everybody and as nobody."""
     trial = Trial("random requests", "no answer of 5xx, all with the security headers")

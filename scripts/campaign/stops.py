@@ -120,10 +120,10 @@ def violent_stops(stops: int, seed: int) -> Trial:
     return trial
 
 
-def outages(times: int, frozen_s: float) -> Trial:
+def outages(at: Served, times: int, frozen_s: float) -> Trial:
     """The database is killed, and then frozen: pages say so, and everything comes back without a hand."""
     trial = Trial("outages of the database", "503 in words meanwhile, back in under 5 s")
-    with served() as at, Writers(at, open_job(at)) as writers:
+    with Writers(at, open_job(at)) as writers:
         client = at.signed_in()
         took = []
         for number in range(times):

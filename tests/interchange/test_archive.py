@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import io
 import json
+import warnings
 import zipfile
+from dataclasses import replace
 
 import pytest
 from sqlalchemy import select
@@ -47,7 +49,7 @@ def test_an_archive_comes_back_as_it_was_packed(clock):
 def test_an_archive_holds_only_open_formats(clock):
     with zipfile.ZipFile(io.BytesIO(_packed(clock))) as packed:
         assert packed.namelist() == [
-            "manifest.json", "inspection.json", "answer.json", "measurements.csv", "photographs/01-front_left-look.jpg"
+            "manifest.json", "inspection.json", "answer.json", "measurements.csv", "photographs/001.jpg"
         ]  # fmt: skip
         assert json.loads(packed.read("inspection.json"))["format"] == "mesotrope-inspection"
 
@@ -111,7 +113,7 @@ def _repacked(clock, **changed):
     ("changed", "message"),
     [
         ({"manifest.json": None}, "manifest.json.*it is missing"),
-        ({"photographs/01-front_left-look.jpg": None}, "the manifest names it, but it is missing"),
+        ({"photographs/001.jpg": None}, "the manifest names it, but it is missing"),
         ({"manifest.json": b"{}"}, "manifest.json, format"),
         ({"inspection.json": b'{"version": 9}'}, "version"),
     ],
@@ -121,9 +123,44 @@ def test_a_broken_archive_is_refused_with_the_part(clock, changed, message):
         read_archive(_repacked(clock, **changed), knowledge())
 
 
-def test_what_is_no_zip_is_refused():
+def _with_moment(clock, moment):
+    manifest = json.loads(zipfile.ZipFile(io.BytesIO(_packed(clock))).read("manifest.json"))
+    manifest["opened_at"] = moment
+    return _repacked(clock, **{"manifest.json": json.dumps(manifest).encode()})
+
+
+@pytest.mark.parametrize("moment", ["0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-14:00"])
+def test_a_moment_at_the_edge_of_time_is_refused(clock, moment):
+    with pytest.raises(InvalidInput, match="moments lie in the years 1980 to 2200"):
+        read_archive(_with_moment(clock, moment), knowledge())
+
+
+def test_two_files_of_one_name_are_refused(clock):
+    out = io.BytesIO(_packed(clock))
+    with zipfile.ZipFile(out, "a") as packed, warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        packed.writestr("inspection.json", b"{}")
+    with pytest.raises(InvalidInput, match="every file may be there once"):
+        read_archive(out.getvalue(), knowledge())
+
+
+def test_no_name_from_inside_the_data_becomes_a_path(clock):
+    kept = KeptPhotograph("front_left", "../../etc", clock(), picture())
+    archive = replace(_archive(clock), photographs=(kept,))
+    packed = write_archive(archive, {}, knowledge())
+    assert [name for name in zipfile.ZipFile(io.BytesIO(packed)).namelist() if "photographs" in name] == [
+        "photographs/001.jpg"
+    ]
+    assert read_archive(packed, knowledge()).photographs == (kept,)
+
+
+def test_what_is_no_zip_is_refused(clock):
     with pytest.raises(InvalidInput, match="it is not a whole ZIP"):
         read_archive(b"PK\x03\x04 nothing", knowledge())
+    turned = bytearray(_packed(clock))
+    turned[60:90] = bytes(30)  # inside the first compressed file
+    with pytest.raises(InvalidInput, match="it is not a whole ZIP"):
+        read_archive(bytes(turned), knowledge())
 
 
 def test_a_picture_that_is_none_leaves_nothing_behind(database, someone, clock):

@@ -69,6 +69,7 @@ def test_values_are_read_as_people_write_them(value, unit, kept):
         ("corner,finding,value\nfront_left,pull_n,-3\n", "row 2.*allowed: 0 to 1000 N"),
         ("corner,finding,value\nfront_left,pull_n,\n", "a value is needed in every row"),
         ("corner,finding,value\nfront_left,nothing,3\n", "no finding of this name"),
+        ("corner,finding,value\nfront_left,hose," + "x" * 131_073 + "\n", "it cannot be read as a table"),
     ],
 )
 def test_a_table_with_a_fault_is_refused_with_row_and_reason(text, message):

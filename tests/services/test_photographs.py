@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import io
+import threading
+import time
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from PIL import Image
@@ -80,6 +83,8 @@ def test_every_permitted_kind_becomes_a_jpeg(kind):
         (b"GIF89a" + b"\0" * 40, "it is not a whole"),
         (picture()[:200], "it is not a whole"),
         (b"\0" * 12_000_001, "up to 12 MB are allowed"),
+        (picture(8000, 7600, kind="PNG"), "8000 × 7600 pixels.*up to 60 megapixels are allowed"),
+        (picture(14_000, 13_000, kind="PNG"), "14000 × 13000 pixels.*up to 60 megapixels are allowed"),
     ],
 )
 def test_what_is_no_picture_is_refused_with_the_reason(data, message):
@@ -91,6 +96,26 @@ def test_a_picture_of_too_many_pixels_is_refused_before_it_is_unpacked(monkeypat
     monkeypatch.setattr(photographs, "LARGEST_PIXELS", 1000)
     with pytest.raises(InvalidInput, match="megapixels are allowed"):
         develop(picture(100, 100))
+
+
+def test_at_most_two_pictures_are_unpacked_at_once(monkeypatch):
+    at_once, most, lock = 0, 0, threading.Lock()
+    small = photographs._made_small
+
+    def counted(opened):
+        nonlocal at_once, most
+        with lock:
+            at_once += 1
+            most = max(most, at_once)
+        time.sleep(0.02)
+        with lock:
+            at_once -= 1
+        return small(opened)
+
+    monkeypatch.setattr(photographs, "_made_small", counted)
+    with ThreadPoolExecutor(6) as crowd:
+        list(crowd.map(develop, [picture(40 + n) for n in range(6)]))
+    assert most == 2
 
 
 def test_the_same_picture_twice_is_kept_once(database, job, clock):

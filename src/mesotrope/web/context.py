@@ -110,7 +110,9 @@ def same_origin(request: Request) -> None:
     """Refuse a change that another site's page sends. Raises `Forged`."""
     origin = request.headers.get("origin")
     try:
-        elsewhere = origin is not None and urlsplit(origin).netloc != request.headers.get("host")
+        parts = urlsplit(origin or "")
+        ours = parts.scheme in ("http", "https") and parts.netloc == request.headers.get("host")
+        elsewhere = origin is not None and not ours
     except ValueError:  # no address at all
         elsewhere = True
     if elsewhere or request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):

@@ -1,0 +1,1 @@
+"""The campaign of `make torture`, short."""

@@ -1,0 +1,127 @@
+"""Changes are done once under their key, and again only where the database asked for it."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+
+import pymysql
+import pytest
+from sqlalchemy import func, select
+from sqlalchemy.exc import OperationalError
+
+from mesotrope.errors import InvalidInput
+from mesotrope.knowledge import knowledge
+from mesotrope.services.jobs import take_in
+from mesotrope.services.once import TRIES, again
+from mesotrope.services.outcomes import note_outcome, outcomes_of, take_comeback_in
+from mesotrope.services.records import keep_record, records_of
+from mesotrope.store.tables import Job, Vehicle
+
+
+def _take_in(database, clock, who, plate="K 1", label="Grey van", key=""):
+    return take_in(
+        database, knowledge(), label=label, kind="car", registration=plate, odometer_km=None, usage="", complaint="",
+        by=replace(who, key=key), now=clock(),
+    )  # fmt: skip
+
+
+def _count(database, who, table):
+    with database.of_workshop(who.workshop_id) as session:
+        return session.scalar(select(func.count()).select_from(table))
+
+
+def test_a_retry_under_the_same_key_makes_no_second_job(database, someone, clock):
+    who = someone()
+    first = _take_in(database, clock, who, key="take-in-key-1")
+    clock.forward(1)
+    assert _take_in(database, clock, who, key="take-in-key-1") in (first,)
+    assert _count(database, who, Job) == 1
+    assert _take_in(database, clock, who, key="take-in-key-2") != first
+
+
+def test_the_same_key_at_once_makes_one_job(database, someone, clock):
+    who = someone()
+    with ThreadPoolExecutor(8) as crowd:
+        jobs = set(crowd.map(lambda _: _take_in(database, clock, who, key="double-tap-1"), range(8)))
+    assert len(jobs) == 1
+    assert _count(database, who, Job) == 1
+
+
+def test_two_people_taking_in_one_new_plate_at_once_make_one_vehicle(database, someone, clock):
+    who = someone()
+    with ThreadPoolExecutor(8) as crowd:
+        jobs = list(crowd.map(lambda number: _take_in(database, clock, who, "K-77", f"Van {number}"), range(8)))
+    assert len(set(jobs)) == 8
+    assert _count(database, who, Vehicle) == 1
+
+
+def test_a_key_that_comes_again_with_something_else_is_refused_not_swallowed(database, someone, clock):
+    who = someone()
+    job = _take_in(database, clock, who, key="reused-key-1")
+    with pytest.raises(InvalidInput, match="it was used for another change"):
+        _take_in(database, clock, who, label="Another van", key="reused-key-1")
+    keyed = replace(who, key="reused-key-2")
+    keep_record(database, job, "tick", "pump", True, by=keyed, now=clock())
+    with pytest.raises(InvalidInput, match="it was used for another change"):
+        keep_record(database, job, "tick", "pump", None, by=keyed, now=clock())
+    assert [record.value for record in records_of(database, job, by=who)] == [True]
+
+
+def test_somebody_elses_key_is_refused_and_another_workshops_is_nobodys(database, someone, clock):
+    who = someone()
+    colleague, stranger = someone(workshop=who.workshop), someone()
+    _take_in(database, clock, who, key="mine-alone-1")
+    with pytest.raises(InvalidInput, match="it was used for another change"):
+        _take_in(database, clock, colleague, key="mine-alone-1")
+    assert _take_in(database, clock, stranger, key="mine-alone-1")
+
+
+@pytest.mark.parametrize("key", ["short", "x" * 65])
+def test_a_key_that_cannot_be_one(database, someone, clock, key):
+    with pytest.raises(InvalidInput, match="8 to 64 characters"):
+        _take_in(database, clock, someone(), key=key)
+
+
+def test_outcomes_comebacks_and_records_are_kept_once_under_their_key(database, someone, clock):
+    who = someone()
+    job, keyed = _take_in(database, clock, who), replace(who, key="once-for-each-1")
+    for _ in range(3):
+        note_outcome(database, knowledge(), job, "rear_left", "hose_restricted", "", by=keyed, now=clock())
+    assert len(outcomes_of(database, job, by=who)) == 1
+    keyed = replace(who, key="once-for-each-2")
+    assert len({take_comeback_in(database, job, "hot again", by=keyed, now=clock()) for _ in range(3)}) == 1
+    keyed = replace(who, key="once-for-each-3")
+    for _ in range(3):
+        keep_record(database, job, "tick", "pump", True, by=keyed, now=clock())
+    assert len(records_of(database, job, by=who)) == 1
+
+
+def _undone(code):
+    return OperationalError("update", {}, pymysql.OperationalError(code, "undone"))
+
+
+@pytest.mark.parametrize("code", [1213, 1205])
+def test_what_the_server_undid_for_others_sake_is_done_again(code):
+    left = [_undone(code)] * (TRIES - 1)
+
+    def work():
+        if left:
+            raise left.pop()
+        return "done"
+
+    assert again(work) == "done"
+
+
+def test_what_failed_for_another_reason_or_too_often_is_not(database):
+    tries = []
+
+    def work(code):
+        tries.append(code)
+        raise _undone(code)
+
+    for code, most in ((2013, 1), (1213, TRIES)):
+        tries.clear()
+        with pytest.raises(OperationalError):
+            again(lambda code=code: work(code))
+        assert len(tries) == most
