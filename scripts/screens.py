@@ -31,9 +31,12 @@ VIEWS = {
     "wear-log": ("/vehicles/8/wear", "light", 1280, 800),
     "bedding": ("/bedding", "light", 1280, 800),
     "bench": ("/bench", "light", 1280, 800),
-    "style": ("/style", "light", 1280, 800),
+    "people": ("/people", "light", 1280, 800),
     "owners-sheet": ("/jobs/2/owner", "light", 1280, 800),
 }
+
+#: Pages that only a lead sees.
+FOR_A_LEAD = ("/people",)
 
 
 def work_on_a_job(browser: Browser, address: str) -> None:
@@ -70,7 +73,8 @@ def main() -> None:
             page = context.new_page()
             page.goto(f"{address}/sign-in")
             if where != "/sign-in":
-                page.get_by_role("button", name="Bram Oddie").click()
+                who = "Ilse Tarrow" if where in FOR_A_LEAD else "Bram Oddie"
+                page.get_by_role("button", name=who).click()
                 page.goto(f"{address}{where}")
             page.evaluate("document.fonts.ready")
             page.wait_for_timeout(150)

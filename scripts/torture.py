@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import logging
 import sys
 import time
 from concurrent.futures import ProcessPoolExecutor
@@ -58,6 +59,7 @@ def report(trials: list[Trial], minutes: float) -> str:
 
 
 def main() -> None:
+    logging.getLogger("mesotrope").setLevel(logging.ERROR)
     options = argparse.ArgumentParser(description=__doc__)
     options.add_argument("--requests", type=int, default=10_000)
     options.add_argument("--files", type=int, default=500)
@@ -87,7 +89,9 @@ def main() -> None:
         told(crowds.large_pictures(at))
         told(crowds.silent_clients(at, 1_500))
     told(stops.full_disk())
-    chosen.into.write_text(report(trials, (time.monotonic() - began) / 60), encoding="utf-8")
+    said = report(trials, (time.monotonic() - began) / 60)
+    chosen.into.write_text(said, encoding="utf-8")
+    print(said)
     if any(trial.failed for trial in trials):
         raise SystemExit(1)
 

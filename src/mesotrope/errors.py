@@ -14,6 +14,7 @@
     ├── Forged              a change that did not come from our own pages
     ├── Clash               somebody else entered another value in the meantime
     ├── NotFound            nothing of that kind in this workshop
+    │   └── LinkGone          a link that is not good (any more)
     ├── JobClosed           a closed job takes nothing more
     ├── Busy                too much at once, or the database is away: try again
     ├── OutsideWorkshop     a query without a workshop: a fault in the program
@@ -154,6 +155,17 @@ class NotFound(MesotropeError):
 
     def __str__(self) -> str:
         return f"There is no such {self.kind} in this workshop."
+
+
+class LinkGone(NotFound):
+    """A link that was used up, was closed, has run out, or never was; which of these is not told."""
+
+    def __init__(self, words: str) -> None:
+        super().__init__("link")
+        self.words = words
+
+    def __str__(self) -> str:
+        return self.words
 
 
 class JobClosed(MesotropeError):

@@ -13,8 +13,11 @@ from sqlalchemy.exc import OperationalError
 from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
 from mesotrope.services.jobs import take_in
-from mesotrope.services.once import TRIES, again
+from mesotrope.services.once import TRIES, again, token_for
 from mesotrope.services.outcomes import note_outcome, outcomes_of, take_comeback_in
+from mesotrope.services.owner_links import links_of, make_link
+from mesotrope.services.passwords import whose_link
+from mesotrope.services.people import add_colleague
 from mesotrope.services.records import keep_record, records_of
 from mesotrope.store.tables import Job, Vehicle
 
@@ -95,6 +98,30 @@ def test_outcomes_comebacks_and_records_are_kept_once_under_their_key(database, 
     for _ in range(3):
         keep_record(database, job, "tick", "pump", True, by=keyed, now=clock())
     assert len(records_of(database, job, by=who)) == 1
+
+
+def test_a_link_and_a_person_are_made_once_and_the_retry_gets_the_same_link(database, someone, clock):
+    lead = someone(role="lead")
+    job, keyed = _take_in(database, clock, lead), replace(lead, key="link-once-1")
+    first, second = (make_link(database, job, by=keyed, now=clock()) for _ in range(2))
+    assert first == second
+    assert len(links_of(database, job, by=lead, now=clock())) == 1
+    assert make_link(database, job, by=replace(lead, key="link-once-2"), now=clock()) != first
+    keyed = replace(lead, key="person-once-1")
+    tokens = {add_colleague(database, f"once-{job}", "Once", "lead", by=keyed, now=clock()) for _ in range(2)}
+    assert len(tokens) == 1
+    assert whose_link(database, tokens.pop(), now=clock()) == f"once-{job}"
+    stranger = someone(role="lead")
+    with pytest.raises(InvalidInput, match="it is taken"):
+        add_colleague(database, f"once-{job}", "Twice", "lead", by=stranger, now=clock())
+
+
+def test_nobody_else_can_make_the_token_of_a_link(someone):
+    lead, other = someone(role="lead"), someone(role="lead")
+    keyed = [replace(who, key="the-same-key") for who in (lead, other)]
+    assert len({token_for("owner link", who) for who in keyed}) == 2
+    assert len({token_for(what, keyed[0]) for what in ("owner link of job 1", "owner link of job 2")}) == 2
+    assert token_for("x", lead) != token_for("x", lead)  # without a key each is another
 
 
 def _undone(code):

@@ -85,6 +85,7 @@ def test_every_permitted_kind_becomes_a_jpeg(kind):
         (b"\0" * 12_000_001, "up to 12 MB are allowed"),
         (picture(8000, 7600, kind="PNG"), "8000 × 7600 pixels.*up to 60 megapixels are allowed"),
         (picture(14_000, 13_000, kind="PNG"), "14000 × 13000 pixels.*up to 60 megapixels are allowed"),
+        (picture(5000, 4500, kind="WEBP"), "5000 × 4500 pixels.*up to 20 megapixels are allowed of WEBP"),
     ],
 )
 def test_what_is_no_picture_is_refused_with_the_reason(data, message):
@@ -93,7 +94,7 @@ def test_what_is_no_picture_is_refused_with_the_reason(data, message):
 
 
 def test_a_picture_of_too_many_pixels_is_refused_before_it_is_unpacked(monkeypatch):
-    monkeypatch.setattr(photographs, "LARGEST_PIXELS", 1000)
+    monkeypatch.setattr(photographs, "LARGEST_PIXELS", {"JPEG": 1000})
     with pytest.raises(InvalidInput, match="megapixels are allowed"):
         develop(picture(100, 100))
 

@@ -237,7 +237,7 @@ def test_a_link_sets_a_lost_password_once(database, someone, clock):
         set_password_by_link(database, CHEAP, token, "short", "short", address="", now=clock())
     set_password_by_link(database, CHEAP, token, NEW, NEW, address="", now=clock())
     assert _sign_in(database, clock, name, NEW, "10.7.0.1")
-    with pytest.raises(NotFound, match="it was used, or it has expired"):
+    with pytest.raises(NotFound, match="was used, or it has run out"):
         set_password_by_link(database, CHEAP, token, PASSWORD, PASSWORD, address="", now=clock())
 
 

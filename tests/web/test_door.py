@@ -169,7 +169,7 @@ def test_one_changes_ones_password_and_stays_signed_in_here_only(database, app, 
     here, elsewhere = client_of(who), client_of(who)
     wrong = here.post("/me/password", data={"current": "guess", "password": NEW, "repeated": NEW})
     assert wrong.status_code == 422
-    assert "current password: it is not the one in force" in html.unescape(wrong.text)
+    assert "the current password is another one" in html.unescape(wrong.text)
     done = here.post("/me/password", data={"current": PASSWORD, "password": NEW, "repeated": NEW})
     assert (done.status_code, done.headers["location"]) == (303, "/me?kept=password")
     assert "Changed. You are signed in here only." in here.get("/me?kept=password").text

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import base64
 import datetime
 import hashlib
+import hmac
 import json
 import random
+import secrets
 import time
 from collections.abc import Callable
 from typing import Any, TypeVar, cast
@@ -87,6 +90,17 @@ def do_once(
             if last:
                 raise
     raise AssertionError("unreachable")
+
+
+def token_for(what: str, by: Who) -> str:
+    """The token of a link that a change makes: the change's key again, in the same session, gives the same one.
+
+    What it is made from is known to nobody but the person's browser and the database.
+    """
+    if not by.key:
+        return secrets.token_urlsafe(32)
+    made = hmac.digest(by.change_token.encode(), f"{what}\0{by.key}".encode(), "sha256")
+    return base64.urlsafe_b64encode(made).decode().rstrip("=")
 
 
 def _digest(content: Any) -> str:

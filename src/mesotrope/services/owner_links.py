@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import datetime
-import secrets
 from dataclasses import dataclass
 
 from sqlalchemy import select
 
-from mesotrope.errors import NotFound
+from mesotrope.errors import LinkGone
 from mesotrope.services.audit import note_by
 from mesotrope.services.findings import job_of
+from mesotrope.services.once import do_once, token_for
 from mesotrope.services.signing_in import Who, token_digest
-from mesotrope.store.session import Database
+from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import OwnerLink, Person, Workshop
 
 #: How long a link is good for.
@@ -29,20 +29,26 @@ class Shared:
 
 
 def make_link(database: Database, job_id: int, *, by: Who, now: datetime.datetime) -> str:
-    """Make a link for a job; returns its token, which is kept nowhere. Raises `NotFound`."""
-    token = secrets.token_urlsafe(32)
-    with database.of_workshop(by.workshop_id) as session, session.begin():
+    """Make a link for a job; returns its token, which is kept nowhere. The change's key again gives the same link.
+
+    Raises `NotFound`.
+    """
+    token = token_for(f"owner link of job {job_id}", by)
+
+    def make(session: WorkshopSession) -> None:
         job_of(session, job_id)
         note_by(session, "owner_link", f"job {job_id}", by=by, now=now)
         expires = now + datetime.timedelta(days=LINK_DAYS)
         session.add(
             OwnerLink(digest=token_digest(token), job_id=job_id, made_by=by.person_id, made_at=now, expires_at=expires)
         )
+
+    do_once(database, f"owner link of job {job_id}", make, by=by, now=now)
     return token
 
 
 def open_link(database: Database, token: str, *, now: datetime.datetime) -> Shared:
-    """Open a link. Raises `NotFound` for one that was never made or has expired; which of the two is not told."""
+    """Open a link. Raises `LinkGone` for one that was never made or has expired; which of the two is not told."""
     with database.at_the_door() as session:
         row = session.execute(
             select(OwnerLink, Person, Workshop)
@@ -51,7 +57,7 @@ def open_link(database: Database, token: str, *, now: datetime.datetime) -> Shar
             .where(OwnerLink.digest == token_digest(token), OwnerLink.expires_at > now)
         ).one_or_none()
         if row is None:
-            raise NotFound("sheet, or its link has expired, and no such link")
+            raise LinkGone("This link to a sheet was closed, or it has run out. The workshop can make another.")
         link, person, workshop = row
         who = Who(
             person.id,

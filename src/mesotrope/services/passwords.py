@@ -10,7 +10,7 @@ from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import delete, exists, select
 
-from mesotrope.errors import InvalidInput, NotFound, SignInRefused
+from mesotrope.errors import InvalidInput, LinkGone, NotFound, SignInRefused
 from mesotrope.services.audit import note, note_by
 from mesotrope.services.door import count_guess, counters, was_right
 from mesotrope.services.signing_in import Who, end_sessions, open_session, token_digest
@@ -96,6 +96,13 @@ def sign_in(
     return token
 
 
+def note_signed_in(database: Database, person_id: int, address: str, now: datetime.datetime) -> None:
+    """Put the sign-in of somebody who was let in without a password on the trail."""
+    with database.at_the_door() as session:
+        person = session.get_one(Person, person_id)
+    _note(database, person.workshop_id, "signed_in", person.sign_in_name, address, now)
+
+
 def note_refusal(database: Database, sign_in_name: str, address: str, now: datetime.datetime) -> None:
     """Put a refused sign-in on the trail of whose name it was; done after the answer, which must not take longer for
     a name that somebody has."""
@@ -128,7 +135,7 @@ def change_password(
     counted = counters(f"change/{by.person_id}", address, None)[:1]
     count_guess(database, counted, now=now)
     if not passwords.fits(kept, current):
-        raise InvalidInput("current password", "…", "it is not the one in force")
+        raise InvalidInput("current password", "…", "the current password is another one")
     was_right(database, counted)
     hashed = passwords.hash(new)
     with database.of_workshop(by.workshop_id) as session, session.begin():
@@ -146,10 +153,9 @@ def _set(session: WorkshopSession, person_id: int, hashed: str) -> Person:
     return person
 
 
-def make_password_link(session: WorkshopSession, person: Person, *, now: datetime.datetime) -> str:
+def make_password_link(session: WorkshopSession, person: Person, token: str, *, now: datetime.datetime) -> None:
     """Make a link with which a person sets a new password, once; earlier ones are worth nothing then. Its token is
     kept nowhere."""
-    token = secrets.token_urlsafe(32)
     session.execute(delete(PasswordLink).where(PasswordLink.person_id == person.id))
     expires = now + datetime.timedelta(hours=LINK_HOURS)
     session.add(
@@ -157,11 +163,10 @@ def make_password_link(session: WorkshopSession, person: Person, *, now: datetim
             digest=token_digest(token), person_id=person.id, workshop_id=person.workshop_id, expires_at=expires
         )
     )
-    return token
 
 
 def whose_link(database: Database, token: str, *, now: datetime.datetime) -> str:
-    """The sign-in name that a link is for. Raises `NotFound` for one that was used, has expired or never was."""
+    """The sign-in name that a link is for. Raises `LinkGone` for one that was used, has expired or never was."""
     with database.at_the_door() as session:
         return _of_link(session, token, now).sign_in_name
 
@@ -174,7 +179,7 @@ def _of_link(session: WorkshopSession, token: str, now: datetime.datetime) -> Pe
         .with_for_update()
     )
     if person is None:
-        raise NotFound("link: it was used, or it has expired. Ask a lead for another, and no such link")
+        raise LinkGone("This link was used, or it has run out. Ask a lead of your workshop for another.")
     return person
 
 
@@ -184,7 +189,7 @@ def set_password_by_link(
 ) -> None:  # fmt: skip
     """Set a new password by a link, which is then used up; every session of the person ends.
 
-    Raises `NotFound` for a link that is not good (any more), `InvalidInput` for a password that cannot be.
+    Raises `LinkGone` for a link that is not good (any more), `InvalidInput` for a password that cannot be.
     """
     hashed = passwords.hash(_new_password(password, repeated))
     with database.at_the_door() as session, session.begin():

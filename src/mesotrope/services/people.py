@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import secrets
 from dataclasses import dataclass
 
 from sqlalchemy import func, select
@@ -10,6 +11,7 @@ from sqlalchemy import func, select
 from mesotrope.core.language.units import Units
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.services.audit import note_by
+from mesotrope.services.once import do_once, token_for
 from mesotrope.services.passwords import make_password_link
 from mesotrope.services.signing_in import Who, end_sessions
 from mesotrope.store.session import Database, WorkshopSession
@@ -56,7 +58,9 @@ def _added(
     for what, text in (("sign-in name", sign_in_name), ("name", name)):
         if not 1 <= len(text) <= 120:
             raise InvalidInput(what, text, "1 to 120 characters are needed")
-    if session.scalar(select(Person.id).where(Person.sign_in_name == sign_in_name)):
+    names = Person.__table__.c  # a sign-in name is taken once in all workshops: past the session's own workshop
+    taken = select(names.id).where(names.sign_in_name == sign_in_name)
+    if session.connection().execute(taken).first():
         raise InvalidInput("sign-in name", sign_in_name, "it is taken; choose another")
     person = Person(
         workshop_id=workshop_id,
@@ -122,14 +126,17 @@ def add_colleague(
 ) -> str:
     """Add a person to one's own workshop; returns the token of the link with which they set their password.
 
-    Raises `NotAllowed` for anybody but a lead, `InvalidInput`.
+    The change's key again gives the same link. Raises `NotAllowed` for anybody but a lead, `InvalidInput`.
     """
     _require_lead(by)
-    with database.at_the_door() as session, session.begin():  # a sign-in name is taken once in all workshops
+    token = token_for("person added", by)
+
+    def add(session: WorkshopSession) -> None:
         person = _added(session, by.workshop_id, sign_in_name, name, role, NO_PASSWORD)
-        token = make_password_link(session, person, now=now)
-    with database.of_workshop(by.workshop_id) as session, session.begin():
+        make_password_link(session, person, token, now=now)
         note_by(session, "person_added", f"{person.name} ({role})", by=by, now=now)
+
+    do_once(database, "person added", add, [sign_in_name, name, role], by=by, now=now)
     return token
 
 
@@ -138,7 +145,9 @@ def link_for(database: Database, person_id: int, *, by: Who, now: datetime.datet
     with database.of_workshop(by.workshop_id) as session, session.begin():
         person = _other(session, person_id, by)
         note_by(session, "password_link", person.name, by=by, now=now)
-        return make_password_link(session, person, now=now)
+        token = secrets.token_urlsafe(32)
+        make_password_link(session, person, token, now=now)
+        return token
 
 
 def switch(database: Database, person_id: int, active: bool, *, by: Who, now: datetime.datetime) -> None:

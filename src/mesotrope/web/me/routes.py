@@ -65,7 +65,7 @@ def set_password(
             shop.database, shop.passwords, current, password, repeated, address=address_of(request), by=who, now=now
         )
     except (InvalidInput, TooManyAttempts) as error:
-        words = f"{error.name}: {error.requirement}" if isinstance(error, InvalidInput) else str(error)
+        words = error.requirement if isinstance(error, InvalidInput) else str(error)
         return _page(request, who, message=words, status=status_of(error))
     token = open_session(shop.database, who.person_id, now=now, hours=shop.settings.session_hours, device=device)
     return welcome(shop.settings, token, device, "/me?kept=password")

@@ -10,7 +10,7 @@ from starlette.background import BackgroundTask
 
 from mesotrope.errors import InvalidInput, MesotropeError, NotFound, SignInRefused, TooManyAttempts
 from mesotrope.services.audit import note_by
-from mesotrope.services.passwords import note_refusal, set_password_by_link, sign_in, whose_link
+from mesotrope.services.passwords import note_refusal, note_signed_in, set_password_by_link, sign_in, whose_link
 from mesotrope.services.signing_in import demo_people, open_session, sign_out
 from mesotrope.web.context import AtTheDoor, Changing, Shop, Watched, address_of, same_origin
 from mesotrope.web.cookies import SESSION, device_of, farewell, welcome
@@ -60,8 +60,9 @@ def sign_in_with_password(
 def sign_in_as_demo_person(request: Request, shop: AtTheDoor, person: Annotated[int, Form()]) -> Response:
     if not shop.settings.demo:
         raise NotFound("page")
-    device = device_of(request)
-    token = open_session(shop.database, person, now=shop.now(), hours=shop.settings.session_hours, device=device)
+    device, now = device_of(request), shop.now()
+    token = open_session(shop.database, person, now=now, hours=shop.settings.session_hours, device=device)
+    note_signed_in(shop.database, person, address_of(request), now)
     return welcome(shop.settings, token, device)
 
 

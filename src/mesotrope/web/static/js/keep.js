@@ -61,7 +61,7 @@ async function drain() {
       answer = null;
     }
     if (!answer || answer.status >= 500) {
-      held("will send when the network is back");
+      held(answer ? "will send when the server works again" : "will send when the network is back");
       retry = setTimeout(drain, 2000);
       break;
     }
