@@ -133,7 +133,8 @@ def silent_clients(at: Served, clients: int) -> Trial:
         took = []
         for _ in range(10):
             began = time.monotonic()
-            trial.hold(client.get("/").status_code == 200, "a page is not answered")
+            answer = client.get("/")
+            trial.hold(answer.status_code == 200, f"a page is answered with {answer.status_code}: {answer.text[-300:]}")
             took.append(time.monotonic() - began)
         assert at.process is not None
         files = len(list(Path(f"/proc/{at.process.pid}/fd").iterdir()))

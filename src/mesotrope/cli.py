@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 import sys
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -13,6 +14,7 @@ from mesotrope.core.answer.answer import Answer, diagnose
 from mesotrope.core.decision.open_words import open_in_words
 from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.units import WRITTEN
 from mesotrope.core.plan.whole_document import whole_document
 from mesotrope.core.workings import Result
@@ -20,6 +22,9 @@ from mesotrope.errors import InvalidInput, MesotropeError
 from mesotrope.knowledge import knowledge
 from mesotrope.settings import settings
 from mesotrope.words import PLAINLY
+
+if TYPE_CHECKING:
+    from mesotrope.services.learning import Learnt
 
 #: A document larger than this is refused unread.
 LARGEST_DOCUMENT_BYTES = 1_000_000
@@ -72,15 +77,37 @@ def _at(place: Place) -> str:
     return f" ({place.words})" if isinstance(place, Corner) else ""
 
 
-def _document(text: str) -> dict[str, Any]:
-    """The answer document to an inspection document, with the product's own prices and schools."""
-    return whole_document(_answer(text), parse_inspection(text), PLAINLY, knowledge())
+@dataclass(frozen=True)
+class _Tables:
+    """The tables to diagnose with, and what is said of them where they are not the product's own."""
 
+    known: Knowledge
+    said: dict[str, Any] | None = None
 
-def _answer(text: str) -> Answer:
-    if len(text.encode()) > LARGEST_DOCUMENT_BYTES:
-        raise InvalidInput("document", f"{len(text)} characters", f"at most {LARGEST_DOCUMENT_BYTES} bytes are allowed")
-    return diagnose(parse_inspection(text), knowledge())
+    @classmethod
+    def of(cls, file: str) -> _Tables:
+        """The product's own; with a file of what was learnt, the learnt ones while they lead."""
+        if not file:
+            return cls(knowledge())
+        from mesotrope.interchange.learnt import read_learnt
+
+        learnt = read_learnt(_read(file), knowledge())
+        held = learnt.standing
+        return cls(
+            learnt.tables(knowledge()),
+            {"cases": learnt.counts.cases, "used": held.leads, "because": held.because},
+        )
+
+    def document(self, text: str) -> dict[str, Any]:
+        """The answer document to an inspection document, with the product's own prices and schools."""
+        document = whole_document(self.answer(text), parse_inspection(text), PLAINLY, self.known)
+        return document if self.said is None else document | {"learnt": self.said}
+
+    def answer(self, text: str) -> Answer:
+        if len(text.encode()) > LARGEST_DOCUMENT_BYTES:
+            words = f"at most {LARGEST_DOCUMENT_BYTES} bytes are allowed"
+            raise InvalidInput("document", f"{len(text)} characters", words)
+        return diagnose(parse_inspection(text), self.known)
 
 
 def _read(file: str) -> str:
@@ -104,23 +131,76 @@ def diagnose_command(
     as_jsonl: Annotated[
         bool, typer.Option("--jsonl", help="One document a line in, one answer document a line out.")
     ] = False,
+    learnt: Annotated[str, typer.Option(help="A file that `learn` wrote: its tables are used while they lead.")] = "",
 ) -> None:
     """Say what is wrong, how sure that is, what to check next and what to do."""
-    text = _read(file)
+    text, tables = _read(file), _Tables.of(learnt)
     if as_jsonl:
         numbered = [(n, line) for n, line in enumerate(text.splitlines(), start=1) if line.strip()]
         answers = []
         for number, line in numbered:  # nothing is written until every line has been answered
             try:
-                answers.append(_compact(_document(line)))
+                answers.append(_compact(tables.document(line)))
             except MesotropeError as error:
                 raise InvalidInput(f"line {number}", "the document", str(error)) from None
         for answer in answers:
             typer.echo(answer)
     elif as_json:
-        typer.echo(json.dumps(_document(text), ensure_ascii=False, indent=2, allow_nan=False))
+        typer.echo(json.dumps(tables.document(text), ensure_ascii=False, indent=2, allow_nan=False))
     else:
-        typer.echo(answer_text(_answer(text)))
+        typer.echo(answer_text(tables.answer(text)))
+
+
+@app.command("learn")
+def learn_command(
+    file: Annotated[str, typer.Argument(help="Closed cases, one a line; - reads standard input.")] = "",
+    out: Annotated[str, typer.Option(help="Where what was learnt is written.")] = "",
+    prior: Annotated[str, typer.Option(help="What was learnt before, here or by a chain; it is added to.")] = "",
+    report: Annotated[
+        bool, typer.Option("--report", help="Print how the learnt tables stand beside the expert's.")
+    ] = False,
+) -> None:
+    """Learn from closed cases: counts beside the expert's tables, used only while they lead."""
+    from mesotrope.core.learning.closed import read_all_closed
+    from mesotrope.interchange.learnt import read_learnt, write_learnt
+    from mesotrope.services.learning import learn_from
+
+    before = read_learnt(_read(prior), knowledge()) if prior else None
+    if file:
+        lines = [line for line in _read(file).splitlines() if line.strip()]
+        read_all_closed(lines, knowledge())  # nothing is learnt before every line has been checked
+        learnt = learn_from(lines, before.counts if before else None)
+    elif before is not None:
+        learnt = before
+    else:
+        raise InvalidInput("learn", "nothing", "closed cases, or --prior with --report, are needed")
+    if out:
+        try:
+            Path(out).write_text(write_learnt(learnt), encoding="utf-8")
+        except OSError as error:
+            raise InvalidInput("--out", out, f"it cannot be written: {error.strerror}") from None
+    if report or not out:
+        typer.echo(standing_text(learnt))
+
+
+def standing_text(learnt: Learnt) -> str:
+    """How learnt tables stand, as a person reads it."""
+    held = learnt.standing
+
+    def share(value: float | None) -> str:
+        return "nothing was found" if value is None else f"{value:.1%}"
+
+    used = "learnt" if held.leads else "expert"
+    judged = f"judged over the last {held.cases}, each predicted before it was learnt from"
+    lines = [
+        f"{learnt.counts.cases} closed cases learnt from; {judged}.",
+        f"{'':24}{'expert':>10}{'learnt':>10}",
+        f"{'log score, a case':24}{held.expert_log_score:>10.3f}{held.learnt_log_score:>10.3f}",
+        f"{'first suspect right':24}{share(held.expert_hits):>10}{share(held.learnt_hits):>10}",
+        f"{'calibration error':24}{held.expert_calibration_error:>10.3f}{held.learnt_calibration_error:>10.3f}",
+        f"Lead {held.lead:+.3f} ± {held.lead_standard_error:.3f}: the {used} tables are used ({held.because}).",
+    ]
+    return "\n".join(lines)
 
 
 @app.command("workings")

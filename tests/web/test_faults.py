@@ -127,6 +127,24 @@ def test_heavy_work_waits_for_its_turn_and_too_much_of_it_is_refused():
     assert asyncio.run(crowd()) == (HEAVY_AT_ONCE, 2)
 
 
+def test_a_crowd_at_the_door_leaves_the_pages_alone(app, someone, client_of):
+    client = client_of(someone())
+
+    async def held():
+        lane = app.state.lanes.passwords
+        holders = [object() for _ in range(int(lane.total_tokens))]
+        for holder in holders:
+            lane.acquire_on_behalf_of_nowait(holder)
+        try:
+            with ThreadPoolExecutor(1) as other:
+                return await asyncio.get_running_loop().run_in_executor(other, lambda: client.get("/").status_code)
+        finally:
+            for holder in holders:
+                lane.release_on_behalf_of(holder)
+
+    assert asyncio.run(held()) == 200
+
+
 def test_a_page_that_waits_too_long_for_its_turn_is_told_so():
     async def waits():
         lane = anyio.CapacityLimiter(1)

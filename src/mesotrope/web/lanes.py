@@ -18,8 +18,11 @@ from mesotrope.store.session import AT_ONCE
 #: How much of what takes long is done at once, and how many more may wait for it.
 HEAVY_AT_ONCE, HEAVY_WAITING = 1, 200
 
+#: How many passwords are checked at once (each takes a core and 64 MB for a moment), and how many more may wait.
+PASSWORDS_AT_ONCE, PASSWORDS_WAITING = 3, 60
+
 #: How long a page waits for its turn, and a document, seconds.
-PAGE_WAITS_S, HEAVY_WAITS_S = 6.0, 120.0
+PAGE_WAITS_S, HEAVY_WAITS_S = 6.0, 240.0
 
 
 @dataclass(frozen=True)
@@ -28,13 +31,14 @@ class Lanes:
 
     pages: CapacityLimiter = field(default_factory=lambda: CapacityLimiter(AT_ONCE))
     heavy: CapacityLimiter = field(default_factory=lambda: CapacityLimiter(HEAVY_AT_ONCE))
+    passwords: CapacityLimiter = field(default_factory=lambda: CapacityLimiter(PASSWORDS_AT_ONCE))
 
 
 @asynccontextmanager
 async def in_turn(lane: CapacityLimiter, wait_s: float, most_waiting: int | None = None) -> AsyncIterator[None]:
     """Hold a place in a lane. Raises `Busy` where none is free in time, or too many wait already."""
     if most_waiting is not None and lane.statistics().tasks_waiting >= most_waiting:
-        raise Busy("Too many documents and pictures are being worked on")
+        raise Busy("Too many wait for this already")
     try:
         with anyio.fail_after(wait_s):
             await lane.acquire()
@@ -50,6 +54,14 @@ async def _heavy(request: Request) -> AsyncIterator[None]:
     async with in_turn(request.app.state.lanes.heavy, HEAVY_WAITS_S, HEAVY_WAITING):
         yield
 
+
+async def _password(request: Request) -> AsyncIterator[None]:
+    async with in_turn(request.app.state.lanes.passwords, PAGE_WAITS_S, PASSWORDS_WAITING):
+        yield
+
+
+#: For a route that checks or sets a password: a crowd at the door leaves the pages alone.
+PASSWORD = Depends(_password, scope="function")
 
 #: For a route that takes long: it waits its turn before it takes a place among the pages.
 HEAVY = Depends(_heavy, scope="function")

@@ -169,3 +169,8 @@ def _space(key: StructureKey, corners: tuple[tuple[Corner, str, tuple[tuple[str,
     visits = tuple(dict.fromkeys(by_set))
     visit_of_set = np.array([visits.index(visit) for visit in by_set])
     return Space(spaces, system_faults, tuple(system_sets), visits, visit_of_set, knowledge)
+
+
+def forget_spaces() -> None:
+    """Forget every structure that was built: for whoever goes on with other tables."""
+    _space.cache_clear()

@@ -15,6 +15,7 @@ from mesotrope.services.signing_in import Who, open_session
 from mesotrope.web.context import Changing, InShop, SignedIn, address_of
 from mesotrope.web.cookies import device_of, farewell, welcome
 from mesotrope.web.errors import status_of
+from mesotrope.web.lanes import PASSWORD
 from mesotrope.web.rendering import render
 
 router = APIRouter()
@@ -53,7 +54,7 @@ def set_units(
     return RedirectResponse("/me?kept=units", status_code=303)
 
 
-@router.post("/me/password")
+@router.post("/me/password", dependencies=[PASSWORD])
 def set_password(
     request: Request, shop: InShop, who: Changing, current: Password = "", password: Password = "",
     repeated: Password = "",

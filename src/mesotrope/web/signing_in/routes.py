@@ -15,6 +15,7 @@ from mesotrope.services.signing_in import demo_people, open_session, sign_out
 from mesotrope.web.context import AtTheDoor, Changing, Shop, Watched, address_of, same_origin
 from mesotrope.web.cookies import SESSION, device_of, farewell, welcome
 from mesotrope.web.errors import status_of
+from mesotrope.web.lanes import PASSWORD
 from mesotrope.web.rendering import render
 
 router = APIRouter()
@@ -32,7 +33,7 @@ def sign_in_page(request: Request, shop: AtTheDoor) -> Response:
     return _page(request, shop)
 
 
-@router.post("/sign-in", dependencies=[Depends(same_origin)])
+@router.post("/sign-in", dependencies=[PASSWORD, Depends(same_origin)])
 def sign_in_with_password(
     request: Request,
     shop: AtTheDoor,
@@ -80,7 +81,7 @@ def new_password_page(request: Request, token: str, shop: AtTheDoor) -> Response
     return render("signing_in/new_password.html", request, name=name, message="")
 
 
-@router.post("/password/{token}", dependencies=[Depends(same_origin)])
+@router.post("/password/{token}", dependencies=[PASSWORD, Depends(same_origin)])
 def set_new_password(
     request: Request, token: str, shop: AtTheDoor, password: Password = "", repeated: Password = ""
 ) -> Response:

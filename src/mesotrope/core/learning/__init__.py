@@ -1,0 +1,1 @@
+"""Learning from what was found: counts beside the expert's tables, which are their prior."""

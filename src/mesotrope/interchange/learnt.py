@@ -1,0 +1,89 @@
+"""What was learnt, as a file: counts and how they stand; no inspection, plate or person is in it."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.learning.closed import ClosedDocument
+from mesotrope.core.learning.counts import DRAG, NOTHING, Counts
+from mesotrope.core.learning.prequential import Standing
+from mesotrope.errors import InvalidInput
+from mesotrope.services.learning import Learnt
+
+FORMAT, VERSION = "mesotrope-learnt", 1
+CLOSED_SCHEMA_NAME = "mesotrope-closed-1.schema.json"
+
+Count = float
+
+
+class _Counts(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    cases: int = Field(ge=0)
+    there: dict[str, tuple[float, float]]
+    rows: dict[str, dict[str, list[float]]]
+
+
+class _Learnt(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    format: str
+    version: int
+    counts: _Counts
+    standing: dict[str, Any]
+
+
+def write_learnt(learnt: Learnt) -> str:
+    """The file as text."""
+    document = {
+        "format": FORMAT,
+        "version": VERSION,
+        "counts": learnt.counts.document(),
+        "standing": learnt.standing.document(),
+    }
+    return json.dumps(document, ensure_ascii=False, indent=1, allow_nan=False) + "\n"
+
+
+def read_learnt(text: str, knowledge: Knowledge) -> Learnt:
+    """Read the file back. Raises `InvalidInput` for what does not fit the product's tables."""
+    try:
+        document = _Learnt.model_validate_json(text)
+        held = Standing(**document.standing)
+    except (ValidationError, TypeError) as error:
+        words = error.errors()[0]["msg"].lower() if isinstance(error, ValidationError) else str(error)
+        raise InvalidInput("learnt tables", "the file", words) from None
+    if (document.format, document.version) != (FORMAT, VERSION):
+        raise InvalidInput("learnt tables", f"{document.format} {document.version}", f"{FORMAT} {VERSION} is needed")
+    counts = document.counts
+    for fault, pair in counts.there.items():
+        if fault not in knowledge.fault or min(pair) < 0:
+            raise InvalidInput("counts.there", fault, "a fault of the product's, and counts from 0 on, are needed")
+    for table, rows in counts.rows.items():
+        for row, values in rows.items():
+            _require_row(table, row, values, knowledge)
+    kept = {table: {row: tuple(seen) for row, seen in of.items()} for table, of in counts.rows.items()}
+    return Learnt(Counts(counts.cases, counts.there, kept), held)
+
+
+def _require_row(table: str, row: str, values: list[float], knowledge: Knowledge) -> None:
+    known = knowledge.likelihood.get(table)
+    if table == DRAG:
+        width, there = len(knowledge.drag.levels), row == NOTHING or row.partition("/")[0] in knowledge.fault
+    else:
+        width, there = (len(known.order), row == NOTHING or row in known.rows) if known else (0, False)
+    if not there or len(values) != width or not all(0 <= value < 1e9 for value in values):
+        raise InvalidInput("counts.rows", f"{table}, {row}", "a row of the product's tables with a count of each value")
+
+
+def closed_schema() -> dict[str, Any]:
+    """The JSON Schema of a closed case."""
+    made = ClosedDocument.model_json_schema()
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "mesotrope-closed, version 1",
+        **{key: value for key, value in made.items() if key != "title"},
+    }

@@ -1,0 +1,1 @@
+"""Learning from what was found."""
