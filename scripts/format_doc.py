@@ -8,6 +8,7 @@ from pathlib import Path
 from mesotrope.core.language.corner import CORNERS
 from mesotrope.core.language.inspection import STAGES
 from mesotrope.interchange.inspections import SCHEMA_NAME, schema
+from mesotrope.interchange.learnt import CLOSED_SCHEMA_NAME, closed_schema
 from mesotrope.knowledge import knowledge
 
 HEAD = """# The inspection format
@@ -34,7 +35,8 @@ a next test, `corners` in the decision, `fits_nothing_well`, `notes`, and the ac
 How every finding is answered: `answered` (place and finding: an action, `explained by` a fault, `open`, or `outside` of
 this product), `open` (what is not explained, what would explain it with its share, the next test), `beliefs` (the
 chance of every fault of every diagnosed corner and of the system), and `packages` (of each axle, and of the `system`:
-actions, `price`, `minutes`, `cures`, `comes_back`, `expected_cost`, `recommended`, `because`).
+actions, `price`, `minutes`, `cures`, `comes_back`, `expected_cost`, `recommended`, `because`). With
+[learnt tables](learning.md), `learnt` says of how many closed cases, whether they are `used`, and why.
 """
 
 
@@ -68,3 +70,4 @@ if __name__ == "__main__":
     docs = Path(__file__).resolve().parents[1] / "docs"
     (docs / "format.md").write_text(text(), encoding="utf-8")
     (docs / SCHEMA_NAME).write_text(json.dumps(schema(), indent=2) + "\n", encoding="utf-8")
+    (docs / CLOSED_SCHEMA_NAME).write_text(json.dumps(closed_schema(), indent=2) + "\n", encoding="utf-8")

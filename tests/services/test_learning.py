@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import random
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 from typer.testing import CliRunner
@@ -12,7 +13,7 @@ from typer.testing import CliRunner
 from mesotrope.cli import app
 from mesotrope.core.learning.counts import Counts
 from mesotrope.errors import InvalidInput
-from mesotrope.interchange.learnt import closed_schema, read_learnt, write_learnt
+from mesotrope.interchange.learnt import CLOSED_SCHEMA_NAME, closed_schema, read_learnt, write_learnt
 from mesotrope.knowledge import knowledge
 from mesotrope.services.learning import learn_from, versions_at
 from scripts.second_world import closed_case
@@ -151,6 +152,8 @@ def test_the_schema_of_a_closed_case_takes_what_the_product_takes(lines):
     from jsonschema import Draft202012Validator
 
     schema = closed_schema()
+    docs = Path(__file__).resolve().parents[2] / "docs"
+    assert json.loads((docs / CLOSED_SCHEMA_NAME).read_text(encoding="utf-8")) == schema
     Draft202012Validator.check_schema(schema)
     validator = Draft202012Validator(schema)
     assert validator.is_valid(json.loads(lines[0]))

@@ -93,16 +93,32 @@ def _mapped(pool: Executor) -> Callable[[Callable[[str], Made], Sequence[str]], 
     return lambda work, lines: pool.map(work, lines, chunksize=8)
 
 
+#: A process forgets the structures it has built after so many cases, so that its memory stays where it is.
+FORGETS_AFTER = 300
+
+
+@dataclass
+class _Reading:
+    """What a process keeps while it reads cases."""
+
+    counting: Counting
+    left: int = FORGETS_AFTER
+
+
 @lru_cache(maxsize=1)
-def _counting() -> Counting:
-    return Counting(knowledge())
+def _reading() -> _Reading:
+    return _Reading(Counting(knowledge()))
 
 
 def _read_by_expert(line: str) -> tuple[Counts, Predicted]:
-    known = knowledge()
+    known, reading = knowledge(), _reading()
+    if reading.left == 0:
+        forget_spaces()
+        reading.counting, reading.left = Counting(known), FORGETS_AFTER
+    reading.left -= 1
     case = read_closed(line, known)
     short = overview(case.inspection, known)
-    return _counting().counts_of(case, short), predicted(case, short.chances, known)
+    return reading.counting.counts_of(case, short), predicted(case, short.chances, known)
 
 
 #: The learnt tables that this process made last, and of which counts.

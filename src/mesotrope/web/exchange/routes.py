@@ -12,6 +12,7 @@ from mesotrope.core.plan.whole_document import whole_document
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.archive import JobArchive, is_archive, read_archive, write_archive
 from mesotrope.interchange.inspections import SCHEMA_NAME, read_inspections, schema, write_inspection
+from mesotrope.interchange.learnt import CLOSED_SCHEMA_NAME, closed_schema
 from mesotrope.interchange.measurements import read_measurements, standing_rows, write_measurements
 from mesotrope.services.audit import note_export
 from mesotrope.services.exchange import KeptEntry, all_photographs, import_documents, import_figures, restore_job
@@ -39,6 +40,11 @@ def _file(text: str | bytes, media_type: str, name: str) -> Response:
 def inspection_schema() -> JSONResponse:
     """Open to everybody: a format's schema is nobody's secret."""
     return JSONResponse(schema(), media_type="application/schema+json")
+
+
+@router.get(f"/formats/{CLOSED_SCHEMA_NAME}")
+def closed_case_schema() -> JSONResponse:
+    return JSONResponse(closed_schema(), media_type="application/schema+json")
 
 
 @router.get("/jobs/{job_id}/inspection.json")
