@@ -173,6 +173,20 @@ def test_an_entry_made_while_the_network_is_away_arrives_once_it_is_back(technic
     expect(page.locator("#front-left-spin-turns")).to_have_value("2")
 
 
+def test_an_entry_made_while_the_database_is_away_stays_here_and_arrives_once_it_is_back(technician, address):
+    page = technician
+    job = new_job(page, address, "Lost database")
+    page.goto(f"{job}/lift?axle=front")
+    page.route("**/findings", lambda route: route.fulfill(status=503, body="The database does not answer."))
+    page.locator("#front-left-spin-turns").fill("2")
+    page.keyboard.press("Enter")
+    expect(page.locator("#saved")).to_contain_text("1 entry kept on this device: will send when the server works again")
+    page.unroute("**/findings")
+    expect(page.locator("#saved")).to_contain_text(re.compile(r"^saved \d"), timeout=8000)
+    page.reload()
+    expect(page.locator("#front-left-spin-turns")).to_have_value("2")
+
+
 def test_the_keys_are_listed_on_a_key(technician, address):
     page = technician
     page.goto(f"{address}/jobs/1/lift")

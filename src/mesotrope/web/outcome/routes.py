@@ -17,7 +17,7 @@ from mesotrope.services.outcomes import (
     outcomes_of,
     take_comeback_in,
 )
-from mesotrope.web.context import Changing, InShop, SignedIn
+from mesotrope.web.context import Changing, InShop, SignedIn, from_htmx
 from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/jobs/{job_id}")
@@ -46,6 +46,13 @@ def outcome_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> 
     )  # fmt: skip
 
 
+def _away(request: Request, to: str) -> Response:
+    """Send the browser to another page, also where only a part of this one was asked for."""
+    if from_htmx(request):
+        return Response(headers={"HX-Redirect": to})
+    return RedirectResponse(to, status_code=303)
+
+
 def _back(job_id: int) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/outcome", status_code=303)
 
@@ -63,15 +70,15 @@ def note(
 
 
 @router.post("/outcome/comeback")
-def comeback(job_id: int, shop: InShop, who: Changing, complaint: Short = "") -> Response:
+def comeback(request: Request, job_id: int, shop: InShop, who: Changing, complaint: Short = "") -> Response:
     opened = take_comeback_in(shop.database, job_id, complaint, by=who, now=shop.now())
-    return RedirectResponse(f"/jobs/{opened}/take-in", status_code=303)
+    return _away(request, f"/jobs/{opened}/take-in")
 
 
 @router.post("/outcome/close")
-def close(job_id: int, shop: InShop, who: Changing) -> Response:
+def close(request: Request, job_id: int, shop: InShop, who: Changing) -> Response:
     close_job(shop.database, job_id, by=who, now=shop.now())
-    return RedirectResponse("/", status_code=303)
+    return _away(request, "/")
 
 
 @router.post("/outcome/open-again")
