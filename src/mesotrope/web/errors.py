@@ -17,6 +17,7 @@ from mesotrope.errors import (
     Forged,
     InvalidInput,
     JobClosed,
+    LinkGone,
     MesotropeError,
     NotAllowed,
     NotFound,
@@ -28,6 +29,7 @@ from mesotrope.errors import (
     Unchangeable,
 )
 from mesotrope.settings import Settings
+from mesotrope.store.backup import BackupFailed
 from mesotrope.store.instance import DatabaseFailed
 from mesotrope.web.context import from_htmx
 from mesotrope.web.rendering import render
@@ -42,11 +44,13 @@ STATUS: dict[type[MesotropeError], int] = {
     Forged: 403,
     Clash: 409,
     NotFound: 404,
+    LinkGone: 404,
     JobClosed: 423,
     Busy: 503,
     Unchangeable: 500,
     OutsideWorkshop: 500,
     DatabaseFailed: 503,
+    BackupFailed: 500,
 }
 
 
