@@ -71,6 +71,23 @@ def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, add
     expect(page.locator("main")).not_to_contain_text("What remains to be done")
 
 
+def test_a_figure_measured_again_can_be_put_right_without_leaving_the_page(technician, address):
+    page = technician
+    page.goto(f"{address}/jobs/2/prove")
+    field = page.locator("[id^='after-'][id$='-spin-turns']").first
+    for figure in ("2", "3", "2.5"):
+        field.fill(figure)
+        with page.expect_response(lambda response: "/prove" in response.url and response.status == 200):
+            page.keyboard.press("Enter")
+        expect(page.locator("#message")).to_be_empty()
+    page.reload()
+    expect(page.locator("[id^='after-'][id$='-spin-turns']").first).to_have_value("2.5")
+    field = page.locator("[id^='after-'][id$='-spin-turns']").first
+    field.fill("")
+    with page.expect_response(lambda response: "/prove" in response.url and response.status == 200):
+        page.keyboard.press("Enter")
+
+
 def test_the_torque_wrench_of_the_bench_writes_into_the_row_under_the_cursor(technician, address):
     page = technician
     page.goto(f"{address}/jobs/1/card")

@@ -124,6 +124,23 @@ def test_nobody_else_can_make_the_token_of_a_link(someone):
     assert token_for("x", lead) != token_for("x", lead)  # without a key each is another
 
 
+def test_the_same_record_again_is_no_other_and_another_value_is(database, someone, clock):
+    who = someone()
+    colleague = someone(workshop=who.workshop)
+    job = _take_in(database, clock, who)
+
+    def keep(value, by=who, note=""):
+        keep_record(database, job, "after", "system/pedal_hold", value, by=by, now=clock(), note=note)
+
+    for value in ("holds", "holds", "sinks", "holds", None, None):
+        keep(value)
+    keep(None, note="a reason")
+    keep(None, by=colleague, note="a reason")
+    kept = [(record.value, record.note, record.by) for record in records_of(database, job, by=who)]
+    values = [("holds", ""), ("sinks", ""), ("holds", ""), (None, ""), (None, "a reason")]
+    assert kept == [*((*one, who.name) for one in values), (None, "a reason", colleague.name)]
+
+
 def _undone(code):
     return OperationalError("update", {}, pymysql.OperationalError(code, "undone"))
 

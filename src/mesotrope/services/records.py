@@ -86,8 +86,10 @@ def keep_record(
     now: datetime.datetime,
     note: str = "",
 ) -> None:
-    """Keep one record, once under the change's key. Raises `InvalidInput` for a note that is too long, `JobClosed`,
-    `NotFound` for a job that is not there."""
+    """Keep one record, once under the change's key; the same by the same person again is no other.
+
+    Raises `InvalidInput` for a note that is too long, `JobClosed`, `NotFound` for a job that is not there.
+    """
     note = note.strip()
     if kind not in KINDS:
         raise InvalidInput("record", kind, f"allowed: {', '.join(KINDS)}")
@@ -96,12 +98,27 @@ def keep_record(
 
     def keep(session: WorkshopSession) -> None:
         job_of(session, job_id, for_writing=True)
+        if _stands_already(session, job_id, (kind, subject), value, note, by):
+            return
         add_record(session, job_id, kind, subject, value, note, by=by, now=now)
         if kind in ON_THE_TRAIL:
             said = f"job {job_id} {subject}".strip()
             note_by(session, kind, f"{said}: {_told(value)}" if value else f"{said}: taken back", by=by, now=now)
 
     do_once(database, f"{kind} of job {job_id}", keep, [subject, value, note], by=by, now=now)
+
+
+def _stands_already(
+    session: WorkshopSession, job_id: int, place: tuple[str, str], value: Any, note: str, by: Who
+) -> bool:
+    """Whether the same person kept the same there last: sent twice, it is one record."""
+    last = session.scalars(
+        select(JobRecord)
+        .where(JobRecord.job_id == job_id, JobRecord.kind == place[0], JobRecord.subject == place[1])
+        .order_by(JobRecord.id.desc())
+        .limit(1)
+    ).first()
+    return last is not None and (last.value, last.note, last.made_by) == (value, note, by.person_id)
 
 
 def _told(value: Any) -> str:

@@ -29,14 +29,18 @@ _environment = Environment(
     undefined=StrictUndefined,
     trim_blocks=True,
     lstrip_blocks=True,
+    auto_reload=False,  # a checkout that is upgraded does not change the application that still runs
     finalize=_spoken,
 )
 
 
-def _change_fields(who: Who) -> Markup:
-    """What every form that changes something carries: the session's token, and a key under which it is done once."""
+def _change_fields(who: Who, once: bool = True) -> Markup:
+    """What every form that changes something carries: the session's token, and a key under which it is done once.
+
+    once : not for a form that stays on the page when it was sent, to be sent again with another value.
+    """
     fields = Markup('<input type="hidden" name="{}" value="{}">')
-    named = {"change_token": who.change_token, "idempotency_key": secrets.token_urlsafe(18)}
+    named = {"change_token": who.change_token} | ({"idempotency_key": secrets.token_urlsafe(18)} if once else {})
     return Markup("").join(fields.format(name, value) for name, value in named.items())
 
 
