@@ -8,7 +8,7 @@ from alembic import context
 from sqlalchemy import create_engine, text
 from sqlalchemy.pool import NullPool
 
-from mesotrope.store.migrations import steps  # noqa: F401  steps that can be taken again
+from mesotrope.store.migrations.steps import is_ours, other_type
 from mesotrope.store.tables import Base
 
 LOCK_S = 300
@@ -22,7 +22,8 @@ with engine.connect() as guard, engine.connect() as connection:
         context.configure(
             connection=connection,
             target_metadata=Base.metadata,
-            compare_type=True,
+            compare_type=other_type,
+            include_object=is_ours,
             transaction_per_migration=True,
         )
         with context.begin_transaction():
