@@ -94,7 +94,7 @@ def _mapped(pool: Executor) -> Callable[[Callable[[str], Made], Sequence[str]], 
 
 
 #: A process forgets the structures it has built after so many cases, so that its memory stays where it is.
-FORGETS_AFTER = 300
+FORGETS_AFTER = 120
 
 
 @dataclass

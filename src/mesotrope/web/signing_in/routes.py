@@ -23,9 +23,11 @@ router = APIRouter()
 Password = Annotated[str, Form(max_length=1000)]
 
 
-def _page(request: Request, shop: Shop, *, name: str = "", message: str = "", status: int = 200) -> Response:
+def _page(
+    request: Request, shop: Shop, *, name: str = "", message: str = "", kept: str = "", status: int = 200
+) -> Response:
     people = demo_people(shop.database) if shop.settings.demo else []
-    return render("signing_in/page.html", request, status=status, people=people, name=name, message=message)
+    return render("signing_in/page.html", request, status=status, people=people, name=name, message=message, kept=kept)
 
 
 @router.get("/sign-in")
@@ -92,4 +94,4 @@ def set_new_password(
         )
     except InvalidInput as error:
         return render("signing_in/new_password.html", request, status=422, name=name, message=error.requirement)
-    return _page(request, shop, name=name, message="The new password is kept. Sign in with it.")
+    return _page(request, shop, name=name, kept="The new password is kept. Sign in with it.")
