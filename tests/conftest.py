@@ -37,9 +37,13 @@ PASSWORD = "a long enough password"
 
 
 def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
+    """A port that nobody listens on, of those beside which a private database's has room."""
+    while True:
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            port = probe.getsockname()[1]
+        if 1024 < port < 55_000:
+            return port
 
 
 @pytest.fixture(scope="session")

@@ -22,8 +22,6 @@ from tests.conftest import PASSWORD, free_port
 def surroundings(tmp_path):
     """Settings of a checkout of its own, and the environment that says them."""
     port = free_port()
-    while not 1024 < port < 55_000:
-        port = free_port()
     chosen = Settings(run_folder=tmp_path / "run", port=port)
     said = {
         "MESOTROPE_RUN_FOLDER": str(chosen.run_folder),

@@ -6,7 +6,6 @@ import contextlib
 import os
 import re
 import signal
-import socket
 import subprocess
 import sys
 import tempfile
@@ -19,18 +18,9 @@ import httpx2
 from mesotrope.operate import private_instance
 from mesotrope.settings import Settings
 from mesotrope.store.instance import Instance
+from tests.conftest import free_port
 
 START_S = 60
-
-
-def free_port() -> int:
-    """A port that nobody listens on, of those whose database's port is one too."""
-    while True:
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            port = probe.getsockname()[1]
-        if 1024 < port < 55_000:
-            return port
 
 
 class Served:

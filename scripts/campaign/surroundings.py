@@ -27,7 +27,7 @@ from mesotrope.store.instance import Instance
 from mesotrope.store.migrate import migrate
 from mesotrope.store.session import Database
 from mesotrope.web.cookies import SESSION
-from scripts.campaign.serving import free_port
+from tests.conftest import free_port
 
 ROLES = ("apprentice", "technician", "lead")
 NOW = datetime.datetime(2026, 5, 4, 9, 30)

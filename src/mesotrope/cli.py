@@ -288,19 +288,14 @@ def add_person_command(
     password: Annotated[str, typer.Option(prompt=True, hide_input=True, confirmation_prompt=True)],
 ) -> None:
     """Add a person (and their workshop) to the database."""
-    from mesotrope.operate import database_url
+    from mesotrope.operate import database_of
     from mesotrope.services.passwords import Passwords, require_password
     from mesotrope.services.people import add_person, add_workshop
-    from mesotrope.store.migrate import migrate
-    from mesotrope.store.session import Database
 
     chosen = settings()
     hashed = Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds).hash(require_password(password))
-    with database_url(chosen) as url:
-        migrate(url)
-        database = Database(url)
+    with database_of(chosen) as database:
         add_person(database, add_workshop(database, workshop, town), sign_in_name, name, role, hashed)
-        database.close()
     typer.echo(f"{name} can sign in as {sign_in_name.strip().lower()}.")
 
 
@@ -311,18 +306,13 @@ def set_password_command(
 ) -> None:
     """Set a person's password where it was lost; every session of theirs ends."""
     from mesotrope.app import utc_now
-    from mesotrope.operate import database_url
+    from mesotrope.operate import database_of
     from mesotrope.services.passwords import Passwords, set_password_by_command
-    from mesotrope.store.migrate import migrate
-    from mesotrope.store.session import Database
 
     chosen = settings()
     passwords = Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds)
-    with database_url(chosen) as url:
-        migrate(url)
-        database = Database(url)
+    with database_of(chosen) as database:
         set_password_by_command(database, passwords, sign_in_name, password, now=utc_now())
-        database.close()
     typer.echo(f"{sign_in_name.strip().lower()} signs in with the new password from now on.")
 
 

@@ -70,6 +70,18 @@ def database_url(chosen: Settings, *, owner: bool = False) -> Iterator[str]:
             instance.stop()
 
 
+@contextmanager
+def database_of(chosen: Settings) -> Iterator[Database]:
+    """The database to use, brought to this version: for a command of the operator."""
+    with database_url(chosen) as url:
+        migrate(url)
+        database = Database(url)
+        try:
+            yield database
+        finally:
+            database.close()
+
+
 def _watch(instance: Instance, ended: threading.Event) -> None:
     """Start the private database again where it ended without having been told to."""
     while not ended.wait(WATCH_S):
@@ -146,13 +158,8 @@ def holds_real_people(chosen: Settings) -> bool:
     if not (chosen.run_folder / "mariadb" / "data").is_dir():
         return False
     try:
-        with database_url(chosen.model_copy(update={"database_url": ""})) as url:
-            migrate(url)
-            database = Database(url)
-            try:
-                return real_people(database) > 0
-            finally:
-                database.close()
+        with database_of(chosen.model_copy(update={"database_url": ""})) as database:
+            return real_people(database) > 0
     except Exception:  # a database that cannot be read may hold anything
         return True
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import html
 import re
 
@@ -20,6 +19,7 @@ from mesotrope.settings import Settings
 from mesotrope.store.tables import Person
 from mesotrope.web.cookies import DEVICE, SESSION
 from tests.conftest import CHEAP, PASSWORD
+from tests.web.by_hand import answers
 
 NEW = "another long password"
 
@@ -253,21 +253,13 @@ def test_a_double_tap_on_take_in_opens_one_job(someone, client_of):
 
 def test_nothing_of_a_file_is_read_before_it_is_known_who_sends_it(app):
     """The body of a large request from nobody is never asked for."""
-    read, answered = [], []
-    scope = {
-        "type": "http", "method": "POST", "path": "/import", "raw_path": b"/import", "query_string": b"",
-        "headers": [(b"host", b"testserver"), (b"content-length", b"50000000"),
-                    (b"content-type", b"multipart/form-data; boundary=x")],
-        "server": ("testserver", 80), "client": ("test", 1), "scheme": "http", "app": app,
-    }  # fmt: skip
+    read = []
 
     async def receive():
         read.append(1)
         return {"type": "http.request", "body": b"x" * 65536, "more_body": True}
 
-    async def send(message):
-        answered.append(message)
-
-    asyncio.run(app(scope, receive, send))
+    headers = [(b"content-length", b"50000000"), (b"content-type", b"multipart/form-data; boundary=x")]
+    answered = answers(app, headers, receive, "/import")
     assert answered[0]["status"] == 303
     assert not read

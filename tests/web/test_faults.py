@@ -22,6 +22,7 @@ from mesotrope.store.session import Database
 from mesotrope.web import errors
 from mesotrope.web.lanes import HEAVY_AT_ONCE, Lanes, in_turn
 from tests.conftest import CHEAP, free_port
+from tests.web.by_hand import answers
 
 
 def _failing(monkeypatch, error):
@@ -162,21 +163,12 @@ def test_a_page_that_waits_too_long_for_its_turn_is_told_so():
 
 def test_a_request_that_does_not_arrive_in_time_is_answered_and_forgotten(app, monkeypatch):
     monkeypatch.setattr(security, "ARRIVES_S", 0.05)
-    answered = []
-    scope = {
-        "type": "http", "method": "POST", "path": "/sign-in", "raw_path": b"/sign-in", "query_string": b"",
-        "headers": [(b"host", b"testserver"), (b"content-length", b"100"),
-                    (b"content-type", b"application/x-www-form-urlencoded")],
-        "server": ("testserver", 80), "client": ("test", 1), "scheme": "http", "app": app,
-    }  # fmt: skip
 
     async def receive():
         await anyio.sleep_forever()
 
-    async def send(message):
-        answered.append(message)
-
-    asyncio.run(app(scope, receive, send))
+    headers = [(b"content-length", b"100"), (b"content-type", b"application/x-www-form-urlencoded")]
+    answered = answers(app, headers, receive)
     assert answered[0]["status"] == 408
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import re
 
 import pytest
@@ -25,6 +24,7 @@ from mesotrope.web.job.rail import RAIL
 from mesotrope.web.plate.drawing import axle_plate
 from tests.conftest import CHEAP
 from tests.documents import answer, inspect, pads
+from tests.web.by_hand import answers
 
 HTMX = {"HX-Request": "true"}
 
@@ -340,23 +340,8 @@ def test_the_job_page_offers_no_stage_without_fields(signed_in, database):
         assert page.corners[0].blocks
 
 
-async def _sent(app, headers):
-    """The status of a request that is put together by hand."""
-    statuses = []
-    scope = {
-        "type": "http", "method": "POST", "path": "/sign-in", "raw_path": b"/sign-in", "query_string": b"",
-        "headers": headers, "server": ("testserver", 80), "client": ("test", 1), "scheme": "http", "app": app,
-    }  # fmt: skip
-
-    async def receive():
-        return {"type": "http.request", "body": b"x", "more_body": False}
-
-    async def send(message):
-        if message["type"] == "http.response.start":
-            statuses.append(message["status"])
-
-    await app(scope, receive, send)
-    return statuses[0]
+async def _one_letter():
+    return {"type": "http.request", "body": b"x", "more_body": False}
 
 
 @pytest.mark.parametrize(
@@ -371,4 +356,4 @@ async def _sent(app, headers):
     ],
 )
 def test_a_request_says_how_much_it_carries_and_carries_no_more_than_it_may(app, headers):
-    assert asyncio.run(_sent(app, [(b"host", b"testserver"), *headers])) == 413
+    assert answers(app, headers, _one_letter)[0]["status"] == 413

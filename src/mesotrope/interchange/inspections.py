@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 from typing import Any
 
+from pydantic import BaseModel
+
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.inspection import FORMAT, VERSION, Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -18,10 +20,15 @@ MOST_DOCUMENTS, LARGEST_BYTES = 5_000, 12_000_000
 
 def schema() -> dict[str, Any]:
     """The JSON Schema of the inspection format, made from the models that read it."""
-    made = Inspection.model_json_schema()
+    return published(Inspection, f"{FORMAT}, version {VERSION}")
+
+
+def published(model: type[BaseModel], title: str) -> dict[str, Any]:
+    """The JSON Schema of a model, as a format of this product is published."""
+    made = model.model_json_schema()
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": f"{FORMAT}, version {VERSION}",
+        "title": title,
         **{key: value for key, value in made.items() if key != "title"},
     }
 

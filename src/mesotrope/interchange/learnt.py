@@ -12,12 +12,11 @@ from mesotrope.core.learning.closed import ClosedDocument
 from mesotrope.core.learning.counts import DRAG, NOTHING, Counts
 from mesotrope.core.learning.prequential import Standing
 from mesotrope.errors import InvalidInput
+from mesotrope.interchange.inspections import published
 from mesotrope.services.learning import Learnt
 
 FORMAT, VERSION = "mesotrope-learnt", 1
 CLOSED_SCHEMA_NAME = "mesotrope-closed-1.schema.json"
-
-Count = float
 
 
 class _Counts(BaseModel):
@@ -81,9 +80,4 @@ def _require_row(table: str, row: str, values: list[float], knowledge: Knowledge
 
 def closed_schema() -> dict[str, Any]:
     """The JSON Schema of a closed case."""
-    made = ClosedDocument.model_json_schema()
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "mesotrope-closed, version 1",
-        **{key: value for key, value in made.items() if key != "title"},
-    }
+    return published(ClosedDocument, "mesotrope-closed, version 1")

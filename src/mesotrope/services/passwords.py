@@ -127,7 +127,7 @@ def change_password(
 ) -> None:  # fmt: skip
     """Change one's own password; every session of the person ends, and no device is known any more.
 
-    Raises `SignInRefused` where the current one does not fit, `TooManyAttempts`, `InvalidInput`.
+    Raises `InvalidInput` where the current one does not fit or the new one cannot be, `TooManyAttempts`.
     """
     new = _new_password(password, repeated)
     with database.of_workshop(by.workshop_id) as session:

@@ -13,7 +13,7 @@ from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.services.audit import note_by
 from mesotrope.services.once import do_once, token_for
 from mesotrope.services.passwords import make_password_link
-from mesotrope.services.signing_in import Who, end_sessions
+from mesotrope.services.signing_in import Who, end_sessions, sign_out
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Person, SignedIn, Workshop
 
@@ -170,6 +170,13 @@ def give_role(database: Database, person_id: int, role: str, *, by: Who, now: da
             return
         note_by(session, "role", f"{person.name}: {person.role} to {role}", by=by, now=now)
         person.role = role
+
+
+def leave(database: Database, token: str, *, by: Who, now: datetime.datetime) -> None:
+    """End the session that one is signed in with."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        note_by(session, "signed_out", by.name, by=by, now=now)
+    sign_out(database, token)
 
 
 def end_all_sessions(database: Database, *, by: Who, now: datetime.datetime) -> None:

@@ -140,13 +140,6 @@ def answer_to(request: Request, error: Exception) -> Response | None:
     return None if busy is None else _refuse(request, busy)
 
 
-def _database_failed(request: Request, error: SQLAlchemyError) -> Response:
-    answer = answer_to(request, error)
-    if answer is None:
-        raise error
-    return answer
-
-
 def _not_a_page(request: Request, error: Exception) -> Response:
     status = error.status_code if isinstance(error, HTTPException) else 422
     if isinstance(error, RequestValidationError):
@@ -165,6 +158,5 @@ def _not_a_page(request: Request, error: Exception) -> Response:
 
 def answer_errors(app: FastAPI) -> None:
     app.add_exception_handler(MesotropeError, _refuse)  # type: ignore[arg-type]
-    app.add_exception_handler(SQLAlchemyError, _database_failed)  # type: ignore[arg-type]
     app.add_exception_handler(RequestValidationError, _not_a_page)
     app.add_exception_handler(HTTPException, _not_a_page)

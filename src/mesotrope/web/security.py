@@ -78,10 +78,10 @@ class Security:
 
         request = Request(scope)
         try:
-            refusal = self._refusal(request) or await _unknown_sender(request)
-            if refusal is not None:
+            if (refusal := self._refusal(request)) is not None:
                 await refusal(scope, receive, send_with_headers)
             else:
+                await _require_known_sender(request)
                 await self.app(scope, _in_time(receive, _length(request)), send_with_headers)
         except Exception as error:
             if begun:
@@ -122,13 +122,11 @@ def _length(request: Request) -> int:
     return int(request.headers.get("content-length", "0"))
 
 
-async def _unknown_sender(request: Request) -> Response | None:
-    """Refuses a file from whoever is not signed in, before anything of it is kept anywhere."""
-    if _length(request) <= LARGEST_REQUEST_BYTES:
-        return None
-    shop = request.app.state.shop
-    await run_in_threadpool(who_is, shop.database, request.cookies.get(SESSION), now=shop.now())
-    return None
+async def _require_known_sender(request: Request) -> None:
+    """Refuse a file from whoever is not signed in, before anything of it is kept anywhere. Raises `NotSignedIn`."""
+    if _length(request) > LARGEST_REQUEST_BYTES:
+        shop = request.app.state.shop
+        await run_in_threadpool(who_is, shop.database, request.cookies.get(SESSION), now=shop.now())
 
 
 def _in_time(receive: Receive, length: int) -> Receive:
@@ -144,7 +142,7 @@ def _in_time(receive: Receive, length: int) -> Receive:
             with anyio.fail_after(max(0.0, until - time.monotonic())):
                 message = await receive()
         except TimeoutError:
-            raise HTTPException(408, "The request did not arrive in time. Send it again.") from None
+            raise HTTPException(408) from None
         arrived = not message.get("more_body", False)
         return message
 

@@ -96,9 +96,14 @@ class Likelihood(Known):
         """The finding as the inspection format names it."""
         return self.finding or self.key.split(".")[0]
 
+    def row_name(self, fault: str, mechanism: str) -> str:
+        """Under which name `fault` by `mechanism` speaks to this finding; nothing where it is silent."""
+        exact = f"{fault}/{mechanism}"
+        return exact if exact in self.rows else fault if fault in self.rows else ""
+
     def row(self, fault: str, mechanism: str) -> Chances | None:
         """Return what `fault` by `mechanism` does to this finding; None where it is silent."""
-        return self.rows.get(f"{fault}/{mechanism}") or self.rows.get(fault)
+        return self.rows.get(self.row_name(fault, mechanism))
 
     def why_of(self, fault: str) -> str:
         """Return the sentence that ties the finding to the fault, or nothing."""

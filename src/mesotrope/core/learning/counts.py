@@ -17,12 +17,11 @@ import numpy as np
 
 from mesotrope.core.answer.answer import Overview, overview
 from mesotrope.core.evidence.pieces import Dragging, Graded
-from mesotrope.core.inference.corner_space import CornerSpace, Part
+from mesotrope.core.inference.corner_space import CornerSpace, part_key
 from mesotrope.core.inference.posterior import Posterior
 from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
-from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.learning.closed import ClosedCase
 
@@ -147,7 +146,7 @@ class _Gathered:
         likelihood = item.likelihood
         for row, weight in weights.items():
             parts = (*space.parts[row], *space.visitors(row))
-            speaking = [name for part in parts if (name := row_name(likelihood, part))]
+            speaking = [name for fault, way in parts if (name := likelihood.row_name(fault.id, way.id))]
             if len(speaking) > 1 or (not speaking and likelihood.rust):
                 continue
             chances = np.array(likelihood.rows[speaking[0]] if speaking else likelihood.healthy)
@@ -160,7 +159,7 @@ class _Gathered:
             if len(acting) > 1:
                 continue
             chances = np.array(acting[0][1].drag if acting else self.knowledge.drag.healthy)
-            self._add(DRAG, mechanism_name(acting[0]) if acting else NOTHING, weight, chances * told)
+            self._add(DRAG, part_key(acting[0]) if acting else NOTHING, weight, chances * told)
 
     def whole(self, case: ClosedCase, posterior: Posterior) -> None:
         """The findings of the whole vehicle, where everything of it is known."""
@@ -183,18 +182,6 @@ class _Gathered:
         of = self.rows.setdefault(table, {})
         before = of.get(row, (0.0,) * len(likely))
         of[row] = tuple(a + weight * float(b) / sum_ for a, b in zip(before, likely, strict=True))
-
-
-def row_name(likelihood: Likelihood, part: Part) -> str:
-    """Under which name a fault by a mechanism speaks to a finding; nothing where it is silent."""
-    fault, mechanism = part
-    exact = f"{fault.id}/{mechanism.id}"
-    return exact if exact in likelihood.rows else fault.id if fault.id in likelihood.rows else ""
-
-
-def mechanism_name(part: Part) -> str:
-    fault, mechanism = part
-    return f"{fault.id}/{mechanism.id}" if mechanism.id else fault.id
 
 
 def _rows_of_the_truth(

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from mesotrope.core.inference.corner_space import part_key
 from mesotrope.core.language.faults import Drag, Fault, Likelihood, Mechanism
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.learning.counts import DRAG, NOTHING, Counts
@@ -67,7 +68,7 @@ def _fault(fault: Fault, counts: Counts, drag: Mapping[str, tuple[float, ...]], 
 
 
 def _mechanism(fault: Fault, way: Mechanism, drag: Mapping[str, tuple[float, ...]], weight: Weight) -> Mechanism:
-    seen = drag.get(f"{fault.id}/{way.id}" if way.id else fault.id)
+    seen = drag.get(part_key((fault, way)))
     if not seen or not way.drag:
         return way
     return way.model_copy(update={"drag": chances_with(way.drag, seen, weight.row)})

@@ -9,9 +9,9 @@ from fastapi.responses import Response
 from starlette.background import BackgroundTask
 
 from mesotrope.errors import InvalidInput, MesotropeError, NotFound, SignInRefused, TooManyAttempts
-from mesotrope.services.audit import note_by
 from mesotrope.services.passwords import note_refusal, note_signed_in, set_password_by_link, sign_in, whose_link
-from mesotrope.services.signing_in import demo_people, open_session, sign_out
+from mesotrope.services.people import leave
+from mesotrope.services.signing_in import demo_people, open_session
 from mesotrope.web.context import AtTheDoor, Changing, Shop, Watched, address_of, same_origin
 from mesotrope.web.cookies import SESSION, device_of, farewell, welcome
 from mesotrope.web.errors import status_of
@@ -70,10 +70,8 @@ def sign_in_as_demo_person(request: Request, shop: AtTheDoor, person: Annotated[
 
 
 @router.post("/sign-out")
-def leave(request: Request, shop: AtTheDoor, who: Changing) -> Response:
-    with shop.database.of_workshop(who.workshop_id) as session, session.begin():
-        note_by(session, "signed_out", who.name, by=who, now=shop.now())
-    sign_out(shop.database, request.cookies[SESSION])
+def sign_out(request: Request, shop: AtTheDoor, who: Changing) -> Response:
+    leave(shop.database, request.cookies[SESSION], by=who, now=shop.now())
     return farewell()
 
 
