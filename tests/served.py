@@ -33,15 +33,15 @@ CHROMIUM = {
 
 
 @contextmanager
-def served_demo() -> Iterator[str]:
-    """Serve the demo on a throw-away database; yields its address."""
+def served_demo(closed: int = 0) -> Iterator[str]:
+    """Serve the demo, with so many closed jobs, on a throw-away database; yields its address."""
     with tempfile.TemporaryDirectory() as folder:
         instance = Instance(Path(folder), free_port(), buffer_mib=64)
         instance.start()
         migrate(instance.url())
         database = Database(instance.url())
         chosen = Settings(demo=True, development=True, port=free_port(), **CHEAP)
-        load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=utc_now())
+        load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=utc_now(), closed=closed)
         server = uvicorn.Server(
             uvicorn.Config(
                 create_app(chosen, database),

@@ -7,6 +7,7 @@ import datetime
 import gc
 import logging
 from collections.abc import AsyncIterator, Callable
+from concurrent.futures import BrokenExecutor
 from contextlib import asynccontextmanager
 from pathlib import Path
 
@@ -22,6 +23,8 @@ from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.knowledge import knowledge
 from mesotrope.services.answers import Remembered
+from mesotrope.services.learner import LOOKS_EVERY_S, Learner
+from mesotrope.services.learnt_versions import asked_workshops
 from mesotrope.services.passwords import Passwords
 from mesotrope.services.sweeping import EVERY_S, sweep
 from mesotrope.settings import Settings, settings
@@ -38,6 +41,7 @@ from mesotrope.web.hand_back.routes import router as hand_back
 from mesotrope.web.history.routes import router as history
 from mesotrope.web.job.routes import router as job
 from mesotrope.web.lanes import Lanes
+from mesotrope.web.learnt.routes import router as learnt
 from mesotrope.web.logs import RequestLog
 from mesotrope.web.me.routes import router as me
 from mesotrope.web.outcome.routes import router as outcome
@@ -75,9 +79,12 @@ async def _ready(app: FastAPI) -> AsyncIterator[None]:
     app.state.shop.answer(Inspection())
     gc.collect()
     gc.freeze()
-    sweeping = asyncio.create_task(_sweep(app.state.shop))
+    learner = Learner()
+    beside = [asyncio.create_task(_sweep(app.state.shop)), asyncio.create_task(_learn(app.state.shop, learner))]
     yield
-    sweeping.cancel()
+    for task in beside:
+        task.cancel()
+    learner.stop()
 
 
 async def _sweep(shop: Shop) -> None:
@@ -88,6 +95,17 @@ async def _sweep(shop: Shop) -> None:
         except SQLAlchemyError:
             LOG.warning("what has run out was not taken away: the database does not answer")
         await asyncio.sleep(EVERY_S)
+
+
+async def _learn(shop: Shop, learner: Learner) -> None:
+    """Learn for the workshops that asked for it, in a process of its own, so that no page waits for it."""
+    while True:
+        try:
+            if await run_in_threadpool(asked_workshops, shop.database):
+                await asyncio.wrap_future(learner.learn_asked(shop.database, shop.now()))
+        except (SQLAlchemyError, BrokenExecutor):
+            LOG.warning("nothing was learnt: the database does not answer, or the process ended", exc_info=True)
+        await asyncio.sleep(LOOKS_EVERY_S)
 
 
 def create_app(
@@ -117,6 +135,7 @@ def create_app(
         workings,
         sources,
         rules,
+        learnt,
         wear,
         board,
         card,

@@ -101,7 +101,7 @@ class _Tables:
     def document(self, text: str) -> dict[str, Any]:
         """The answer document to an inspection document, with the product's own prices and schools."""
         document = whole_document(self.answer(text), parse_inspection(text), PLAINLY, self.known)
-        return document if self.said is None else document | {"learnt": self.said}
+        return document if self.said is None else document | {"learnt": (document["learnt"] or {}) | self.said}
 
     def answer(self, text: str) -> Answer:
         if len(text.encode()) > LARGEST_DOCUMENT_BYTES:
@@ -201,6 +201,24 @@ def standing_text(learnt: Learnt) -> str:
         f"Lead {held.lead:+.3f} ± {held.lead_standard_error:.3f}: the {used} tables are used ({held.because}).",
     ]
     return "\n".join(lines)
+
+
+@app.command("learn-here")
+def learn_here_command() -> None:
+    """Learn from the closed jobs of every workshop in the database: for a timer, at night."""
+    from mesotrope.app import utc_now
+    from mesotrope.operate import database_of
+    from mesotrope.services.learner import learn_all
+
+    with database_of(settings()) as database:
+        for workshop_id, version in learn_all(database, now=utc_now()).items():
+            if version is None:
+                typer.echo(f"workshop {workshop_id}: nothing new")
+            else:
+                used = "used" if version.standing.leads else f"not used: {version.standing.because}"
+                typer.echo(
+                    f"workshop {workshop_id}: version {version.number} of {version.own_cases} closed jobs, {used}"
+                )
 
 
 @app.command("workings")

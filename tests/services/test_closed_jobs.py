@@ -51,7 +51,9 @@ TRIES = {
     ),
     "tick": lambda d, who, job, c: keep_record(d, job, "tick", "pump", True, by=who, now=c()),
     "signature": lambda d, who, job, c: keep_record(d, job, "signed", "", "key", by=who, now=c()),
-    "outcome": lambda d, who, job, c: note_outcome(d, knowledge(), job, CORNER, "hose_restricted", "", by=who, now=c()),
+    "outcome": lambda d, who, job, c: note_outcome(
+        d, knowledge(), job, {CORNER: ["hose_restricted"]}, "seen", by=who, now=c()
+    ),
     "table": lambda d, who, job, c: import_figures(
         d, job, {(CORNER, "rotor_lip_mm"): 1.0}, by=who, now=c(), batch="table-after"
     ),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from mesotrope.core.answer.answer import diagnose
-from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.plan.hand_back import Check, possible_releases
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.knowledge import knowledge
@@ -14,10 +14,9 @@ from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import open_job, take_in
 from mesotrope.services.outcomes import (
     close_job,
-    comebacks_of,
     note_outcome,
     open_again,
-    outcomes_of,
+    outcome_of,
     take_comeback_in,
 )
 from mesotrope.services.owner_links import LINK_DAYS, links_of, make_link, open_link, withdraw_links
@@ -283,36 +282,87 @@ def test_a_link_opens_one_job_for_a_while_and_can_be_closed(database, someone, c
         open_link(database, fresh, now=clock())
 
 
-def test_what_was_really_found_is_noted_and_a_comeback_marks_it(database, someone, clock, job_of):
+def _found(database, job, who):
+    """What was found in a job: by place the faults, how that is known, and what corrected it."""
+    found = outcome_of(database, job, by=who).found
+    return {place: (one.faults, one.how, one.corrected_by) for place, one in found.items()}
+
+
+def test_what_was_really_found_is_noted_place_by_place_and_what_was_noted_last_stands(database, someone, clock, job_of):
     who = someone()
     job = job_of(who)
-    note_outcome(database, knowledge(), job, REAR_LEFT, "piston_seized_applied", "pitted", by=who, now=clock())
-    assert [(one.fault, one.came_back) for one in outcomes_of(database, job, by=who)] == [
-        ("piston_seized_applied", False)
-    ]
+
+    def note(found, how, **more):
+        note_outcome(database, knowledge(), job, found, how, by=who, now=clock(), **more)
+
+    note({REAR_LEFT: ["piston_seized_applied", "hose_restricted"], REAR_RIGHT: []}, "seen", note="pitted")
+    note({FRONT_LEFT: None, VEHICLE: ["fluid_degraded"], REAR_LEFT: ["piston_seized_applied"]}, "guessed")
+    assert _found(database, job, who) == {
+        REAR_LEFT: (("piston_seized_applied",), "guessed", None), REAR_RIGHT: ((), "seen", None),
+        FRONT_LEFT: (None, "guessed", None), VEHICLE: (("fluid_degraded",), "guessed", None),
+    }  # fmt: skip
+    note({REAR_LEFT: ["worn_out_normally"]}, "seen", close=True)
+    assert open_job(database, job, by=who, knowledge=knowledge()).state == "closed"
+
+
+def test_a_comeback_corrects_what_was_cured_or_guessed_and_leaves_what_was_seen(database, someone, clock, job_of):
+    who = someone()
+    job = job_of(who)
+    cured, seen = (
+        {REAR_LEFT: ["piston_not_releasing"], FRONT_LEFT: ["pad_bound_inner"]},
+        {REAR_RIGHT: ["hose_restricted"]},
+    )
+    note_outcome(database, knowledge(), job, cured, "cured", by=who, now=clock())
+    note_outcome(database, knowledge(), job, seen, "seen", by=who, now=clock())
     back = take_comeback_in(database, job, "hot again", by=who, now=clock())
-    assert outcomes_of(database, job, by=who)[0].came_back
     opened = open_job(database, back, by=who, knowledge=knowledge())
     assert (opened.comes_from, opened.label, opened.inspection.visit.complaint) == (job, "Red van", "hot again")
-    assert comebacks_of(database, job, by=who) == [back]
+    assert outcome_of(database, job, by=who).comebacks == (back,)
+    assert _found(database, job, who) == {  # it came back: nothing was cured, and what it was is not known
+        REAR_LEFT: (None, "cured", back), FRONT_LEFT: (None, "cured", back),
+        REAR_RIGHT: (("hose_restricted",), "seen", None),
+    }  # fmt: skip
+    found = {REAR_LEFT: ["hose_restricted"], FRONT_LEFT: [], REAR_RIGHT: ["shield_contact"]}
+    note_outcome(database, knowledge(), back, found, "seen", by=who, now=clock())
+    assert _found(database, job, who) == {
+        REAR_LEFT: (("hose_restricted",), "seen", back), FRONT_LEFT: (("pad_bound_inner",), "cured", None),
+        REAR_RIGHT: (("hose_restricted",), "seen", None),
+    }  # fmt: skip
+    again = take_comeback_in(database, back, "and again", by=who, now=clock())
+    note_outcome(database, knowledge(), again, {REAR_LEFT: []}, "guessed", by=who, now=clock())
+    assert _found(database, job, who)[REAR_LEFT] == (("hose_restricted",), "seen", back)
 
 
 @pytest.mark.parametrize(
-    ("corner", "fault", "message"),
+    ("found", "how", "message"),
     [
-        (REAR_LEFT, "gremlins", "choose a fault of the list"),
-        ("system", "piston_seized_applied", "where it was found"),
-        (REAR_LEFT, "air_in_hydraulics", "where it was found"),
+        ({REAR_LEFT: ["gremlins"]}, "seen", "choose a fault of the list for the rear left"),
+        ({VEHICLE: ["piston_seized_applied"]}, "seen", "for the whole system"),
+        ({REAR_LEFT: ["air_in_hydraulics"]}, "seen", "choose a fault of the list"),
+        ({"roof": []}, "seen", "where it was found"),
+        ({}, "seen", "say of at least one place"),
+        ({REAR_LEFT: []}, "dreamt", "seen in the parts, cured by the work, only guessed"),
     ],
 )
-def test_an_outcome_that_cannot_be(database, someone, clock, job_of, corner, fault, message):
+def test_an_outcome_that_cannot_be(database, someone, clock, job_of, found, how, message):
     who = someone()
     job = job_of(who)
     with pytest.raises(InvalidInput, match=message):
-        note_outcome(database, knowledge(), job, corner, fault, "", by=who, now=clock())
+        note_outcome(database, knowledge(), job, found, how, by=who, now=clock(), close=True)
     with pytest.raises(InvalidInput, match="what it came back with"):
         take_comeback_in(database, job, "", by=who, now=clock())
-    assert outcomes_of(database, job, by=who) == []
+    assert outcome_of(database, job, by=who).found == {}
+    assert open_job(database, job, by=who, knowledge=knowledge()).state == "open"
+
+
+def test_an_apprentice_notes_what_was_found_and_leaves_closing_to_others(database, someone, clock, job_of):
+    who = someone("apprentice")
+    job = job_of(who)
+    with pytest.raises(NotAllowed):
+        note_outcome(database, knowledge(), job, {REAR_LEFT: []}, "seen", by=who, now=clock(), close=True)
+    assert _found(database, job, who) == {}
+    note_outcome(database, knowledge(), job, {REAR_LEFT: []}, "seen", by=who, now=clock())
+    assert _found(database, job, who) == {REAR_LEFT: ((), "seen", None)}
 
 
 def test_a_closed_job_leaves_the_bays_and_comes_back(database, someone, clock, job_of):
@@ -333,8 +383,8 @@ def test_another_workshops_job_is_not_found(database, someone, clock, job_of):
         lambda: make_link(database, job, by=stranger, now=clock()),
         lambda: links_of(database, job, by=stranger, now=clock()),
         lambda: withdraw_links(database, job, by=stranger, now=clock()),
-        lambda: outcomes_of(database, job, by=stranger),
-        lambda: note_outcome(database, knowledge(), job, REAR_LEFT, "hose_restricted", "", by=stranger, now=clock()),
+        lambda: outcome_of(database, job, by=stranger),
+        lambda: note_outcome(database, knowledge(), job, {REAR_LEFT: []}, "seen", by=stranger, now=clock()),
         lambda: take_comeback_in(database, job, "x", by=stranger, now=clock()),
         lambda: close_job(database, job, by=stranger, now=clock()),
     ]

@@ -12,11 +12,11 @@ from typer.testing import CliRunner
 
 from mesotrope.cli import app
 from mesotrope.core.learning.counts import Counts
+from mesotrope.demo.closed_year import closed_case
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.learnt import CLOSED_SCHEMA_NAME, closed_schema, read_learnt, write_learnt
 from mesotrope.knowledge import knowledge
 from mesotrope.services.learning import learn_from, versions_at
-from scripts.second_world import closed_case
 
 CASES = 80
 

@@ -14,7 +14,7 @@ from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
 from mesotrope.services.jobs import take_in
 from mesotrope.services.once import TRIES, again, token_for
-from mesotrope.services.outcomes import note_outcome, outcomes_of, take_comeback_in
+from mesotrope.services.outcomes import note_outcome, take_comeback_in
 from mesotrope.services.owner_links import links_of, make_link
 from mesotrope.services.passwords import whose_link
 from mesotrope.services.people import add_colleague
@@ -90,14 +90,14 @@ def test_outcomes_comebacks_and_records_are_kept_once_under_their_key(database, 
     who = someone()
     job, keyed = _take_in(database, clock, who), replace(who, key="once-for-each-1")
     for _ in range(3):
-        note_outcome(database, knowledge(), job, "rear_left", "hose_restricted", "", by=keyed, now=clock())
-    assert len(outcomes_of(database, job, by=who)) == 1
+        note_outcome(database, knowledge(), job, {"rear_left": ["hose_restricted"]}, "seen", by=keyed, now=clock())
+    assert len(records_of(database, job, by=who)) == 1
     keyed = replace(who, key="once-for-each-2")
     assert len({take_comeback_in(database, job, "hot again", by=keyed, now=clock()) for _ in range(3)}) == 1
     keyed = replace(who, key="once-for-each-3")
     for _ in range(3):
         keep_record(database, job, "tick", "pump", True, by=keyed, now=clock())
-    assert len(records_of(database, job, by=who)) == 1
+    assert [record.kind for record in records_of(database, job, by=who)] == ["found", "tick"]
 
 
 def test_a_link_and_a_person_are_made_once_and_the_retry_gets_the_same_link(database, someone, clock):

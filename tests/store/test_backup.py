@@ -119,7 +119,7 @@ def _a_row_less(folder):
 
     file, manifest = folder / "mesotrope.sql.gz", folder / "manifest.json"
     lines = gzip.decompress(file.read_bytes()).splitlines(keepends=True)
-    left_out = next(n for n, line in enumerate(lines) if line.startswith(b"INSERT INTO `outcomes`"))
+    left_out = next(n for n, line in enumerate(lines) if line.startswith(b"INSERT INTO `job_records`"))
     file.write_bytes(gzip.compress(b"".join(lines[:left_out] + lines[left_out + 1 :])))
     said = json.loads(manifest.read_text()) | {"sha256": hashlib.sha256(file.read_bytes()).hexdigest()}
     manifest.write_text(json.dumps(said))

@@ -175,16 +175,39 @@ def test_the_calendar_file_says_when_to_come_back(client_of, someone, job_of):
 def test_outcome_and_comeback(client_of, someone, job_of):
     who = someone()
     client, job = client_of(who), job_of(who)
-    client.post(f"/jobs/{job}/outcome", data={"fault": "rear_left/piston_seized_applied"})
-    client.post(f"/jobs/{job}/outcome", data={"fault": "fluid_degraded", "corner": "front_left", "words": "black"})
-    opened = client.post(f"/jobs/{job}/outcome/comeback", data={"complaint": "hot again"})
+    asked = client.get(f"/jobs/{job}/outcome").text
+    assert "front right" not in asked  # nothing was looked at there
+    answers = {"at.rear_left": "else", "is.rear_left": "piston_seized_applied", "also.rear_left": "hose_restricted"}
+    answers |= {"at.rear_right": "nothing", "at.system": "not_found_out", "how": "cured", "note": "black"}
+    client.post(f"/jobs/{job}/outcome", data={"whole": "by_place", **answers})
     page = client.get(f"/jobs/{job}/outcome").text
-    assert page.count("came back</span>") == 2
-    assert "whole system" in page
+    for words in (
+        "piston seized, holding the brake on and hose holds pressure",
+        "nothing wrong",
+        "not found out",
+        "black",
+    ):
+        assert words in page
+    opened = client.post(f"/jobs/{job}/outcome/comeback", data={"complaint": "hot again"})
+    assert "corrected by what came back as" in client.get(f"/jobs/{job}/outcome").text
     again = re.search(r"/jobs/(\d+)/take-in", opened.headers["location"])[1]
     assert f'comeback of <a class="text-link" href="/jobs/{job}/outcome">' in client.get(f"/jobs/{again}/outcome").text
     client.post(f"/jobs/{job}/outcome/close")
     assert f'href="/jobs/{job}/' not in client.get("/").text
+
+
+def test_as_suspected_is_two_taps_and_closes_the_job(client_of, someone, job_of):
+    who = someone()
+    client, job = client_of(who), job_of(who)
+    said = client.get(f"/jobs/{job}/outcome").text
+    suspected = re.search(r'<dl class="outcome-suspected">(.*?)</dl>', said, re.S)[1]
+    assert "piston not drawn back by its seal" in suspected or "piston seized" in suspected
+    data = {"whole": "as_suspected", "how": "seen", "close": "yes", "note": ""}
+    done = client.post(f"/jobs/{job}/outcome", data=data, headers={"HX-Request": "true", "HX-Target": "work"})
+    assert done.headers["HX-Redirect"] == "/"
+    page = client.get(f"/jobs/{job}/outcome").text
+    assert "seen in the parts" in page
+    assert page.count("nothing wrong") >= 1
 
 
 def test_bad_input_is_answered_in_place_and_changes_nothing(client_of, someone, job_of):
@@ -198,7 +221,10 @@ def test_bad_input_is_answered_in_place_and_changes_nothing(client_of, someone, 
         ("prove/release", {"how": "restricted"}, "cannot be used"),
         ("verdict/package", {"axle": "rear", "number": "99"}, "choose one of those"),
         ("verdict/overrule", {"corner": "roof", "verdict": "sound"}, "allowed: front_left"),
-        ("outcome", {"fault": "gremlins"}, "choose a fault"),
+        ("outcome", {"at.rear_left": "else", "is.rear_left": "gremlins", "how": "seen"}, "choose a fault"),
+        ("outcome", {"at.rear_left": "else", "how": "seen"}, "choose what it was"),
+        ("outcome", {"how": "seen"}, "answer for at least one place"),
+        ("outcome", {"whole": "as_suspected"}, "seen in the parts"),
     ]
     for path, data, message in tries:
         answer = client.post(f"/jobs/{job}/{path}", data=data, headers={"HX-Request": "true", "HX-Target": "work"})
@@ -220,7 +246,8 @@ def test_another_workshop_finds_none_of_it(client_of, someone, job_of):
         ("prove/after", {"corner": "system", "path": "pedal_hold", "value": "holds"}),
         ("prove/stop-gap", {"words": "x"}),
         ("prove/release", {"how": "unsafe"}), ("owner/link", {}), ("owner/withdraw", {}),
-        ("outcome", {"fault": "fluid_degraded"}), ("outcome/comeback", {"complaint": "x"}), ("outcome/close", {}),
+        ("outcome", {"whole": "as_suspected", "how": "seen"}), ("outcome/comeback", {"complaint": "x"}),
+        ("outcome/close", {}),
     ]:  # fmt: skip
         assert stranger.post(f"/jobs/{job}/{path}", data=data).status_code == 404, path
 

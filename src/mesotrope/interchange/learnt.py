@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import json
+import math
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.learning.closed import ClosedDocument
-from mesotrope.core.learning.counts import DRAG, NOTHING, Counts
+from mesotrope.core.learning.counts import DRAG, NOTHING, RUST, Counts
+from mesotrope.core.learning.figures import is_figure
 from mesotrope.core.learning.prequential import Standing
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.inspections import published
@@ -22,9 +24,10 @@ CLOSED_SCHEMA_NAME = "mesotrope-closed-1.schema.json"
 class _Counts(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
-    cases: int = Field(ge=0)
+    cases: float = Field(ge=0)
     there: dict[str, tuple[float, float]]
     rows: dict[str, dict[str, list[float]]]
+    figures: dict[str, tuple[float, float, float]] = {}
 
 
 class _Learnt(BaseModel):
@@ -34,16 +37,21 @@ class _Learnt(BaseModel):
     version: int
     counts: _Counts
     standing: dict[str, Any]
+    prior_weight: float = 1.0
+    origin: str = Field(default="", max_length=32, pattern="^[0-9a-f]*$")
 
 
-def write_learnt(learnt: Learnt) -> str:
-    """The file as text."""
-    document = {
+def write_learnt(learnt: Learnt, origin: str = "") -> str:
+    """The file as text. origin : a number for the workshop that shares it."""
+    document: dict[str, Any] = {
         "format": FORMAT,
         "version": VERSION,
         "counts": learnt.counts.document(),
         "standing": learnt.standing.document(),
+        "prior_weight": learnt.prior_weight,
     }
+    if origin:
+        document["origin"] = origin
     return json.dumps(document, ensure_ascii=False, indent=1, allow_nan=False) + "\n"
 
 
@@ -65,7 +73,11 @@ def read_learnt(text: str, knowledge: Knowledge) -> Learnt:
         for row, values in rows.items():
             _require_row(table, row, values, knowledge)
     kept = {table: {row: tuple(seen) for row, seen in of.items()} for table, of in counts.rows.items()}
-    return Learnt(Counts(counts.cases, counts.there, kept), held)
+    for figure, told in counts.figures.items():
+        if not is_figure(figure, knowledge) or told[0] < 0 or not all(math.isfinite(one) for one in told):
+            raise InvalidInput("counts.figures", figure, "a figure of the product's wear or drag is needed")
+    own = Counts(counts.cases, counts.there, kept, counts.figures)
+    return Learnt(own, held, document.prior_weight, document.origin)
 
 
 def _require_row(table: str, row: str, values: list[float], knowledge: Knowledge) -> None:
@@ -73,7 +85,8 @@ def _require_row(table: str, row: str, values: list[float], knowledge: Knowledge
     if table == DRAG:
         width, there = len(knowledge.drag.levels), row == NOTHING or row.partition("/")[0] in knowledge.fault
     else:
-        width, there = (len(known.order), row == NOTHING or row in known.rows) if known else (0, False)
+        rows = {NOTHING, *known.rows, *(RUST + level for level in known.rust)} if known else set()
+        width, there = len(known.order) if known else 0, row in rows
     if not there or len(values) != width or not all(0 <= value < 1e9 for value in values):
         raise InvalidInput("counts.rows", f"{table}, {row}", "a row of the product's tables with a count of each value")
 

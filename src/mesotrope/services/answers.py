@@ -11,11 +11,17 @@ from typing import Generic, TypeVar
 from mesotrope.core.answer.answer import Answer, diagnose
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.services.rules import Figures, figures_of, own_knowledge
+from mesotrope.core.learning.tables import learnt
+from mesotrope.knowledge.reader import knowledge_key
+from mesotrope.services.learnt_versions import InUse, in_use
+from mesotrope.services.rules import LEARNT, OFF, SET_ASIDE, Figures, figures_of, own_knowledge, row_of_key
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 
 Kept = TypeVar("Kept")
+
+#: Under which key the learnt version stands among a workshop's figures.
+VERSION = f"{LEARNT}version"
 
 
 class Latest(Generic[Kept]):
@@ -45,7 +51,7 @@ class Remembered:
     def __init__(self, knowledge: Knowledge, most: int = 256) -> None:
         @lru_cache(maxsize=64)
         def known(figures: Figures) -> Knowledge:
-            return own_knowledge(knowledge, figures) if figures else knowledge
+            return own_knowledge(_with_learnt(knowledge, figures), figures) if figures else knowledge
 
         self.known = known
         self._answers: Latest[Answer] = Latest(most)
@@ -56,5 +62,26 @@ class Remembered:
         return self._answers.of((document, figures), lambda: diagnose(inspection, self.known(figures)))
 
     def figures(self, database: Database, by: Who) -> Figures:
-        """The figures of a person's workshop; read again only when its rules have changed."""
-        return self._figures.of((by.workshop_id, by.rules_version), lambda: figures_of(database, by=by))
+        """The figures of a person's workshop, and what it learnt; read again only when either has changed."""
+
+        def read() -> Figures:
+            figures = figures_of(database, by=by)
+            used = None if (OFF, SET_ASIDE) in figures else in_use(database, knowledge_key(), by=by)
+            return with_version(figures, used)
+
+        return self._figures.of((by.workshop_id, by.rules_version, by.learnt_version), read)
+
+
+def with_version(figures: Figures, used: InUse | None) -> Figures:
+    """A workshop's figures with the learnt version that answers, in place of any other."""
+    others = tuple(figure for figure in figures if figure[0] != VERSION)
+    return (*others, (VERSION, used)) if used else others
+
+
+def _with_learnt(knowledge: Knowledge, figures: Figures) -> Knowledge:
+    """The knowledge with what was learnt, but for the rows that are set aside."""
+    used: InUse | None = dict(figures).get(VERSION)
+    if used is None:
+        return knowledge
+    aside = [row for key, _ in figures if (row := row_of_key(key))]
+    return learnt(knowledge, used.counts.without(aside), version=used.number)

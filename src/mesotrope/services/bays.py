@@ -57,7 +57,7 @@ def list_bays(database: Database, knowledge: Knowledge, *, by: Who, knowledge_ke
         ).all()
         bays = []
         for job, vehicle, entry in rows:
-            key, why = _made_from(job, vehicle, entry, f"{knowledge_key}/{by.rules_version}"), ""
+            key, why = _made_from(job, vehicle, entry, f"{knowledge_key}/{by.rules_version}/{by.learnt_version}"), ""
             if job.shown_key != key:
                 try:
                     seen = read_job(session, job.id).opened(knowledge).inspection

@@ -20,9 +20,10 @@ from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.findings import FROM_A_DOCUMENT, job_of, places_of, record_all
 from mesotrope.services.job_rows import OpenJob, build_inspection, keep_measured, kept_readings, read_job
 from mesotrope.services.once import do_once
+from mesotrope.services.outcomes import OutcomeOfJob, outcomes_in
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import Job, Outcome, Vehicle
+from mesotrope.store.tables import Job, Vehicle
 
 #: More vehicles than this are not found at once.
 MOST_FOUND = 8
@@ -48,7 +49,7 @@ class VehicleVisit:
     opened_at: datetime.datetime
     complaint: str
     readings: VisitReadings
-    outcomes: tuple[str, ...]
+    outcome: OutcomeOfJob
 
 
 @dataclass(frozen=True)
@@ -72,17 +73,14 @@ def visits_of(database: Database, vehicle_id: int, *, by: Who) -> VehicleHistory
         vehicle = vehicle_of(session, vehicle_id)
         jobs = session.scalars(select(Job).where(Job.vehicle_id == vehicle_id).order_by(Job.opened_at, Job.id)).all()
         keep_measured(session, jobs)
-        outcomes: dict[int, list[str]] = {}
-        for row in session.scalars(select(Outcome).where(Outcome.job_id.in_([job.id for job in jobs]))):
-            said = f"{row.corner} {row.fault}".replace("_", " ") + (", came back" if row.came_back else "")
-            outcomes.setdefault(row.job_id, []).append(f"{said} ({row.note})" if row.note else said)
+        outcomes = outcomes_in(session, [job.id for job in jobs])
         visits = tuple(
             VehicleVisit(
                 job.id,
                 job.opened_at,
                 job.visit.get("complaint") or "",
                 kept_readings(job),
-                tuple(outcomes.get(job.id, ())),
+                outcomes[job.id],
             )
             for job in jobs
         )

@@ -11,6 +11,7 @@
     after      corner/path     a figure measured after the work
     stop_gap   ""              what was only tided over
     release    ""              {"as": …, "open": […]}; the restriction in the note
+    found      place           {"faults": [...], "how": "seen", "cured" or "guessed"}; null: not found out
     closed     ""              the job closed, and when it was opened again; who did either needs no more to be said
 """
 
@@ -31,7 +32,19 @@ from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import JobRecord, Person
 
-KINDS = ("package", "overruled", "signed", "approved", "tick", "torque", "after", "stop_gap", "release", "closed")
+KINDS = (
+    "package",
+    "overruled",
+    "signed",
+    "approved",
+    "tick",
+    "torque",
+    "after",
+    "stop_gap",
+    "release",
+    "found",
+    "closed",
+)
 
 #: The kinds that the workshop's trail tells of too.
 ON_THE_TRAIL = ("overruled", "approved", "release")

@@ -34,6 +34,29 @@ MONEY: dict[str, tuple[str, float]] = {
 MOST_MINUTES, MOST_PRICE = 3000.0, 100_000.0
 
 
+#: Keys of what a workshop sets aside of what it learnt: all of it, or a row, named by its table and its own name.
+LEARNT = "learnt."
+OFF, ROW, SET_ASIDE = "learnt.off", "learnt.row.", "set aside"
+
+#: The rules that change answers.
+OF_ANSWERS = ("limit.", "cost.", "money.", LEARNT)
+
+
+def row_key(table: str, row: str) -> str:
+    """The rule that sets a learnt row aside.
+
+    >>> row_of_key(row_key("pin.upper", "slide_pins_seized"))
+    ('pin.upper', 'slide_pins_seized')
+    """
+    return f"{ROW}{table}|{row}"
+
+
+def row_of_key(key: str) -> tuple[str, str] | None:
+    """The table and row that a rule names; None where it names none."""
+    table, bar, row = key.removeprefix(ROW).partition("|")
+    return (table, row) if key.startswith(ROW) and bar and table and row else None
+
+
 @dataclass(frozen=True)
 class Rule:
     """One rule as it was set; `value` is None where the starting value holds again."""
@@ -112,6 +135,10 @@ def read_rule(key: str, text: str, knowledge: Knowledge) -> Any:
         return text or None
     if kind == "money" and rest in MONEY:
         return _number(text, *MONEY[rest])
+    if key == OFF or (kind == "learnt" and rest.startswith("row.") and row_of_key(key)):
+        if text not in ("", SET_ASIDE):
+            raise InvalidInput("what was learnt", text, f"allowed: {SET_ASIDE}, or nothing to use it again")
+        return text or None
     action, _, what = rest.partition(".")
     if kind == "cost" and action in knowledge.cost and what in ("minutes", "parts"):
         most = MOST_MINUTES if what == "minutes" else MOST_PRICE
@@ -136,11 +163,14 @@ Figures = tuple[tuple[str, Any], ...]
 
 
 def figures_of(database: Database, *, by: Who) -> Figures:
-    """The limits, prices and minutes that hold in the signed-in person's workshop in place of the product's."""
+    """The limits, prices and minutes that hold in the signed-in person's workshop in place of the product's, and what
+    of what was learnt it has set aside."""
     set_here = select(WorkshopRule.key, WorkshopRule.value).order_by(WorkshopRule.id)
     with database.of_workshop(by.workshop_id) as session:
         latest = {
-            key: value for key, value in session.execute(set_here) if key.startswith(("limit.", "cost.", "money."))
+            key: value
+            for key, value in session.execute(set_here)
+            if key.startswith(("limit.", "cost.", "money.", LEARNT))
         }
     return tuple(sorted((key, value) for key, value in latest.items() if value is not None))
 
@@ -152,6 +182,8 @@ def own_knowledge(knowledge: Knowledge, figures: Figures) -> Knowledge:
     money: dict[str, Any] = {}
     for key, value in figures:
         kind, _, rest = key.partition(".")
+        if kind == "learnt":
+            continue  # what was learnt is in the knowledge already
         if kind == "limit":
             limits[rest] = value
         elif kind == "money":

@@ -32,6 +32,7 @@ class Who:
     workshop: str
     change_token: str
     rules_version: int = 0
+    learnt_version: int = 0
     units: Units = field(default_factory=Units)
     device: str = ""
     key: str = ""
@@ -94,6 +95,7 @@ def who_is(database: Database, token: str | None, *, now: datetime.datetime) -> 
             workshop.name,
             signed_in.change_token,
             workshop.rules_version,
+            workshop.learnt_version,
             Units.of(person.units),
             signed_in.device[:DEVICE_LETTERS],
         )

@@ -10,6 +10,7 @@ from sqlalchemy import (
     BigInteger,
     Boolean,
     CheckConstraint,
+    Double,
     ForeignKey,
     ForeignKeyConstraint,
     Index,
@@ -56,6 +57,11 @@ class Workshop(Base):
     name: Mapped[str] = mapped_column(String(120))
     town: Mapped[str] = mapped_column(String(120))
     rules_version: Mapped[int] = mapped_column(default=0)
+    #: The number of the learnt version that answers here; 0 for the expert's tables. When learning was asked for.
+    learnt_version: Mapped[int] = mapped_column(default=0)
+    learning_asked_at: Mapped[datetime.datetime | None]
+    #: What a shared file of counts says of where it is from: a number drawn once, no name.
+    origin: Mapped[str] = mapped_column(String(32, collation=EXACT), default="")
 
 
 class Person(WorkshopOwned, Base):
@@ -266,24 +272,51 @@ class Photograph(WorkshopOwned, Base):
     small: Mapped[bytes] = mapped_column(LargeBinary(200_000), deferred=True)
 
 
-class Outcome(WorkshopOwned, Base):
-    """What was really found in a job, and whether it came back."""
+class TaughtCase(WorkshopOwned, Base):
+    """What a closed job teaches: its counts, how the expert's tables and the learnt ones predicted it before it was
+    learnt from, and whether it is held back. `key` names all that this was made from."""
 
-    __tablename__ = "outcomes"
-    __table_args__ = (
-        _same_workshop("job_id", "jobs"),
-        _same_workshop("noted_by", "people"),
-        Index("outcomes_of_job", "workshop_id", "job_id"),
-    )
+    __tablename__ = "taught_cases"
+    __table_args__ = (_same_workshop("job_id", "jobs"),)
+
+    job_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    key: Mapped[str] = mapped_column(String(64))
+    #: In which order the cases were learnt from.
+    number: Mapped[int]
+    held: Mapped[bool] = mapped_column(Boolean, default=False)
+    counts: Mapped[dict[str, Any]]
+    expert: Mapped[dict[str, Any]]
+    learnt: Mapped[dict[str, Any]]
+
+
+class LearntVersion(AppendOnly, WorkshopOwned, Base):
+    """Tables that a workshop learnt, as counts beside the expert's: `number` counts up in each workshop."""
+
+    __tablename__ = "learnt_versions"
+    __table_args__ = (UniqueConstraint("workshop_id", "number", name="learnt_versions_by_number"),)
 
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
-    job_id: Mapped[int]
-    corner: Mapped[str] = mapped_column(String(20))
-    fault: Mapped[str] = mapped_column(String(60))
-    came_back: Mapped[bool] = mapped_column(Boolean, default=False)
-    noted_by: Mapped[int]
-    noted_at: Mapped[datetime.datetime]
-    note: Mapped[str] = mapped_column(Text, default="")
+    number: Mapped[int]
+    made_at: Mapped[datetime.datetime]
+    knowledge_key: Mapped[str] = mapped_column(String(80))
+    own_cases: Mapped[int]
+    held: Mapped[int]
+    chain_weight: Mapped[float] = mapped_column(Double)
+    counts: Mapped[dict[str, Any]]
+    standing: Mapped[dict[str, Any]]
+
+
+class ChainCounts(WorkshopOwned, Base):
+    """Counts that another workshop of a chain shares; a newer file of the same origin takes the place of the older."""
+
+    __tablename__ = "chain_counts"
+    __table_args__ = (_same_workshop("imported_by", "people"),)
+
+    workshop_id: Mapped[int] = mapped_column(ForeignKey("workshops.id"), primary_key=True)
+    origin: Mapped[str] = mapped_column(String(32, collation=EXACT), primary_key=True)
+    counts: Mapped[dict[str, Any]]
+    imported_by: Mapped[int]
+    imported_at: Mapped[datetime.datetime]
 
 
 class WorkshopRule(AppendOnly, WorkshopOwned, Base):

@@ -17,7 +17,8 @@ from mesotrope.core.answer.answer import Answer
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import Forged
-from mesotrope.services.answers import Remembered
+from mesotrope.services.answers import Remembered, with_version
+from mesotrope.services.learnt_versions import InUse, version_of
 from mesotrope.services.passwords import Passwords
 from mesotrope.services.planned_jobs import Planned, planned_job
 from mesotrope.services.rules import Figures
@@ -97,6 +98,14 @@ def own_shop(shop: Shop, who: Who) -> Shop:
     """The shop with the limits, prices and minutes of a person's workshop."""
     figures = shop.remember.figures(shop.database, who)
     return replace(shop, knowledge=shop.remember.known(figures), figures=figures) if figures else shop
+
+
+def as_learnt_then(shop: Shop, who: Who, number: int) -> Shop:
+    """The shop as it answered with a learnt version; 0 is the expert's tables. Raises `NotFound`."""
+    version = version_of(shop.database, number, by=who) if number else None
+    used = InUse(who.workshop_id, version.number, version.counts) if version else None
+    figures = with_version(shop.figures, used)
+    return replace(shop, knowledge=shop.remember.known(figures), figures=figures)
 
 
 def _in_shop(shop: AtTheDoor, who: SignedIn) -> Shop:

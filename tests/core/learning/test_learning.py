@@ -13,20 +13,23 @@ from hypothesis import strategies as st
 from mesotrope.core.answer.answer import overview
 from mesotrope.core.language.corner import CORNERS, VEHICLE, Corner
 from mesotrope.core.learning.closed import read_all_closed, read_closed
-from mesotrope.core.learning.counts import DRAG, NOTHING, Counting, Counts, total
+from mesotrope.core.learning.counts import DRAG, NOTHING, Counts, total
 from mesotrope.core.learning.prequential import LAST, LEAST, Predicted, predicted, standing
+from mesotrope.core.learning.reading import Counting
 from mesotrope.core.learning.tables import Weight, chances_with, learnt, rate_with
+from mesotrope.demo.closed_year import closed_case
 from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
-from scripts.second_world import closed_case
 from tests.documents import DRAGS, document
 
 REAR_LEFT = Corner("rear_left")
 
 
-def _line(found, corners=None, **more):
+def _line(found, corners=None, system=None, **more):
     corners = corners if corners is not None else {"rear_left": {"pin": {"upper": "seized", "lower": "seized"}}}
-    return json.dumps({"inspection": document(corners), "found": found} | more)
+    inspection = document(corners)
+    inspection["findings"]["system"] = system or {}
+    return json.dumps({"inspection": inspection, "found": found} | more)
 
 
 def _counted(line):
@@ -88,10 +91,36 @@ def test_healthy_corners_teach_what_happens_anyway():
     assert counts.rows["pin.upper"][NOTHING] == pytest.approx((0, 1, 0))
 
 
-def test_a_finding_that_two_causes_speak_to_counts_for_neither():
+def test_a_finding_that_two_causes_speak_to_is_shared_as_they_may_have_given_it():
+    """By hand: rows P and Q beside what happens anyway; of a worst value seen, P gave it where it is itself the worst,
+    and something less bad where Q alone was."""
+    known = knowledge().likelihood["piston_boot"]
     found = [{"corner": "rear_left", "fault": name} for name in ("piston_not_releasing", "lining_contaminated")]
-    counts = _counted(_line(found, {"rear_left": {"piston_boot": "wet", "pad_fit": {"inner": "tight"}}}))
-    assert not {"piston_boot", "pad_fit.inner"} & counts.rows.keys()  # two causes; and what rust does
+    counts = _counted(_line(found, {"rear_left": {"piston_boot": "wet"}}))
+    p, q, anyway = (known.rows["piston_not_releasing"], known.rows["lining_contaminated"], known.healthy)
+    added = [min(1.0, sum(q[: v + 1]) / sum(anyway[: v + 1])) for v in (0, 1)]  # at most sound, at most torn, by Q
+    added[0] = min(added)
+    by_hand = [p[0] * (1 - added[1]), p[1] * (1 - added[1]), p[2]]
+    assert counts.rows["piston_boot"]["piston_not_releasing"] == pytest.approx([x / sum(by_hand) for x in by_hand])
+    assert sum(counts.rows["piston_boot"]["lining_contaminated"]) == pytest.approx(1)
+
+
+def test_a_healthy_corner_teaches_what_rust_does_by_the_rust_that_the_vehicle_may_have():
+    rusty = {"rear_left": {"pad_fit": {"inner": "tight"}, "bracket_lands": "rusted"}}
+    counts = _counted(_line([], rusty)).rows["pad_fit.inner"]
+    levels = {row: sum(seen) for row, seen in counts.items() if row.startswith("rust/")}
+    assert sum(levels.values()) == pytest.approx(1)
+    prior = dict(zip(("rust/little", "rust/usual", "rust/much"), knowledge().rust.chances, strict=True))
+    assert levels["rust/much"] > prior["rust/much"]
+    assert levels["rust/little"] < prior["rust/little"]
+
+
+def test_a_pull_is_counted_away_from_or_toward_the_one_corner_that_was_faulty():
+    found = [{"corner": "front_left", "fault": "piston_seized_applied"}]
+    for side, column in (("left", 2), ("right", 1), ("none", 0)):
+        counts = _counted(_line(found, {"front_left": {"spin": DRAGS}}, system={"pull_braking": side}))
+        seen = counts.rows["pull_braking"]["piston_seized_applied"]
+        assert seen == pytest.approx([float(at == column) for at in range(3)])
 
 
 def test_the_levels_of_drag_are_counted_by_what_dragged():

@@ -54,6 +54,12 @@ def _answered_document(answered: Sequence[Answered]) -> dict[str, str]:
     return out
 
 
+def _learnt_document(answer: Answer) -> dict[str, Any] | None:
+    """Which learnt tables answered; nothing for the expert's own."""
+    learnt = answer.knowledge.learnt
+    return {"version": learnt.version, "cases": round(learnt.cases, 1)} if learnt else None
+
+
 def answer_document(answer: Answer, say: Say) -> dict[str, Any]:
     """The answer as the open format writes it: plain values only, ready for JSON.
 
@@ -138,6 +144,7 @@ def answer_document(answer: Answer, say: Say) -> dict[str, Any]:
             for one in decision.open
         ],
         "answered": _answered_document(decision.answered),
+        "learnt": _learnt_document(answer),
         "defaults_used": list(answer.defaults_used),
         "contradictions": list(map(say, answer.contradictions)),
         "fits_nothing_well": list(map(say, answer.fits_nothing)),

@@ -85,6 +85,7 @@ class Posterior:
         age_years: float | None = None,
     ) -> None:
         self.knowledge = knowledge
+        self.specification = specification
         self.space = space
         self.evidence = list(evidence)
         self.rust_chance = np.array(knowledge.rust.at_age(age_years))
@@ -191,6 +192,14 @@ class Posterior:
     def _said_of_kinds(self) -> dict[Corner, Floats]:
         """What all the rest says of every kind of every corner, by point."""
         return self._said(self._sums)
+
+    def said_of(self, corner: Corner) -> Floats:
+        """What all the rest says of every kind of a corner, shape (kinds, points)."""
+        return self._said_of_kinds[corner]
+
+    def weights_of(self, corner: Corner) -> Floats:
+        """Weight of every row of a corner at every point, shape (rows, points)."""
+        return self._weights[corner]
 
     def _said(self, sums: Mapping[Axle, AxleSum]) -> dict[Corner, Floats]:
         by_axle = (one.back(self.vehicle.around(name)) for name, one in sums.items())

@@ -35,9 +35,17 @@ from mesotrope.core.language.work import (
 )
 
 
+class LearntFrom(Known):
+    """That the tables are not the expert's alone: the version of what was learnt, and of how many closed cases."""
+
+    version: int
+    cases: float
+
+
 class Knowledge(Known):
     """Everything the core is told about the trade."""
 
+    learnt: LearntFrom | None = None
     often: Often
     rust: Rust
     age: FaultAge

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from mesotrope.core.language.corner import Place
@@ -43,6 +43,13 @@ class Predicted:
     said: tuple[tuple[float, float, float], ...]
     found: tuple[str, ...] = ()
     contradicts: bool = False
+
+
+def predicted_from(document: Mapping[str, Any]) -> Predicted:
+    """A prediction as it was kept."""
+    said = tuple((a, b, c) for a, b, c in document["said"])
+    kept = document["log_score"], document["hit"], said, tuple(document["found"]), document["contradicts"]
+    return Predicted(*kept)
 
 
 def predicted(case: ClosedCase, chances: Mapping[tuple[Place, str], float], knowledge: Knowledge) -> Predicted:
@@ -119,6 +126,10 @@ class Standing:
     learnt_calibration_error: float
     leads: bool
     because: str
+
+    def held_back(self, because: str) -> Standing:
+        """The same where new cases are held back: why is said, and what stood before them goes on."""
+        return replace(self, because=f"{self.because}; new ones {because}")
 
     def document(self) -> dict[str, Any]:
         return {name: round(v, 6) if isinstance(v, float) else v for name, v in asdict(self).items()}

@@ -10,17 +10,21 @@ from dataclasses import dataclass
 
 from mesotrope.core.inference.corner_space import part_key
 from mesotrope.core.language.faults import Drag, Fault, Likelihood, Mechanism
-from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.learning.counts import DRAG, NOTHING, Counts
+from mesotrope.core.language.knowledge import Knowledge, LearntFrom
+from mesotrope.core.learning.counts import DRAG, NOTHING, RUST, Counts
+from mesotrope.core.learning.figures import with_figures
 
 
 @dataclass(frozen=True)
 class Weight:
-    """How many cases the expert's tables are worth: of a fault's rate, of a row of a fault, of a row without any."""
+    """How many cases the expert's tables are worth: of a fault's rate, of a row of a fault, of a row without any, of
+    such a row at one level of rust; and by how much more than usual the figures of wear and drag are trusted."""
 
     rate: float = 4.0
     row: float = 30.0
     healthy: float = 400.0
+    rust: float = 130.0
+    figure: float = 1.0
 
 
 def chances_with(expert: Sequence[float], seen: Sequence[float], worth: float) -> tuple[float, ...]:
@@ -45,14 +49,16 @@ def rate_with(there: float, expected: float, worth: float) -> float:
     return (there + worth) / (expected + worth)
 
 
-def learnt(knowledge: Knowledge, counts: Counts, weight: Weight | None = None) -> Knowledge:
-    """The knowledge with tables that counts were added to."""
+def learnt(knowledge: Knowledge, counts: Counts, weight: Weight | None = None, *, version: int = 0) -> Knowledge:
+    """The knowledge with tables that counts were added to; it says so, with the number of the version."""
     weight = weight or Weight()
     if not counts.cases:
         return knowledge
     drag = counts.rows.get(DRAG, {})
+    knowledge = with_figures(knowledge, counts.figures, weight.figure)
     return knowledge.model_copy(
         update={
+            "learnt": LearntFrom(version=version, cases=counts.cases),
             "faults": tuple(_fault(fault, counts, drag, weight) for fault in knowledge.faults),
             "likelihoods": tuple(_rows(row, counts, weight) for row in knowledge.likelihoods),
             "system_likelihoods": tuple(_rows(row, counts, weight) for row in knowledge.system_likelihoods),
@@ -85,10 +91,23 @@ def _rows(likelihood: Likelihood, counts: Counts, weight: Weight) -> Likelihood:
     if not seen:
         return likelihood
     rows = {
-        name: chances_with(row, seen[name], weight.row) if name in seen else row
+        name: (_pulls if likelihood.sided else chances_with)(row, seen[name], weight.row) if name in seen else row
         for name, row in likelihood.rows.items()
+    }
+    rust = {
+        level: chances_with(row, seen[RUST + level], weight.rust) if RUST + level in seen else row
+        for level, row in likelihood.rust.items()
     }
     healthy = likelihood.healthy
     if NOTHING in seen:
         healthy = chances_with(healthy, seen[NOTHING], weight.healthy)
-    return likelihood.model_copy(update={"rows": rows, "healthy": healthy})
+    return likelihood.model_copy(update={"rows": rows, "healthy": healthy, "rust": rust})
+
+
+def _pulls(expert: Sequence[float], seen: Sequence[float], worth: float) -> tuple[float, ...]:
+    """Chances to pull away and toward, each by itself, from how often it pulled to none, away and toward.
+
+    >>> _pulls((0.2, 0.1), (10, 0, 0), 10)
+    (0.1, 0.05)
+    """
+    return tuple((worth * one + more) / (worth + sum(seen)) for one, more in zip(expert, seen[1:], strict=True))

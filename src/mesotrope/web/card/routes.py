@@ -11,7 +11,7 @@ from fastapi.responses import RedirectResponse, Response
 from mesotrope.interchange.paper import to_pdf
 from mesotrope.services.proving import keep_torque, tick_step, torques_before
 from mesotrope.services.signing_in import Who
-from mesotrope.web.card.views import card_view
+from mesotrope.web.card.views import card_view, judged_with
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
 from mesotrope.web.lanes import HEAVY
 from mesotrope.web.rendering import as_html, render
@@ -33,6 +33,7 @@ def _shown(shop: Shop, who: Who, job_id: int) -> dict[str, Any]:
         "unsafe": tuple(map(shop.say(who), here.answer.decision.unsafe)),
         "cautions": here.answer.decision.cautions,
         "unsettled": bool(here.answer.next_tests),
+        "judged": judged_with(here.answer.knowledge),
     }
 
 

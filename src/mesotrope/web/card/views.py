@@ -19,6 +19,14 @@ from mesotrope.web.places import places_in_words
 from mesotrope.words import Speaker
 
 
+def judged_with(knowledge: Knowledge) -> str:
+    """Which tables a plan was judged with, in words: so that it can be judged so again."""
+    learnt = knowledge.learnt
+    if learnt is None:
+        return "Judged with the product’s own tables."
+    return f"Judged with version {learnt.version} of what was learnt, from {learnt.cases:.0f} closed jobs."
+
+
 @dataclass(frozen=True)
 class StepRow:
     id: str

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from typing import Annotated
 
-from fastapi import APIRouter, File, Request, UploadFile
+from fastapi import APIRouter, File, Query, Request, UploadFile
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from mesotrope.core.plan.whole_document import whole_document
@@ -21,12 +21,15 @@ from mesotrope.services.jobs import open_job
 from mesotrope.services.planned_jobs import Planned
 from mesotrope.services.records import records_of
 from mesotrope.services.signing_in import Who
-from mesotrope.web.context import Changing, InShop, Shop, SignedIn
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn, as_learnt_then
 from mesotrope.web.lanes import HEAVY
 from mesotrope.web.rendering import render
 from mesotrope.words import PLAINLY
 
 router = APIRouter()
+
+#: A number of a learnt version.
+LearntQuery = Annotated[int | None, Query(ge=0, lt=1_000_000)]
 
 LARGEST_IMPORT_BYTES = 60_000_000
 
@@ -55,7 +58,10 @@ def inspection_document(job_id: int, shop: InShop, who: SignedIn) -> Response:
 
 
 @router.get("/jobs/{job_id}/answer.json")
-def answer_json(job_id: int, shop: InShop, who: SignedIn) -> dict[str, object]:
+def answer_json(job_id: int, shop: InShop, who: SignedIn, learnt: LearntQuery = None) -> dict[str, object]:
+    """The answer document; `learnt` : with an earlier version of what was learnt, 0 for the product's own tables."""
+    if learnt is not None:
+        shop = as_learnt_then(shop, who, learnt)
     here = shop.planned(who, job_id)
     note_export(shop.database, f"answer document of job {job_id}", by=who, now=shop.now())
     return _answer_document(shop, here)

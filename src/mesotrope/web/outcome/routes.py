@@ -5,19 +5,14 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Form, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.language.corner import VEHICLE, place_words
 from mesotrope.services.jobs import open_job
-from mesotrope.services.outcomes import (
-    close_job,
-    comebacks_of,
-    note_outcome,
-    open_again,
-    outcomes_of,
-    take_comeback_in,
-)
-from mesotrope.web.context import Changing, InShop, SignedIn, from_htmx
+from mesotrope.services.outcomes import HOW, close_job, note_outcome, open_again, outcome_of, take_comeback_in
+from mesotrope.services.signing_in import Who
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
+from mesotrope.web.outcome.views import PlaceAsked, as_suspected, found_of, found_rows, places_asked
 from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/jobs/{job_id}")
@@ -25,24 +20,19 @@ router = APIRouter(prefix="/jobs/{job_id}")
 Short = Annotated[str, Form(max_length=200)]
 
 
+def _places(shop: Shop, who: Who, job_id: int) -> list[PlaceAsked]:
+    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
+    return places_asked(shop.answer(job.inspection), job.inspection, shop.knowledge)
+
+
 @router.get("/outcome")
 def outcome_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
-    answer, known = shop.answer(job.inspection), shop.knowledge
-    noted = [
-        (place_words(one.corner), known.words(one.fault), one) for one in outcomes_of(shop.database, job_id, by=who)
-    ]
-    corners = [(corner, corner.words) for corner in answer.specification.corners]
-    corner_faults = [(fault.id, fault.words) for fault in known.faults if fault.scope == "corner"]
-    suspected = [
-        (f"{one.corner}/{one.fault}", f"{one.corner.words}: {one.words}")
-        for one in answer.suspects[:6] if one.fault != known.none.id
-    ]  # fmt: skip
+    outcome = outcome_of(shop.database, job_id, by=who)
+    places = places_asked(shop.answer(job.inspection), job.inspection, shop.knowledge)
     return render(
-        "outcome/page.html", request, who=who, job=job, current="outcome", noted=noted, corners=corners,
-        corner_faults=[*corner_faults, (known.worn.id, known.worn.words), (known.none.id, known.none.words)],
-        system_faults=[(fault.id, fault.words) for fault in known.faults if fault.scope == "system"],
-        suspected=suspected, comebacks=comebacks_of(shop.database, job_id, by=who),
+        "outcome/page.html", request, who=who, job=job, current="outcome", noted=found_rows(outcome, shop.knowledge),
+        places=places, as_suspected=as_suspected(places), how=HOW, comebacks=outcome.comebacks,
     )  # fmt: skip
 
 
@@ -58,15 +48,17 @@ def _back(job_id: int) -> Response:
 
 
 @router.post("/outcome")
-def note(
-    job_id: int, shop: InShop, who: Changing, fault: Short, corner: Short = "",
-    words: Annotated[str, Form(max_length=600)] = "",
-) -> Response:  # fmt: skip
-    place, _, named = fault.rpartition("/")
-    known = shop.knowledge.fault.get(named)
-    where = place or (VEHICLE if known and known.scope == "system" else corner)
-    note_outcome(shop.database, shop.knowledge, job_id, where, named, words, by=who, now=shop.now())
-    return _back(job_id)
+async def note(request: Request, job_id: int, shop: InShop, who: Changing) -> Response:
+    form = {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
+
+    def keep() -> bool:
+        found = found_of(form, _places(shop, who, job_id))
+        how, words, close = form.get("how", ""), form.get("note", ""), form.get("close") == "yes"
+        note_outcome(shop.database, shop.knowledge, job_id, found, how, words, by=who, now=shop.now(), close=close)
+        return close
+
+    closed = await run_in_threadpool(keep)
+    return _away(request, "/") if closed else _back(job_id)
 
 
 @router.post("/outcome/comeback")

@@ -16,6 +16,7 @@ from mesotrope.services.rules import (
     Rule,
     approval_of,
     changes_of,
+    row_of_key,
     rules_of,
     schools_of,
     set_rules,
@@ -85,6 +86,10 @@ def _change(rule: Rule, known: Knowledge) -> tuple[str, str, str, str]:
         value = known.school[rest].chosen(rule.value).words if rule.value else "the product's default"
     elif kind == "limit":
         name, value = named(rest)[0], "the starting value" if rule.value is None else _said(rule.value)
+    elif kind == "learnt":
+        row = row_of_key(rule.key)
+        name = f"what was learnt: {row[0]}, {row[1]}".replace("_", " ") if row else "what was learnt"
+        value = rule.value or "used again"
     elif kind == "approval":
         name, options, start = APPROVAL_RULES[rest]
         value = options[rule.value or start]

@@ -13,6 +13,7 @@ from mesotrope.core.language.corner import Corner
 from mesotrope.core.physics.wear import NINETY_PERCENT
 from mesotrope.services.jobs import visits_of
 from mesotrope.web.context import InShop, SignedIn
+from mesotrope.web.outcome.views import outcome_words
 from mesotrope.web.plate.graph import Frame, axes, band, curve, dot
 from mesotrope.web.plate.pen import Pen, Plate
 from mesotrope.web.rendering import render
@@ -44,7 +45,8 @@ def wear_page(request: Request, vehicle_id: int, shop: InShop, who: SignedIn) ->
     log = wear_log(vehicle.readings, specification, shop.knowledge)
     corners = [_corner(log, name, shop.say(who)) for name in log.specification.corners] if log else []
     shown = [corner for corner in corners if corner.rows]
-    return render("wear/page.html", request, who=who, vehicle=vehicle, corners=shown)
+    outcomes = {visit.job_id: outcome_words(visit.outcome, shop.knowledge) for visit in vehicle.visits}
+    return render("wear/page.html", request, who=who, vehicle=vehicle, corners=shown, outcomes=outcomes)
 
 
 def _corner(log: WearLog, name: Corner, say: Speaker) -> LogCorner:

@@ -1,0 +1,91 @@
+"""A workshop's closed jobs as closed cases: what was found at each place, as far as it is known for sure."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import select
+
+from mesotrope.core.language.corner import CORNERS, VEHICLE
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.errors import InvalidInput
+from mesotrope.services.job_rows import read_job
+from mesotrope.services.outcomes import FOUND, FoundByPlace, outcomes_in
+from mesotrope.store.session import WorkshopSession
+from mesotrope.store.tables import Job, JobRecord
+
+
+@dataclass(frozen=True)
+class ClosedJob:
+    """A closed job as a line of the open format, with a key of all that is in it."""
+
+    job_id: int
+    line: str
+
+    @property
+    def key(self) -> str:
+        return hashlib.sha256(self.line.encode()).hexdigest()
+
+
+@dataclass(frozen=True)
+class ClosedJobs:
+    """The closed jobs that teach, in the order in which they were first told of; how many teach nothing, and why."""
+
+    teaching: tuple[ClosedJob, ...]
+    guessed: int
+    unreadable: tuple[int, ...]
+
+
+def closed_jobs(session: WorkshopSession, knowledge: Knowledge) -> ClosedJobs:
+    """Every closed job of the session's workshop of which it is known what was found."""
+    told = (
+        select(JobRecord.job_id)
+        .join(Job, Job.id == JobRecord.job_id)
+        .where(JobRecord.kind == FOUND, Job.state == "closed")
+        .order_by(JobRecord.id)
+    )
+    job_ids = list(dict.fromkeys(session.scalars(told)))
+    outcomes = outcomes_in(session, job_ids)
+    teaching, guessed, unreadable = [], 0, []
+    for job_id in job_ids:
+        found = outcomes[job_id].found
+        if not any(one.sure for one in found.values()):
+            guessed += 1
+            continue
+        try:
+            inspection = read_job(session, job_id).opened(knowledge).inspection
+        except InvalidInput:  # one job that cannot be read takes no other with it
+            unreadable.append(job_id)
+            continue
+        session.expunge_all()
+        teaching.append(ClosedJob(job_id, closed_case(inspection, found, knowledge)))
+    return ClosedJobs(tuple(teaching), guessed, tuple(unreadable))
+
+
+def closed_case(inspection: Inspection, found: FoundByPlace, knowledge: Knowledge) -> str:
+    """A closed case as the open format writes it: what is not known for sure is unknown, names and plates stay here."""
+    sure = {place: one for place, one in found.items() if one.sure}
+    faults: list[dict[str, Any]] = [
+        {"corner": None if place == VEHICLE else str(place), "fault": fault}
+        for place, one in sorted(sure.items(), key=str)
+        for fault in one.faults or ()
+        if fault in knowledge.fault  # linings that are merely worn are no fault
+    ]
+    unknown = [None if place == VEHICLE else str(place) for place in (VEHICLE, *CORNERS) if place not in sure]
+    document = json.loads(inspection.model_dump_json(exclude_none=True))
+    for name in ("label", "registration", "vin"):
+        document.get("vehicle", {}).pop(name, None)
+    document.get("visit", {}).pop("complaint", None)
+    seen = all(one.how == "seen" for one in sure.values())
+    case = {"inspection": document, "found": faults, "certain": "seen" if seen else "cured", "unknown": unknown}
+    return json.dumps(case, sort_keys=True)
+
+
+def lines_of(jobs: ClosedJobs) -> Iterator[str]:
+    """The jobs as a file of closed cases, one a line."""
+    return (job.line for job in jobs.teaching)

@@ -1,0 +1,162 @@
+"""What was learnt from closed jobs: row by row, whether it is better, versions, and a chain's counts."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi.responses import RedirectResponse, Response
+
+from mesotrope.core.learning.prequential import LAST, LEAST
+from mesotrope.core.learning.told import rows_learnt
+from mesotrope.errors import InvalidInput, NotAllowed
+from mesotrope.interchange.learnt import read_learnt, write_learnt
+from mesotrope.knowledge import knowledge
+from mesotrope.services.audit import note_export
+from mesotrope.services.closed_cases import closed_jobs
+from mesotrope.services.learning import Learnt
+from mesotrope.services.learnt_versions import (
+    ask_to_learn,
+    chain_of,
+    course_of,
+    is_learning,
+    latest_version,
+    leave_chain_out,
+    own_counts,
+    take_chain_in,
+    version_of,
+    versions_of,
+)
+from mesotrope.services.rules import OFF, SET_ASIDE, row_key, row_of_key, rules_of, set_rules
+from mesotrope.services.signing_in import Who
+from mesotrope.web.context import AtTheDoor, Changing, Shop, SignedIn
+from mesotrope.web.learnt.views import compared, sections
+from mesotrope.web.rendering import render
+
+router = APIRouter(prefix="/learnt")
+
+#: A file of counts is far smaller.
+LARGEST_COUNTS_BYTES = 3_000_000
+
+Short = Annotated[str, Form(max_length=120)]
+
+
+def _page(request: Request, shop: Shop, who: Who, current: str, **more: Any) -> Response:
+    """A page of this room: all of them say first what answers in this workshop."""
+    rules = rules_of(shop.database, by=who)
+    off = (rule := rules.get(OFF)) is not None and rule.value == SET_ASIDE
+    version = more.pop("version", None) or latest_version(shop.database, by=who)
+    return render(
+        f"learnt/{current}.html", request, who=who, current=current, version=version, off=off,
+        off_by=rules.get(OFF), used=bool(who.learnt_version and not off), lead=who.role == "lead",
+        learning=is_learning(shop.database, by=who), last=LAST, least=LEAST, **more,
+    )  # fmt: skip
+
+
+@router.get("")
+def rows_page(request: Request, shop: AtTheDoor, who: SignedIn) -> Response:
+    """Every row that was learnt, beside the product's."""
+    version = latest_version(shop.database, by=who)
+    aside = frozenset(
+        row for key, rule in rules_of(shop.database, by=who).items() if rule.value and (row := row_of_key(key))
+    )
+    rows = rows_learnt(knowledge(), version.counts) if version else []
+    return _page(request, shop, who, "rows", version=version, sections=sections(rows, aside))
+
+
+@router.get("/better")
+def better_page(request: Request, shop: AtTheDoor, who: SignedIn) -> Response:
+    """Is it better? Each closed job was predicted before it was learnt from."""
+    course = course_of(shop.database, by=who)
+    shown = compared(course.expert, course.learnt)
+    return _page(request, shop, who, "better", course=course, compared=shown, cases=len(course.expert))
+
+
+@router.get("/versions")
+def versions_page(request: Request, shop: AtTheDoor, who: SignedIn) -> Response:
+    """Every version, and what a chain shares."""
+    versions = versions_of(shop.database, by=who)
+    return _page(request, shop, who, "versions", versions=versions, chain=chain_of(shop.database, by=who))
+
+
+@router.get("/state")
+def state(request: Request, shop: AtTheDoor, who: SignedIn) -> Response:
+    """Whether learning goes on; the page asks while it does, and is loaded anew when it has ended."""
+    if is_learning(shop.database, by=who):
+        return Response(status_code=204)
+    return Response(headers={"HX-Refresh": "true"})
+
+
+@router.post("/row")
+def set_row_aside(
+    shop: AtTheDoor, who: Changing, table: Short, row: Short, aside: Annotated[bool, Form()] = True
+) -> Response:
+    written = {row_key(table, row): SET_ASIDE if aside else ""}
+    set_rules(shop.database, shop.knowledge, written, by=who, now=shop.now())
+    return RedirectResponse("/learnt", status_code=303)
+
+
+@router.post("/switch")
+def switch(shop: AtTheDoor, who: Changing, to: Short) -> Response:
+    set_rules(shop.database, shop.knowledge, {OFF: SET_ASIDE if to == "off" else ""}, by=who, now=shop.now())
+    return RedirectResponse("/learnt", status_code=303)
+
+
+@router.post("/learn")
+def learn(shop: AtTheDoor, who: Changing) -> Response:
+    ask_to_learn(shop.database, by=who, now=shop.now())
+    return RedirectResponse("/learnt", status_code=303)
+
+
+def _file(text: str, name: str, media_type: str = "application/json") -> Response:
+    return Response(text, media_type=media_type, headers={"content-disposition": f'attachment; filename="{name}"'})
+
+
+@router.get("/versions/{number}.json")
+def version_file(number: int, shop: AtTheDoor, who: SignedIn) -> Response:
+    """A version as the command line takes it, so that an old answer can be given again."""
+    version = version_of(shop.database, number, by=who)
+    note_export(shop.database, f"learnt version {number}", by=who, now=shop.now())
+    return _file(write_learnt(Learnt(version.counts, version.standing, version.chain_weight)), f"learnt-{number}.json")
+
+
+@router.get("/shared.json")
+def share(shop: AtTheDoor, who: SignedIn) -> Response:
+    """The counts of this workshop's own closed jobs, for a chain: no document, plate or person."""
+    origin, counts = own_counts(shop.database, by=who, now=shop.now())
+    version = latest_version(shop.database, by=who)
+    if version is None:
+        raise InvalidInput("counts", "nothing", "nothing was learnt yet; learn first")
+    return _file(write_learnt(Learnt(counts, version.standing), origin), "shared-counts.json")
+
+
+@router.get("/closed.jsonl")
+def closed(shop: AtTheDoor, who: SignedIn) -> Response:
+    """The workshop's closed jobs as closed cases, one a line."""
+    if who.role != "lead":
+        raise NotAllowed("Taking closed jobs out", "lead")
+    with shop.database.of_workshop(who.workshop_id) as session, session.begin():
+        lines = [job.line for job in closed_jobs(session, knowledge()).teaching]
+    note_export(shop.database, f"{len(lines)} closed jobs", by=who, now=shop.now())
+    return _file("".join(f"{line}\n" for line in lines), "closed.jsonl", "application/x-ndjson")
+
+
+@router.post("/chain")
+def take_in(shop: AtTheDoor, who: Changing, file: Annotated[UploadFile, File()]) -> Response:
+    data = file.file.read(LARGEST_COUNTS_BYTES + 1)
+    if len(data) > LARGEST_COUNTS_BYTES:
+        words = f"at most {LARGEST_COUNTS_BYTES} bytes are allowed"
+        raise InvalidInput("counts of a chain", file.filename or "file", words)
+    try:
+        text = data.decode("utf-8")
+    except UnicodeDecodeError:
+        raise InvalidInput("counts of a chain", file.filename or "file", "it must be text in UTF-8") from None
+    shared = read_learnt(text, knowledge())
+    take_chain_in(shop.database, shared.origin, shared.counts, by=who, now=shop.now())
+    return RedirectResponse("/learnt/versions", status_code=303)
+
+
+@router.post("/chain/{origin}/leave-out")
+def leave_out(origin: str, shop: AtTheDoor, who: Changing) -> Response:
+    leave_chain_out(shop.database, origin, by=who, now=shop.now())
+    return RedirectResponse("/learnt/versions", status_code=303)
