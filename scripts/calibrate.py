@@ -10,6 +10,7 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 from scripts.calibration.cases import cases, each
 from scripts.calibration.ceiling import Ceiling
+from scripts.calibration.learning import SIZES, write_learning
 from scripts.calibration.regret import regret_of
 from scripts.calibration.report import (
     decision_table,
@@ -36,8 +37,17 @@ def main() -> None:
     asked.add_argument("--learnt", type=int, default=6000, help="vehicles the classifier learns from")
     asked.add_argument("--tested", type=int, default=3000, help="vehicles both are tested on")
     asked.add_argument("--settled", type=int, default=200, help="vehicles worked test by test")
+    asked.add_argument(
+        "--closed", type=int, nargs="*", default=SIZES, help="closed cases of a second world learnt from"
+    )
+    asked.add_argument("--held-out", type=int, default=400, help="vehicles of that world to be predicted")
+    asked.add_argument("--only-learning", action="store_true", help="nothing but what is learnt from closed cases")
     asked.add_argument("--into", type=Path, default=ROOT / "docs")
     size = asked.parse_args()
+    if size.closed:
+        write_learning(size.into, size.closed, size.held_out)
+    if size.only_learning:
+        return
     tables, tested = {}, []
     for name, upto in STAGES.items():
         ceiling = Ceiling(cases(size.learnt, LEARNT_SEED, upto, answered=False), LEARNT_SEED)

@@ -35,8 +35,9 @@ a next test, `corners` in the decision, `fits_nothing_well`, `notes`, and the ac
 How every finding is answered: `answered` (place and finding: an action, `explained by` a fault, `open`, or `outside` of
 this product), `open` (what is not explained, what would explain it with its share, the next test), `beliefs` (the
 chance of every fault of every diagnosed corner and of the system), and `packages` (of each axle, and of the `system`:
-actions, `price`, `minutes`, `cures`, `comes_back`, `expected_cost`, `recommended`, `because`). With
-[learnt tables](learning.md), `learnt` says of how many closed cases, whether they are `used`, and why.
+actions, `price`, `minutes`, `cures`, `comes_back`, `expected_cost`, `recommended`, `because`). `learnt` is null where
+the product's own tables answered; with [learnt tables](learning.md) it names the `version` and of how many `cases`, and
+on the command line whether they are `used`, and why.
 """
 
 

@@ -136,7 +136,7 @@ def draw_reliability(folder: Path, tables: dict[str, Figures]) -> None:
             axis.set(xlabel="said", title=name, xlim=(0, 1), ylim=(0, 1))
         axes[0].set_ylabel("true")
         axes[0].legend(frameon=False)
-        _keep(figure, folder / "reliability.svg")
+        keep(figure, folder / "reliability.svg")
 
 
 def draw_minutes(folder: Path, settled: Sequence[Settled]) -> None:
@@ -149,10 +149,10 @@ def draw_minutes(folder: Path, settled: Sequence[Settled]) -> None:
         axis.hist([s.fixed_minutes for s in settled], bins, color="0.75", label="the whole fixed order")
         axis.set(xlabel="minutes until settled", ylabel="vehicles")
         axis.legend(frameon=False)
-        _keep(figure, folder / "minutes.svg")
+        keep(figure, folder / "minutes.svg")
 
 
-def _keep(figure: plt.Figure, path: Path) -> None:
+def keep(figure: plt.Figure, path: Path) -> None:
     figure.tight_layout()
     figure.savefig(path, metadata={"Date": None})
     plt.close(figure)

@@ -134,3 +134,29 @@ def test_an_unsafe_vehicle_is_called_so_on_every_page_and_is_not_released(techni
     expect(page.get_by_role("button", name="released", exact=True)).to_be_disabled()
     page.get_by_role("button", name="unsafe, not released").click()
     expect(page.locator(".unsafe-notice")).to_contain_text("by Bram Oddie")
+
+
+def test_what_it_was_is_said_in_two_taps_and_place_by_place(technician, address):
+    """Tap one: as suspected. Tap two: how it is known. The job is closed, and the page says what was noted."""
+    page, job = technician, f"{address}/jobs/5"
+    page.goto(f"{job}/outcome")
+    suspected = page.locator(".outcome-suspected")
+    expect(suspected).not_to_be_visible()
+    page.get_by_text("As suspected", exact=True).first.click()
+    expect(suspected).to_be_visible()
+    page.get_by_role("button", name="Seen in the parts").click()
+    page.wait_for_url(f"{address}/")
+    page.goto(f"{job}/outcome")
+    expect(page.locator(".outcome-noted")).to_contain_text("seen in the parts")
+    page.get_by_role("button", name="Open it again").click()
+    page.get_by_text("It was something else after all").click()
+    page.get_by_text("Place by place", exact=True).click()
+    place = page.locator(".outcome-place").first
+    place.get_by_text("Something else", exact=True).click()
+    page.get_by_label("and close the job").uncheck()
+    page.get_by_role("button", name="Only guessed").click()
+    expect(page.locator("#message")).to_contain_text("choose what it was, or say that it was not found out")
+    place.get_by_label("What it was").select_option("hose_restricted")  # nothing that was answered is lost
+    page.get_by_role("button", name="Only guessed").click()
+    expect(page.locator(".outcome-noted")).to_contain_text("Hose holds pressure")
+    expect(page.locator(".outcome-noted")).to_contain_text("only guessed")

@@ -23,7 +23,7 @@ from mesotrope.services import learnt_versions
 from mesotrope.services.answers import Remembered
 from mesotrope.services.closed_cases import closed_jobs
 from mesotrope.services.jobs import add_document
-from mesotrope.services.learner import learn_all
+from mesotrope.services.learner import Learner, learn_all
 from mesotrope.services.learning import Learnt, learn_from
 from mesotrope.services.learnt_versions import (
     ask_to_learn,
@@ -31,6 +31,7 @@ from mesotrope.services.learnt_versions import (
     chain_of,
     course_of,
     is_learning,
+    jobs_that_teach_nothing,
     latest_version,
     learn_in,
     leave_chain_out,
@@ -104,6 +105,7 @@ def test_a_person_who_only_guesses_teaches_nothing(database, someone, clock):
     closed_job(database, clock, who, 1, how="guessed")
     assert learn(database, clock, who).counts == Counts()
     assert rows_of(database, who) == {}
+    assert jobs_that_teach_nothing(database, by=who) == 1
 
 
 def test_a_run_counts_what_the_command_line_counts_and_a_second_run_finds_nothing_new(database, someone, clock):
@@ -240,6 +242,19 @@ def test_learning_is_asked_for_by_a_lead_and_done_for_those_who_asked(database, 
     done = learn_all(database, now=clock(), only_asked=True)
     assert done[lead.workshop_id].own_cases == 1
     assert not is_learning(database, by=lead)
+
+
+def test_a_process_of_its_own_learns_for_those_who_asked(database, someone, clock):
+    who, learner = someone("lead"), Learner()
+    closed_job(database, clock, who, 0)
+    ask_to_learn(database, by=who, now=clock())
+    asked = len(asked_workshops(database))
+    try:
+        assert learner.learn_asked(database, clock()).result(120) == asked
+    finally:
+        learner.stop()
+    assert latest_version(database, by=who).own_cases == 1
+    assert not is_learning(database, by=who)
 
 
 def test_two_runs_at_once_are_one(database, someone, clock):

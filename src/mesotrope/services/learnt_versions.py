@@ -13,7 +13,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass, field
 
-from sqlalchemy import delete, select, text
+from sqlalchemy import delete, func, select, text
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.learning.chain import ALL, weight_that_predicts_best
@@ -23,9 +23,10 @@ from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.services.audit import note, note_by
 from mesotrope.services.closed_cases import ClosedJob, closed_jobs
 from mesotrope.services.learning import ByWeight, on_all_cores, predict_in_turn, read_by_expert
+from mesotrope.services.outcomes import FOUND
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import ChainCounts, LearntVersion, TaughtCase, Workshop
+from mesotrope.store.tables import ChainCounts, Job, JobRecord, LearntVersion, TaughtCase, Workshop
 
 LOG = logging.getLogger("mesotrope.learning")
 
@@ -219,6 +220,23 @@ def latest_version(database: Database, *, by: Who) -> Version | None:
     with database.of_workshop(by.workshop_id) as session:
         row = _latest(session)
         return _version(row) if row else None
+
+
+def jobs_that_teach_nothing(database: Database, *, by: Who) -> int:
+    """How many closed jobs have an outcome that teaches nothing: it was only guessed, or nothing was found out.
+
+    Those that were closed after the latest version are not among them: they have not been read.
+    """
+    with database.of_workshop(by.workshop_id) as session:
+        latest = _latest(session)
+        if latest is None:
+            return 0
+        told = select(JobRecord.job_id).where(JobRecord.kind == FOUND, JobRecord.made_at <= latest.made_at)
+        query = (
+            select(func.count(Job.id))
+            .where(Job.state == "closed", Job.id.in_(told), Job.id.not_in(select(TaughtCase.job_id)))
+        )  # fmt: skip
+        return int(session.scalar(query) or 0)
 
 
 def version_of(database: Database, number: int, *, by: Who) -> Version:

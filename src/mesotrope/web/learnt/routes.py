@@ -20,6 +20,7 @@ from mesotrope.services.learnt_versions import (
     chain_of,
     course_of,
     is_learning,
+    jobs_that_teach_nothing,
     latest_version,
     leave_chain_out,
     own_counts,
@@ -36,7 +37,7 @@ from mesotrope.web.rendering import render
 router = APIRouter(prefix="/learnt")
 
 #: A file of counts is far smaller.
-LARGEST_COUNTS_BYTES = 3_000_000
+LARGEST_COUNTS_BYTES = 1_000_000
 
 Short = Annotated[str, Form(max_length=120)]
 
@@ -49,7 +50,8 @@ def _page(request: Request, shop: Shop, who: Who, current: str, **more: Any) -> 
     return render(
         f"learnt/{current}.html", request, who=who, current=current, version=version, off=off,
         off_by=rules.get(OFF), used=bool(who.learnt_version and not off), lead=who.role == "lead",
-        learning=is_learning(shop.database, by=who), last=LAST, least=LEAST, **more,
+        silent=jobs_that_teach_nothing(shop.database, by=who), learning=is_learning(shop.database, by=who),
+        last=LAST, least=LEAST, **more,
     )  # fmt: skip
 
 
