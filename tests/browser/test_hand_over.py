@@ -158,5 +158,5 @@ def test_what_it_was_is_said_in_two_taps_and_place_by_place(technician, address)
     expect(page.locator("#message")).to_contain_text("choose what it was, or say that it was not found out")
     place.get_by_label("What it was").select_option("hose_restricted")  # nothing that was answered is lost
     page.get_by_role("button", name="Only guessed").click()
-    expect(page.locator(".outcome-noted")).to_contain_text("Hose holds pressure")
+    expect(page.locator(".outcome-noted")).to_contain_text("hose holds pressure")
     expect(page.locator(".outcome-noted")).to_contain_text("only guessed")

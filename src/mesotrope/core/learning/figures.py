@@ -10,9 +10,9 @@ Source: the quadratic approximation of a likelihood, [laplace].
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
-from functools import partial, reduce
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property, partial, reduce
 from typing import Any
 
 import numpy as np
@@ -22,6 +22,7 @@ from mesotrope.core.inference.axle_found import AxleFound
 from mesotrope.core.inference.corner_space import part_key
 from mesotrope.core.inference.corner_table import FoundAtCorner
 from mesotrope.core.inference.densities import (
+    WearModel,
     drag_density,
     over_ages,
     taper_density,
@@ -29,7 +30,7 @@ from mesotrope.core.inference.densities import (
     wear_model,
 )
 from mesotrope.core.inference.posterior import Posterior
-from mesotrope.core.inference.wear_patterns import wear_patterns
+from mesotrope.core.inference.wear_patterns import WearPatterns, wear_patterns
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.faults import Mechanism, Wear
@@ -99,6 +100,27 @@ def figures_told(posterior: Posterior, truth: Truth) -> dict[str, tuple[float, f
     return dict(_Told(posterior, truth).all())
 
 
+@dataclass(frozen=True)
+class _Pads:
+    """What some figures of wear make of a corner's pads, row by row."""
+
+    knowledge: Knowledge
+    patterns: WearPatterns
+    model: WearModel
+
+    def worn(self, items: Sequence[Worn], new_mm: float) -> Floats:
+        """How likely the measured wear is, by level, age, wear and row."""
+        cells = [wear_density(self.model, item, new_mm) for item in items]
+        return self._by_row(reduce(np.multiply, cells, np.ones(self.model.inner_mm.shape)))
+
+    def tapered(self, item: Tapered) -> Floats:
+        """The same of tapers in one direction."""
+        return self._by_row(taper_density(self.knowledge, self.patterns, self.model, item))
+
+    def _by_row(self, density: Floats) -> Floats:
+        return density.take(self.patterns.of_row, axis=3)
+
+
 class _Told:
     """One corner with what was found there and was there: how likely that is under figures that are moved."""
 
@@ -126,8 +148,10 @@ class _Told:
         self.by_level = self.found.by_level[:, self.rows]  # (levels, rows)
 
     def all(self) -> Iterator[tuple[str, tuple[float, float, float]]]:
-        for key, likely in (*self._of_wear(), *self._of_drag()):
-            if told := _derivatives(likely):
+        aged = self._aged(self._usual) if self.found.aged is not None else None
+        here = self._likely(self._levels(self.found.drag), aged)
+        for key, likely in (*self._of_wear(), *self._of_drag(aged)):
+            if told := _derivatives(likely, here):
                 yield key, told
 
     def _of_wear(self) -> Iterator[tuple[str, Likely]]:
@@ -147,18 +171,22 @@ class _Told:
                         yield figure_key(key, one), partial(self._with_part, level, key, one)
 
     def _with_usual(self, level: Floats, what: str, by: float) -> float:
-        return self._likely(level, self._aged(moved_usual(self.knowledge.wear, what, by), self.distinct))
+        wear = moved_usual(self.knowledge.wear, what, by)
+        if what in (TILT, SPLIT):
+            return self._likely(level, self._aged(self._pads(wear, self.distinct)))
+        knowledge = self.knowledge.model_copy(update={"wear": wear})  # a taper's spread is no part of the wear itself
+        return self._likely(level, self._aged(replace(self._usual, knowledge=knowledge), what))
 
     def _with_part(self, level: Floats, key: str, what: str, by: float) -> float:
         ways = self.distinct | {key: moved(self.distinct[key], what, by)}
-        return self._likely(level, self._aged(self.knowledge.wear, ways))
+        pads = self._pads(self.knowledge.wear, ways)
+        return self._likely(level, self._aged(pads) if what in (TILT, SPLIT) else self._aged(pads, what))
 
-    def _of_drag(self) -> Iterator[tuple[str, Likely]]:
+    def _of_drag(self, aged: Floats | None) -> Iterator[tuple[str, Likely]]:
         """The figures that the spun wheel may teach: the torque of each level that is more than the driveline's, which
         is taught where nothing drags."""
         if not self.dragging:
             return
-        aged = self._aged(self.knowledge.wear, self.distinct) if self.found.aged is not None else None
         drag = self.knowledge.drag
         for number, level in enumerate(drag.levels):
             if drag.wears[number] and self.by_level[number].max() > 0.02:
@@ -182,14 +210,35 @@ class _Told:
         wears = np.eye(int(points.wears.max()) + 1)[points.wears]
         return np.asarray(np.einsum("rp,lp,pw,lr->rlw", self.row_point, by_point, wears, self.by_level, optimize=True))
 
-    def _aged(self, wear: Wear, mechanisms: Mapping[str, Mechanism]) -> Floats:
-        """How likely the measured pads are, by level, wear and row."""
+    def _pads(self, wear: Wear, mechanisms: Mapping[str, Mechanism]) -> _Pads:
         knowledge = self.knowledge if wear is self.knowledge.wear else self.knowledge.model_copy(update={"wear": wear})
         patterns = wear_patterns(self.membership, list(mechanisms.values()))
-        model = wear_model(knowledge, patterns, self.table.driven)
-        cells = [wear_density(model, item, self.table.driven.new_mm) for item in self.worn]
-        cells += [taper_density(knowledge, patterns, model, item) for item in self.tapered]
-        return over_ages(model, reduce(np.multiply, cells)).take(patterns.of_row, axis=2)
+        return _Pads(knowledge, patterns, wear_model(knowledge, patterns, self.table.driven))
+
+    @cached_property
+    def _usual(self) -> _Pads:
+        """The pads by the expert's figures."""
+        return self._pads(self.knowledge.wear, self.distinct)
+
+    @cached_property
+    def _worn_as_usual(self) -> Floats:
+        return self._usual.worn(self.worn, self.table.driven.new_mm)
+
+    @cached_property
+    def _tapered_as_usual(self) -> dict[str, Floats]:
+        return {item.direction: self._usual.tapered(item) for item in self.tapered}
+
+    def _aged(self, pads: _Pads, direction: str = "") -> Floats:
+        """How likely the measured pads are, by level, wear and row. direction : of the tapers, where only theirs was
+        moved; else the wear was, which the tapers do not follow."""
+        if direction:
+            worn = self._worn_as_usual
+            moved_tapers = {item.direction: pads.tapered(item) for item in self.tapered if item.direction == direction}
+            tapers = self._tapered_as_usual | moved_tapers
+        else:
+            worn = self._worn_as_usual if pads is self._usual else pads.worn(self.worn, self.table.driven.new_mm)
+            tapers = self._tapered_as_usual
+        return over_ages(self._usual.model, reduce(np.multiply, tapers.values(), worn))
 
     def _likely(self, level: Floats, aged: Floats | None) -> float:
         if aged is None or level.shape[2] == 1:
@@ -202,13 +251,13 @@ def _wears(way: Mechanism) -> bool:
     return bool(way.drag or way.inner or way.outer or way.fore_aft or way.radial or way.split_sd)
 
 
-def _derivatives(likely: Likely) -> tuple[float, float, float] | None:
-    """One corner, slope and bend of the log likelihood; None where it cannot be told."""
-    values = [likely(by) for by in (-STEP, 0.0, STEP)]
+def _derivatives(likely: Likely, here: float) -> tuple[float, float, float] | None:
+    """One corner, slope and bend of the log likelihood; None where it cannot be told. here : at the expert's figure."""
+    values = [likely(-STEP), here, likely(STEP)]
     if not all(math.isfinite(value) and value > 0 for value in values):
         return None
-    low, here, high = map(math.log, values)
-    return 1.0, (high - low) / (2 * STEP), -(high - 2 * here + low) / STEP**2
+    low, middle, high = map(math.log, values)
+    return 1.0, (high - low) / (2 * STEP), -(high - 2 * middle + low) / STEP**2
 
 
 def with_figures(knowledge: Knowledge, figures: Mapping[str, tuple[float, float, float]], worth: float) -> Knowledge:
