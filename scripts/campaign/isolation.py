@@ -15,6 +15,9 @@ OPEN = (
     "/sign-in",
     "/sign-in/demo",
     "/favicon.ico",
+    "/device-worker.js",
+    "/shell.json",
+    "/manifest.webmanifest",
     "/health",
     "/ready",
     "/formats/",
@@ -34,7 +37,7 @@ VALUES = {
 def _aimed(path: str, at: Workshop) -> str:
     numbers = {
         "job_id": at.job, "vehicle_id": at.vehicle, "number": at.photograph, "stage": "lift", "part": "come-back.ics",
-        "person_id": at.people["technician"].person_id, "token": "x" * 43, "name": "x",
+        "person_id": at.people["technician"].person_id, "token": "x" * 43, "name": "x", "origin": "0" * 32,
     }  # fmt: skip
     return re.sub(r"\{(\w+)(?::\w+)?\}", lambda found: str(numbers[found[1]]), path)
 

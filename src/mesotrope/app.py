@@ -35,6 +35,7 @@ from mesotrope.web.bench.routes import router as bench
 from mesotrope.web.board.routes import router as board
 from mesotrope.web.card.routes import router as card
 from mesotrope.web.context import Shop
+from mesotrope.web.device.routes import router as device
 from mesotrope.web.errors import answer_errors
 from mesotrope.web.exchange.routes import router as exchange
 from mesotrope.web.hand_back.routes import router as hand_back
@@ -124,6 +125,7 @@ def create_app(
     )
     for router in (
         signing_in,
+        device,
         me,
         people,
         trail,

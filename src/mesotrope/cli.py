@@ -193,7 +193,7 @@ def standing_text(learnt: Learnt) -> str:
     used = "learnt" if held.leads else "expert"
     judged = f"judged over the last {held.cases}, each predicted before it was learnt from"
     lines = [
-        f"{learnt.counts.cases} closed cases learnt from; {judged}.",
+        f"{learnt.counts.cases:g} closed cases learnt from; {judged}.",
         f"{'':24}{'expert':>10}{'learnt':>10}",
         f"{'log score, a case':24}{held.expert_log_score:>10.3f}{held.learnt_log_score:>10.3f}",
         f"{'first suspect right':24}{share(held.expert_hits):>10}{share(held.learnt_hits):>10}",

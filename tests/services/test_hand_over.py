@@ -55,7 +55,7 @@ def job_of(database, clock):
     def make(who, found=TORN, registration=""):
         job = take_in(
             database, knowledge(), label="Red van", kind="car", registration=registration, odometer_km=None, usage="",
-            complaint="", by=who, now=clock(),
+            complaint="", confirmed=True, by=who, now=clock(),
         )  # fmt: skip
         for corner, path, value in found:
             record_finding(
@@ -222,7 +222,13 @@ FREE_TO_GO = possible_releases([], found_unsafe=False, put_right=True, stop_gap=
 def test_a_release_is_kept_with_its_name_and_what_was_open(database, someone, clock, job_of):
     who = someone()
     job = job_of(who)
-    release(database, job, "released", "", [OPEN], FREE_TO_GO, by=who, now=clock())
+    for without in ("", "rear left spin"):
+        with pytest.raises(InvalidInput, match="released without: rear left drag of the wheel"):
+            release(database, job, "released", "", [OPEN], FREE_TO_GO, without, by=who, now=clock())
+    with pytest.raises(InvalidInput, match="a restriction is written: release it with the restriction"):
+        release(database, job, "released", "town only", [], FREE_TO_GO, by=who, now=clock())
+    named = "rear left drag of the wheel"
+    release(database, job, "released", "", [OPEN], FREE_TO_GO, named, by=who, now=clock())
     record = kept(database, who, job)["release", ""]
     assert (record.by, record.at, record.value) == (
         who.name, clock(), {"as": "released", "open": ["rear left drag of the wheel"]},

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from mesotrope.errors import InvalidInput, NotFound
+from mesotrope.errors import InvalidInput, NotFound, Surprising
 from mesotrope.knowledge import knowledge
 from mesotrope.services.jobs import (
     describe,
@@ -13,12 +13,14 @@ from mesotrope.services.jobs import (
     similar_vehicles,
     take_in,
 )
+from mesotrope.services.outcomes import close_job
 
 VIN = "1M8GDM9AXKP042788"
 
 
 def _take_in(database, who, clock, **more):
     given = {"label": "Red van", "kind": "car", "registration": "", "odometer_km": None, "usage": "", "complaint": ""}
+    given["confirmed"] = True  # also where the vehicle is in the bays
     return take_in(database, knowledge(), by=who, now=clock(), **{**given, **more})
 
 
@@ -48,6 +50,29 @@ def test_the_same_plate_or_vin_opens_a_job_for_the_same_vehicle(database, someon
         database, _take_in(database, who, clock, label="x", vehicle_id=first.vehicle_id), by=who, knowledge=knowledge()
     )
     assert {by_plate.vehicle_id, by_vin.vehicle_id, by_choice.vehicle_id} == {first.vehicle_id}
+
+
+def test_a_returning_vehicle_is_taken_in_by_choosing_it_and_a_second_open_job_is_asked_about(database, someone, clock):
+    who = someone()
+    first = _take_in(database, who, clock, registration="0-ABC-9", odometer_km=84200.0)
+    vehicle = open_job(database, first, by=who, knowledge=knowledge()).vehicle_id
+    for known in ({"vehicle_id": vehicle, "label": ""}, {"registration": "0-abc-9"}):
+        with pytest.raises(Surprising, match=f"in the bays already, as job {first}"):
+            _take_in(database, who, clock, confirmed=False, **known)
+    close_job(database, first, by=who, now=clock())
+    again = _take_in(database, who, clock, confirmed=False, vehicle_id=vehicle, label="")
+    opened = open_job(database, again, by=who, knowledge=knowledge())
+    assert (opened.vehicle_id, opened.label, opened.registration) == (vehicle, "Red van", "0-ABC-9")
+
+
+def test_a_distance_below_the_last_visits_is_asked_about(database, someone, clock):
+    who = someone()
+    first = _take_in(database, who, clock, registration="0-ABC-8", odometer_km=84200.0)
+    close_job(database, first, by=who, now=clock())
+    told = {"registration": "0-ABC-8", "odometer_km": 8420.0}
+    with pytest.raises(Surprising, match=r"at its last visit it had 84.200.km"):
+        _take_in(database, who, clock, confirmed=False, **told)
+    assert _take_in(database, who, clock, **told) > first
 
 
 def test_another_workshops_vehicle_cannot_be_chosen_or_copied(database, someone, clock):

@@ -26,7 +26,7 @@ def job_of(database, clock):
     def make(who, registration=""):
         job = take_in(
             database, knowledge(), label="Red van", kind="car", registration=registration, odometer_km=None, usage="",
-            complaint="smells hot", by=who, now=clock(),
+            complaint="smells hot", confirmed=True, by=who, now=clock(),
         )  # fmt: skip
         for corner, path, value in [
             ("rear_left", "piston_boot", "torn"), ("rear_left", "pad_mm.inner.lead_rim", "1.2"),
@@ -76,7 +76,10 @@ def test_from_signature_to_release(client_of, someone, job_of):
     ]:  # fmt: skip
         done = boss.post(f"{job}/prove/after", data={"corner": corner, "path": path, "value": value})
         assert done.status_code == 303
-    assert boss.post(f"{job}/prove/release", data={"how": "released"}).status_code == 303
+    unnamed = boss.post(f"{job}/prove/release", data={"how": "released"})
+    assert (unnamed.status_code, "confirm that it is released without" in unnamed.text) == (422, True)
+    without = re.search(r'name="without" value="([^"]+)"', boss.get(f"{job}/prove").text)[1]
+    assert boss.post(f"{job}/prove/release", data={"how": "released", "without": without}).status_code == 303
     released = boss.get(f"{job}/prove").text
     assert f"by {lead.name}, 2026-05-04 09:30" in released
     assert re.search("Still open then: .*rear left hub after the drive", released)

@@ -16,7 +16,7 @@ from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.plate import plate_key
 from mesotrope.core.language.vin import read_vin
-from mesotrope.errors import InvalidInput, NotFound
+from mesotrope.errors import InvalidInput, NotFound, Surprising
 from mesotrope.services.findings import FROM_A_DOCUMENT, job_of, places_of, record_all
 from mesotrope.services.job_rows import OpenJob, build_inspection, keep_measured, kept_readings, read_job
 from mesotrope.services.once import do_once
@@ -125,6 +125,14 @@ def find_vehicles(database: Database, words: str, *, by: Who) -> list[FoundVehic
         return [_found(vehicle, seen) for vehicle, seen in rows]
 
 
+def vehicle_found(database: Database, vehicle_id: int, *, by: Who) -> FoundVehicle:
+    """One vehicle, as it is found. Raises `NotFound`."""
+    with database.of_workshop(by.workshop_id) as session:
+        vehicle = vehicle_of(session, vehicle_id)
+        seen = session.scalar(select(func.max(Job.opened_at)).where(Job.vehicle_id == vehicle_id))
+        return _found(vehicle, seen)
+
+
 def _found(vehicle: Vehicle, seen: datetime.datetime | None) -> FoundVehicle:
     kind = vehicle.specification.get("kind", "car")
     specified = bool(vehicle.specification.get("axles"))
@@ -179,14 +187,19 @@ def take_in(
     copy_from: int | None = None,
     recent_work: tuple[str, ...] = (),
     ambient_c: float | None = None,
+    confirmed: bool = False,
 ) -> int:
-    """Open a job for a vehicle: one that is known (`vehicle_id`, else its plate or VIN), else new.
+    """Open a job for a vehicle: a known one (`vehicle_id`, without names; else its plate or VIN), else a new one.
 
     What is not known of a new vehicle is copied from a similar one (`copy_from`) or left out, so that defaults are
     used and said to be defaults. Returns the job's number; the change's key again returns the same. Raises
-    `InvalidInput` or `NotFound`; then nothing is written.
+    `Surprising` for a vehicle that is in the bays already, or has come less far than at its last visit, unless
+    `confirmed`; `InvalidInput` or `NotFound`. Then nothing is written.
     """
-    label, plate, number = _require_names(label, registration, vin)
+    if vehicle_id is None:
+        label, plate, number = _require_names(label, registration, vin)
+    else:
+        plate = number = None
     visit = {
         "date": now.date().isoformat(),
         "odometer_km": odometer_km,
@@ -195,7 +208,7 @@ def take_in(
         "recent_work": list(recent_work) or None,
         "complaint": complaint.strip() or None,
     }
-    names = {"label": label, "registration": plate, "vin": number}
+    names = {"label": label or None, "registration": plate, "vin": number}
     check(parse_inspection(json.dumps({"vehicle": {**names, "kind": kind}, "visit": visit})), knowledge)
 
     def open_it(session: WorkshopSession) -> int:
@@ -206,12 +219,26 @@ def take_in(
             vehicle = Vehicle(label=label, registration=plate, vin=number, specification=specification)
             session.add(vehicle)
             session.flush()
+        elif not confirmed:
+            _ask_about(session, vehicle, odometer_km, by)
         job = Job(vehicle_id=vehicle.id, opened_by=by.person_id, opened_at=now, state="open", visit=visit)
         session.add(job)
         session.flush()
         return job.id
 
     return do_once(database, "take-in", open_it, [names, visit, vehicle_id, copy_from], by=by, now=now)
+
+
+def _ask_about(session: WorkshopSession, vehicle: Vehicle, odometer_km: float | None, by: Who) -> None:
+    """Ask about what is unusual of a vehicle that is known. Raises `Surprising`."""
+    visits = session.scalars(select(Job).where(Job.vehicle_id == vehicle.id).order_by(Job.opened_at, Job.id)).all()
+    if waiting := [job.id for job in visits if job.state == "open"]:
+        words = f"it is in the bays already, as job {waiting[-1]}; open that one, or another beside it"
+        raise Surprising(vehicle.label, "a second open job", words)
+    before = [float(job.visit["odometer_km"]) for job in visits if job.visit.get("odometer_km") is not None]
+    if odometer_km is not None and before and odometer_km < before[-1]:
+        said, last = (by.units.with_unit(km, "km") for km in (odometer_km, before[-1]))
+        raise Surprising("distance", said, f"at its last visit it had {last}; put it right, or keep it")
 
 
 def _known(session: WorkshopSession, plate: str | None, vin: str | None) -> Vehicle | None:

@@ -130,15 +130,20 @@ def keep_stop_gap(database: Database, job_id: int, words: str, *, by: Who, now: 
     keep_record(database, job_id, "stop_gap", "", words.strip() or None, by=by, now=now, note="")
 
 
+def not_proved(checks: Sequence[Check]) -> list[str]:
+    """What was not measured again, by name."""
+    return [PLAINLY(placed(check.where, check.words)) for check in checks if check.state == "open"]
+
+
 def release(
     database: Database, job_id: int, how: str, restriction: str, checks: Sequence[Check],
-    refused: Mapping[str, Sayable],
+    refused: Mapping[str, Sayable], without: str = "",
     *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
     """Release the vehicle, with a restriction, or not at all, under the name of who is signed in.
 
-    What is still open is kept with it. Raises `NotAllowed` for an apprentice, `InvalidInput` where the vehicle may
-    not leave this way, or the restriction is not named.
+    without : what is not proved, as whoever releases confirmed it; it is kept with the release. Raises `NotAllowed` for
+    an apprentice, `InvalidInput` where the vehicle may not leave this way, or restriction or confirmation is missing.
     """
     if how not in RELEASES:
         raise InvalidInput("release", how, f"allowed: {', '.join(RELEASES)}")
@@ -146,6 +151,12 @@ def release(
         raise NotAllowed("Releasing a vehicle", "technician or lead")
     if refused[how]:
         raise InvalidInput(RELEASES[how], how, PLAINLY(refused[how]))
+    if restriction.strip() and how == "released":
+        words = "a restriction is written: release it with the restriction, or clear it"
+        raise InvalidInput("restriction", restriction, words)
     note = needed(restriction, "restriction") if how == "restricted" else restriction
-    still_open = [PLAINLY(placed(check.where, check.words)) for check in checks if check.state == "open"]
+    still_open = not_proved(checks)
+    if still_open and how != "unsafe" and without != ", ".join(still_open):
+        words = f"confirm that it is released without: {', '.join(still_open)}"
+        raise InvalidInput("release", RELEASES[how], words)
     keep_record(database, job_id, "release", "", {"as": how, "open": still_open}, by=by, now=now, note=note)

@@ -33,7 +33,7 @@ ARRIVES_S, ARRIVES_BYTES_A_S = 20.0, 100_000
 HEADERS = {
     "content-security-policy": (
         "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; "
-        "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+        "connect-src 'self'; manifest-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
     ),
     "x-content-type-options": "nosniff",
     "referrer-policy": "same-origin",

@@ -43,6 +43,11 @@ _WRITTEN = re.compile(
 )
 
 
+#: Units of how far a vehicle has come: three digits behind a mark may be thousands, so it is asked.
+DISTANCES = ("km", "mi")
+_THOUSANDS = re.compile(r"\d{1,3}[.,]\d{3}")
+
+
 @lru_cache(maxsize=1)
 def _registry() -> Any:
     import pint  # half a second to import: only where a unit is met
@@ -95,6 +100,9 @@ def parse_quantity(text: str, unit: str, *, name: str = "value", written_in: str
     match = _WRITTEN.match(text.replace("\u00a0", ""))
     if match is None or match["decimal"] in ("", ".", ","):
         raise InvalidInput(name, text, f"a number is needed: {example}")
+    if unit in DISTANCES and _THOUSANDS.fullmatch(match["decimal"] or ""):
+        plain, small = re.sub(r"[.,]", "", match["decimal"]), match["decimal"].replace(",", ".")
+        raise InvalidInput(name, text, f"is it {plain} or {small}? write it without the mark between the digits")
     if match["over"]:
         if int(match["under"]) == 0:
             raise InvalidInput(name, text, "a fraction cannot be over zero")

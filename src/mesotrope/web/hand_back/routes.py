@@ -13,7 +13,15 @@ from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.plan.hand_back import RELEASES, Check
 from mesotrope.services.findings import field_at
 from mesotrope.services.planned_jobs import Planned, proved_job
-from mesotrope.services.proving import CORNER_AFTER, SYSTEM_AFTER, after_findings, keep_after, keep_stop_gap, release
+from mesotrope.services.proving import (
+    CORNER_AFTER,
+    SYSTEM_AFTER,
+    after_findings,
+    keep_after,
+    keep_stop_gap,
+    not_proved,
+    release,
+)
 from mesotrope.services.records import Record
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
@@ -100,7 +108,7 @@ def prove_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Re
         "hand_back/page.html", request, who=who, job=here.job, current="prove",
         planned=any(step.action != "no_action" for step in here.plan.actions),
         fields=_fields(here, shop, who), checks=[check_row(check, shop.say(who)) for check in proved.checks],
-        still_open=sum(check.state == "open" for check in proved.checks), stop_gap=proved.stop_gap,
+        not_proved=not_proved(proved.checks), stop_gap=proved.stop_gap,
         releases=[ReleaseChoice(how, words, shop.say(who)(proved.refused[how])) for how, words in RELEASES.items()],
         released=released and released_in_words(released),
     )  # fmt: skip
@@ -142,8 +150,11 @@ def stop_gap(job_id: int, shop: InShop, who: Changing, words: Long = "") -> Resp
 
 
 @router.post("/prove/release")
-def let_go(job_id: int, shop: InShop, who: Changing, how: Short, restriction: Long = "") -> Response:
+def let_go(
+    job_id: int, shop: InShop, who: Changing, how: Short, restriction: Long = "",
+    without: Annotated[str, Form(max_length=4000)] = "",
+) -> Response:  # fmt: skip
     here = shop.planned(who, job_id)
     proved = proved_job(here, shop.knowledge)
-    release(shop.database, job_id, how, restriction, proved.checks, proved.refused, by=who, now=shop.now())
+    release(shop.database, job_id, how, restriction, proved.checks, proved.refused, without, by=who, now=shop.now())
     return _back(job_id, "#release")

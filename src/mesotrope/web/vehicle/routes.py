@@ -10,13 +10,14 @@ from fastapi.responses import RedirectResponse, Response
 from mesotrope.core.language.inspection import RecentWork, Usage
 from mesotrope.core.language.quantity import parse_quantity
 from mesotrope.core.language.vin import read_vin
-from mesotrope.errors import InvalidInput
+from mesotrope.errors import InvalidInput, Surprising
 from mesotrope.services.jobs import (
     describe,
     find_vehicles,
     open_job,
     similar_vehicles,
     take_in,
+    vehicle_found,
 )
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
@@ -34,12 +35,15 @@ def _figure(text: str, unit: str, name: str, who: Who) -> float | None:
 
 
 def _intake(
-    request: Request, shop: Shop, who: Who, *, message: str = "", status: int = 200, **form: object
+    request: Request, shop: Shop, who: Who, *, message: str = "", asked: bool = False, status: int = 200, **form: object
 ) -> Response:
     kind = str(form.get("kind", "car"))
     similar = similar_vehicles(shop.database, kind, by=who)
+    chosen = form.get("vehicle_id")
+    found = [vehicle_found(shop.database, chosen, by=who)] if isinstance(chosen, int) else []
     return render(
         "vehicle/take_in.html", request, status=status, who=who, message=message, form=form, similar=similar,
+        asked=asked, vehicles=found, chosen=chosen, searched=False,
         work=[(value, value.replace("_", " ")) for value in get_args(RecentWork)], uses=USES,
     )  # fmt: skip
 
@@ -48,7 +52,7 @@ def _intake(
 def intake_page(
     request: Request, shop: InShop, who: SignedIn, kind: Kind = "car", vehicle: int | None = None
 ) -> Response:
-    return _intake(request, shop, who, kind=kind)
+    return _intake(request, shop, who, kind=kind, vehicle_id=vehicle)
 
 
 @router.get("/vehicles")
@@ -57,7 +61,7 @@ def found(
 ) -> Response:
     """The vehicles that fit what is being typed: a part of the page, asked for by it."""
     vehicles = find_vehicles(shop.database, search, by=who)
-    return render("vehicle/_found.html", request, vehicles=vehicles, searched=len(search.strip()) > 1)
+    return render("vehicle/_found.html", request, vehicles=vehicles, chosen=None, searched=len(search.strip()) > 1)
 
 
 @router.get("/vin")
@@ -88,19 +92,22 @@ def take_vehicle_in(
     usage: Annotated[Usage | Literal[""], Form()] = "",
     complaint: Annotated[str, Form(max_length=4000)] = "",
     recent_work: Annotated[list[RecentWork] | None, Form()] = None,
-    vehicle_id: Annotated[int | None, Form()] = None,
+    vehicle_id: Annotated[int | Literal[""] | None, Form()] = None,
     copy_from: Annotated[int | Literal[""] | None, Form()] = None,
+    confirmed: Annotated[bool, Form()] = False,
 ) -> Response:
+    vehicle_id = vehicle_id or None
     try:
         job_id = take_in(
             shop.database, shop.knowledge, label=label, kind=kind, registration=registration, vin=vin,
             odometer_km=_figure(odometer, "km", "distance", who), ambient_c=_figure(ambient, "C", "ambient", who),
             usage=usage, complaint=complaint, recent_work=tuple(recent_work or ()), vehicle_id=vehicle_id,
-            copy_from=copy_from or None, by=who, now=shop.now(),
+            copy_from=copy_from or None, confirmed=confirmed, by=who, now=shop.now(),
         )  # fmt: skip
     except InvalidInput as error:
         return _intake(
-            request, shop, who, message=str(error), status=422, label=label, kind=kind, registration=registration,
+            request, shop, who, message=str(error), asked=isinstance(error, Surprising), status=422,
+            label=label, kind=kind, registration=registration,
             vin=vin, odometer=odometer, ambient=ambient, usage=usage, complaint=complaint,
             recent_work=recent_work or [], vehicle_id=vehicle_id,
         )  # fmt: skip

@@ -1,8 +1,10 @@
 // Everything that moves on a page, started once.
 
+import "./acts.js";
 import { start } from "./entry.js";
-import { resume } from "./keep.js";
+import "./keep.js";
 import { listen } from "./live.js";
+import { resume } from "./queue.js";
 import { stopwatch } from "./stopwatch.js";
 import { wedge } from "./wedge.js";
 

@@ -1,7 +1,7 @@
 // Entry at the speed of a hand: Enter goes on, = repeats the partner side, a letter or a digit picks a word,
 // arrows move over the page.
 
-import { keep, undo } from "./keep.js";
+import { answered, keep, undo } from "./keep.js";
 import { isGroup, messageOf, placeById, placeOf, show, stands } from "./page.js";
 
 const places = () => [...document.querySelectorAll("#entries [data-entry], #entries [data-entry-group], #go-on")];
@@ -171,6 +171,7 @@ function chooseWhichStands(button) {
   messageOf(place).textContent = "";
   place.removeAttribute("aria-invalid");
   delete place.dataset.sent;
+  answered(place);
   if (button.dataset.stand === "mine") keep(place, { seen: button.dataset.entry });
   focusOn(place);
 }

@@ -1,6 +1,6 @@
 // What others enter in this job appears here, without moving the cursor.
 
-import { nothingWaits } from "./keep.js";
+import { nothingWaits } from "./queue.js";
 import { job, main, placeById, refresh, say, show, stands, valueOf, view } from "./page.js";
 
 let later;

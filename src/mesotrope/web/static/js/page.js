@@ -1,12 +1,10 @@
 // The job page: where it is, its fields, and what it says quietly.
 
-export const main = document.querySelector("main[data-job]");
+export const main = document.querySelector("main[data-who]");
 export const job = main?.dataset.job;
 export const who = main?.dataset.who;
 
 export const view = () => ({ stage: main.dataset.stage, axle: main.dataset.axle, wear: main.dataset.wear });
-
-export const token = () => JSON.parse(document.body.getAttribute("hx-headers") ?? "{}");
 
 export const say = (words) => {
   const place = document.getElementById("saved");

@@ -1,0 +1,204 @@
+// Acts: a tick, a signature, a figure measured again, a release, a photograph. A form that is marked as one goes into the
+// queue like an entry; the page shows at once what was done, and brings in the answer without touching what is typed.
+
+import { say, who } from "./page.js";
+import { add, newKey, nothingWaits, others, register, waits } from "./queue.js";
+
+// What a form sends anyway and is made new for each act.
+const OWN = ["change_token", "idempotency_key"];
+
+// A second tap within this time, on what takes itself back, is the first one's echo.
+const ECHO_MS = 400;
+
+const fieldsOf = (form, submitter) => [...new FormData(form, submitter)].filter(([name]) => !OWN.includes(name));
+
+// Which form this is, whatever is typed in it: its address with what stands in it unseen, but for what a tap turns round.
+const nameOf = (form) => {
+  const unseen = [...form.querySelectorAll("input[type=hidden]")].filter((f) => !OWN.includes(f.name) && !f.matches("[data-turns]"));
+  return [form.getAttribute("action"), ...unseen.map((f) => `${f.name}=${f.value}`)].join("|");
+};
+
+const formNamed = (name) => [...document.querySelectorAll("form[data-act]")].find((form) => nameOf(form) === name);
+
+// Shows at once what a tap does: what is ticked, what is pressed.
+function turn(form, submitter) {
+  const turned = form.querySelector("[data-turns]");
+  const button = submitter ?? form.querySelector("button");
+  if (turned) {
+    const done = turned.value === "yes";
+    turned.value = done ? "no" : "yes";
+    button.setAttribute("aria-pressed", String(done));
+  } else if (button?.hasAttribute("aria-pressed")) {
+    const on = button.getAttribute("aria-pressed") !== "true";
+    for (const one of form.querySelectorAll("[aria-pressed]")) one.setAttribute("aria-pressed", "false");
+    button.setAttribute("aria-pressed", String(on));
+  } else {
+    form.dataset.pending = "";
+  }
+}
+
+let lastTurn = { name: "", at: 0 };
+
+// What is typed in other forms that belong to this act goes before it: a release takes a stop-gap along.
+function actBefore(form) {
+  for (const other of document.querySelectorAll("form.stop-gap-form")) {
+    const changed = [...other.elements].some((field) => field.matches("input:not([type=hidden])") && field.value !== field.defaultValue);
+    if (other !== form && changed && form.matches(".release-form")) act(other);
+  }
+}
+
+function act(form, submitter) {
+  actBefore(form);
+  const name = nameOf(form);
+  const fields = fieldsOf(form, submitter);
+  const said = JSON.stringify(fields.filter(([, value]) => typeof value === "string"));
+  const turns = form.querySelector("[data-turns]");
+  const echo = lastTurn.name === name && Date.now() - lastTurn.at < ECHO_MS;
+  if (turns ? echo : waits((one) => one.name === name && one.said === said)) return;
+  lastTurn = { name, at: Date.now() };
+  add({
+    kind: "act", key: newKey(), who, name, said, address: form.action, fields, target: form.dataset.target,
+    page: location.pathname,
+  });
+  turn(form, submitter);
+}
+
+register("act", {
+  settle,
+  show(item) {
+    const form = item.page === location.pathname && formNamed(item.name);
+    if (!form) return;
+    for (const [name, value] of item.fields) {
+      const field = form.elements.namedItem(name);
+      if (typeof value === "string" && field?.matches?.("input:not([type=hidden]), select, textarea")) field.value = value;
+    }
+    const said = Object.fromEntries(item.fields.filter(([, value]) => typeof value === "string"));
+    const pressed = [...form.querySelectorAll("button[name]")].find((one) => said[one.name] === one.value);
+    turn(form, pressed);
+  },
+});
+
+function settle(item, answer, html) {
+  const here = item.page === location.pathname;
+  const form = here && formNamed(item.name);
+  const refused = answer.status >= 400;
+  if (refused) {
+    if (form) refuse(form, html);
+    say(here ? "not done: see the message" : `not done: ${wordsOf(html)}`);
+    return;
+  }
+  if (form) delete form.dataset.pending;
+  const onward = answer.headers.get("HX-Redirect");
+  if (onward && here) return location.assign(onward);
+  if (here && !others((one) => one.kind === "act" && one.page === item.page).length) bringIn(item.target, html, item.name);
+  say(nothingWaits() ? `saved ${new Date().toLocaleTimeString()}` : "saving");
+}
+
+const parsed = (html) => new DOMParser().parseFromString(html, "text/html");
+
+const wordsOf = (html) => parsed(html).querySelector(".entry-problem, main")?.textContent.trim().slice(0, 200) ?? "refused";
+
+// The message of a refusal: at the form, in view, with the cursor where it can be put right.
+function refuse(form, html) {
+  delete form.dataset.pending;
+  const turned = form.querySelector("[data-turns]");
+  if (turned) turn(form);
+  const message = document.getElementById("message");
+  const words = wordsOf(html);
+  if (message) {
+    message.replaceChildren(Object.assign(document.createElement("span"), { className: "entry-problem", textContent: words }));
+  }
+  let own = form.querySelector(".act-message");
+  if (!own) {
+    own = Object.assign(document.createElement("p"), { className: "act-message entry-problem" });
+    form.append(own);
+  }
+  own.textContent = words;
+  const field = form.querySelector("input:not([type=hidden]):not([type=file]), select, textarea, button");
+  field?.focus({ preventScroll: true });
+  own.scrollIntoView({ block: "nearest" });
+}
+
+// A part of the page as the answer has it, with what is being typed elsewhere in it, and what was unfolded, left alone.
+function bringIn(target, html, acted) {
+  const old = document.querySelector(target);
+  const page = parsed(html);
+  const fresh = page.querySelector(target);
+  if (!old) return;
+  if (!fresh) {
+    old.innerHTML = html; // the part itself
+    window.htmx.process(old);
+    return;
+  }
+  const typed = typedIn(old, acted);
+  const unfolded = [...old.querySelectorAll("details[open] > summary")].map((one) => one.textContent.trim());
+  const at = document.activeElement;
+  const focused = old.contains(at) ? { id: at.id, label: at.getAttribute("aria-label"), form: at.form && nameOf(at.form), name: at.name } : null;
+  const placed = document.adoptNode(fresh);
+  old.replaceWith(placed);
+  window.htmx.process(placed);
+  document.getElementById("message")?.replaceChildren();
+  for (const summary of placed.querySelectorAll("details > summary")) {
+    if (unfolded.includes(summary.textContent.trim())) summary.parentElement.open = true;
+  }
+  for (const one of typed) one.into(placed);
+  if (focused) refocus(placed, focused);
+}
+
+// Fields that differ from what the page came with: each can be put into the page that takes its place.
+function typedIn(part, acted) {
+  const out = [];
+  for (const form of part.querySelectorAll("form[data-act]")) {
+    const name = nameOf(form);
+    if (name === acted) continue;
+    for (const field of form.querySelectorAll("input:not([type=hidden]):not([type=file]), select, textarea")) {
+      const choice = field.matches("[type=radio], [type=checkbox]");
+      const changed = choice ? field.checked !== field.defaultChecked
+        : field.matches("select") ? [...field.options].some((one) => one.selected !== one.defaultSelected)
+          : field.value !== field.defaultValue;
+      if (!changed) continue;
+      const { name: fieldName, value, checked, selectionStart, selectionEnd } = field;
+      out.push({
+        into() {
+          const again = formNamed(name);
+          const same = [...(again?.elements ?? [])].filter((one) => one.name === fieldName);
+          const one = choice ? same.find((other) => other.value === value) : same[0];
+          if (!one) return;
+          if (choice) one.checked = checked;
+          else one.value = value;
+          if (selectionStart !== null && one.setSelectionRange && !choice && one.matches("input:not([type=number]), textarea")) {
+            one.setSelectionRange(selectionStart, selectionEnd);
+          }
+        },
+      });
+    }
+  }
+  return out;
+}
+
+function refocus(part, { id, label, form, name }) {
+  const byForm = form && formNamed(form);
+  const place = (id && document.getElementById(id))
+    || (label && part.querySelector(`[aria-label="${CSS.escape(label)}"]`))
+    || (byForm && ([...byForm.elements].find((one) => one.name === name && name) ?? byForm.querySelector("button")));
+  place?.focus({ preventScroll: true });
+}
+
+// The worker sent what waited when the page went: the page that came since may not show it yet.
+navigator.serviceWorker?.addEventListener("message", async (event) => {
+  if (event.data !== "sent" || !nothingWaits()) return;
+  const answer = await fetch(location.href).catch(() => null);
+  if (answer?.ok && !answer.redirected) bringIn("#work", await answer.text(), "");
+});
+
+document.addEventListener("submit", (event) => {
+  const form = event.target.closest("form[data-act]");
+  if (!form || event.defaultPrevented) return;
+  event.preventDefault();
+  act(form, event.submitter);
+});
+
+document.addEventListener("change", (event) => {
+  const form = event.target.closest("form[data-act~=change]");
+  if (form) act(form);
+});

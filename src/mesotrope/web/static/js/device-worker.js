@@ -1,0 +1,133 @@
+// This device's worker. It keeps the shell and the pages of open jobs for when there is no network, and says how old
+// they are; and it sends what waits when a page goes away, or when the network comes back. Nothing is taken from it while
+// the server answers, so an update of the application is never mixed with what was kept.
+
+import { forget, remembered } from "/static/js/device.js";
+import { requestOf } from "/static/js/sending.js";
+
+const SHELL = "shell";
+const PAGES = "pages";
+
+const KEPT = /^\/$|^\/jobs\/\d+\/(take-in|pedal|lift|look|isolate|strip|verdict|card|prove|owner|outcome)$/;
+
+// A page that has not come after this long is taken from the device, if it is there; one kept is fetched anew after this.
+const WAITS_MS = 4000;
+const FRESH_MS = 10 * 60 * 1000;
+
+self.addEventListener("install", (event) => event.waitUntil(fetchShell().then(() => self.skipWaiting())));
+self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
+
+self.addEventListener("fetch", (event) => {
+  const { request } = event;
+  const { origin, pathname } = new URL(request.url);
+  if (origin !== self.location.origin) return;
+  if (request.method === "POST") {
+    if (pathname.startsWith("/sign-")) event.waitUntil(caches.delete(PAGES)); // one person's pages are not the next one's
+    return;
+  }
+  if (request.method !== "GET") return;
+  if (pathname.startsWith("/static/")) event.respondWith(shell(request));
+  else if (request.mode === "navigate") event.respondWith(page(request, KEPT.test(pathname)));
+});
+
+// Scripts, styles and fonts, whichever page needs them.
+async function fetchShell() {
+  const kept = await caches.open(SHELL);
+  await kept.addAll(await (await fetch("/shell.json")).json());
+}
+
+async function shell(request) {
+  const kept = await caches.open(SHELL);
+  try {
+    const answer = await fetch(request);
+    if (answer.ok) kept.put(request, answer.clone());
+    return answer;
+  } catch {
+    return (await kept.match(request, { ignoreSearch: true })) ?? Response.error();
+  }
+}
+
+async function page(request, keeps) {
+  const kept = await caches.open(PAGES);
+  const before = (await kept.match(request.url)) ?? (await kept.match(request.url, { ignoreSearch: true }));
+  const coming = fetch(request).then((answer) => {
+    if (keeps && answer.ok && !answer.redirected) kept.put(request.url, answer.clone());
+    return answer;
+  });
+  try {
+    return await (before ? Promise.race([coming, late()]) : coming);
+  } catch {
+    coming.catch(() => undefined);
+    return before ? asKept(before) : notKept();
+  }
+}
+
+const late = () => new Promise((_, reject) => setTimeout(() => reject(new Error("late")), WAITS_MS));
+
+// A kept page says that it is one, and of when.
+async function asKept(answer) {
+  const at = new Date(answer.headers.get("date") ?? Date.now());
+  const text = (await answer.text()).replace("<body", `<body data-kept-at="${at.toTimeString().slice(0, 5)}"`);
+  const headers = new Headers(answer.headers);
+  for (const name of ["content-encoding", "content-length"]) headers.delete(name);
+  return new Response(text, { headers });
+}
+
+const notKept = () =>
+  new Response(
+    '<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width">'
+    + '<title>No network · Mesotrope</title><link rel="stylesheet" href="/static/built/app.css">'
+    + '<body><main class="mx-auto max-w-3xl px-6 py-10"><h1 class="heading-1">No network</h1>'
+    + "<p class=\"mt-3\">This page is not kept on this device. The pages of jobs that were open here are: "
+    + '<a class="text-link" href="/">the bays</a> lead to them. What waits to be sent is kept.</p></main></body></html>',
+    { status: 503, headers: { "content-type": "text/html; charset=utf-8" } },
+  );
+
+self.addEventListener("message", (event) => {
+  if (event.data === "send") event.waitUntil(sendAll());
+  else if (event.data === "claim") event.waitUntil(self.clients.claim());
+  else if (event.data?.keep) event.waitUntil(keep(event.data.keep));
+});
+
+self.addEventListener("sync", (event) => event.waitUntil(sendAll()));
+
+// The pages of a job that is open, one after the other, unless they were kept lately.
+async function keep(addresses) {
+  const kept = await caches.open(PAGES);
+  for (const address of addresses) {
+    const url = new URL(address, self.location.origin);
+    if (!KEPT.test(url.pathname)) continue;
+    const before = await kept.match(url.href);
+    if (before && Date.now() - new Date(before.headers.get("date") ?? 0) < FRESH_MS) continue;
+    try {
+      const answer = await fetch(url.href);
+      if (answer.ok && !answer.redirected) await kept.put(url.href, answer);
+    } catch {
+      return;
+    }
+  }
+}
+
+let sending = Promise.resolve();
+
+// Sends what waits, in order, each under its own key; what is refused stays for a page to say so.
+function sendAll() {
+  sending = sending.then(async () => {
+    const session = await fetch("/session");
+    if (!session.ok) return;
+    const { person, token } = await session.json();
+    const sent = new Set();
+    for (const item of await remembered()) {
+      if (item.who !== String(person)) continue;
+      const answer = await fetch(...requestOf(item, token));
+      if (answer.status === 409) continue; // a clash is for a page to ask about
+      if (!answer.ok) return;
+      await forget(item.key);
+      sent.add(item.page ?? "");
+    }
+    for (const page of await self.clients.matchAll()) {
+      if (sent.has(new URL(page.url).pathname)) page.postMessage("sent");
+    }
+  }).catch(() => undefined);
+  return sending;
+}

@@ -1,0 +1,26 @@
+// Beside the worker of this device (device-worker.js): it keeps the pages of open jobs for when there is no network, and sends what waits when a
+// page goes away. What it kept is said to be kept.
+
+import { job } from "./page.js";
+
+function settleIn() {
+  const as = document.body.dataset.keptAt;
+  if (as) {
+    const words = document.createElement("p");
+    words.className = "offline-notice";
+    words.setAttribute("role", "status");
+    words.textContent = `No network: this page is as it was at ${as}. What you enter is kept on this device and sent later.`;
+    document.querySelector("main").before(words);
+  }
+  if (!("serviceWorker" in navigator)) return;
+  navigator.serviceWorker.register("/device-worker.js", { scope: "/", type: "module" }).then(async () => {
+    const { active } = await navigator.serviceWorker.ready;
+    if (!navigator.serviceWorker.controller) active.postMessage("claim"); // it came while the page was loading
+    if (!job || as) return;
+    const links = [...document.querySelectorAll(`a[href^="/jobs/${job}/"]`)].map((one) => one.getAttribute("href").split("#")[0]);
+    const after = ["verdict", "card", "prove", "owner", "outcome"].map((page) => `/jobs/${job}/${page}`);
+    active.postMessage({ keep: ["/", ...new Set([...links, ...after])] });
+  }).catch(() => undefined); // where a browser has none, the page works as before
+}
+
+settleIn();
