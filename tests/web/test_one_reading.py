@@ -28,7 +28,7 @@ def vehicle_with_history(database, clock):
         for number in range(visits):
             job = take_in(
                 database, knowledge(), label="Red van", kind="car", registration="0-way-1",
-                odometer_km=10000.0 * (number + 1), usage="", complaint="", by=who, now=clock(),
+                odometer_km=10000.0 * (number + 1), usage="", complaint="", confirmed=True, by=who, now=clock(),
             )  # fmt: skip
             for side in ("inner", "outer"):
                 record_finding(

@@ -17,6 +17,8 @@ from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.demo.closed_year import closed_case
 from mesotrope.errors import InvalidInput
+from mesotrope.knowledge.reader import knowledge_key
+from mesotrope.services.bays import refresh_bays
 from mesotrope.services.jobs import add_document
 from mesotrope.services.outcomes import FOUND
 from mesotrope.services.passwords import Passwords
@@ -82,6 +84,8 @@ def load_demo(
         first = made_up["workshop"][0]
         by = people[first["people"][0]["sign_in_name"]]
         _add_closed_year(database, workshops[first["name"]], by, closed, now)
+    for number in workshops.values():
+        refresh_bays(database, knowledge, number, knowledge_key())
     return True
 
 

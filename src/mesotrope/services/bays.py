@@ -15,10 +15,11 @@ from mesotrope.core.answer.answer import overview
 from mesotrope.core.answer.glance import Glance, glance_at
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput
+from mesotrope.services.answers import Remembered
 from mesotrope.services.job_rows import read_job
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
-from mesotrope.store.tables import Job, Vehicle
+from mesotrope.store.tables import Job, Vehicle, Workshop
 
 #: More jobs than this are not shown at once.
 MOST_BAYS = 40
@@ -71,6 +72,19 @@ def list_bays(database: Database, knowledge: Knowledge, *, by: Who, knowledge_ke
                 )
             )  # fmt: skip
         return bays
+
+
+def refresh_bays(database: Database, knowledge: Knowledge, workshop_id: int, knowledge_key: str) -> None:
+    """Make the glances of a workshop's open jobs, so that nobody who opens the bays waits for it.
+
+    knowledge : that ships with the product; knowledge_key : its name.
+    """
+    with database.at_the_door() as session:
+        row = session.get_one(Workshop, workshop_id)
+        nobody = Who(0, workshop_id, "", "", row.name, "", row.rules_version, row.learnt_version)
+    remember = Remembered(knowledge)
+    known = remember.known(remember.figures(database, nobody))
+    list_bays(database, known, by=nobody, knowledge_key=knowledge_key)
 
 
 def _made_from(job: Job, vehicle: Vehicle, earlier: int | None, knowledge: str) -> str:

@@ -12,6 +12,7 @@ from threadpoolctl import threadpool_limits
 from mesotrope.errors import MesotropeError
 from mesotrope.knowledge import knowledge
 from mesotrope.knowledge.reader import knowledge_key
+from mesotrope.services.bays import refresh_bays
 from mesotrope.services.learnt_versions import Version, all_workshops, asked_workshops, learn_in
 from mesotrope.store.session import Database
 
@@ -26,7 +27,9 @@ def learn_all(database: Database, *, now: datetime.datetime, only_asked: bool = 
     out: dict[int, Version | None] = {}
     for workshop_id in asked_workshops(database) if only_asked else all_workshops(database):
         try:
-            out[workshop_id] = learn_in(database, knowledge(), knowledge_key(), workshop_id, now=now)
+            out[workshop_id] = version = learn_in(database, knowledge(), knowledge_key(), workshop_id, now=now)
+            if version is not None:
+                refresh_bays(database, knowledge(), workshop_id, knowledge_key())
         except MesotropeError:
             LOG.exception("nothing was learnt for workshop %d", workshop_id)
             out[workshop_id] = None
