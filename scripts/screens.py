@@ -8,6 +8,7 @@ from pathlib import Path
 from playwright.sync_api import Browser, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+from mesotrope.operate import CLOSED_YEAR
 from tests.served import CHROMIUM, served_demo
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
@@ -30,13 +31,13 @@ VIEWS = {
     "pit-dark": ("/jobs/3/strip?axle=front", "dark", 1280, 800),
     "wear-log": ("/vehicles/8/wear", "light", 1280, 800),
     "bedding": ("/bedding", "light", 1280, 800),
-    "bench": ("/bench", "light", 1280, 800),
+    "learnt": ("/learnt", "light", 1280, 800),
     "people": ("/people", "light", 1280, 800),
     "owners-sheet": ("/jobs/2/owner", "light", 1280, 800),
 }
 
 #: Pages that only a lead sees.
-FOR_A_LEAD = ("/people",)
+FOR_A_LEAD = ("/people", "/learnt")
 
 
 def work_on_a_job(browser: Browser, address: str) -> None:
@@ -63,11 +64,21 @@ def work_on_a_job(browser: Browser, address: str) -> None:
     page.close()
 
 
+def wait_until_learnt(browser: Browser, address: str) -> None:
+    page = browser.new_page()
+    page.goto(f"{address}/sign-in")
+    page.get_by_role("button", name="Ilse Tarrow").click()
+    page.goto(f"{address}/learnt")
+    page.get_by_role("heading", name="Version 1 answers here").wait_for(timeout=180_000)
+    page.close()
+
+
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with served_demo() as address, sync_playwright() as playwright:
+    with served_demo(closed=CLOSED_YEAR) as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(**CHROMIUM)
         work_on_a_job(browser, address)
+        wait_until_learnt(browser, address)
         for name, (where, scheme, width, height) in VIEWS.items():
             context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme)
             page = context.new_page()

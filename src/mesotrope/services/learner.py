@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import logging
+import os
 from concurrent.futures import Future, ProcessPoolExecutor
 from multiprocessing import get_context
 
@@ -36,7 +37,12 @@ def learn_all(database: Database, *, now: datetime.datetime, only_asked: bool = 
     return out
 
 
+#: How far learning stands back behind the pages that people wait for, for the scheduler.
+STANDS_BACK = 10
+
+
 def _learn_asked(url: str, now: datetime.datetime) -> int:
+    os.nice(STANDS_BACK)  # and so do the processes that it starts
     threadpool_limits(1)
     database = Database(url)
     try:

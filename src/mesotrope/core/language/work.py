@@ -15,6 +15,7 @@ class Action(Known):
     id: str
     words: str
     both_sides: str = ""
+    as_verdict: str = ""
     needs: str = ""
     brings: tuple[str, ...] = ()
     stands_in_for: str = ""
@@ -81,6 +82,7 @@ class Cost(Known):
     minutes: Annotated[float, Field(ge=0)]
     parts: Annotated[float, Field(ge=0)]
     part: str = ""
+    both_sides: str = ""
     again: Annotated[float, Field(ge=0, lt=1)] = 0.0
     per: Literal["corner", "vehicle"] = "corner"
 

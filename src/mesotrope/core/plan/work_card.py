@@ -16,6 +16,7 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Figure, Sayable, joined, ml, plain, said
+from mesotrope.core.language.work import Cost
 from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
 
 RELIES_ON = relies_on("work card", "water_change_percent", "fluid_age_months", "nuts_again_km", "temperature_look_k")
@@ -79,7 +80,10 @@ def work_card(
     steps = _steps(places, inspection, specification, numbers, schools, knowledge) if places else ()
     return WorkCard(
         parts=tuple(
-            Part(cost.part, len(places[cost.id])) for cost in knowledge.costs if cost.id in places and cost.part
+            part
+            for cost in knowledge.costs
+            if cost.id in places and cost.part
+            for part in _parts(cost, places[cost.id])
         ),
         tools=tuple(dict.fromkeys(tool for action in places for tool in knowledge.work[action].tools)),
         steps=steps,
@@ -87,6 +91,14 @@ def work_card(
         bedding=_bedding(places, inspection, specification, schools, knowledge),
         measure_at_handback=_at_handback(places, knowledge) if places else (),
     )
+
+
+def _parts(cost: Cost, places: Sequence[Place]) -> list[Part]:
+    """The parts of one action: both sides of an axle are a set where they are sold as one."""
+    sides = [place for place in places if isinstance(place, Corner) and place.partner]
+    sets = sum(corner.partner in sides for corner in sides) // 2 if cost.both_sides else 0
+    counted = [Part(cost.both_sides, sets), Part(cost.part, len(places) - 2 * sets)]
+    return [part for part in counted if part.count]
 
 
 def _steps(

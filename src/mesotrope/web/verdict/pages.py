@@ -21,6 +21,7 @@ class VerdictRow:
     corner: Corner
     words: str
     verdict: str
+    verdict_words: str
     reasons: tuple[str, ...]
     settled: bool
     open: tuple[str, ...] = ()
@@ -63,7 +64,19 @@ def verdict_row(corner: Corner, answer: Answer, say: Speaker) -> VerdictRow:
     verdict = answer.decision.corners[corner]
     reasons = tuple(map(say, verdict.reasons))
     here = tuple(say(open_under(one, answer.knowledge)) for one in answer.decision.open if one.place == corner)
-    return VerdictRow(corner, corner.words, verdict.verdict or "", reasons, verdict.settled, here)
+    words = verdict_words(corner, answer)
+    return VerdictRow(corner, corner.words, verdict.verdict or "", words, reasons, verdict.settled, here)
+
+
+def verdict_words(corner: Corner, answer: Answer) -> str:
+    """The verdict of a corner in words; where something is replaced, what: the costliest of it."""
+    verdict, known = answer.decision.corners[corner].verdict or "", answer.knowledge
+    if verdict != "replace":
+        return verdict
+    here = [planned.action for planned in answer.decision.actions if planned.corner == corner]
+    renewed = [action for action in here if known.action[action].as_verdict]
+    first = max(renewed, key=lambda action: known.cost[action].parts, default="")
+    return known.action[first].as_verdict if first else verdict
 
 
 def reasoned_suspect(suspect: SuspectAnswer, say: Speaker) -> ReasonedSuspect:

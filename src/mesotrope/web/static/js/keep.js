@@ -75,7 +75,7 @@ export async function undo() {
       show(place, place.dataset.kept ?? "");
       delete place.dataset.sent;
     }
-    say("taken back");
+    say(`taken back: ${entry.field.replaceAll("-", " ")}`);
     return;
   }
   try {
@@ -93,7 +93,7 @@ export async function undo() {
       place.scrollIntoView({ block: "nearest" });
     }
     refresh(html);
-    say("taken back");
+    say(`taken back: ${(answer.headers.get("X-Field") ?? "").replaceAll("-", " ")}`);
   } catch {
     say("the network is away: undo again when it is back");
   }
