@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
+from threadpoolctl import threadpool_limits
 
 from mesotrope.core.answer.answer import Answer, diagnose
 from mesotrope.core.decision.open_words import open_in_words
@@ -364,6 +365,7 @@ def restore_command(
 
 def main() -> None:
     """Run the command line; what is wrong with the input is said on standard error, exit 2."""
+    threadpool_limits(1)  # the arrays are small: threads would wait for each other
     try:
         app(standalone_mode=True)
     except MesotropeError as error:

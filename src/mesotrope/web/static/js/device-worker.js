@@ -10,9 +10,13 @@ const PAGES = "pages";
 
 const KEPT = /^\/$|^\/jobs\/\d+\/(take-in|pedal|lift|look|isolate|strip|verdict|card|prove|owner|outcome)$/;
 
-// A page that has not come after this long is taken from the device, if it is there; one kept is fetched anew after this.
+// A page that has not come after this long is taken from the device, if it is there; one kept is fetched anew after this,
+// and shown no more after a day.
 const WAITS_MS = 4000;
 const FRESH_MS = 10 * 60 * 1000;
+const OLDEST_MS = 24 * 60 * 60 * 1000;
+
+const ageOf = (answer) => Date.now() - new Date(answer.headers.get("date") ?? 0);
 
 self.addEventListener("install", (event) => event.waitUntil(fetchShell().then(() => self.skipWaiting())));
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
@@ -49,7 +53,8 @@ async function shell(request) {
 
 async function page(request, keeps) {
   const kept = await caches.open(PAGES);
-  const before = (await kept.match(request.url)) ?? (await kept.match(request.url, { ignoreSearch: true }));
+  const found = (await kept.match(request.url)) ?? (await kept.match(request.url, { ignoreSearch: true }));
+  const before = found && ageOf(found) < OLDEST_MS ? found : undefined;
   const coming = fetch(request).then((answer) => {
     if (keeps && answer.ok && !answer.redirected) kept.put(request.url, answer.clone());
     return answer;
@@ -98,7 +103,7 @@ async function keep(addresses) {
     const url = new URL(address, self.location.origin);
     if (!KEPT.test(url.pathname)) continue;
     const before = await kept.match(url.href);
-    if (before && Date.now() - new Date(before.headers.get("date") ?? 0) < FRESH_MS) continue;
+    if (before && ageOf(before) < FRESH_MS) continue;
     try {
       const answer = await fetch(url.href);
       if (answer.ok && !answer.redirected) await kept.put(url.href, answer);
