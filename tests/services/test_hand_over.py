@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.plan.hand_back import Check, possible_releases
+from mesotrope.core.plan.sign_off import SignOff
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.knowledge import knowledge
 from mesotrope.services.bays import list_bays
@@ -169,6 +172,24 @@ def test_a_torque_needs_its_source_and_is_kept_in_newton_metres(database, someon
     }  # fmt: skip
     keep()
     assert kept(database, who, job) == {}
+
+
+def test_what_is_not_explained_is_closed_by_a_lead_with_a_reason(database, someone, clock, job_of):
+    lead, technician = someone("lead", "Open"), someone("technician", "Open")
+    job = job_of(technician)
+
+    def plan():
+        opened = open_job(database, job, by=lead, knowledge=knowledge())
+        now = plan_for(database, knowledge(), opened, diagnose(opened.inspection, knowledge()), by=lead)
+        return replace(now, unexplained=True)
+
+    sign_verdict(database, plan(), job, by=technician, now=clock())  # it waits for a lead
+    waits = replace(plan(), sign_off=SignOff("waits", ""))
+    for by, act in ((lead, sign_verdict), (lead, approve_verdict)):
+        with pytest.raises(InvalidInput, match="reason for closing what is not explained"):
+            act(database, waits, job, by=by, now=clock())
+    approve_verdict(database, waits, job, by=lead, now=clock(), reason="rides home behind the tow truck")
+    assert kept(database, lead, job)["approved", ""].note == "rides home behind the tow truck"
 
 
 def test_a_torque_is_remembered_for_the_vehicles_next_visit_and_for_nobody_else(database, someone, clock, job_of):

@@ -32,6 +32,8 @@ class Plan:
     sign_off: SignOff
     records: StandingRecords
     rules: dict[str, Rule]
+    #: Something found is not explained, and nothing else gives the vehicle a verdict.
+    unexplained: bool = False
 
     @property
     def overruled(self) -> dict[str, Record]:
@@ -56,7 +58,7 @@ def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Ans
     signed, approved = (_signature(records.get((kind, ""))) for kind in ("signed", "approved"))
     unexplained = bool(answer.decision.open) and answer.decision.verdict is None
     stands = sign_off(key, signed, approved, bool(chosen or overruled), approval_of(rules), unexplained)
-    return Plan(comparisons, chosen, actions, key, stands, records, rules)
+    return Plan(comparisons, chosen, actions, key, stands, records, rules, unexplained)
 
 
 def _chosen(comparisons: Sequence[Comparison], records: StandingRecords) -> dict[Axle, frozenset[Done]]:
@@ -125,15 +127,27 @@ def overrule_verdict(
     keep_record(database, job_id, "overruled", corner, None if same else verdict, by=by, now=now, note=note)
 
 
-def sign_verdict(database: Database, plan: Plan, job_id: int, *, by: Who, now: datetime.datetime) -> None:
-    """Sign the verdict as it stands."""
-    keep_record(database, job_id, "signed", "", plan.key, by=by, now=now)
+def sign_verdict(
+    database: Database, plan: Plan, job_id: int, *, by: Who, now: datetime.datetime, reason: str = ""
+) -> None:
+    """Sign the verdict as it stands. Raises `InvalidInput` for a lead who closes what is not explained without a
+    reason."""
+    note = _reason_for_closing(plan, reason) if by.role == "lead" else ""
+    keep_record(database, job_id, "signed", "", plan.key, by=by, now=now, note=note)
 
 
-def approve_verdict(database: Database, plan: Plan, job_id: int, *, by: Who, now: datetime.datetime) -> None:
-    """Approve the verdict that was signed. Raises `NotAllowed` for anybody but a lead, `InvalidInput` if none waits."""
+def _reason_for_closing(plan: Plan, reason: str) -> str:
+    """Why what is not explained may be closed; nothing where all is."""
+    return needed(reason, "reason for closing what is not explained") if plan.unexplained else ""
+
+
+def approve_verdict(
+    database: Database, plan: Plan, job_id: int, *, by: Who, now: datetime.datetime, reason: str = ""
+) -> None:
+    """Approve the verdict that was signed. Raises `NotAllowed` for anybody but a lead, `InvalidInput` if none waits, or
+    what is not explained is closed without a reason."""
     if by.role != "lead":
         raise NotAllowed("Approving a verdict", "lead")
     if plan.sign_off.state != "waits":
         raise InvalidInput("approval", plan.sign_off.state, "no signed verdict waits for one")
-    keep_record(database, job_id, "approved", "", plan.key, by=by, now=now)
+    keep_record(database, job_id, "approved", "", plan.key, by=by, now=now, note=_reason_for_closing(plan, reason))

@@ -81,12 +81,12 @@ def overrule(job_id: int, shop: InShop, who: Changing, corner: Short, verdict: S
 
 
 @router.post("/sign")
-def sign(job_id: int, shop: InShop, who: Changing) -> Response:
-    sign_verdict(shop.database, shop.planned(who, job_id).plan, job_id, by=who, now=shop.now())
+def sign(job_id: int, shop: InShop, who: Changing, reason: Long = "") -> Response:
+    sign_verdict(shop.database, shop.planned(who, job_id).plan, job_id, by=who, now=shop.now(), reason=reason)
     return _back(job_id, "sign")
 
 
 @router.post("/approve")
-def approve(job_id: int, shop: InShop, who: Changing) -> Response:
-    approve_verdict(shop.database, shop.planned(who, job_id).plan, job_id, by=who, now=shop.now())
+def approve(job_id: int, shop: InShop, who: Changing, reason: Long = "") -> Response:
+    approve_verdict(shop.database, shop.planned(who, job_id).plan, job_id, by=who, now=shop.now(), reason=reason)
     return _back(job_id, "sign")
