@@ -31,6 +31,7 @@ from mesotrope.services.learnt_versions import (
 from mesotrope.services.rules import OFF, SET_ASIDE, row_key, row_of_key, rules_of, set_rules
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import AtTheDoor, Changing, Shop, SignedIn
+from mesotrope.web.lanes import HEAVY
 from mesotrope.web.learnt.views import compared, sections
 from mesotrope.web.rendering import render
 
@@ -132,7 +133,7 @@ def share(shop: AtTheDoor, who: SignedIn) -> Response:
     return _file(write_learnt(Learnt(counts, version.standing), origin), "shared-counts.json")
 
 
-@router.get("/closed.jsonl")
+@router.get("/closed.jsonl", dependencies=[HEAVY])
 def closed(shop: AtTheDoor, who: SignedIn) -> Response:
     """The workshop's closed jobs as closed cases, one a line."""
     if who.role != "lead":
