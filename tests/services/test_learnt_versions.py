@@ -19,7 +19,7 @@ from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.interchange.learnt import read_learnt, write_learnt
 from mesotrope.knowledge import knowledge
 from mesotrope.knowledge.reader import knowledge_key
-from mesotrope.services import learnt_versions
+from mesotrope.services import learner, learnt_versions
 from mesotrope.services.answers import Remembered
 from mesotrope.services.closed_cases import closed_jobs
 from mesotrope.services.jobs import add_document
@@ -201,6 +201,9 @@ def test_after_an_upgrade_of_the_product_nothing_learnt_is_used_until_it_is_read
     assert learn(database, clock, who).number == 2
     who = now_as(database, who)
     assert remembered.known(remembered.figures(database, who)).learnt.version == 2
+    with database.of_workshop(who.workshop_id) as session, session.begin():
+        (job,) = closed_jobs(session, knowledge()).teaching
+    assert rows_of(database, who)[job.job_id].key == job.key(knowledge_key())  # read with the product's new tables
 
 
 def test_implausible_jobs_are_held_back_said_and_taken_in_once_they_are_corrected(
@@ -245,16 +248,35 @@ def test_learning_is_asked_for_by_a_lead_and_done_for_those_who_asked(database, 
 
 
 def test_a_process_of_its_own_learns_for_those_who_asked(database, someone, clock):
-    who, learner = someone("lead"), Learner()
+    who, beside = someone("lead"), Learner()
     closed_job(database, clock, who, 0)
     ask_to_learn(database, by=who, now=clock())
     asked = len(asked_workshops(database))
     try:
-        assert learner.learn_asked(database, clock()).result(120) == asked
+        assert beside.learn_asked(database, clock()).result(120) == asked
     finally:
-        learner.stop()
+        beside.stop()
     assert latest_version(database, by=who).own_cases == 1
     assert not is_learning(database, by=who)
+
+
+def test_an_ask_whose_run_fails_is_given_up_and_takes_no_other_along(database, someone, clock, monkeypatch):
+    broken, whole = someone("lead"), someone("lead")
+    for who in (broken, whole):
+        closed_job(database, clock, who, 0)
+        ask_to_learn(database, by=who, now=clock())
+    real = learner.learn_in
+
+    def learn_in_all_but_one(database, knowledge, key, workshop_id, *, now):
+        if workshop_id == broken.workshop_id:
+            raise ValueError("a fault of the program")
+        return real(database, knowledge, key, workshop_id, now=now)
+
+    monkeypatch.setattr(learner, "learn_in", learn_in_all_but_one)
+    done = learn_all(database, now=clock(), only_asked=True)
+    assert done[broken.workshop_id] is None
+    assert done[whole.workshop_id].own_cases == 1
+    assert not is_learning(database, by=broken)
 
 
 def test_two_runs_at_once_are_one(database, someone, clock):

@@ -22,14 +22,14 @@ from mesotrope.store.tables import Job, JobRecord
 
 @dataclass(frozen=True)
 class ClosedJob:
-    """A closed job as a line of the open format, with a key of all that is in it."""
+    """A closed job as a line of the open format."""
 
     job_id: int
     line: str
 
-    @property
-    def key(self) -> str:
-        return hashlib.sha256(self.line.encode()).hexdigest()
+    def key(self, knowledge_key: str) -> str:
+        """Names all that is read from it, and with which knowledge."""
+        return hashlib.sha256(f"{knowledge_key}\n{self.line}".encode()).hexdigest()
 
 
 @dataclass(frozen=True)

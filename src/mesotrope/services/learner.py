@@ -8,13 +8,13 @@ import os
 from concurrent.futures import Future, ProcessPoolExecutor
 from multiprocessing import get_context
 
+from sqlalchemy.exc import SQLAlchemyError
 from threadpoolctl import threadpool_limits
 
-from mesotrope.errors import MesotropeError
 from mesotrope.knowledge import knowledge
 from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.bays import refresh_bays
-from mesotrope.services.learnt_versions import Version, all_workshops, asked_workshops, learn_in
+from mesotrope.services.learnt_versions import Version, all_workshops, asked_workshops, give_up, learn_in
 from mesotrope.store.session import Database
 
 LOG = logging.getLogger("mesotrope.learning")
@@ -31,8 +31,11 @@ def learn_all(database: Database, *, now: datetime.datetime, only_asked: bool = 
             out[workshop_id] = version = learn_in(database, knowledge(), knowledge_key(), workshop_id, now=now)
             if version is not None:
                 refresh_bays(database, knowledge(), workshop_id, knowledge_key())
-        except MesotropeError:
+        except SQLAlchemyError:
+            raise  # the database is away: it is tried again later
+        except Exception:
             LOG.exception("nothing was learnt for workshop %d", workshop_id)
+            give_up(database, workshop_id)
             out[workshop_id] = None
     return out
 

@@ -60,9 +60,10 @@ class InUse:
 
 @dataclass
 class _Case:
-    """A closed job that teaches, as it is known while a run goes on."""
+    """A closed job that teaches, as it is known while a run goes on; `key` names all that it was read from."""
 
     job: ClosedJob
+    key: str
     counts: Counts
     expert: Predicted
     learnt: ByWeight
@@ -87,31 +88,39 @@ def learn_in(
         with database.of_workshop(workshop_id) as session, session.begin():
             jobs = closed_jobs(session, knowledge)
             before = _latest(session)
+            asked = session.get_one(Workshop, workshop_id).learning_asked_at
             kept = {row.job_id: row for row in session.scalars(select(TaughtCase))}
             chain = total(counts_from(row.counts) for row in session.scalars(select(ChainCounts)))
         if before is not None and before.knowledge_key != knowledge_key:
             kept = {}  # the product's tables changed: all is read and predicted anew
-        cases = _read(jobs.teaching, kept, chain)
+        cases = _read(jobs.teaching, knowledge_key, kept, chain)
         _hold_back(cases)
         weight = weight_that_predicts_best([case.learnt for case in cases]) if chain.cases else 0.0
         counted = [case for case in cases if not case.held]
         counts = total([chain.times(weight), *(case.counts for case in counted)])
         held = _standing(cases, weight)
         with database.of_workshop(workshop_id) as session, session.begin():
-            return _swap(session, knowledge_key, cases, counts, weight, held, before, workshop_id, now)
+            workshop = session.get_one(Workshop, workshop_id, with_for_update=True)
+            if workshop.learning_asked_at == asked:  # else it was asked for again meanwhile
+                workshop.learning_asked_at = None
+            return _swap(session, workshop, knowledge_key, cases, counts, weight, held, before, now)
 
 
-def _read(jobs: Sequence[ClosedJob], kept: dict[int, TaughtCase], chain: Counts) -> list[_Case]:
+def _read(jobs: Sequence[ClosedJob], knowledge_key: str, kept: dict[int, TaughtCase], chain: Counts) -> list[_Case]:
     """Every case, in the order in which it was learnt from: read again where it is new or was changed."""
-    known = sorted((job for job in jobs if job.job_id in kept), key=lambda job: kept[job.job_id].number)
-    same = [job for job in known if kept[job.job_id].key == job.key and not kept[job.job_id].held]
-    changed = [job for job in known if kept[job.job_id].key != job.key and not kept[job.job_id].held]
-    fresh = [job for job in jobs if job not in same and job not in changed]
+    keys = {job.job_id: job.key(knowledge_key) for job in jobs}
+    counted = [job for job in jobs if job.job_id in kept and not kept[job.job_id].held]
+    known = sorted(counted, key=lambda job: kept[job.job_id].number)
+    same = [job for job in known if kept[job.job_id].key == keys[job.job_id]]
+    changed = [job for job in known if kept[job.job_id].key != keys[job.job_id]]
+    fresh = [job for job in jobs if job.job_id not in kept or kept[job.job_id].held]
     by_id: dict[int, _Case] = {}
     for job in same:
         row = kept[job.job_id]
         by_weight = {float(weight): predicted_from(told) for weight, told in row.learnt.items()}
-        by_id[job.job_id] = _Case(job, counts_from(row.counts), predicted_from(row.expert), by_weight, new=False)
+        by_id[job.job_id] = _Case(
+            job, row.key, counts_from(row.counts), predicted_from(row.expert), by_weight, new=False
+        )
     own = total(case.counts for case in by_id.values())
     with on_all_cores(len(changed) + len(fresh)) as each:
         for some, new in ((changed, False), (fresh, True)):
@@ -120,10 +129,9 @@ def _read(jobs: Sequence[ClosedJob], kept: dict[int, TaughtCase], chain: Counts)
             # what was corrected is predicted without itself: its old counts are not among those of the same
             told = predict_in_turn(each, lines, read, own, chain, done=len(by_id)) if lines else []
             for job, (counts, expert), learnt in zip(some, read, told, strict=True):
-                by_id[job.job_id] = _Case(job, counts, expert, learnt, new=new)
+                by_id[job.job_id] = _Case(job, keys[job.job_id], counts, expert, learnt, new=new)
             own = total([own, *(counts for counts, _ in read)])
-    order = dict.fromkeys(job.job_id for job in (*known, *fresh))  # those learnt from before, then the new ones
-    return [by_id[job_id] for job_id in order]
+    return [by_id[job.job_id] for job in (*known, *fresh)]  # those learnt from before, then the new ones
 
 
 def _hold_back(cases: Sequence[_Case]) -> None:
@@ -152,22 +160,20 @@ def _told(by_weight: ByWeight, weight: float) -> Predicted:
 
 
 def _swap(
-    session: WorkshopSession, knowledge_key: str, cases: Sequence[_Case], counts: Counts, weight: float,
-    held: Standing, before: LearntVersion | None, workshop_id: int, now: datetime.datetime,
+    session: WorkshopSession, workshop: Workshop, knowledge_key: str, cases: Sequence[_Case], counts: Counts,
+    weight: float, held: Standing, before: LearntVersion | None, now: datetime.datetime,
 ) -> Version | None:  # fmt: skip
     """Keep what every case teaches, and the new version, and let it answer from now on if it leads."""
-    workshop = session.get_one(Workshop, workshop_id, with_for_update=True)
-    workshop.learning_asked_at = None
     document, stands = counts.document(), held.document()
     ids = [case.job.job_id for case in cases]
     session.execute(delete(TaughtCase).where(TaughtCase.job_id.not_in(ids or [0])))
     for number, case in enumerate(cases):
         row = session.get(TaughtCase, case.job.job_id)
-        if row is not None and row.key == case.job.key and (row.held, row.number) == (case.held, number):
+        if row is not None and row.key == case.key and (row.held, row.number) == (case.held, number):
             continue
         session.merge(
             TaughtCase(
-                job_id=case.job.job_id, workshop_id=workshop_id, key=case.job.key, number=number, held=case.held,
+                job_id=case.job.job_id, workshop_id=workshop.id, key=case.key, number=number, held=case.held,
                 counts=case.counts.document(), expert=asdict(case.expert),
                 learnt={str(share): asdict(told) for share, told in case.learnt.items()},
             )
@@ -323,6 +329,12 @@ def ask_to_learn(database: Database, *, by: Who, now: datetime.datetime) -> None
     _require_lead(by, "Learning")
     with database.of_workshop(by.workshop_id) as session, session.begin():
         session.get_one(Workshop, by.workshop_id, with_for_update=True).learning_asked_at = now
+
+
+def give_up(database: Database, workshop_id: int) -> None:
+    """Take an ask away whose run failed: it would fail again and again."""
+    with database.of_workshop(workshop_id) as session, session.begin():
+        session.get_one(Workshop, workshop_id, with_for_update=True).learning_asked_at = None
 
 
 def is_learning(database: Database, *, by: Who) -> bool:
