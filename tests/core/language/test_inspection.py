@@ -136,6 +136,13 @@ def test_an_entry_that_cannot_be_is_refused_even_when_confirmed(path, text, mess
         read_entry(CornerFindings, path, text, knowledge(), confirmed=True)
 
 
+@pytest.mark.parametrize(
+    ("text", "value"), [("MAX", 1.0), ("min", 0.0), ("Half", 0.5), ("75 %", 0.75), ("1.2", 1.2), ("0,8", 0.8)]
+)
+def test_a_level_is_said_in_words_as_a_share_or_as_a_figure(text, value):
+    assert read_entry(SystemFindings, "fluid_level", text, knowledge()) == pytest.approx(value)
+
+
 def test_an_emptied_entry_takes_the_finding_back():
     assert read_entry(CornerFindings, "pin.upper", "  ", knowledge()) is None
 

@@ -138,6 +138,8 @@ def read_entry(
         return require_place(model, path, text)
     if field.possible is None:
         return require_place(model, path, text)
+    if field.said:
+        text = _said_as_figure(text, field)
     unit = {"mm": "mm", "N": "N", "s": "s", "°C": "C"}.get(field.unit, "")
     plain = text if unit else text.removesuffix(field.unit)  # a meter may send its own unit: "3.2 %"
     value = parse_quantity(plain, unit, name=field.label, written_in=units.unit_for(unit) if unit else None)
@@ -148,6 +150,20 @@ def read_entry(
         words = _range_in_words(*field.likely, field.unit).replace("allowed", "usual")
         raise Surprising(field.label, text, f"{words}. Enter it again to keep it")
     return require_place(model, path, value)
+
+
+def _said_as_figure(text: str, field: VocabularyField) -> str:
+    """A figure that was said in words, or as a percentage, as a plain figure.
+
+    >>> level = VocabularyField(key="fluid_level", label="level", said={"max": 1.0, "half": 0.5})
+    >>> [_said_as_figure(text, level) for text in ("MAX", "half", "75 %", "0.8")]
+    ['1', '0.5', '0.75', '0.8']
+    """
+    if text.lower() in field.said:
+        return f"{field.said[text.lower()]:g}"
+    if text.endswith("%"):
+        return f"{parse_quantity(text[:-1], '', name=field.label) / 100:g}"
+    return text
 
 
 #: As many places of a list are numbered.

@@ -15,6 +15,8 @@ class VocabularyField(Known):
     minutes: float = 0
     unit: str = ""
     values: dict[str, str] = {}
+    #: Figures that people say in words; where there are any, a percentage is understood too.
+    said: dict[str, float] = {}
     needs: tuple[str, ...] = ()
     while_dragging: bool = False
     assembled: bool = False
