@@ -132,7 +132,7 @@ def test_drag_is_told_with_its_heat_fuel_and_lining(signed_in):  # noqa: F811
     client, _, job = signed_in
     enter(client, job, "pull_n", "40", stage="lift")
     part = enter(client, job, "pull_radius_mm", "300", "key-00000002", stage="lift").text
-    for label in ("Drag torque", "Its heat at", "Fuel for 100 km", "Lining of each pad for 1000 km"):
+    for label in ("Drag torque", "Its heat at", "Fuel for 100 km", "Lining of each pad for 1\u00a0000 km"):
         assert label in part
 
 

@@ -24,7 +24,7 @@ US = Speaker(Units(length="in", torque="lbf.ft", temperature="F", distance="mi",
         (Figure(190.0, "C", 0), "190 °C", "374 °F"),
         (Figure(-5.0, "C", 0), "-5 °C", "23 °F"),
         (Figure(30.0, "K", 0), "30 K", "54 °F"),  # a difference: 30 · 1.8
-        (Figure(60.0, "mL", 0), "60 mL", "2 fl oz"),
+        (Figure(60.0, "mL", 0), "60 mL", "2.0 fl oz"),
         (Figure(50.0, "km", 0), "50 km", "31 miles"),
         (Figure(100.0, "km/h", 0), "100 km/h", "62 mph"),
         (Figure(0.998, "chance"), "over 99 %", "over 99 %"),

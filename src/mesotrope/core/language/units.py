@@ -97,7 +97,8 @@ class Units:
         if mine in ("km", "mi"):
             return f"{turned:,.0f}".replace(",", THOUSANDS if grouped else "")
         if digits is not None:
-            return f"{turned:.{min(4, digits + 2) if mine == 'in' else digits}f}"
+            finer = {"in": min(4, digits + 2), "fl_oz": digits + 1}.get(mine, digits)
+            return f"{turned:.{finer}f}"
         return f"{turned:.3f}" if mine == "in" else f"{turned:.4g}" if mine != unit else f"{turned:g}"
 
     def written(self, unit: str) -> str:
@@ -108,6 +109,14 @@ class Units:
         """
         mine = self.unit_for(KEPT_AS.get(unit, unit))
         return "in" if mine == "32nds" else WRITTEN.get(mine, mine)
+
+    def per_distance(self, value: float, km: float) -> float:
+        """What comes in so many km, for as many of this person's distances.
+
+        >>> Units().per_distance(0.1, 1000), round(Units(distance="mi").per_distance(0.1, 1000), 4)
+        (0.1, 0.1609)
+        """
+        return value * convert(km, self.distance, "km") / km
 
     def with_unit(self, value: float, unit: str, digits: int | None = None) -> str:
         """A figure with its unit.

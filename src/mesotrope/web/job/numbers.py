@@ -17,7 +17,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import fine_mm, joined, plain, said
-from mesotrope.core.language.units import Units
+from mesotrope.core.language.units import THOUSANDS, Units
 from mesotrope.words import Speaker
 
 RELIES_ON = relies_on(
@@ -102,9 +102,12 @@ def working(name: str, **given: object) -> str:
 def _spread(measure: Measure | None, unit: str, say: Speaker, digits: int) -> str:
     if measure is None:
         return ""
-    digits += measure.sd < 0.5 * 10**-digits  # never "± 0"
-    low = say.units.shown(measure.sd, unit, digits) if unit else f"{measure.sd:.{digits}f}"
-    value = say.units.shown(measure.value, unit, digits) if unit else f"{measure.value:.{digits}f}"
+
+    def said(figure: float, to: int) -> str:
+        return say.units.shown(figure, unit, to) if unit else f"{figure:.{to}f}"
+
+    digits += not any(digit in said(measure.sd, digits) for digit in "123456789")  # never "± 0"
+    low, value = said(measure.sd, digits), said(measure.value, digits)
     return f"{value} ± {low} {say.units.written(unit) if unit else ''}".rstrip()
 
 
@@ -119,21 +122,28 @@ def _lift_rows(scene: Scene) -> list[Row]:
         for d in drags
     )
     heat = tuple(f"{c.heat_w:.0f} W" if c and c.heat_w is not None else "" for c in here)
-    fuel = tuple(f"{c.fuel_l_per_100_km:.2f} l" if c and c.fuel_l_per_100_km is not None else "" for c in here)
+    fuel = tuple(_fuel(c, say) for c in here)
     lining = tuple(_lining(c, say) for c in here)
     at = say(plain(scene.knowledge.limit["told_at_kmh"], "km/h", 0))
     return [
         Row("Drag torque", torque),
         Row(f"Its heat at {at}", heat),
-        Row("Fuel for 100 km, about", fuel),
-        Row("Lining of each pad for 1000 km, about", lining),
+        Row(f"Fuel for 100 {say.units.written('km')}, about", fuel),
+        Row(f"Lining of each pad for 1{THOUSANDS}000 {say.units.written('km')}, about", lining),
     ]
+
+
+def _fuel(corner: CornerNumbers | None, say: Speaker) -> str:
+    if corner is None or corner.fuel_l_per_100_km is None:
+        return ""
+    return say.units.with_unit(1000 * say.units.per_distance(corner.fuel_l_per_100_km, 100), "mL", 0)
 
 
 def _lining(corner: CornerNumbers | None, say: Speaker) -> str:
     if corner is None or corner.lining_mm_per_1000_km is None:
         return ""
-    return f"{say.units.shown(corner.lining_mm_per_1000_km, 'mm', 2, fine=True)} {say.units.written('mm')}"
+    worn_mm = say.units.per_distance(corner.lining_mm_per_1000_km, 1000)
+    return f"{say.units.shown(worn_mm, 'mm', 2, fine=True)} {say.units.written('mm')}"
 
 
 def _lift_notes(scene: Scene) -> list[Note]:

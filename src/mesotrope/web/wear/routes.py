@@ -10,6 +10,7 @@ from fastapi.responses import Response
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.evidence.wear_log import Series, WearLog, wear_log
 from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.units import THOUSANDS
 from mesotrope.core.physics.wear import NINETY_PERCENT
 from mesotrope.services.jobs import visits_of
 from mesotrope.web.context import InShop, SignedIn
@@ -66,7 +67,10 @@ def _row(series: Series, say: Speaker) -> LogRow:
     if fit is None:
         return LogRow(series.part, readings, "", "", f"no wear measurable yet: {say(series.why_not)}")
     rate = fit.rate_mm_per_1000_km
-    said = f"{rate.value:.3f} ± {rate.sd:.3f} mm for 1\u00a0000\u00a0km"
+    value, spread = (say.units.per_distance(one, 1000) for one in (rate.value, rate.sd))
+    mm, distance = say.units.written("mm"), say.units.written("km")
+    worn = " ± ".join(say.units.shown(one, "mm", 3, fine=True) for one in (value, spread))
+    said = f"{worn} {mm} for 1{THOUSANDS}000\u00a0{distance}"
     low, high = (say.units.shown(max(0.0, km), "km") for km in (fit.left_km_low, fit.left_km_high))
     if fit.left_km_high <= 0:
         return LogRow(series.part, readings, said, "none", "at its limit")
