@@ -7,7 +7,6 @@ import datetime
 import gc
 import logging
 from collections.abc import AsyncIterator, Callable
-from concurrent.futures import BrokenExecutor
 from contextlib import asynccontextmanager
 from pathlib import Path
 
@@ -103,9 +102,9 @@ async def _learn(shop: Shop, learner: Learner) -> None:
     while True:
         try:
             if await run_in_threadpool(asked_workshops, shop.database):
-                await asyncio.wrap_future(learner.learn_asked(shop.database, shop.now()))
-        except (SQLAlchemyError, BrokenExecutor):
-            LOG.warning("nothing was learnt: the database does not answer, or the process ended", exc_info=True)
+                await run_in_threadpool(learner.learn_asked, shop.database)
+        except SQLAlchemyError:
+            LOG.warning("nothing was learnt: the database does not answer")
         await asyncio.sleep(LOOKS_EVERY_S)
 
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import os
+import signal
 import sys
 from dataclasses import dataclass
 from pathlib import Path
@@ -205,14 +207,18 @@ def standing_text(learnt: Learnt) -> str:
 
 
 @app.command("learn-here")
-def learn_here_command() -> None:
+def learn_here_command(
+    asked: Annotated[bool, typer.Option("--asked", help="Only for the workshops that asked for it.")] = False,
+) -> None:
     """Learn from the closed jobs of every workshop in the database: for a timer, at night."""
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))  # so that what it started ends with it
+    os.nice(10)  # pages that people wait for come first
     from mesotrope.app import utc_now
     from mesotrope.operate import database_of
     from mesotrope.services.learner import learn_all
 
     with database_of(settings()) as database:
-        for workshop_id, version in learn_all(database, now=utc_now()).items():
+        for workshop_id, version in learn_all(database, now=utc_now(), only_asked=asked).items():
             if version is None:
                 typer.echo(f"workshop {workshop_id}: nothing new")
             else:

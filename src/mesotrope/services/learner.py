@@ -5,11 +5,10 @@ from __future__ import annotations
 import datetime
 import logging
 import os
-from concurrent.futures import Future, ProcessPoolExecutor
-from multiprocessing import get_context
+import subprocess
+import sys
 
 from sqlalchemy.exc import SQLAlchemyError
-from threadpoolctl import threadpool_limits
 
 from mesotrope.knowledge import knowledge
 from mesotrope.knowledge.reader import knowledge_key
@@ -40,33 +39,27 @@ def learn_all(database: Database, *, now: datetime.datetime, only_asked: bool = 
     return out
 
 
-#: How far learning stands back behind the pages that people wait for, for the scheduler.
-STANDS_BACK = 10
-
-
-def _learn_asked(url: str, now: datetime.datetime) -> int:
-    os.nice(STANDS_BACK)  # and so do the processes that it starts
-    threadpool_limits(1)
-    database = Database(url)
-    try:
-        return len(learn_all(database, now=now, only_asked=True))
-    finally:
-        database.close()
-
-
 class Learner:
-    """The process that learns; started when it is first needed, and gone with the application."""
+    """The process that learns for those who asked: started when it is needed, with an end of its own, or ended with the
+    application. It holds nothing of the application's open."""
 
     def __init__(self) -> None:
-        self._pool: ProcessPoolExecutor | None = None
+        self._process: subprocess.Popen[bytes] | None = None
 
-    def learn_asked(self, database: Database, now: datetime.datetime) -> Future[int]:
-        """Learn for the workshops that asked; returns how many they were."""
-        self.stop()  # one process for each run: it gives its memory back
-        self._pool = ProcessPoolExecutor(1, mp_context=get_context("forkserver"))
-        return self._pool.submit(_learn_asked, database.engine.url.render_as_string(hide_password=False), now)
+    def learn_asked(self, database: Database) -> bool:
+        """Learn for the workshops that asked, and wait for the end. Returns whether it went well."""
+        url = database.engine.url.render_as_string(hide_password=False)
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "mesotrope.cli", "learn-here", "--asked"],
+            env={**os.environ, "MESOTROPE_DATABASE_URL": url}, stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, start_new_session=True,
+        )  # fmt: skip
+        _, said = self._process.communicate()
+        if self._process.returncode:
+            LOG.warning("learning ended with %d: %s", self._process.returncode, said.decode(errors="replace")[-2000:])
+        return self._process.returncode == 0
 
     def stop(self) -> None:
-        if self._pool is not None:
-            self._pool.shutdown(wait=False, cancel_futures=True)
-            self._pool = None
+        """End it, if it goes on."""
+        if self._process is not None and self._process.poll() is None:
+            self._process.terminate()

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import ctypes
 import os
+import signal
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor, ProcessPoolExecutor
 from contextlib import contextmanager
@@ -27,6 +29,9 @@ from mesotrope.knowledge import knowledge
 #: After how many cases the first tables are made that are held against the expert's, and after how many more at most
 #: the next.
 FIRST_VERSION, MOST_BETWEEN = 25, 400
+
+#: The number by which the kernel is asked for a signal when the parent ends.
+PR_SET_PDEATHSIG = 1
 
 #: Fewer cases than this are not worth a second process.
 ALONE = 40
@@ -120,10 +125,19 @@ def on_all_cores(cases: int) -> Iterator[Each]:
     if cases < ALONE or (os.cpu_count() or 1) < 2:
         yield map
         return
-    with ProcessPoolExecutor(
-        mp_context=get_context("forkserver"), initializer=threadpool_limits, initargs=(1,)
-    ) as pool:
+    pool = ProcessPoolExecutor(mp_context=get_context("spawn"), initializer=_begin, initargs=(os.getpid(),))
+    try:
         yield _mapped(pool)
+    finally:
+        pool.shutdown(cancel_futures=True)
+
+
+def _begin(parent: int) -> None:
+    """One thread for each process, which ends with the one that started it, however that ends."""
+    threadpool_limits(1)
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
+    if os.getppid() != parent:
+        os._exit(1)
 
 
 def _mapped(pool: Executor) -> Callable[[Callable[[str], Made], Sequence[str]], Iterator[Made]]:
