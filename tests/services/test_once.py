@@ -25,7 +25,7 @@ from mesotrope.store.tables import Job, Vehicle
 def _take_in(database, clock, who, plate="K 1", label="Grey van", key=""):
     return take_in(
         database, knowledge(), label=label, kind="car", registration=plate, odometer_km=None, usage="", complaint="",
-        by=replace(who, key=key), now=clock(),
+        confirmed=True, by=replace(who, key=key), now=clock(),
     )  # fmt: skip
 
 

@@ -44,7 +44,7 @@ def test_a_bad_figure_is_answered_with_what_is_allowed(client_of, someone):
 def _job(database, who, clock, odometer_km=None, registration=""):
     return take_in(
         database, knowledge(), label="Red van", kind="car", registration=registration, odometer_km=odometer_km,
-        usage="", complaint="", by=who, now=clock(),
+        usage="", complaint="", confirmed=True, by=who, now=clock(),
     )  # fmt: skip
 
 
