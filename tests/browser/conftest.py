@@ -28,3 +28,11 @@ def technician(page, address):
     page.get_by_role("button", name="Bram Oddie").click()
     page.wait_for_url(f"{address}/")
     return page
+
+
+def without_a_worker(page):
+    """From the next page on, let the browser have no worker: a network that is only faked for pages is not for it."""
+    page.evaluate(
+        "navigator.serviceWorker?.getRegistrations().then((all) => Promise.all(all.map((w) => w.unregister())))"
+    )
+    page.add_init_script("delete Navigator.prototype.serviceWorker")

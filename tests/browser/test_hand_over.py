@@ -58,6 +58,7 @@ def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, add
     expect(page.locator(".checks")).to_contain_text("turns free")
     page.get_by_role("button", name="holds", exact=True).click()
     expect(page.get_by_role("button", name="holds", exact=True)).to_have_attribute("aria-pressed", "true")
+    expect(page.locator("#saved")).to_contain_text(re.compile(r"^saved \d"))  # then what is not proved is said anew
     page.get_by_label("Released without").check()
     page.get_by_role("button", name="released", exact=True).click()
     expect(page.locator(".released-notice")).to_contain_text("by Ilse Tarrow")
