@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import random
 from dataclasses import replace
 
 import pytest
@@ -13,7 +12,7 @@ from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.learning.closed import read_closed
 from mesotrope.core.learning.counts import Counts
-from mesotrope.core.learning.prequential import LAST, LEAST
+from mesotrope.core.learning.prequential import LEAST
 from mesotrope.demo.closed_year import closed_case
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.interchange.learnt import read_learnt, write_learnt
@@ -340,18 +339,3 @@ def test_a_session_knows_the_version_that_answers(database, someone, clock, leni
     assert who_is(database, token, now=clock()).learnt_version == 0
     learn(database, clock, who)
     assert who_is(database, token, now=clock()).learnt_version == 1
-
-
-def test_wrong_labels_keep_the_experts_tables(database, someone, clock):
-    """Half of the jobs say something that is another's truth."""
-    who, dice = someone("lead"), random.Random(4)
-    for number in range(LEAST + 4):
-        wrong = closed_case(dice.randrange(500, 900))["found"] if dice.random() < 0.5 else None
-        known = closed_case(number)["inspection"]["findings"]["corners"]
-        found = None if wrong is None else [one for one in wrong if one["corner"] is None or one["corner"] in known]
-        closed_job(database, clock, who, number, found=found)
-    version = learn(database, clock, who)
-    assert version.own_cases + version.held == LEAST + 4
-    assert not version.standing.leads
-    assert now_as(database, who).learnt_version == 0
-    assert len(course_of(database, by=who).expert) <= LAST

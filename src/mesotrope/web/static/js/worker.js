@@ -3,6 +3,9 @@
 
 import { job } from "./page.js";
 
+// A page that stays open for so long is worked on: then the other pages of its job are kept too.
+const SETTLED_MS = 4000;
+
 function settleIn() {
   const as = document.body.dataset.keptAt;
   if (as) {
@@ -19,7 +22,7 @@ function settleIn() {
     if (!job || as) return;
     const links = [...document.querySelectorAll(`a[href^="/jobs/${job}/"]`)].map((one) => one.getAttribute("href").split("#")[0]);
     const after = ["verdict", "card", "prove", "owner", "outcome"].map((page) => `/jobs/${job}/${page}`);
-    active.postMessage({ keep: ["/", ...new Set([...links, ...after])] });
+    setTimeout(() => active.postMessage({ keep: ["/", ...new Set([...links, ...after])] }), SETTLED_MS);
   }).catch(() => undefined); // where a browser has none, the page works as before
 }
 
