@@ -13,6 +13,12 @@ def browser_type_launch_args(browser_type_launch_args):
 
 
 @pytest.fixture(scope="session")
+def browser_context_args(browser_context_args):
+    """Without the device's worker: it fetches pages beside the test, and sends what a test holds back for pages."""
+    return {**browser_context_args, "service_workers": "block"}
+
+
+@pytest.fixture(scope="session")
 def address():
     with served_demo() as at:
         yield at
@@ -28,11 +34,3 @@ def technician(page, address):
     page.get_by_role("button", name="Bram Oddie").click()
     page.wait_for_url(f"{address}/")
     return page
-
-
-def without_a_worker(page):
-    """From the next page on, let the browser have no worker: a network that is only faked for pages is not for it."""
-    page.evaluate(
-        "navigator.serviceWorker?.getRegistrations().then((all) => Promise.all(all.map((w) => w.unregister())))"
-    )
-    page.add_init_script("delete Navigator.prototype.serviceWorker")

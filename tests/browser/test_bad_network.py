@@ -15,6 +15,12 @@ pytestmark = pytest.mark.browser
 SAVED = re.compile(r"^saved \d")
 
 
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args):
+    """With the device's worker."""
+    return {**browser_context_args, "service_workers": "allow"}
+
+
 @pytest.fixture
 def card(technician, address):
     """The work card of the black coupe, nothing ticked."""

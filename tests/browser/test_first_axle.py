@@ -8,8 +8,6 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
-from tests.browser.conftest import without_a_worker
-
 pytestmark = pytest.mark.browser
 
 
@@ -177,7 +175,6 @@ def test_an_entry_made_while_the_network_is_away_arrives_once_it_is_back(technic
 
 def test_an_entry_made_while_the_database_is_away_stays_here_and_arrives_once_it_is_back(technician, address):
     page = technician
-    without_a_worker(page)  # it would send what the page cannot
     job = new_job(page, address, "Lost database")
     page.goto(f"{job}/lift?axle=front")
     page.route("**/findings", lambda route: route.fulfill(status=503, body="The database does not answer."))

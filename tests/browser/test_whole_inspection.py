@@ -9,8 +9,6 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
-from tests.browser.conftest import without_a_worker
-
 pytestmark = pytest.mark.browser
 
 STAGES = ("take-in", "pedal", "lift", "look", "isolate", "strip", "verdict")
@@ -179,7 +177,6 @@ SMALL_TARGETS = """() => [...document.querySelectorAll(
 
 
 def test_entries_made_without_a_network_are_kept_through_a_reload_and_sent(technician, address, job):
-    without_a_worker(technician)  # it would send what the page cannot
     technician.goto(f"{address}/jobs/{job}/strip")
     technician.route("**/findings", lambda route: route.abort())
     for figure in ("4.1", "4.2", "4.3"):
