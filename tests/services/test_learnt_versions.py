@@ -20,6 +20,7 @@ from mesotrope.knowledge import knowledge
 from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services import learner, learnt_versions
 from mesotrope.services.answers import Remembered
+from mesotrope.services.chain import chain_of, leave_chain_out, own_counts, take_chain_in
 from mesotrope.services.closed_cases import closed_jobs
 from mesotrope.services.jobs import add_document
 from mesotrope.services.learner import Learner, learn_all
@@ -27,15 +28,11 @@ from mesotrope.services.learning import Learnt, learn_from
 from mesotrope.services.learnt_versions import (
     ask_to_learn,
     asked_workshops,
-    chain_of,
     course_of,
     is_learning,
     jobs_that_teach_nothing,
     latest_version,
     learn_in,
-    leave_chain_out,
-    own_counts,
-    take_chain_in,
     version_of,
     versions_of,
 )
@@ -87,10 +84,10 @@ def test_a_closed_job_becomes_a_closed_case_without_names_and_knows_what_is_not_
     note_outcome(database, knowledge(), job, {"front_left": []}, "guessed", by=who, now=clock())
     note_outcome(database, knowledge(), job, {"front_right": None}, "seen", by=who, now=clock())
     with database.of_workshop(who.workshop_id) as session, session.begin():
-        assert closed_jobs(session, knowledge()).teaching == ()  # it is open again
+        assert closed_jobs(session, knowledge()) == []  # it is open again
     close_job(database, job, by=who, now=clock())
     with database.of_workshop(who.workshop_id) as session, session.begin():
-        (line,) = [one.line for one in closed_jobs(session, knowledge()).teaching]
+        (line,) = [one.line for one in closed_jobs(session, knowledge())]
     case, document = read_closed(line, knowledge()), json.loads(line)
     assert case.known == {VEHICLE, REAR_LEFT, Corner("rear_right")}
     assert case.at(REAR_LEFT) == set()  # merely worn is no fault
@@ -112,7 +109,7 @@ def test_a_run_counts_what_the_command_line_counts_and_a_second_run_finds_nothin
     jobs = [closed_job(database, clock, who, number) for number in range(4)]
     version = learn(database, clock, who)
     with database.of_workshop(who.workshop_id) as session, session.begin():
-        lines = [one.line for one in closed_jobs(session, knowledge()).teaching]
+        lines = [one.line for one in closed_jobs(session, knowledge())]
     by_command = learn_from(lines).counts
     assert by_command.cases == 4
     for fault, pair in by_command.there.items():
@@ -201,7 +198,7 @@ def test_after_an_upgrade_of_the_product_nothing_learnt_is_used_until_it_is_read
     who = now_as(database, who)
     assert remembered.known(remembered.figures(database, who)).learnt.version == 2
     with database.of_workshop(who.workshop_id) as session, session.begin():
-        (job,) = closed_jobs(session, knowledge()).teaching
+        (job,) = closed_jobs(session, knowledge())
     assert rows_of(database, who)[job.job_id].key == job.key(knowledge_key())  # read with the product's new tables
 
 

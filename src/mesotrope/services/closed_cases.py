@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -32,17 +31,9 @@ class ClosedJob:
         return hashlib.sha256(f"{knowledge_key}\n{self.line}".encode()).hexdigest()
 
 
-@dataclass(frozen=True)
-class ClosedJobs:
-    """The closed jobs that teach, in the order in which they were first told of; how many teach nothing, and why."""
-
-    teaching: tuple[ClosedJob, ...]
-    guessed: int
-    unreadable: tuple[int, ...]
-
-
-def closed_jobs(session: WorkshopSession, knowledge: Knowledge) -> ClosedJobs:
-    """Every closed job of the session's workshop of which it is known what was found."""
+def closed_jobs(session: WorkshopSession, knowledge: Knowledge) -> list[ClosedJob]:
+    """Every closed job of the session's workshop of which it is known for sure what was found at any place, in the
+    order in which they were first told of."""
     told = (
         select(JobRecord.job_id)
         .join(Job, Job.id == JobRecord.job_id)
@@ -51,20 +42,18 @@ def closed_jobs(session: WorkshopSession, knowledge: Knowledge) -> ClosedJobs:
     )
     job_ids = list(dict.fromkeys(session.scalars(told)))
     outcomes = outcomes_in(session, job_ids)
-    teaching, guessed, unreadable = [], 0, []
+    teaching = []
     for job_id in job_ids:
         found = outcomes[job_id].found
         if not any(one.sure for one in found.values()):
-            guessed += 1
             continue
         try:
             inspection = read_job(session, job_id).opened(knowledge).inspection
         except InvalidInput:  # one job that cannot be read takes no other with it
-            unreadable.append(job_id)
             continue
         session.expunge_all()
         teaching.append(ClosedJob(job_id, closed_case(inspection, found, knowledge)))
-    return ClosedJobs(tuple(teaching), guessed, tuple(unreadable))
+    return teaching
 
 
 def closed_case(inspection: Inspection, found: FoundByPlace, knowledge: Knowledge) -> str:
@@ -84,8 +73,3 @@ def closed_case(inspection: Inspection, found: FoundByPlace, knowledge: Knowledg
     seen = all(one.how == "seen" for one in sure.values())
     case = {"inspection": document, "found": faults, "certain": "seen" if seen else "cured", "unknown": unknown}
     return json.dumps(case, sort_keys=True)
-
-
-def lines_of(jobs: ClosedJobs) -> Iterator[str]:
-    """The jobs as a file of closed cases, one a line."""
-    return (job.line for job in jobs.teaching)

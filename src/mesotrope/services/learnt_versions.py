@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import datetime
 import logging
-import secrets
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass, field
@@ -19,8 +18,8 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.learning.chain import ALL, weight_that_predicts_best
 from mesotrope.core.learning.counts import Counts, counts_from, total
 from mesotrope.core.learning.prequential import LAST, Predicted, Standing, implausible, predicted_from, standing
-from mesotrope.errors import InvalidInput, NotAllowed, NotFound
-from mesotrope.services.audit import note, note_by
+from mesotrope.errors import NotAllowed, NotFound
+from mesotrope.services.audit import note
 from mesotrope.services.closed_cases import ClosedJob, closed_jobs
 from mesotrope.services.learning import ByWeight, on_all_cores, predict_in_turn, read_by_expert
 from mesotrope.services.outcomes import FOUND
@@ -93,7 +92,7 @@ def learn_in(
             chain = total(counts_from(row.counts) for row in session.scalars(select(ChainCounts)))
         if before is not None and before.knowledge_key != knowledge_key:
             kept = {}  # the product's tables changed: all is read and predicted anew
-        cases = _read(jobs.teaching, knowledge_key, kept, chain)
+        cases = _read(jobs, knowledge_key, kept, chain)
         _hold_back(cases)
         weight = weight_that_predicts_best([case.learnt for case in cases]) if chain.cases else 0.0
         counted = [case for case in cases if not case.held]
@@ -319,14 +318,14 @@ def course_of(database: Database, *, by: Who, most: int = 2000) -> Course:
 # -- what a lead asks for -------------------------------------------------------------------------------------
 
 
-def _require_lead(by: Who, what: str) -> None:
+def require_lead(by: Who, what: str) -> None:
     if by.role != "lead":
         raise NotAllowed(what, "lead")
 
 
 def ask_to_learn(database: Database, *, by: Who, now: datetime.datetime) -> None:
     """Ask for a run; an application or the clock's command does it within seconds. Raises `NotAllowed`."""
-    _require_lead(by, "Learning")
+    require_lead(by, "Learning")
     with database.of_workshop(by.workshop_id) as session, session.begin():
         session.get_one(Workshop, by.workshop_id, with_for_update=True).learning_asked_at = now
 
@@ -353,70 +352,3 @@ def asked_workshops(database: Database) -> list[int]:
 def all_workshops(database: Database) -> list[int]:
     with database.at_the_door() as session:
         return list(session.scalars(select(Workshop.id).order_by(Workshop.id)))
-
-
-# -- a chain --------------------------------------------------------------------------------------------------
-
-
-@dataclass(frozen=True)
-class ChainLine:
-    """Counts of another workshop of the chain: where from (a number, no name), of how many cases, since when."""
-
-    origin: str
-    cases: float
-    imported_at: datetime.datetime
-
-
-def chain_of(database: Database, *, by: Who) -> list[ChainLine]:
-    """The counts that other workshops shared with this one."""
-    with database.of_workshop(by.workshop_id) as session:
-        rows = session.scalars(select(ChainCounts).order_by(ChainCounts.imported_at))
-        return [ChainLine(row.origin, row.counts["cases"], row.imported_at) for row in rows]
-
-
-def own_counts(database: Database, *, by: Who, now: datetime.datetime) -> tuple[str, Counts]:
-    """What this workshop shares: the counts of its own cases, and the number that says where they are from.
-
-    Raises `NotAllowed` for anybody but a lead.
-    """
-    _require_lead(by, "Sharing counts")
-    with database.of_workshop(by.workshop_id) as session, session.begin():
-        workshop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
-        workshop.origin = workshop.origin or secrets.token_hex(16)
-        rows = session.scalars(select(TaughtCase.counts).where(TaughtCase.held.is_(False)))
-        counts = total(map(counts_from, rows))
-        note_by(session, "exported", f"counts of {counts.cases:g} closed jobs, for a chain", by=by, now=now)
-        return workshop.origin, counts
-
-
-def take_chain_in(database: Database, origin: str, counts: Counts, *, by: Who, now: datetime.datetime) -> None:
-    """Take another workshop's counts as part of the chain's, in place of older ones of the same origin, and ask for a
-    run. Raises `InvalidInput` for this workshop's own or those without an origin, `NotAllowed` for all but a lead."""
-    _require_lead(by, "Taking a chain's counts in")
-    if not origin:
-        raise InvalidInput(
-            "counts of a chain", "this file", "it does not say where it is from; share it from there anew"
-        )
-    with database.of_workshop(by.workshop_id) as session, session.begin():
-        workshop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
-        if workshop.origin == origin:
-            raise InvalidInput("counts of a chain", "this file", "they are this workshop's own, which count already")
-        row = ChainCounts(
-            workshop_id=by.workshop_id, origin=origin, counts=counts.document(), imported_by=by.person_id,
-            imported_at=now,
-        )  # fmt: skip
-        session.merge(row)
-        workshop.learning_asked_at = now
-        note_by(session, "imported", f"a chain's counts of {counts.cases:g} closed jobs", by=by, now=now)
-
-
-def leave_chain_out(database: Database, origin: str, *, by: Who, now: datetime.datetime) -> None:
-    """Take another workshop's counts away again, and ask for a run. Raises `NotAllowed`, `NotFound`."""
-    _require_lead(by, "Leaving a chain's counts out")
-    with database.of_workshop(by.workshop_id) as session, session.begin():
-        row = session.get(ChainCounts, (by.workshop_id, origin))
-        if row is None:
-            raise NotFound("file")
-        session.delete(row)
-        session.get_one(Workshop, by.workshop_id, with_for_update=True).learning_asked_at = now
-        note_by(session, "rules", f"a chain's counts of {row.counts['cases']:g} closed jobs left out", by=by, now=now)

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from fastapi import Request
-from fastapi.responses import HTMLResponse
+from fastapi.responses import HTMLResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
@@ -60,3 +60,8 @@ def as_html(template: str, say: Speaker = PLAINLY, **views: Any) -> str:
     return _environment.get_template(template).render(
         say=say, gettext=say.gettext, ngettext=say.ngettext, _=say.gettext, **views
     )
+
+
+def as_file(data: str | bytes, media_type: str, name: str) -> Response:
+    """Something to be kept as a file of this name."""
+    return Response(data, media_type=media_type, headers={"content-disposition": f'attachment; filename="{name}"'})

@@ -18,7 +18,6 @@ from typing import Any
 import numpy as np
 
 from mesotrope.core.evidence.pieces import Dragging, Tapered, Worn
-from mesotrope.core.inference.axle_found import AxleFound
 from mesotrope.core.inference.corner_space import part_key
 from mesotrope.core.inference.corner_table import FoundAtCorner
 from mesotrope.core.inference.densities import (
@@ -127,7 +126,7 @@ class _Told:
     def __init__(self, posterior: Posterior, truth: Truth) -> None:
         self.knowledge: Knowledge = posterior.knowledge
         self.space = posterior.space.corners[truth.corner]
-        self.axle: AxleFound = next(axle for axle in posterior.axles.values() if truth.corner in axle.corners)
+        self.axle = posterior.axles[truth.corner.axle]
         self.table = self.axle.tables[truth.corner]
         self.found: FoundAtCorner = self.axle.found(truth.corner)
         self.specification = posterior.specification

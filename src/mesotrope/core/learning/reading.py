@@ -117,7 +117,7 @@ class _Gathered:
             self._add(likelihood.key, name, weight, seen_of_one(row, others, emission))
 
     def _dragging(self, posterior: Posterior, corner: Corner, truth: Truth, space: CornerSpace) -> None:
-        told = next(axle for axle in posterior.axles.values() if corner in axle.corners).found(corner).drag.mean(axis=1)
+        told = posterior.axles[corner.axle].found(corner).drag.mean(axis=1)
         healthy = self.knowledge.drag.healthy
         for row, weight in truth.weights.items():
             acting = [part for part in (*space.parts[row], *space.visitors(row)) if part[1].drag]
@@ -187,7 +187,7 @@ def _truth(case: ClosedCase, posterior: Posterior, corner: Corner, space: Corner
 def _rust(posterior: Posterior, truth: Truth) -> Floats:
     """Chances of the levels of rust, given all that was found and what was there at this corner."""
     space = posterior.space.corners[truth.corner]
-    axle = next(axle for axle in posterior.axles.values() if truth.corner in axle.corners)
+    axle = posterior.axles[truth.corner.axle]
     rows = list(truth.weights)
     said = posterior.said_of(truth.corner)[space.kind_of_row[rows]] * posterior.weights_of(truth.corner)[rows]
     by_level = np.bincount(axle.points.rust, np.clip(said.sum(axis=0), 0.0, None), len(posterior.rust_chance))

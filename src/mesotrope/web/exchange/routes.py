@@ -23,7 +23,7 @@ from mesotrope.services.records import records_of
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, as_learnt_then
 from mesotrope.web.lanes import HEAVY
-from mesotrope.web.rendering import render
+from mesotrope.web.rendering import as_file, render
 from mesotrope.words import PLAINLY
 
 router = APIRouter()
@@ -32,11 +32,6 @@ router = APIRouter()
 LearntQuery = Annotated[int | None, Query(ge=0, lt=1_000_000)]
 
 LARGEST_IMPORT_BYTES = 60_000_000
-
-
-def _file(text: str | bytes, media_type: str, name: str) -> Response:
-    headers = {"content-disposition": f'attachment; filename="{name}"'}
-    return Response(text, media_type=media_type, headers=headers)
 
 
 @router.get(f"/formats/{SCHEMA_NAME}")
@@ -54,7 +49,7 @@ def closed_case_schema() -> JSONResponse:
 def inspection_document(job_id: int, shop: InShop, who: SignedIn) -> Response:
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     note_export(shop.database, f"inspection document of job {job_id}", by=who, now=shop.now())
-    return _file(write_inspection(job.inspection), "application/json", f"inspection-{job_id}.json")
+    return as_file(write_inspection(job.inspection), "application/json", f"inspection-{job_id}.json")
 
 
 @router.get("/jobs/{job_id}/answer.json")
@@ -81,7 +76,7 @@ def _history(shop: Shop, who: Who, job_id: int) -> tuple[KeptEntry, ...]:
 def measurements(job_id: int, shop: InShop, who: SignedIn) -> Response:
     rows = standing_rows(_history(shop, who, job_id))
     note_export(shop.database, f"measurements of job {job_id}", by=who, now=shop.now())
-    return _file(write_measurements(rows, shop.knowledge), "text/csv; charset=utf-8", f"measurements-{job_id}.csv")
+    return as_file(write_measurements(rows, shop.knowledge), "text/csv; charset=utf-8", f"measurements-{job_id}.csv")
 
 
 @router.get("/jobs/{job_id}/archive.zip", dependencies=[HEAVY])
@@ -96,7 +91,7 @@ def archive(job_id: int, shop: InShop, who: SignedIn) -> Response:
     ]
     note_export(shop.database, f"archive of job {job_id}", by=who, now=shop.now())
     packed = write_archive(kept, _answer_document(shop, here), shop.knowledge, records)
-    return _file(packed, "application/zip", f"job-{job_id}.zip")
+    return as_file(packed, "application/zip", f"job-{job_id}.zip")
 
 
 @router.get("/import")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Any
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
@@ -9,31 +10,30 @@ from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.learning.prequential import LAST, LEAST
 from mesotrope.core.learning.told import rows_learnt
-from mesotrope.errors import InvalidInput, NotAllowed
+from mesotrope.errors import InvalidInput
 from mesotrope.interchange.learnt import read_learnt, write_learnt
 from mesotrope.knowledge import knowledge
 from mesotrope.services.audit import note_export
+from mesotrope.services.chain import chain_of, leave_chain_out, own_counts, take_chain_in
 from mesotrope.services.closed_cases import closed_jobs
 from mesotrope.services.learning import Learnt
 from mesotrope.services.learnt_versions import (
+    Version,
     ask_to_learn,
-    chain_of,
     course_of,
     is_learning,
     jobs_that_teach_nothing,
     latest_version,
-    leave_chain_out,
-    own_counts,
-    take_chain_in,
+    require_lead,
     version_of,
     versions_of,
 )
-from mesotrope.services.rules import OFF, SET_ASIDE, row_key, row_of_key, rules_of, set_rules
+from mesotrope.services.rules import OFF, SET_ASIDE, Rule, row_key, row_of_key, rules_of, set_rules
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import AtTheDoor, Changing, Shop, SignedIn
 from mesotrope.web.lanes import HEAVY
 from mesotrope.web.learnt.views import compared, sections
-from mesotrope.web.rendering import render
+from mesotrope.web.rendering import as_file, render
 
 router = APIRouter(prefix="/learnt")
 
@@ -43,11 +43,17 @@ LARGEST_COUNTS_BYTES = 1_000_000
 Short = Annotated[str, Form(max_length=120)]
 
 
-def _page(request: Request, shop: Shop, who: Who, current: str, **more: Any) -> Response:
+def _page(
+    request: Request,
+    shop: Shop,
+    who: Who,
+    current: str,
+    rules: Mapping[str, Rule],
+    version: Version | None,
+    **more: Any,
+) -> Response:
     """A page of this room: all of them say first what answers in this workshop."""
-    rules = rules_of(shop.database, by=who)
     off = (rule := rules.get(OFF)) is not None and rule.value == SET_ASIDE
-    version = more.pop("version", None) or latest_version(shop.database, by=who)
     return render(
         f"learnt/{current}.html", request, who=who, current=current, version=version, off=off,
         off_by=rules.get(OFF), used=bool(who.learnt_version and not off), lead=who.role == "lead",
@@ -59,27 +65,27 @@ def _page(request: Request, shop: Shop, who: Who, current: str, **more: Any) -> 
 @router.get("")
 def rows_page(request: Request, shop: AtTheDoor, who: SignedIn) -> Response:
     """Every row that was learnt, beside the product's."""
-    version = latest_version(shop.database, by=who)
-    aside = frozenset(
-        row for key, rule in rules_of(shop.database, by=who).items() if rule.value and (row := row_of_key(key))
-    )
+    rules, version = rules_of(shop.database, by=who), latest_version(shop.database, by=who)
+    aside = frozenset(row for key, rule in rules.items() if rule.value and (row := row_of_key(key)))
     rows = rows_learnt(knowledge(), version.counts) if version else []
-    return _page(request, shop, who, "rows", version=version, sections=sections(rows, aside))
+    return _page(request, shop, who, "rows", rules, version, sections=sections(rows, aside))
 
 
 @router.get("/better")
 def better_page(request: Request, shop: AtTheDoor, who: SignedIn) -> Response:
     """Is it better? Each closed job was predicted before it was learnt from."""
+    rules, version = rules_of(shop.database, by=who), latest_version(shop.database, by=who)
     course = course_of(shop.database, by=who)
     shown = compared(course.expert, course.learnt)
-    return _page(request, shop, who, "better", course=course, compared=shown, cases=len(course.expert))
+    return _page(request, shop, who, "better", rules, version, course=course, compared=shown, cases=len(course.expert))
 
 
 @router.get("/versions")
 def versions_page(request: Request, shop: AtTheDoor, who: SignedIn) -> Response:
     """Every version, and what a chain shares."""
-    versions = versions_of(shop.database, by=who)
-    return _page(request, shop, who, "versions", versions=versions, chain=chain_of(shop.database, by=who))
+    rules, version = rules_of(shop.database, by=who), latest_version(shop.database, by=who)
+    versions, chain = versions_of(shop.database, by=who), chain_of(shop.database, by=who)
+    return _page(request, shop, who, "versions", rules, version, versions=versions, chain=chain)
 
 
 @router.get("/state")
@@ -111,16 +117,13 @@ def learn(shop: AtTheDoor, who: Changing) -> Response:
     return RedirectResponse("/learnt", status_code=303)
 
 
-def _file(text: str, name: str, media_type: str = "application/json") -> Response:
-    return Response(text, media_type=media_type, headers={"content-disposition": f'attachment; filename="{name}"'})
-
-
 @router.get("/versions/{number}.json")
 def version_file(number: int, shop: AtTheDoor, who: SignedIn) -> Response:
     """A version as the command line takes it, so that an old answer can be given again."""
     version = version_of(shop.database, number, by=who)
     note_export(shop.database, f"learnt version {number}", by=who, now=shop.now())
-    return _file(write_learnt(Learnt(version.counts, version.standing, version.chain_weight)), f"learnt-{number}.json")
+    learnt = Learnt(version.counts, version.standing, version.chain_weight)
+    return as_file(write_learnt(learnt), "application/json", f"learnt-{number}.json")
 
 
 @router.get("/shared.json")
@@ -130,18 +133,17 @@ def share(shop: AtTheDoor, who: SignedIn) -> Response:
     version = latest_version(shop.database, by=who)
     if version is None:
         raise InvalidInput("counts", "nothing", "nothing was learnt yet; learn first")
-    return _file(write_learnt(Learnt(counts, version.standing), origin), "shared-counts.json")
+    return as_file(write_learnt(Learnt(counts, version.standing), origin), "application/json", "shared-counts.json")
 
 
 @router.get("/closed.jsonl", dependencies=[HEAVY])
 def closed(shop: AtTheDoor, who: SignedIn) -> Response:
     """The workshop's closed jobs as closed cases, one a line."""
-    if who.role != "lead":
-        raise NotAllowed("Taking closed jobs out", "lead")
+    require_lead(who, "Taking closed jobs out")
     with shop.database.of_workshop(who.workshop_id) as session, session.begin():
-        lines = [job.line for job in closed_jobs(session, knowledge()).teaching]
+        lines = [job.line for job in closed_jobs(session, knowledge())]
     note_export(shop.database, f"{len(lines)} closed jobs", by=who, now=shop.now())
-    return _file("".join(f"{line}\n" for line in lines), "closed.jsonl", "application/x-ndjson")
+    return as_file("".join(f"{line}\n" for line in lines), "application/x-ndjson", "closed.jsonl")
 
 
 @router.post("/chain")

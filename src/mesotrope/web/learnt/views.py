@@ -39,7 +39,6 @@ class Section:
 
     heading: str
     explained: str
-    product_heading: str
     differ: tuple[LearntRow, ...]
     more: tuple[LearntRow, ...]
     not_yet: tuple[LearntRow, ...]
@@ -60,7 +59,7 @@ def sections(rows: Sequence[Row], set_aside: frozenset[tuple[str, str]]) -> list
         differ = [row for row in here if row.differs or row.set_aside]
         not_yet = tuple(row for row in here if not (row.differs or row.set_aside))
         first, more = tuple(differ[:SHOWN_FIRST]), tuple(differ[SHOWN_FIRST:])
-        out.append(Section(heading, explained, of, first, more, not_yet))
+        out.append(Section(heading, explained, first, more, not_yet))
     return out
 
 

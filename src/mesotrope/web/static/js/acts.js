@@ -2,7 +2,7 @@
 // queue like an entry; the page shows at once what was done, and brings in the answer without touching what is typed.
 
 import { say, who } from "./page.js";
-import { add, newKey, nothingWaits, others, register, waits } from "./queue.js";
+import { add, newKey, nothingWaits, register, waits } from "./queue.js";
 
 // What a form sends anyway and is made new for each act.
 const OWN = ["change_token", "idempotency_key"];
@@ -90,7 +90,7 @@ function settle(item, answer, html) {
   if (form) delete form.dataset.pending;
   const onward = answer.headers.get("HX-Redirect");
   if (onward && here) return location.assign(onward);
-  if (here && !others((one) => one.kind === "act" && one.page === item.page).length) bringIn(item.target, html, item.name);
+  if (here && !waits((one) => one.kind === "act" && one.page === item.page)) bringIn(item.target, html, item.name);
   say(nothingWaits() ? `saved ${new Date().toLocaleTimeString()}` : "saving");
 }
 

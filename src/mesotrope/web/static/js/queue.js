@@ -102,9 +102,6 @@ export async function resume() {
   if (waiting.length) drain();
 }
 
-// How many are still to be sent of a kind at this place, beside this one.
-export const others = (test) => waiting.filter(test);
-
 window.addEventListener("online", drain);
 
 // The page goes away with things still waiting: the worker of this device sends them in order, if it is there. One alone
