@@ -58,6 +58,7 @@ from mesotrope.web.vehicle.routes import router as vehicle
 from mesotrope.web.verdict.routes import router as verdict
 from mesotrope.web.wear.routes import router as wear
 from mesotrope.web.workings.routes import router as workings
+from mesotrope.web.workshop.routes import router as workshop
 
 LOG = logging.getLogger("mesotrope.application")
 
@@ -136,6 +137,7 @@ def create_app(
         workings,
         sources,
         rules,
+        workshop,
         learnt,
         wear,
         board,

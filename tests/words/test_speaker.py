@@ -23,7 +23,7 @@ US = Speaker(Units(length="in", torque="lbf.ft", temperature="F", distance="mi",
         (Figure(7.1, "N.m", 1, 3.0), "7.1 ± 3.0 N·m", "5.2 ± 2.2 lb·ft"),
         (Figure(190.0, "C", 0), "190 °C", "374 °F"),
         (Figure(-5.0, "C", 0), "-5 °C", "23 °F"),
-        (Figure(30.0, "K", 0), "30 K", "54 °F"),  # a difference: 30 · 1.8
+        (Figure(30.0, "K", 0), "30 °C", "54 °F"),  # a difference: 30 · 1.8
         (Figure(60.0, "mL", 0), "60 mL", "2.0 fl oz"),
         (Figure(50.0, "km", 0), "50 km", "31 miles"),
         (Figure(100.0, "km/h", 0), "100 km/h", "62 mph"),
@@ -42,10 +42,10 @@ def test_only_linings_are_read_in_fractions_of_an_inch():
 
 
 def test_a_sentence_stands_under_its_place_or_names_it():
-    sentence = said("hub {rise} over ambient", rise=Figure(30.0, "K", 0))
-    assert PLAINLY(placed(Corner.REAR_LEFT, sentence)) == "rear left hub 30 K over ambient"
+    sentence = said("hub {rise} over the outside", rise=Figure(30.0, "K", 0))
+    assert PLAINLY(placed(Corner.REAR_LEFT, sentence)) == "rear left hub 30 °C over the outside"
     assert placed(VEHICLE, sentence) == sentence
-    assert PLAINLY(joined([sentence, "", "a word"])) == "hub 30 K over ambient; a word"
+    assert PLAINLY(joined([sentence, "", "a word"])) == "hub 30 °C over the outside; a word"
 
 
 class Backwards(NullTranslations):

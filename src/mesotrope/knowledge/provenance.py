@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import used_in
+from mesotrope.core.language.saying import Sayable
 from mesotrope.core.workings import WORKINGS
 from mesotrope.knowledge.citations import cited_by
 
@@ -34,8 +35,8 @@ class SourcedValue:
     """One value: what it is called, how much, where from, and what uses it."""
 
     group: str
-    name: str
-    value: str
+    name: Sayable
+    value: Sayable
     source: str
     note: str
     used_in: str
@@ -71,7 +72,7 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
             SourcedValue("Heat", name.replace("_", " "), value, basis, "", "drag-heat, drag-temperature, bedding")
         )
     out += [
-        SourcedValue("Bedding schools", s.words, s.id, COMMON, "", "bedding planner") for s in knowledge.bedding_schools
+        SourcedValue("Bedding schools", s.said, s.id, COMMON, "", "bedding planner") for s in knowledge.bedding_schools
     ]
     for kind, table in knowledge.specification.items():
         if kind != "inertia":
@@ -139,7 +140,7 @@ def _prices(knowledge: Knowledge) -> list[SourcedValue]:
         cures = ", ".join(f"{knowledge.action[action].words} {p:g}" for action, p in remedy.cures.items())
         out.append(SourcedValue("How surely work cures", knowledge.words(remedy.id), cures, COMMON, "", "packages"))
     out += [
-        SourcedValue("Schools", s.question, s.chosen(s.default).words, COMMON, s.chosen(s.default).reason, "work card")
+        SourcedValue("Schools", s.question, s.chosen(s.default).said, COMMON, s.chosen(s.default).reason, "work card")
         for s in knowledge.schools
     ]
     return out

@@ -87,5 +87,7 @@ def knowledge() -> Knowledge:
             "work_phases": _table("work_card")["phase"],
             "works": _table("work_card")["work"],
             "returns": _table("work_card")["return"],
+            "own_words": _table("own_words"),
+            "owner": {key: value for key, value in _table("owner").items() if key != "basis"},
         }
     )

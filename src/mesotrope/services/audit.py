@@ -27,6 +27,7 @@ ACTS = {
     "switched_on": "switched on",
     "role": "role changed",
     "rules": "workshop rules changed",
+    "workshop": "workshop described",
     "learnt": "learnt from closed jobs",
     "overruled": "verdict overruled",
     "approved": "verdict approved",

@@ -201,7 +201,7 @@ def take_in(
     else:
         plate = number = None
     visit = {
-        "date": now.date().isoformat(),
+        "date": by.dates.local(now).date().isoformat(),
         "odometer_km": odometer_km,
         "ambient_c": ambient_c,
         "usage": usage or None,

@@ -180,7 +180,11 @@ def take_comeback_in(database: Database, job_id: int, complaint: str, *, by: Who
 
     def open_it(session: WorkshopSession) -> int:
         earlier = job_of(session, job_id, for_writing=True, even_closed=True)
-        visit = {"date": now.date().isoformat(), "complaint": complaint, "usage": earlier.visit.get("usage")}
+        visit = {
+            "date": by.dates.local(now).date().isoformat(),
+            "complaint": complaint,
+            "usage": earlier.visit.get("usage"),
+        }
         job = Job(
             vehicle_id=earlier.vehicle_id, opened_by=by.person_id, opened_at=now, state="open", comes_from=job_id,
             visit={name: value for name, value in visit.items() if value},

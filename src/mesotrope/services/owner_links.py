@@ -14,6 +14,7 @@ from mesotrope.services.once import do_once, token_for
 from mesotrope.services.signing_in import Who, token_digest
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import OwnerLink, Person, Workshop
+from mesotrope.words import Dates
 
 #: How long a link is good for.
 LINK_DAYS = 60
@@ -67,6 +68,7 @@ def open_link(database: Database, token: str, *, now: datetime.datetime) -> Shar
             workshop.name,
             change_token="",
             rules_version=workshop.rules_version,
+            dates=Dates(workshop.time_zone, workshop.date_style),
         )
         return Shared(link.job_id, who, link.expires_at)
 

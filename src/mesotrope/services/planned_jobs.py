@@ -34,6 +34,11 @@ class Planned:
     schools: dict[str, str]
     card: WorkCard
 
+    @property
+    def kind(self) -> str:
+        """The kind of vehicle."""
+        return self.answer.specification.kind
+
 
 def planned_job(database: Database, knowledge: Knowledge, answered: Answered, job_id: int, *, by: Who) -> Planned:
     """Open a job with its plan and its work card. Raises `NotFound`, also for another workshop's.

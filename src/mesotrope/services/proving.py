@@ -12,7 +12,6 @@ from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import parse_quantity
 from mesotrope.core.language.saying import Sayable, placed
 from mesotrope.core.plan.hand_back import RELEASES, Check
 from mesotrope.errors import InvalidInput, NotAllowed
@@ -119,9 +118,9 @@ def torques_before(database: Database, job_id: int, *, by: Who) -> dict[str, Kno
 def _torque(text: str, name: str, by: Who) -> float | None:
     if not text.strip():
         return None
-    value = parse_quantity(text, "N.m", name=name, written_in=by.units.unit_for("N.m"))
+    value = by.units.read(text, "N.m", name=name)
     if not 0 < value <= MOST_TORQUE_NM:
-        raise InvalidInput(name, text, f"allowed: over 0 to {MOST_TORQUE_NM:g} N·m")
+        raise InvalidInput(name, text, f"allowed: over {by.units.between(0, MOST_TORQUE_NM, 'N.m')}")
     return value
 
 

@@ -15,6 +15,7 @@ from mesotrope.core.language.units import Units
 from mesotrope.errors import NotSignedIn, SignInRefused
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import KnownDevice, Person, SignedIn, Workshop
+from mesotrope.words import Dates
 
 #: How much of a device's digest tells it from a person's other devices.
 DEVICE_LETTERS = 16
@@ -34,6 +35,7 @@ class Who:
     rules_version: int = 0
     learnt_version: int = 0
     units: Units = field(default_factory=Units)
+    dates: Dates = field(default_factory=Dates)
     device: str = ""
     key: str = ""
 
@@ -97,6 +99,7 @@ def who_is(database: Database, token: str | None, *, now: datetime.datetime) -> 
             workshop.rules_version,
             workshop.learnt_version,
             Units.of(person.units),
+            Dates(workshop.time_zone, workshop.date_style),
             signed_in.device[:DEVICE_LETTERS],
         )
 

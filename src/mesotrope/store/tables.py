@@ -62,6 +62,12 @@ class Workshop(Base):
     learning_asked_at: Mapped[datetime.datetime | None]
     #: What a shared file of counts says of where it is from: a number drawn once, no name.
     origin: Mapped[str] = mapped_column(String(32, collation=EXACT), default="")
+    #: What stands on an owner's sheet, and how moments are written here.
+    address: Mapped[str] = mapped_column(String(300), default="")
+    telephone: Mapped[str] = mapped_column(String(60), default="")
+    time_zone: Mapped[str] = mapped_column(String(60), default="UTC")
+    date_style: Mapped[str] = mapped_column(String(20), default="year_first")
+    logo: Mapped[bytes | None] = mapped_column(LargeBinary(200_000), deferred=True)
 
 
 class Person(WorkshopOwned, Base):
@@ -371,3 +377,21 @@ class OwnerLink(WorkshopOwned, Base):
     made_by: Mapped[int]
     made_at: Mapped[datetime.datetime]
     expires_at: Mapped[datetime.datetime]
+
+
+class FrozenSheet(AppendOnly, WorkshopOwned, Base):
+    """An owner's sheet as it was given: `number` counts up in each job, and what was given is never changed."""
+
+    __tablename__ = "frozen_sheets"
+    __table_args__ = (
+        _same_workshop("job_id", "jobs"),
+        _same_workshop("made_by", "people"),
+        UniqueConstraint("job_id", "number", name="frozen_sheets_by_number"),
+    )
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    job_id: Mapped[int]
+    number: Mapped[int]
+    made_by: Mapped[int]
+    made_at: Mapped[datetime.datetime]
+    sheet: Mapped[dict[str, Any]]

@@ -43,9 +43,9 @@ class Shop:
     figures: Figures = ()
     language: NullTranslations = field(default_factory=NullTranslations)
 
-    def say(self, who: Who) -> Speaker:
-        """Says what the core states as this person reads it."""
-        return Speaker(who.units, self.language)
+    def say(self, who: Who, kind: str = "car") -> Speaker:
+        """Says what the core states as this person reads it, in the words of a kind of vehicle."""
+        return Speaker(who.units, self.language, who.dates, self.knowledge.own_words.get(kind, {}))
 
     def planned(self, who: Who, job_id: int) -> Planned:
         """One job with what is planned for it. Raises `NotFound`, also for another workshop's."""

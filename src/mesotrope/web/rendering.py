@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import datetime
 import secrets
 from pathlib import Path
 from typing import Any
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
+from jinja2.runtime import Context
 from markupsafe import Markup
 
 from mesotrope.core.language.saying import Figure, Joined, Said
@@ -47,11 +49,31 @@ def _change_fields(who: Who, once: bool = True) -> Markup:
 _environment.globals["change_fields"] = _change_fields
 
 
-def render(template: str, request: Request, *, status: int = 200, **views: Any) -> HTMLResponse:
-    """Render a template; every page knows whether it is a demo, and speaks as the one who is signed in reads."""
+@pass_context
+def _moment(page: Context, when: datetime.datetime, seconds: bool = False) -> str:
+    """A moment by the workshop's clock, in its style."""
+    written: str = page["say"].dates.moment(when, seconds)
+    return written
+
+
+@pass_context
+def _day(page: Context, when: datetime.date) -> str:
+    """A day in the workshop's style."""
+    written: str = page["say"].dates.day(when)
+    return written
+
+
+_environment.filters |= {"moment": _moment, "day": _day}
+
+
+def render(template: str, request: Request, *, status: int = 200, kind: str = "car", **views: Any) -> HTMLResponse:
+    """Render a template; every page knows whether it is a demo, and speaks as the one who is signed in reads.
+
+    kind : of the vehicle that the page is about.
+    """
     shop = request.app.state.shop
     who = views.get("who")
-    say = shop.say(who) if who else Speaker(language=shop.language)
+    say = shop.say(who, kind) if who else Speaker(language=shop.language)
     return HTMLResponse(as_html(template, say, demo=shop.settings.demo, **views), status_code=status)
 
 

@@ -25,7 +25,13 @@ LOG = logging.getLogger("mesotrope.faults")
 LARGEST_REQUEST_BYTES = 200_000
 
 #: Addresses that take files, by how they end, and how much they take.
-LARGER = {"/photographs": 13_000_000, "/import": 61_000_000, "/measurements": 2_000_000, "/learnt/chain": 1_100_000}
+LARGER = {
+    "/photographs": 13_000_000,
+    "/import": 61_000_000,
+    "/measurements": 2_000_000,
+    "/workshop/logo": 13_000_000,
+    "/learnt/chain": 1_100_000,
+}
 
 #: How long a request may take to arrive: so many seconds, and one more for so many bytes.
 ARRIVES_S, ARRIVES_BYTES_A_S = 20.0, 100_000

@@ -1,5 +1,6 @@
-"""Words and a person's units, put together: the one place where what the core states becomes text."""
+"""Words at the edge: what the core states is said here, in a language, a person's units and a workshop's dates."""
 
+from mesotrope.words.dates import Dates
 from mesotrope.words.speaker import PLAINLY, Speaker
 
-__all__ = ["PLAINLY", "Speaker"]
+__all__ = ["PLAINLY", "Dates", "Speaker"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from gettext import NullTranslations
 
@@ -9,6 +10,7 @@ from mesotrope.core.language.corner import Axle, Corner, Whole
 from mesotrope.core.language.quantity import percent
 from mesotrope.core.language.saying import Figure, Joined, Said, Sayable
 from mesotrope.core.language.units import KEPT, Units
+from mesotrope.words.dates import Dates
 
 
 @dataclass(frozen=True)
@@ -25,18 +27,21 @@ class Speaker:
 
     units: Units = KEPT
     language: NullTranslations = field(default_factory=NullTranslations)
+    dates: Dates = field(default_factory=Dates)
+    #: What a sentence is on the kind of vehicle that is spoken of, where it differs.
+    own: Mapping[str, str] = field(default_factory=dict)
 
     def __call__(self, what: Sayable) -> str:
         """Say anything that can be said."""
         if isinstance(what, Said):
-            return self.language.gettext(what.message).format(**{name: self(part) for name, part in what.gaps})
+            return self.gettext(what.message).format(**{name: self(part) for name, part in what.gaps})
         if isinstance(what, Joined):
             return what.between.join(map(self, what.parts))
         if isinstance(what, Figure):
             return self.figure(what)
         if isinstance(what, Corner | Whole | Axle):
-            return self.language.gettext(what.words)
-        return self.language.gettext(what) if what else ""
+            return self.gettext(what.words)
+        return self.gettext(what) if what else ""
 
     def figure(self, figure: Figure) -> str:
         """A figure in this person's unit, with its uncertainty and its unit.
@@ -44,7 +49,7 @@ class Speaker:
         >>> Speaker(Units(torque="lbf.ft")).figure(Figure(7.1, "N.m", 1, 3.0))
         '5.2 ± 2.2 lb·ft'
         >>> Speaker(Units(temperature="F")).figure(Figure(30.0, "K", 0)), Speaker().figure(Figure(30.0, "K", 0))
-        ('54 °F', '30 K')
+        ('54 °F', '30 °C')
         >>> Speaker().figure(Figure(0.93, "chance")), Speaker(Units(distance="mi")).figure(Figure(50.0, "km/h", 0))
         ('93 %', '31 mph')
         """
@@ -60,12 +65,16 @@ class Speaker:
         if self.units.unit_for(unit) == unit:
             if value < 0 and unit != "C":
                 return f"−{self._number(-value, figure, spread=spread)}"
-            return f"{value:g}" if figure.digits is None else f"{value:.{figure.digits}f}"
+            return f"{value:g}" if figure.digits is None or figure.digits < 0 else f"{value:.{figure.digits}f}"
         return self.units.shown(value, unit, figure.digits, fine=figure.fine, grouped=False)
 
     def gettext(self, message: str) -> str:
-        """A message of a page, without gaps."""
-        return self.language.gettext(message)
+        """A message in the words of the vehicle and in the language.
+
+        >>> Speaker(own={"pump the pedal": "pump lever and pedal"})("pump the pedal")
+        'pump lever and pedal'
+        """
+        return self.language.gettext(self.own.get(message, message))
 
     def ngettext(self, one: str, several: str, count: int) -> str:
         """A message of a page that counts something."""

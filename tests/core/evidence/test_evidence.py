@@ -88,7 +88,7 @@ def test_partners(corner, partner):
 
 def test_a_day_whose_temperature_nobody_wrote_down_is_a_default_and_said_to_be_one():
     hot = {Corner.REAR_LEFT: {"hub_temperature_c": 115.0}}
-    assert "rear left hub 100 K over ambient after the drive" in _sentences(hot)  # 15 °C: common practice
+    assert "rear left hub 100 °C over the outside after the drive" in _sentences(hot)  # 15 °C: common practice
     assert "ambient_c" in answer(hot).defaults_used
     known = parse_inspection(json.dumps({"visit": {"ambient_c": 25.0}, **document(hot)}))
     assert "ambient_c" not in diagnose(known, knowledge()).defaults_used

@@ -117,14 +117,14 @@ def test_a_hot_hub_against_a_cool_partner_is_a_dragging_corner():
     answer = answered({}, hot, {"ambient_c": 20.0})
     assert answer.chances[REAR_LEFT, "no_fault"] < 0.2
     assert answer.chances[REAR_RIGHT, "no_fault"] > 0.8
-    assert any("170 K over ambient" in PLAINLY(r.because) for s in answer.suspects for r in s.reasons_for)
+    assert any("170 °C over the outside" in PLAINLY(r.because) for s in answer.suspects for r in s.reasons_for)
 
 
 def test_a_free_wheel_that_is_hot_is_to_be_measured_again():
     strange = {FRONT_LEFT: {"spin": {"turns": 8, "seconds": 9}, "hub_temperature_c": 290.0},
                FRONT_RIGHT: {"spin": {"turns": 8, "seconds": 9}, "hub_temperature_c": 45.0}}  # fmt: skip
     answer = answered({}, strange, {"ambient_c": 20.0}, driven="rear")
-    assert any("front left hub 270 K over ambient" in words for words in map(PLAINLY, answer.contradictions))
+    assert any("front left hub 270 °C over the outside" in words for words in map(PLAINLY, answer.contradictions))
 
 
 def test_both_sides_alike_warm_accuse_nobody():

@@ -73,7 +73,7 @@ def test_a_hub_hotter_than_its_partner_is_not_right_the_cooler_one_is():
         {"corners": {Corner.REAR_LEFT: {"hub_temperature_c": 92}, Corner.REAR_RIGHT: {"hub_temperature_c": 48}}}
     )
     assert (checks["rear_left/warmth"].state, PLAINLY(checks["rear_left/warmth"].because)) == (
-        "bad", "warmer than its partner by 44 K",
+        "bad", "warmer than its partner by 44 °C",
     )  # fmt: skip
     assert checks["rear_right/warmth"].state == "good"
 

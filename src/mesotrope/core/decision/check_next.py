@@ -136,10 +136,8 @@ def next_tests(
                 continue  # made by comparing, or before the vehicle came
             field = _field(finding, knowledge)
             impossible = (field.while_dragging and not drags) or (off_the_road and field.stage == "road")
-            if finding in done or impossible or not all(map(axle.has, field.needs)):
+            if finding in done or impossible or not specification.asks(field, corner):
                 continue
-            if finding == "spin" and specification.shares_wheel(corner) and corner.side == "right":
-                continue  # the same wheel, offered at its left corner
             bits = told_bits(rows, outcomes, entropy)
             if bits >= knowledge.threshold["least_bits"]:
                 at_hand = _rank(field.stage) <= reached[corner]
@@ -201,9 +199,7 @@ def _foreseen_of_system(
     done = {path.split(".")[0] for path, _ in leaves(inspection.system)}
     out = {}
     for finding, field in knowledge.system_finding.items():
-        no_booster = finding == "pedal_on_engine_start" and specification.kind == "motorcycle"
-        one_track = finding.startswith("pull_") and specification.kind == "motorcycle"
-        if finding in done or no_booster or one_track or (off_the_road and field.stage == "road"):
+        if finding in done or not specification.asks(field) or (off_the_road and field.stage == "road"):
             continue
         if rows := _rows_of(finding, knowledge):
             out[finding] = _seen_in_steps(posterior.foresee(rows), rows)

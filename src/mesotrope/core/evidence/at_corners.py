@@ -166,7 +166,7 @@ def _warm(corner: Corner, inspection: Inspection, specification: Specification, 
     known, partner = knowledge.warmth, corner.partner
     other = _rise_k(partner, inspection, specification) if partner and partner in specification.corners else None
     usual, sd = known.usual_k, known.usual_sd_k
-    sentence = said("hub {rise} over ambient after the drive", rise=plain(rise, "K", 0))
+    sentence = said("hub {rise} over the outside after the drive", rise=plain(rise, "K", 0))
     if other is not None:
         cooler = min(rise, other)
         usual = min(max(cooler, known.usual_k - known.usual_sd_k), known.usual_k + known.usual_sd_k)

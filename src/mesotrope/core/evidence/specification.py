@@ -10,6 +10,7 @@ from mesotrope.core.language.corner import AXLES, Axle, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.physics.drag import wheel_inertia_kg_m2
 
 RELIES_ON = relies_on("diagnosis", "ambient_c")
@@ -69,6 +70,27 @@ class Specification:
     def shares_wheel(self, corner: Corner) -> bool:
         """Whether both corners of this axle brake one and the same wheel (a motorcycle's front)."""
         return self.kind == "motorcycle" and corner.partner is not None
+
+    def has(self, need: str) -> bool:
+        """Whether any axle has something. Raises KeyError as `AxleSpecification.has`."""
+        if need == "any_parking_brake":
+            return any(axle.parking_brake != "none" for axle in self.axles.values())
+        return any(axle.has(need) for axle in self.axles.values())
+
+    def asks(self, field: VocabularyField, corner: Corner | None = None) -> bool:
+        """Whether a finding can be made on this vehicle, at a corner or of the whole."""
+        if self.kind in field.not_of:
+            return False
+        if corner is None:
+            return all(map(self.has, field.needs))
+        if field.of_wheel and self.shares_wheel(corner) and corner.side == "right":
+            return False  # the same wheel, asked about at its left corner
+        return all(map(self.axle_of(corner).has, field.needs))
+
+    @property
+    def circuits_are_apart(self) -> bool:
+        """Whether each circuit has a master cylinder of its own, as a motorcycle's lever and pedal."""
+        return self.kind == "motorcycle" and self.circuit_split == "front_rear"
 
     def axle_of(self, corner: Corner) -> AxleSpecification:
         return self.axles[corner.axle]

@@ -142,13 +142,14 @@ def read_entry(
         text = _said_as_figure(text, field)
     unit = {"mm": "mm", "N": "N", "s": "s", "°C": "C"}.get(field.unit, "")
     plain = text if unit else text.removesuffix(field.unit)  # a meter may send its own unit: "3.2 %"
-    value = parse_quantity(plain, unit, name=field.label, written_in=units.unit_for(unit) if unit else None)
+    fine = not field.lining
+    value = units.read(plain, unit, name=field.label, fine=fine)
     low, high = field.possible
     if not low <= value <= high:
-        raise InvalidInput(field.label, text, _range_in_words(low, high, field.unit))
+        raise InvalidInput(field.label, text, f"allowed: {units.between(low, high, field.unit, fine)}")
     if field.likely and not field.likely[0] <= value <= field.likely[1] and not confirmed:
-        words = _range_in_words(*field.likely, field.unit).replace("allowed", "usual")
-        raise Surprising(field.label, text, f"{words}. Enter it again to keep it")
+        usual = units.between(*field.likely, field.unit, fine)
+        raise Surprising(field.label, text, f"usual: {usual}. Enter it again to keep it")
     return require_place(model, path, value)
 
 

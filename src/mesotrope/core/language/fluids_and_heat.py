@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from mesotrope.core.language.known import Basis, Known
+from mesotrope.core.language.known import Basis, Known, Worded
 
 
 class FluidGrade(Known):
@@ -45,11 +45,10 @@ class BeddingStep(Known):
     times: Annotated[int, Field(ge=1)]
 
 
-class BeddingSchool(Known):
+class BeddingSchool(Worded):
     """One way of bedding pads in. Without steps it is a distance of gentle driving."""
 
     id: str
-    words: str
     steps: tuple[BeddingStep, ...] = ()
     target_c: float = 0.0
     limit_c: float = 0.0

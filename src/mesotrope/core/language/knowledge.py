@@ -28,6 +28,7 @@ from mesotrope.core.language.work import (
     Cure,
     Due,
     Money,
+    OwnerWords,
     Remedy,
     ReturnVisit,
     School,
@@ -94,6 +95,9 @@ class Knowledge(Known):
     work_phases: tuple[Named, ...] = ()
     works: tuple[Work, ...] = ()
     returns: tuple[ReturnVisit, ...] = ()
+    #: By kind of vehicle, what a sentence is on it where it differs.
+    own_words: dict[str, dict[str, str]] = {}
+    owner: OwnerWords
 
     @cached_property
     def phases(self) -> dict[str, str]:

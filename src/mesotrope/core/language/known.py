@@ -9,6 +9,8 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from mesotrope.core.language.saying import Figure, Sayable, said
+
 Chance = Annotated[float, Field(gt=0, lt=1)]
 Chances = tuple[Chance, ...]
 
@@ -33,6 +35,22 @@ class Known(BaseModel):
 class Named(Known):
     id: str
     words: str
+
+
+class Worded(Known):
+    """Something in words, with figures in the gaps of them: by name, each with the unit that it is kept in.
+
+    >>> Worded(words="from {fast} on", figures={"fast": (50, "km/h")}).said.gaps
+    (('fast', Figure(value=50.0, unit='km/h', digits=-1, sd=None, fine=False)),)
+    """
+
+    words: str
+    figures: dict[str, tuple[float, str]] = {}
+
+    @property
+    def said(self) -> Sayable:
+        gaps = {name: Figure(value, unit, -1) for name, (value, unit) in self.figures.items()}
+        return said(self.words, **gaps) if gaps else self.words
 
 
 class Value(Known):

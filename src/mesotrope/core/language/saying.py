@@ -19,7 +19,8 @@ class Figure:
     """A figure in the unit it is kept in, with its uncertainty where it has one.
 
     unit : as in `quantity.UNITS`; "K" is a difference of temperature, "chance" a chance. digits : after the point;
-    None: as short as the figure is. fine : read by a micrometer, so never shown as a fraction of an inch.
+    None: as short as the figure is; -1: only about so much, in other units to the nearest ten. fine : no lining's
+    thickness, so never shown as a fraction of an inch.
     """
 
     value: float

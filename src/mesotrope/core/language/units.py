@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields
 from fractions import Fraction
 
-from mesotrope.core.language.quantity import convert
+from mesotrope.core.language.quantity import UNITS, convert, parse_quantity
 from mesotrope.errors import InvalidInput
 
 #: What can be chosen for each quantity; the first is what figures are kept in.
@@ -16,12 +16,16 @@ CHOICES: Mapping[str, tuple[str, ...]] = {
     "temperature": ("C", "F"),
     "distance": ("km", "mi"),
     "volume": ("mL", "fl_oz"),
+    "force": ("N", "lbf"),
+    "pressure": ("bar", "psi"),
+    "mass": ("kg", "lb"),
 }
 
 #: How each unit is written for people.
 WRITTEN: Mapping[str, str] = {
     "mm": "mm", "32nds": "/32 in", "in": "in", "N.m": "N·m", "lbf.ft": "lb·ft", "C": "°C", "F": "°F", "km": "km",
-    "mi": "miles", "mL": "mL", "fl_oz": "fl oz", "K": "K", "dF": "°F", "km/h": "km/h", "mph": "mph",
+    "mi": "miles", "mL": "mL", "fl_oz": "fl oz", "K": "°C", "dF": "°F", "km/h": "km/h", "mph": "mph",
+    "N": "N", "lbf": "lbf", "bar": "bar", "psi": "psi", "kg": "kg", "lb": "lb",
 }  # fmt: skip
 
 #: Units that follow a person's choice of another quantity: differences of temperature, and speeds.
@@ -31,7 +35,7 @@ FOLLOWING: Mapping[str, tuple[str, Mapping[str, str]]] = {
 }
 
 #: How a unit that is written out is kept, for those that a person may read otherwise.
-KEPT_AS: Mapping[str, str] = {"mm": "mm", "°C": "C", "km": "km", "mL": "mL"}
+KEPT_AS: Mapping[str, str] = {"mm": "mm", "°C": "C", "km": "km", "mL": "mL", "N": "N", "kg": "kg", "bar": "bar"}
 
 #: Between thousands: a space that does not break.
 THOUSANDS = "\u00a0"
@@ -52,6 +56,9 @@ class Units:
     temperature: str = "C"
     distance: str = "km"
     volume: str = "mL"
+    force: str = "N"
+    pressure: str = "bar"
+    mass: str = "kg"
 
     def __post_init__(self) -> None:
         for quantity, options in CHOICES.items():
@@ -67,27 +74,60 @@ class Units:
     def kept(self) -> dict[str, str]:
         return asdict(self)
 
-    def unit_for(self, unit: str) -> str:
-        """The unit this person uses where figures are kept in `unit`; the same where there is no choice."""
+    def unit_for(self, unit: str, fine: bool = False) -> str:
+        """The unit this person uses where figures are kept in `unit`; the same where there is no choice.
+
+        fine : a length that is no lining's: never read or written in 32nds.
+
+        >>> Units(length="32nds").unit_for("mm"), Units(length="32nds").unit_for("mm", fine=True)
+        ('32nds', 'in')
+        """
         if unit in FOLLOWING:
             quantity, others = FOLLOWING[unit]
             return others.get(getattr(self, quantity), unit)
-        return getattr(self, _KEPT_IN[unit]) if unit in _KEPT_IN else unit
+        mine: str = getattr(self, _KEPT_IN[unit]) if unit in _KEPT_IN else unit
+        return "in" if fine and mine == "32nds" else mine
+
+    def read(self, text: str, unit: str, *, name: str = "value", fine: bool = False) -> float:
+        """Read what this person typed, in the unit it is kept in: a bare figure is in this person's own.
+
+        Raises `InvalidInput`.
+
+        >>> american = Units(length="32nds")
+        >>> round(american.read("9", "mm"), 3), round(american.read("0.9", "mm", fine=True), 2)
+        (7.144, 22.86)
+        """
+        return parse_quantity(text, unit, name=name, written_in=self.unit_for(unit, fine) if unit else None)
+
+    def between(self, low: float, high: float, unit: str, fine: bool = False) -> str:
+        """A range as this person reads it; `unit` may be written out, or be none that can be chosen.
+
+        >>> Units(length="in").between(0.0, 40.0, "mm"), Units().between(-2.0, 3.0, ""), Units().between(0, 8, "%")
+        ('0 to 1.575 in', '-2 to 3', '0 to 8 %')
+        """
+        kept = KEPT_AS.get(unit, unit)
+        turned = kept in UNITS and self.unit_for(kept, fine) != kept
+        said = [self.shown(end, kept, fine=fine) if turned and end else f"{end:g}" for end in (low, high)]
+        if kept == "C" and turned:
+            said = [self.shown(end, kept, 0) for end in (low, high)]
+        return f"{' to '.join(said)} {self.written(unit)}".rstrip()
 
     def shown(
         self, value: float, unit: str, digits: int | None = None, *, fine: bool = False, grouped: bool = True
     ) -> str:
         """A figure kept in `unit` as this person reads it, without its unit.
 
-        Lengths in inches come with three decimals, in 32nds as a fraction to the nearest half; `fine` ones, of a
-        micrometer, are never fractions.
+        Lengths in inches come with three decimals, in 32nds as a fraction to the nearest half; `fine` ones, which are
+        no lining's, are never fractions. Negative `digits` are of a figure that is only about so much.
 
         >>> Units(length="32nds").shown(23.9, "mm", fine=True)
         '0.941'
+        >>> Units(distance="mi").shown(50.0, "km/h", -1), Units().shown(65.0, "km/h", -1)
+        ('30', '65')
         >>> Units(temperature="F").shown(100.0, "C"), Units(distance="mi").shown(84210, "km")
         ('212', '52\xa0326')
         """
-        mine = "in" if fine and self.unit_for(unit) == "32nds" else self.unit_for(unit)
+        mine = self.unit_for(unit, fine)
         if value < 0 and unit != "C":
             return "−" + self.shown(-value, unit, digits, fine=fine, grouped=grouped)
         turned = convert(value, unit, mine) if mine != unit else value
@@ -96,6 +136,8 @@ class Units:
             return f"{halves // 2}/32" if halves % 2 == 0 else f"{Fraction(halves, 2).numerator}/64"
         if mine in ("km", "mi"):
             return f"{turned:,.0f}".replace(",", THOUSANDS if grouped else "")
+        if digits is not None and digits < 0:
+            return f"{round(turned, digits):.0f}" if mine != unit else f"{turned:g}"
         if digits is not None:
             finer = {"in": min(4, digits + 2), "fl_oz": digits + 1}.get(mine, digits)
             return f"{turned:.{finer}f}"
@@ -118,13 +160,13 @@ class Units:
         """
         return value * convert(km, self.distance, "km") / km
 
-    def with_unit(self, value: float, unit: str, digits: int | None = None) -> str:
+    def with_unit(self, value: float, unit: str, digits: int | None = None, *, fine: bool = False) -> str:
         """A figure with its unit.
 
         >>> Units().with_unit(7.5, "mm"), Units(length="32nds").with_unit(7.5, "mm")
         ('7.5 mm', '19/64 in')
         """
-        return f"{self.shown(value, unit, digits)} {self.written(unit)}"
+        return f"{self.shown(value, unit, digits, fine=fine)} {self.written(unit)}"
 
 
 #: What everything is kept in.

@@ -14,10 +14,16 @@ class VocabularyField(Known):
     stage: str = ""
     minutes: float = 0
     unit: str = ""
+    #: A lining's thickness, which is read in 32nds of an inch where others are read in decimals of it.
+    lining: bool = False
     values: dict[str, str] = {}
     #: Figures that people say in words; where there are any, a percentage is understood too.
     said: dict[str, float] = {}
     needs: tuple[str, ...] = ()
+    #: Kinds of vehicle that it is not made on.
+    not_of: tuple[str, ...] = ()
+    #: Made once where both corners of an axle brake one and the same wheel.
+    of_wheel: bool = False
     while_dragging: bool = False
     assembled: bool = False
     possible: tuple[float, float] | None = None

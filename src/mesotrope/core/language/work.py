@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from mesotrope.core.language.known import Chance, Known
+from mesotrope.core.language.known import Chance, Known, Worded
 
 
 class Action(Known):
@@ -97,11 +97,10 @@ class Remedy(Known):
     corrodes: bool = False
 
 
-class SchoolChoice(Known):
+class SchoolChoice(Worded):
     """One way of doing it, with the reason its practitioners give."""
 
     id: str
-    words: str
     reason: str
     bedding: str = ""
 
@@ -135,6 +134,43 @@ class ReturnVisit(Known):
     because: str
     days: Annotated[int, Field(gt=0)]
     after: tuple[str, ...] = ()
+
+
+class WrongToOwner(Known):
+    """What an owner is told of a fault: what was wrong, and what it did."""
+
+    wrong: str
+    did: str
+
+
+class DoneToOwner(Known):
+    """What an owner is told of an action: what was done, and against what."""
+
+    done: str
+    why: str
+
+
+class CheckToOwner(Known):
+    """What an owner is told of something proved."""
+
+    name: str
+    good: str
+    bad: str
+
+
+class PlainWords(Known):
+    """Words of the trade that an owner is never told."""
+
+    never: tuple[str, ...]
+
+
+class OwnerWords(Known):
+    """Everything that an owner's sheet says, by fault, by action, and by what was proved."""
+
+    fault: dict[str, WrongToOwner]
+    action: dict[str, DoneToOwner]
+    check: dict[str, CheckToOwner]
+    plain: PlainWords
 
 
 class Money(Known):

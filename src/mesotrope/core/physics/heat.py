@@ -178,7 +178,7 @@ class BeddingPlan:
     """A whole plan, with the curve of the rotor's mean temperature over time (seconds, °C)."""
 
     school: str
-    words: str
+    words: Sayable
     slowings: tuple[Slowing, ...]
     curve: tuple[tuple[float, float], ...]
     distance_km: float
@@ -215,7 +215,7 @@ def bedding_plan(
     warnings: list[Sayable] = list(school.warnings)
     if not speeds:
         return BeddingPlan(
-            school.id, school.words, (), ((0.0, ambient_c),), school.distance_km,
+            school.id, school.said, (), ((0.0, ambient_c),), school.distance_km,
             60 * school.distance_km / school.average_kmh, ambient_c, ambient_c, True, tuple(warnings),
         )  # fmt: skip
     pause = school.least_pause_s
@@ -236,7 +236,7 @@ def bedding_plan(
             )
         )
     return BeddingPlan(
-        school.id, school.words, tuple(slowings), tuple(curve), distance_km, curve[-1][0] / 60, peak, school.target_c,
+        school.id, school.said, tuple(slowings), tuple(curve), distance_km, curve[-1][0] / 60, peak, school.target_c,
         peak >= school.target_c, tuple(warnings),
     )  # fmt: skip
 

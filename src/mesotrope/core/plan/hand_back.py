@@ -15,6 +15,7 @@ from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.level import level_said
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, nm, placed, plain, said
 
@@ -71,7 +72,8 @@ def hand_back_checks(
     """
     axles = dict.fromkeys(corner.axle for corner in worked_on if isinstance(corner, Corner))
     corners = [corner for axle in axles for corner in specification.corners_on(axle)]
-    checks = [_drag(corner, before, after, knowledge) for corner in corners]
+    wheels = [corner for corner in corners if not (specification.shares_wheel(corner) and corner.side == "right")]
+    checks = [_drag(corner, before, after, knowledge) for corner in wheels]
     checks += [_warmth(corner, before, after, knowledge) for corner in corners]
     checks += [_leak(corner, before, after) for corner in corners]
     return (*checks, *_pedal(before, after), _level(before, after), _nuts(ticked))
@@ -153,9 +155,9 @@ def _level(before: MeasuredInspection, after: MeasuredInspection) -> Check:
     was, now = before.inspection.system.fluid_level, after.inspection.system.fluid_level
     state: State = "open" if now is None else "good" if 0 <= now <= 1 else "bad"
     because = {"open": "look once more", "good": "between MIN and MAX", "bad": "not between MIN and MAX"}[state]
-    then, after_it = (plain(value, "", 1) if value is not None else "" for value in (was, now))
+    then, after_it = (level_said(value) if value is not None else "" for value in (was, now))
     low = now is not None and now < 0
-    return Check("system/level", VEHICLE, "fluid level (0 MIN, 1 MAX)", then, after_it, state, because, low)
+    return Check("system/level", VEHICLE, "fluid level", then, after_it, state, because, low)
 
 
 def _nuts(ticked: Iterable[str]) -> Check:

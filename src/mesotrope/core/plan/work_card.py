@@ -121,7 +121,9 @@ def _steps(
         for action in knowledge.work if action in places
     ]  # fmt: skip
     if knowledge.actions_that["opens"] & set(places):
-        out.append(_bleeding(inspection, specification, numbers, schools, knowledge))
+        openers = knowledge.actions_that["opens"] - {"bleed_system"}  # which follows wherever anything was opened
+        opened = [place for action in openers for place in places.get(action, ())]
+        out.append(_bleeding(opened, inspection, specification, numbers, schools, knowledge))
     if any(knowledge.work[action].fasteners for action in places):
         out.append(CardStep("torque", "torque", "every fastener to the maker's torque, ticked off with the value read"))
     out.append(_pump(home, numbers))
@@ -129,7 +131,7 @@ def _steps(
     out.append(CardStep("leak_check", "prove", "firm foot for 30 s: the pedal holds, and nothing is wet"))
     out.append(CardStep("nuts", "wheels", "wheel nuts in star order, to the maker's torque, on the ground"))
     if knowledge.actions_that["bedded"] & set(places):
-        how = knowledge.school["bedding"].chosen(schools["bedding"]).words
+        how = knowledge.school["bedding"].chosen(schools["bedding"]).said
         out.append(CardStep("bed", "drive", said("bed the linings in: {how}", how=how)))
     apart = plain(knowledge.limit["temperature_look_k"], "K")
     alike = said("after the drive, the hubs of an axle within {apart} of each other", apart=apart)
@@ -139,7 +141,7 @@ def _steps(
             CardStep(
                 "nuts_again",
                 "drive",
-                said("wheel nuts again after {distance}", distance=plain(knowledge.limit["nuts_again_km"], "km", 0)),
+                said("wheel nuts again after {distance}", distance=plain(knowledge.limit["nuts_again_km"], "km", -1)),
                 note="paint and rust settle",
             )
         )
@@ -205,6 +207,7 @@ def _bleeder(inspection: Inspection, schools: Mapping[str, str], knowledge: Know
 
 
 def _bleeding(
+    opened: Sequence[Place],
     inspection: Inspection,
     specification: Specification,
     numbers: JobNumbers,
@@ -212,11 +215,15 @@ def _bleeding(
     knowledge: Knowledge,
 ) -> CardStep:
     side = inspection.vehicle.steering_side or "left"
-    order = joined(bleed_order(specification, side, schools["bleed_order"]), ", then ")
+    whole = bleed_order(specification, side, schools["bleed_order"])
+    circuits = {specification.circuit_of(place) for place in opened if isinstance(place, Corner)}
+    if specification.circuits_are_apart and circuits and VEHICLE not in opened:
+        whole = [corner for corner in whole if specification.circuit_of(corner) in circuits]
+    order = joined(whole, ", then ")
     volumes = [there.bleed.bleed_ml for there in numbers.corners.values()]
     strokes = plain(numbers.refill_strokes, "", 0)
     notes: list[Sayable] = [
-        knowledge.school["bleed_method"].chosen(schools["bleed_method"]).words,
+        knowledge.school["bleed_method"].chosen(schools["bleed_method"]).said,
         said("refill at the latest after {strokes} strokes", strokes=strokes),
     ]
     if volumes:
@@ -256,7 +263,7 @@ def _school_note(action: str, schools: Mapping[str, str], knowledge: Knowledge) 
     known = knowledge.action[action]
     chosen = [(knowledge.school[name], schools[name]) for name in known.schools]
     told = (
-        said("{question}: {choice}", question=school.question.lower(), choice=school.chosen(choice).words)
+        said("{question}: {choice}", question=school.question.lower(), choice=school.chosen(choice).said)
         for school, choice in chosen
     )
     return joined([*told, known.mind])

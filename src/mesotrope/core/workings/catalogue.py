@@ -52,7 +52,13 @@ SPEED = Given("speed_kmh", "road speed", "v", "km/h", high=400)
 
 def _worn(side: str, symbol: str) -> Given:
     return Given(
-        f"{side}_wear_mm", f"{side} {'wear' if side == 'rotor' else 'lining worn'}", symbol, "mm", high=60, sd=0.15
+        f"{side}_wear_mm",
+        f"{side} {'wear' if side == 'rotor' else 'lining worn'}",
+        symbol,
+        "mm",
+        high=60,
+        sd=0.15,
+        lining=side != "rotor",
     )
 
 
@@ -168,17 +174,17 @@ WORKINGS: tuple[Working, ...] = (
     Working(
         "pad-taper", "Taper of a lining", "Pads & rotors", "t = m + a·x + b·y, the best plane through four places",
         tuple(Given(place, f"{'leading' if place.startswith('lead') else 'trailing'} end, {place.split('_')[1]} edge", "", "mm",
-                    high=60, sd=0.15) for place in pads.PLACES),
-        (FoundFigure("mean_mm", "mean", "mm", 2, "m"), FoundFigure("fore_aft_mm", "leading less trailing end", "mm", 2, "a"),
-         FoundFigure("radial_mm", "rim less hub edge", "mm", 2, "b"), FoundFigure("thinnest_mm", "thinnest place", "mm", 1)),
+                    high=60, sd=0.15, lining=True) for place in pads.PLACES),
+        (FoundFigure("mean_mm", "mean", "mm", 2, "m", lining=True), FoundFigure("fore_aft_mm", "leading less trailing end", "mm", 2, "a", lining=True),
+         FoundFigure("radial_mm", "rim less hub edge", "mm", 2, "b", lining=True), FoundFigure("thinnest_mm", "thinnest place", "mm", 1, lining=True)),
         run_pad_taper, "least squares; common practice: over 1.5 mm a fault",
         {"lead_rim": "5.0", "lead_hub": "5.4", "trail_rim": "7.0", "trail_hub": "7.4"},
     ),
     Working(
         "wear-life", "Distance left of a lining", "Pads & rotors", "t = a + b·x by least squares    left = (limit − a)/b − x",
         (Given("odometer_km", "distances at the visits", "x", "km", kind="numbers", high=5e6),
-         Given("thickness_mm", "thicknesses then", "t", "mm", kind="numbers", high=60),
-         Given("limit_mm", "limit", "", "mm", high=60, default="3"),
+         Given("thickness_mm", "thicknesses then", "t", "mm", kind="numbers", high=60, lining=True),
+         Given("limit_mm", "limit", "", "mm", high=60, default="3", lining=True),
          Given("gauge_mm", "standard uncertainty of a reading", "u", "mm", low=0.0001, high=5, default="0.15")),
         (FoundFigure("rate_mm_per_1000_km", "wear for 1 000 km", "mm", 3, "−1000 b"), FoundFigure("left_km", "distance left", "km", 0),
          FoundFigure("left_km_low", "90 % interval, from", "km", 0), FoundFigure("left_km_high", "to", "km", 0)), run_wear_life,

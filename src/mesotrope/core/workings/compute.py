@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import parse_quantity
 from mesotrope.core.language.saying import Sayable
 from mesotrope.core.language.units import KEPT, Units
 from mesotrope.core.workings.model import Given, Values, Working
@@ -118,9 +117,9 @@ def _plain(word: str) -> str:
 
 
 def _number(given: Given, text: str, units: Units) -> float:
-    value = parse_quantity(text, given.unit, name=given.name, written_in=units.unit_for(given.unit) or None)
+    value = units.read(text, given.unit, name=given.name, fine=not given.lining)
     if not (math.isfinite(value) and given.low <= value <= given.high):
-        allowed = f"allowed: {given.low:g} to {given.high:g} {given.unit}".rstrip()
+        allowed = f"allowed: {units.between(given.low, given.high, given.unit, not given.lining)}"
         raise InvalidInput(given.name, text, allowed if given.high < 1e9 else f"{given.low:g} or more is needed")
     return value
 

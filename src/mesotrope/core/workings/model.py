@@ -13,7 +13,8 @@ Values = dict[str, Any]
 
 @dataclass(frozen=True)
 class Given:
-    """One figure or word that is given. `unit` is how it is kept; `sd` and `relative_sd` its standard uncertainty.
+    """One figure or word that is given. `unit` is how it is kept; `sd` and `relative_sd` its standard uncertainty; a
+    `lining` is read in 32nds of an inch where other lengths are read in decimals of it.
 
     A `default` is used where nothing is given, and said to be one; "" marks what may be left out altogether.
     """
@@ -29,6 +30,7 @@ class Given:
     high: float = 1e9
     sd: float = 0.0
     relative_sd: float = 0.0
+    lining: bool = False
 
 
 @dataclass(frozen=True)
@@ -40,6 +42,7 @@ class FoundFigure:
     unit: str = ""
     digits: int = 2
     symbol: str = ""
+    lining: bool = False
 
 
 @dataclass(frozen=True)

@@ -116,7 +116,7 @@ def board_page(
     chosen = place_named(corner) if corner else leading
     if chosen is None or chosen not in places:
         raise NotFound("corner")
-    page = _page(job, answer, chosen, shop.knowledge, shop.say(who))
+    page = _page(job, answer, chosen, shop.knowledge, shop.say(who, answer.specification.kind))
     return render("board/page.html", request, who=who, page=page)
 
 
@@ -140,7 +140,7 @@ def try_out(
     trial = next((one for one in trials_of(finding, axle, shop.knowledge) if one.path == path), None)
     if trial is None:
         raise NotFound("finding")
-    say = shop.say(who)
+    say = shop.say(who, job.inspection.vehicle.kind or "car")
     answers = [
         (say(one.value), [(words, percent(p)) for words, p in one.leading], one.verdict)
         for one in what_if(job.inspection, where, trial.answers, shop.knowledge)

@@ -25,13 +25,15 @@ def _shown(shop: Shop, who: Who, job_id: int) -> dict[str, Any]:
     """What the card shows, on the screen and on paper."""
     here = shop.planned(who, job_id)
     before = torques_before(shop.database, job_id, by=who)
+    say = shop.say(who, here.kind)
     return {
         "who": who,
         "here": here,
         "card": here.card,
-        "view": card_view(here, before, shop.knowledge, shop.say(who)),
-        "unsafe": tuple(map(shop.say(who), here.answer.decision.unsafe)),
-        "cautions": here.answer.decision.cautions,
+        "view": card_view(here, before, shop.knowledge, say),
+        "unsafe": tuple(map(say, here.answer.decision.unsafe)),
+        "cautions": tuple(map(say, here.answer.decision.cautions)),
+        "kind": here.kind,
         "unsettled": bool(here.answer.next_tests),
         "judged": judged_with(here.answer.knowledge),
     }

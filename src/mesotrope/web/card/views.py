@@ -11,7 +11,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import convert
 from mesotrope.core.language.units import Units
 from mesotrope.core.physics.heat import BeddingPlan
-from mesotrope.core.plan.work_card import Fastener
+from mesotrope.core.plan.work_card import Fastener, WorkCard
 from mesotrope.services.planned_jobs import Planned
 from mesotrope.services.proving import KnownTorque
 from mesotrope.services.records import Record
@@ -74,14 +74,14 @@ def card_view(here: Planned, before: Mapping[str, KnownTorque], knowledge: Knowl
         rows = tuple(
             StepRow(
                 step.id, say(step.words), places_in_words(step.where, say), say(step.note),
-                _by(records.get(("tick", step.id))),
+                _by(records.get(("tick", step.id)), say),
             )
             for step in card.steps if step.phase == phase
         )  # fmt: skip
         if rows:
             phases.append(Phase(words, rows))
     torques = tuple(
-        _torque_row(fastener, records.get(("torque", fastener.id)), _remembered(fastener, here, before), say)
+        _torque_row(fastener, records.get(("torque", fastener.id)), _remembered(fastener, here, before, say), say)
         for fastener in card.fasteners
     )
     done = sum(bool(row.done) for phase in phases for row in phase.steps)
@@ -96,11 +96,18 @@ def card_view(here: Planned, before: Mapping[str, KnownTorque], knowledge: Knowl
     )
 
 
-def _by(record: Record | None) -> str:
-    return f"{record.by}, {record.at.strftime('%Y-%m-%d %H:%M')}" if record else ""
+def step_words(card: WorkCard, say: Speaker) -> dict[str, str]:
+    """The steps of a card by their names, in words with where each is done."""
+    return {step.id: f"{say(step.words)} {places_in_words(step.where, say)}".strip() for step in card.steps}
 
 
-def _remembered(fastener: Fastener, here: Planned, before: Mapping[str, KnownTorque]) -> tuple[KnownTorque, str] | None:
+def _by(record: Record | None, say: Speaker) -> str:
+    return f"{record.by}, {say.dates.moment(record.at)}" if record else ""
+
+
+def _remembered(
+    fastener: Fastener, here: Planned, before: Mapping[str, KnownTorque], say: Speaker
+) -> tuple[KnownTorque, str] | None:
     """A torque that was written down already: for the same fastener on the other side now, or at an earlier visit."""
     name, _, words = fastener.id.partition("/")
     corner = place_named(name)
@@ -109,7 +116,7 @@ def _remembered(fastener: Fastener, here: Planned, before: Mapping[str, KnownTor
     if record and record.value["asked"] is not None:
         return KnownTorque(record.value["asked"], record.value["source"], record.at.date()), "as on the other side"
     known = before.get(fastener.id) or before.get(other)
-    return (known, f"as at the visit of {known.on.isoformat()}") if known else None
+    return (known, f"as at the visit of {say.dates.day(known.on)}") if known else None
 
 
 def _torque_row(
@@ -124,7 +131,7 @@ def _torque_row(
     asked, read = ("" if value[name] is None else say.units.shown(value[name], "N.m", 0) for name in ("asked", "read"))
     return TorqueRow(
         fastener.id, say(fastener.words), say(fastener.where), asked, _in_all_units(value["asked"]), value["source"],
-        read, _by(record), said,
+        read, _by(record, say), said,
     )  # fmt: skip
 
 

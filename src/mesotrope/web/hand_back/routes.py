@@ -67,7 +67,7 @@ class ReleaseChoice:
 def check_row(check: Check, say: Speaker) -> CheckRow:
     return CheckRow(
         check.where.words.capitalize(),
-        check.words,
+        say(check.words),
         say(check.before),
         say(check.after),
         check.state,
@@ -82,17 +82,31 @@ def _fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[AfterF
     axles = dict.fromkeys(step.corner.axle for step in here.plan.actions if isinstance(step.corner, Corner))
     corners = [corner for axle in axles for corner in specification.corners_on(axle)]
 
+    say = shop.say(who, here.kind)
+
+    def asked(corner: Corner, path: str) -> bool:
+        field = field_at((corner, path), shop.knowledge)
+        return field is not None and specification.asks(field, corner)
+
     def one(corner: str, path: str) -> AfterField:
         field = field_at((corner, path), shop.knowledge)
         assert field is not None, path
         value = standing.get((corner, path))
-        written = "" if value is None else shown(value, field, shop.say(who))
+        written = "" if value is None else shown(value, field, say)
         return AfterField(
-            corner, path, field.label, written, _unit(field, shop.say(who)), tuple((field.values or {}).items())
+            corner,
+            path,
+            say(field.label),
+            written,
+            _unit(field, say),
+            tuple((value, say(words)) for value, words in (field.values or {}).items()),
         )
 
-    groups = [(corner.words.capitalize(), tuple(one(corner, path) for path in CORNER_AFTER)) for corner in corners]
-    return [*groups, ("Pedal and fluid", tuple(one(VEHICLE, path) for path in SYSTEM_AFTER))]
+    groups = [
+        (corner.words.capitalize(), tuple(one(corner, path) for path in CORNER_AFTER if asked(corner, path)))
+        for corner in corners
+    ]
+    return [*groups, (say("Pedal and fluid"), tuple(one(VEHICLE, path) for path in SYSTEM_AFTER))]
 
 
 def _unit(field: VocabularyField, say: Speaker) -> str:
@@ -102,25 +116,25 @@ def _unit(field: VocabularyField, say: Speaker) -> str:
 @router.get("/prove")
 def prove_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
     here = shop.planned(who, job_id)
-    proved = proved_job(here, shop.knowledge)
+    proved, say = proved_job(here, shop.knowledge), shop.say(who, here.kind)
     released = here.plan.records.get(("release", ""))
     return render(
-        "hand_back/page.html", request, who=who, job=here.job, current="prove",
+        "hand_back/page.html", request, kind=here.kind, who=who, job=here.job, current="prove",
         planned=any(step.action != "no_action" for step in here.plan.actions),
-        fields=_fields(here, shop, who), checks=[check_row(check, shop.say(who)) for check in proved.checks],
-        not_proved=not_proved(proved.checks), stop_gap=proved.stop_gap,
-        releases=[ReleaseChoice(how, words, shop.say(who)(proved.refused[how])) for how, words in RELEASES.items()],
-        released=released and released_in_words(released),
+        fields=_fields(here, shop, who), checks=[check_row(check, say) for check in proved.checks],
+        not_proved=[(name, say(name)) for name in not_proved(proved.checks)], stop_gap=proved.stop_gap,
+        releases=[ReleaseChoice(how, words, say(proved.refused[how])) for how, words in RELEASES.items()],
+        released=released and released_in_words(released, say),
     )  # fmt: skip
 
 
-def released_in_words(record: Record) -> dict[str, str]:
+def released_in_words(record: Record, say: Speaker) -> dict[str, str]:
     """How the vehicle left, by whom and when, with its restriction and what was still open."""
     return {
         "how": RELEASES[record.value["as"]],
         "as": record.value["as"],
         "by": record.by,
-        "at": record.at.strftime("%Y-%m-%d %H:%M"),
+        "at": say.dates.moment(record.at),
         "note": record.note,
         "open": ", ".join(record.value["open"]),
     }

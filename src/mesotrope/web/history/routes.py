@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from mesotrope.core.language.corner import place_words
+from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.plan.hand_back import RELEASES
 from mesotrope.services.findings import Entry, field_at, history_of
 from mesotrope.services.records import Record, records_of
 from mesotrope.services.signing_in import Who
+from mesotrope.web.card.views import step_words
 from mesotrope.web.context import InShop, Shop, SignedIn
 from mesotrope.web.job.entries import shown
 from mesotrope.web.rendering import render
+from mesotrope.words import Speaker
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
@@ -26,10 +30,13 @@ def history(request: Request, job_id: int, shop: InShop, who: SignedIn, corner: 
         for entry in reversed(history_of(shop.database, job_id, by=who))
         if (not corner or entry.corner == corner) and (not path or entry.path == path)
     ]
+    whole = not corner and not path
+    here = shop.planned(who, job_id) if whole else None
+    steps = step_words(here.card, shop.say(who, here.kind)) if here else {}
     records = (
         []
         if corner or path
-        else [_recorded(record, shop) for record in reversed(records_of(shop.database, job_id, by=who))]
+        else [_recorded(record, shop, who, steps) for record in reversed(records_of(shop.database, job_id, by=who))]
     )
     return render("job/history.html", request, who=who, job_id=job_id, entries=entries, records=records)
 
@@ -38,55 +45,82 @@ def history(request: Request, job_id: int, shop: InShop, who: SignedIn, corner: 
 RECORDED = {
     "package": "another package chosen", "overruled": "verdict overruled", "signed": "verdict signed",
     "approved": "verdict approved", "tick": "step of the work card", "torque": "torque",
-    "after": "measured after the work", "stop_gap": "stop-gap", "release": "release", "closed": "the job",
+    "after": "measured after the work", "stop_gap": "stop-gap", "release": "release", "found": "what it was",
+    "closed": "the job",
 }  # fmt: skip
 
 
-def _recorded(record: Record, shop: Shop) -> dict[str, str]:
-    """One record of what was decided, done or proved, in words."""
-    value = record.value
-    if record.kind == "closed":
-        said = "closed" if value else "opened again"
-    elif value is None:
-        said = "taken back"
-    elif record.kind == "package":
-        said = "; ".join(
-            f"{shop.knowledge.action[action].words} {place_words(place)}".strip() for place, action in value
-        )
-    elif record.kind == "torque":
-        said = ", ".join(f"{name} {part:g} N·m" for name in ("asked", "read") if (part := value[name]) is not None)
-    elif record.kind == "release":
-        said = RELEASES[value["as"]]
-    else:
-        said = (
-            "done" if value is True else "" if record.kind in ("signed", "approved") else str(value).replace("_", " ")
-        )
+def _recorded(record: Record, shop: Shop, who: Who, steps: Mapping[str, str]) -> dict[str, Any]:
+    """One record of what was decided, done or proved, in the words of the screens."""
+    say = shop.say(who)
     return {
         "what": RECORDED[record.kind],
-        "subject": record.subject.replace("_", " ").replace("/", " "),
-        "said": said,
+        "subject": _subject(record, shop, say, steps),
+        "said": _value_said(record, shop, say),
         "note": record.note,
         "by": record.by,
-        "at": record.at.strftime("%Y-%m-%d %H:%M:%S"),
+        "at": record.at,
     }
+
+
+def _subject(record: Record, shop: Shop, say: Speaker, steps: Mapping[str, str]) -> str:
+    """What a record is about: a place, a step of the card, a fastener, a figure."""
+    if record.kind in ("tick", "struck", "step_note"):
+        known = shop.knowledge.action.get(record.subject)
+        return steps.get(record.subject) or (say(known.words) if known else record.subject.replace("_", " "))
+    place, _, rest = record.subject.partition("/")
+    if record.kind == "after":
+        field = field_at((place, rest), shop.knowledge)
+        return f"{place_words(place)}, {field.label if field else rest}"
+    if record.kind == "torque":
+        return f"{place_words(place)}, {rest}"
+    return place_words(place) if place else ""
+
+
+def _value_said(record: Record, shop: Shop, say: Speaker) -> str:
+    value = record.value
+    if record.kind == "closed":
+        return "closed" if value else "opened again"
+    if value is None:
+        return "taken back"
+    if record.kind == "package":
+        planned = (f"{shop.knowledge.action[action].words} {place_words(place)}".strip() for place, action in value)
+        return "; ".join(planned)
+    if record.kind == "torque":
+        parts = (f"{name} {say.units.with_unit(part, 'N.m', 0)}"
+                 for name in ("asked", "read") if (part := value[name]) is not None)  # fmt: skip
+        return ", ".join(parts)
+    if record.kind == "release":
+        return RELEASES[value["as"]]
+    if record.kind == "found":
+        faults = value["faults"]
+        return "not found out" if faults is None else ", ".join(map(shop.knowledge.words, faults)) or "nothing wrong"
+    if record.kind == "after":
+        place, _, path = record.subject.partition("/")
+        return _figure_said(value, field_at((place, path), shop.knowledge), say)
+    return "done" if value is True else "" if record.kind in ("signed", "approved") else str(value).replace("_", " ")
+
+
+def _figure_said(value: Any, field: VocabularyField | None, say: Speaker) -> str:
+    """A finding with its unit, or in the words of its choices."""
+    if value is None or field is None:
+        return "" if value is None else str(value)
+    if field.values:
+        return str(field.values.get(value, value))
+    return f"{shown(value, field, say)} {say.units.written(field.unit)}".strip()
 
 
 def _line(entry: Entry, shop: Shop, who: Who) -> dict[str, Any]:
     """One line of the history in words and in the reader's units."""
-    field = field_at((entry.corner, entry.path), shop.knowledge)
-
-    def said(value: Any) -> str:
-        if value is None or field is None:
-            return "" if value is None else str(value)
-        words = field.values.get(value, value) if isinstance(value, str) else shown(value, field, shop.say(who))
-        return f"{words} {who.units.written(field.unit)}".strip() if not field.values else words
-
+    field, say = field_at((entry.corner, entry.path), shop.knowledge), shop.say(who)
+    where_at = entry.path.removeprefix(field.key).strip(".") if field else ""
+    detail = f" {where_at}".replace(".", " ").replace("_", " ").rstrip()
     return {
         "where": place_words(entry.corner),
-        "what": entry.path.replace(".", " ").replace("_", " "),
-        "value": said(entry.value) or "taken back",
-        "before": said(entry.before) or "nothing",
+        "what": f"{field.label}{detail}" if field else entry.path,
+        "value": _figure_said(entry.value, field, say) or "taken back",
+        "before": _figure_said(entry.before, field, say) or "nothing",
         "by": entry.by,
-        "at": entry.at.strftime("%Y-%m-%d %H:%M:%S"),
+        "at": entry.at,
         "undo": entry.undo,
     }

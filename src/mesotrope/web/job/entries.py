@@ -6,9 +6,10 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from mesotrope.core.evidence.specification import AxleSpecification
+from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.level import level_written
 from mesotrope.core.language.units import KEPT_AS
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.physics.pads import PLACES
@@ -88,12 +89,12 @@ class _Maker:
             id=entry_id(self.corner, path),
             corner=self.corner,
             path=path,
-            name=f"{self.words}, {name or known.label}" if self.words else (name or known.label),
-            label=label,
+            name=f"{self.words}, {self.say(name or known.label)}" if self.words else self.say(name or known.label),
+            label=self.say(label),
             unit=self.say.units.written(known.unit),
             value=shown(value, known, self.say),
             seen_entry=self.standing.entry_ids.get((self.corner, path), 0),
-            options=tuple(known.values.items()),
+            options=tuple((value, self.say(words)) for value, words in known.values.items()),
         )
 
 
@@ -110,22 +111,24 @@ def shown(value: Any, known: VocabularyField, say: Speaker) -> str:
     """
     if isinstance(value, str) or value is None:
         return value or ""
+    if known.said:
+        return level_written(value)
     kept = KEPT_AS.get(known.unit)
-    if kept and say.units.unit_for(kept) != kept:
-        return say.units.shown(value, kept, fine=known.key.startswith("rotor"))
+    if kept and say.units.unit_for(kept, not known.lining) != kept:
+        return say.units.shown(value, kept, fine=not known.lining)
     return f"{value:.1f}" if known.unit == "mm" and round(value, 1) == value else f"{value:g}"
 
 
 def corner_blocks(
-    corner: str, words: str, stages: Iterable[str], axle: AxleSpecification, standing: StandingFindings,
-    knowledge: Knowledge,
-    say: Speaker,
+    corner: Corner, stages: Iterable[str], specification: Specification, standing: StandingFindings,
+    knowledge: Knowledge, say: Speaker,
 ) -> tuple[Block, ...]:  # fmt: skip
     """Every block of a corner for some stages of the work; nothing where the axle has drums."""
+    axle = specification.axle_of(corner)
     if not axle.has("disc"):
         return ()
-    maker = _Maker(corner, words, standing, say)
-    fields = [f for f in knowledge.corner_fields if f.stage in tuple(stages) and all(map(axle.has, f.needs))]
+    maker = _Maker(corner, corner.words, standing, say)
+    fields = [f for f in knowledge.corner_fields if f.stage in tuple(stages) and specification.asks(f, corner)]
     per_side = axle.pistons if axle.caliper == "floating" else max(1, axle.pistons // 2)
     lists = {"piston_pushback": per_side, "rotor_mm": _rotor_places(corner, standing)}
 
@@ -136,12 +139,13 @@ def corner_blocks(
 
 
 def system_blocks(
-    stages: Iterable[str], standing: StandingFindings, knowledge: Knowledge, say: Speaker, corners: Iterable[Corner]
+    stages: Iterable[str], specification: Specification, standing: StandingFindings, knowledge: Knowledge, say: Speaker
 ) -> tuple[Block, ...]:
     """Every block of the whole vehicle for some stages of the work."""
     maker = _Maker(VEHICLE, "", standing, say)
-    fields = [f for f in knowledge.system_fields if f.stage in tuple(stages)]
+    fields = [f for f in knowledge.system_fields if f.stage in tuple(stages) and specification.asks(f)]
     blocks = _blocks(fields, maker, knowledge, {}, lambda needs: not needs)
+    corners = specification.corners
     return tuple(_by_corner(block, maker, knowledge, corners) if block.finding == "brake_force_n" else block
                  for block in blocks)  # fmt: skip
 
@@ -195,9 +199,9 @@ def _block(
         rows = (tuple(maker.field(f.key, BESIDE.get(f.key, f.key.partition(".")[2]), f) for f in together),)
     else:
         kind, rows = "text", ((maker.field(first.key, "", first),),)
-    said = tuple(c.words for c in knowledge.cautions if name in c.when and can_be(c.needs))
-    heading = knowledge.headings.get(name, first.label)
-    return Block(kind, name, heading, knowledge.hints.get(name, ""), rows, said)
+    said = tuple(maker.say(c.words) for c in knowledge.cautions if name in c.when and can_be(c.needs))
+    heading = maker.say(knowledge.headings.get(name, first.label))
+    return Block(kind, name, heading, maker.say(knowledge.hints.get(name, "")), rows, said)
 
 
 PAD_SIDES = ("inner", "outer")

@@ -356,7 +356,8 @@ def _travel(scene: Scene) -> list[Note]:
         True: "explains the low pedal that was felt", None: "of the travel there is",
         False: "does not explain the low pedal that was felt: look for air, or a clearance not seen",
     }[numbers.travel_explained]  # fmt: skip
-    value = f"{scene.say.units.with_unit(numbers.lost_travel_mm, 'mm', 0)}, {100 * numbers.lost_travel_share:.0f} %"
+    lost = scene.say.units.with_unit(numbers.lost_travel_mm, "mm", 0, fine=True)
+    value = f"{lost}, {100 * numbers.lost_travel_share:.0f} %"
     return [Note("Pedal travel lost to the gaps seen", value, words, numbers.travel_explained is False, "")]
 
 
@@ -367,8 +368,7 @@ def _take_in_notes(scene: Scene) -> list[Note]:
             words = beside(apart, limit["temperature_look_k"], limit["temperature_fault_k"])
             weighty = words != "usual"
             hotter = "left" if apart > 0 else "right"
-            kelvin = abs(apart) * (1.8 if scene.say.units.temperature == "F" else 1)
-            value = f"{kelvin:.0f} {scene.say.units.written('C')}, {hotter} hotter"
+            value = f"{scene.say(plain(abs(apart), 'K', 0))}, {hotter} hotter"
             notes.append(Note(f"Temperatures of the {name} axle", value, words, weighty, ""))
         if (percent := axle.imbalance_percent) is not None:
             dangerous = name == "front" and percent > limit["imbalance_dangerous_steered_percent"]

@@ -13,6 +13,7 @@ from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.evidence.wear_log import WearLog, rotor_outlasts_next_pads
 from mesotrope.core.language.corner import AXLES, Axle, Corner
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import fine_mm
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.photographs import Shot
 from mesotrope.web.job.entries import Block, corner_blocks, system_blocks
@@ -22,6 +23,7 @@ from mesotrope.web.job.rail import RAIL, WHOLE_VEHICLE, RailStep, next_stage, ra
 from mesotrope.web.job.suspects import NextRow, SuspectRow, doubt_row, next_rows, suspect_row
 from mesotrope.web.plate.drawing import axle_plate
 from mesotrope.web.plate.pen import Plate
+from mesotrope.web.vehicle.pages import SAID as SPECIFIED
 from mesotrope.web.verdict.pages import ReasonedSuspect, VerdictRow, reasoned_suspect, verdict_row, verdicts_in_sum
 from mesotrope.words import PLAINLY, Speaker
 
@@ -42,6 +44,7 @@ class JobPage:
     """Everything the job screen needs."""
 
     job: OpenJob
+    kind: str
     stage: str
     stage_words: str
     axle: Axle
@@ -93,26 +96,25 @@ def job_page(
     specification = answer.specification
     disc = specification.axles[axle].has("disc")
     stages = next(stages for address, _, stages in RAIL if address == stage)
-    next_href, next_words = next_stage(job.id, stage, axle)
+    next_href, next_words = next_stage(job.id, stage, axle, say)
     numbers = job_numbers(job.inspection, specification, answer.measures, knowledge)
     return JobPage(
         job=job,
+        kind=specification.kind,
         stage=stage,
-        stage_words=next(words for address, words, _ in RAIL if address == stage),
+        stage_words=say(next(words for address, words, _ in RAIL if address == stage)),
         axle=axle,
         exaggerated=exaggerated,
-        rail=rail_of(job, answer, knowledge, stage, axle, exaggerated),
+        rail=rail_of(job, answer, knowledge, stage, axle, exaggerated, say),
         axles=tuple((name, stage_href(job.id, stage, name, exaggerated), name == axle) for name in AXLES),
         plate=axle_plate(job.inspection, answer, axle, knowledge.limit, exaggerated, say) if disc else None,
         plate_toggle=stage_href(job.id, stage, axle, not exaggerated),
-        whole=system_blocks(stages, job.standing, knowledge, say, specification.corners),
+        whole=system_blocks(stages, specification, job.standing, knowledge, say),
         corners=tuple(
             CornerEntries(
                 corner,
                 corner.words,
-                corner_blocks(
-                    corner, corner.words, stages, specification.axle_of(corner), job.standing, knowledge, say
-                ),
+                corner_blocks(corner, stages, specification, job.standing, knowledge, say),
                 tuple(shot for shot in photographs if shot.corner == corner),
                 not specification.axle_of(corner).has("disc"),
             )
@@ -136,7 +138,7 @@ def job_page(
         expected_level=numbers.balance.expected_level.value if numbers.balance else None,
         next_href=next_href,
         next_words=next_words,
-        cautions=tuple(dict.fromkeys(words for s in stages for words in stage_cautions(s, knowledge))),
+        cautions=tuple(dict.fromkeys(say(words) for s in stages for words in stage_cautions(s, knowledge))),
         in_doubt=tuple(doubt_row(suspect, say) for suspect in answer.in_doubt),
         suspects=tuple(suspect_row(s, say) for s in answer.suspects if s.fault != knowledge.none.id)[:5],
         cleared_count=len(answer.cleared),
@@ -209,8 +211,10 @@ def _facts(job: OpenJob, answer: Answer, say: Speaker) -> tuple[tuple[str, str],
                         said("caliper", f"{axle.caliper} caliper"),
                         said("pad_new_mm", f"new lining {say.units.with_unit(axle.pad_new_mm, 'mm')}"),
                         said("pad_limit_mm", f"limit {say.units.with_unit(axle.pad_limit_mm, 'mm')}"),
-                        said("rotor_discard_mm", f"rotor discard {say.units.with_unit(axle.rotor_discard_mm, 'mm')}"),
-                        said("parking_brake", f"parking brake {axle.parking_brake.replace('_', ' ')}"),
+                        said("rotor_discard_mm", f"rotor discard {say(fine_mm(axle.rotor_discard_mm, None))}"),
+                        *([] if axle.parking_brake == "none" else [
+                            said("parking_brake", f"parking brake {SPECIFIED[axle.parking_brake]}")
+                        ]),
                     ]
                 ),
             )

@@ -9,6 +9,7 @@ from mesotrope.core.language.corner import Axle
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.services.findings import field_at
 from mesotrope.services.job_rows import OpenJob
+from mesotrope.words import Speaker
 
 #: The order of work as the rail shows it: address, words, and the stages of the vocabulary entered there.
 RAIL: tuple[tuple[str, str, tuple[str, ...]], ...] = (
@@ -49,7 +50,7 @@ RAIL_STATES = {
 
 
 def rail_of(
-    job: OpenJob, answer: Answer, knowledge: Knowledge, current: str, axle: Axle, exaggerated: bool
+    job: OpenJob, answer: Answer, knowledge: Knowledge, current: str, axle: Axle, exaggerated: bool, say: Speaker
 ) -> tuple[RailStep, ...]:
     """The order of work with what is done, what is open, and what could not change the decision any more."""
     found = {field.stage for place in job.findings if (field := field_at(place, knowledge))}
@@ -68,7 +69,7 @@ def rail_of(
     return tuple(
         RailStep(
             href=stage_href(job.id, address, axle, exaggerated),
-            words=words,
+            words=say(words),
             current=address == current,
             state=(now := state(stages)),
             said=RAIL_STATES[now] if stages else "",
@@ -78,7 +79,7 @@ def rail_of(
     )
 
 
-def next_stage(job_id: int, stage: str, axle: Axle) -> tuple[str, str]:
+def next_stage(job_id: int, stage: str, axle: Axle, say: Speaker) -> tuple[str, str]:
     """Where the work goes on: the other axle, then the next stage."""
     addresses = [address for address, _, _ in RAIL]
     if axle == Axle.FRONT and stage not in (*WHOLE_VEHICLE, "verdict"):
@@ -86,7 +87,7 @@ def next_stage(job_id: int, stage: str, axle: Axle) -> tuple[str, str]:
     place = addresses.index(stage) + 1
     if place == len(addresses):
         return "/", "Back to the bays"
-    return stage_href(job_id, addresses[place], Axle.FRONT), RAIL[place][1]
+    return stage_href(job_id, addresses[place], Axle.FRONT), say(RAIL[place][1])
 
 
 def stage_words(reached: str) -> str:

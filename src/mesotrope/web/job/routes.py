@@ -52,9 +52,10 @@ def page_of(shop: Shop, who: Who, job: OpenJob, stage: str, axle: Axle, wear: st
         raise NotFound("page")
     shots = list_photographs(shop.database, job.id, by=who) if whole else ()
     answer, log = shop.answer(job.inspection), None
+    say = shop.say(who, answer.specification.kind)
     if stage in ("strip", "verdict"):
         log = wear_log(job.visits, answer.specification, shop.knowledge)
-    return job_page(job, answer, shop.knowledge, stage, axle, wear == "3", shop.say(who), shots, log)
+    return job_page(job, answer, shop.knowledge, stage, axle, wear == "3", say, shots, log)
 
 
 def open_here(shop: Shop, who: Who, job_id: int) -> OpenJob:
@@ -67,7 +68,7 @@ def drawn(page: JobPage) -> Plate | None:
 
 
 def _refresh(request: Request, shop: Shop, who: Who, page: JobPage, **headers: str) -> Response:
-    answer = render("job/_refresh.html", request, page=page, who=who, plate=drawn(page), refreshed=True)
+    answer = render("job/_refresh.html", request, kind=page.kind, page=page, who=who, plate=drawn(page), refreshed=True)
     answer.headers.update(headers)
     return answer
 
@@ -209,4 +210,4 @@ def stage_page(
 ) -> Response:
     page = page_of(shop, who, open_here(shop, who, job_id), stage, axle, wear, whole=True)
     earlier = page.job.earlier if stage == "take-in" else ()
-    return render("job/page.html", request, who=who, page=page, plate=drawn(page), earlier=earlier)
+    return render("job/page.html", request, kind=page.kind, who=who, page=page, plate=drawn(page), earlier=earlier)

@@ -45,7 +45,7 @@ def next_row(test: NextTest, job_id: int, knowledge: Knowledge, say: Speaker) ->
     )
     return NextRow(
         href=f"{href}#{_first_entry(test.corner, test.finding)}",
-        words=f"{test.corner.words.capitalize()}: {_test_words(test.finding, knowledge)}",
+        words=f"{test.corner.words.capitalize()}: {say(_test_words(test.finding, knowledge))}",
         minutes=f"{test.minutes:g} min",
         because=say(test.because),
         foretold=tuple(
@@ -69,7 +69,7 @@ def next_rows(tests: Sequence[NextTest], job_id: int, knowledge: Knowledge, say:
         if other and isinstance(test.corner, Corner):
             taken.add((other.corner, other.finding))
             where = f"{test.corner.axle} left and right".capitalize()
-            words = f"{where}: {_test_words(test.finding, knowledge)}"
+            words = f"{where}: {say(_test_words(test.finding, knowledge))}"
             row = replace(row, words=words, minutes=f"{test.minutes + other.minutes:g} min")
         out.append(row)
     return tuple(out)
@@ -110,7 +110,7 @@ def suspect_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
     reasons = suspect.reasons_for
     return SuspectRow(
         where=suspect.corner.words,
-        words=suspect.words,
+        words=say(suspect.words),
         percent=percent(suspect.probability),
         width=max(1, round(100 * suspect.probability)),
         reason=say(reasons[0].under(suspect.corner)) if reasons else "",

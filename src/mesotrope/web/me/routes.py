@@ -6,8 +6,9 @@ from typing import Annotated
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel
 
-from mesotrope.core.language.units import CHOICES, WRITTEN, Units
+from mesotrope.core.language.units import CHOICES, KEPT, WRITTEN, Units
 from mesotrope.errors import InvalidInput, TooManyAttempts
 from mesotrope.services.passwords import change_password
 from mesotrope.services.people import choose_units, end_all_sessions
@@ -20,10 +21,30 @@ from mesotrope.web.rendering import render
 
 router = APIRouter()
 
+
+class ChosenUnits(BaseModel):
+    """The form: one choice of every quantity."""
+
+    length: str = KEPT.length
+    torque: str = KEPT.torque
+    temperature: str = KEPT.temperature
+    distance: str = KEPT.distance
+    volume: str = KEPT.volume
+    force: str = KEPT.force
+    pressure: str = KEPT.pressure
+    mass: str = KEPT.mass
+
+
 Password = Annotated[str, Form(max_length=1000)]
 
 #: How the choices are said; 32nds are read as a fraction of an inch.
-SAID = {**WRITTEN, "32nds": "32nds of an inch", "in": "inches", "mi": "miles", "fl_oz": "US fl oz"}
+SAID = {
+    **WRITTEN,
+    "32nds": "linings in 32nds of an inch, the rest in inches",
+    "in": "inches",
+    "mi": "miles",
+    "fl_oz": "US fl oz",
+}
 
 
 def _page(request: Request, who: Who, *, message: str = "", kept: str = "", status: int = 200) -> Response:
@@ -44,13 +65,9 @@ def my_page(request: Request, who: SignedIn, kept: str = "") -> Response:
 def set_units(
     shop: InShop,
     who: Changing,
-    length: Annotated[str, Form()] = "mm",
-    torque: Annotated[str, Form()] = "N.m",
-    temperature: Annotated[str, Form()] = "C",
-    distance: Annotated[str, Form()] = "km",
-    volume: Annotated[str, Form()] = "mL",
+    chosen: Annotated[ChosenUnits, Form()],
 ) -> Response:
-    choose_units(shop.database, Units(length, torque, temperature, distance, volume), by=who)
+    choose_units(shop.database, Units(**chosen.model_dump()), by=who)
     return RedirectResponse("/me?kept=units", status_code=303)
 
 

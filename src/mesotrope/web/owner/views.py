@@ -67,7 +67,7 @@ def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
     for step in actions:
         places.setdefault(step.action, []).append(step.corner)
     lines = [
-        (action, shop.knowledge.action[action].words, places_in_words(corners, shop.say(who)))
+        (action, shop.knowledge.action[action].words, places_in_words(corners, shop.say(who, here.kind)))
         for action, corners in places.items()
     ]
     released = here.plan.records.get(("release", ""))
@@ -77,14 +77,14 @@ def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
         registration=here.job.registration or "",
         workshop=who.workshop,
         complaint=here.job.inspection.visit.complaint or "",
-        unsafe=tuple(map(shop.say(who), decision.unsafe)),
+        unsafe=tuple(map(shop.say(who, here.kind), decision.unsafe)),
         found=_found(here, shop, who),
         done=tuple((words, where) for action, words, where in lines if action in here.plan.ticked),
         not_done=tuple((words, where) for action, words, where in lines if action not in here.plan.ticked),
-        proved=tuple(check_row(check, shop.say(who)) for check in proved.checks if check.state != "open"),
+        proved=tuple(check_row(check, shop.say(who, here.kind)) for check in proved.checks if check.state != "open"),
         axles=_axles(here, shop, who),
         photographs=tuple(_shown(shot) for shot in list_photographs(shop.database, job_id, by=who)),
-        released=released_in_words(released) if released else None,
+        released=released_in_words(released, shop.say(who, here.kind)) if released else None,
         stop_gap=proved.stop_gap,
         returns=tuple((one.words, one.because, one.day.isoformat()) for one in due(here, shop)),
     )
@@ -98,7 +98,7 @@ def _found(here: Planned, shop: Shop, who: Who) -> tuple[tuple[str, str, tuple[s
         if verdict.verdict is None:
             open_here = [one for one in here.answer.decision.open if one.place == corner]
             if open_here:
-                told = tuple(shop.say(who)(one.what) for one in open_here)
+                told = tuple(shop.say(who, here.kind)(one.what) for one in open_here)
                 out.append((corner.words.capitalize(), "not explained yet", told))
             continue
         overruled = here.plan.overruled.get(corner)
@@ -109,13 +109,15 @@ def _found(here: Planned, shop: Shop, who: Who) -> tuple[tuple[str, str, tuple[s
             if suspect.corner == corner and suspect.fault != NO_FAULT and suspect.probability >= least
         ]
         reasons = [
-            shop.say(who)(why) for why in verdict.reasons if not (isinstance(why, Said) and why.message == LIKELY)
+            shop.say(who, here.kind)(why)
+            for why in verdict.reasons
+            if not (isinstance(why, Said) and why.message == LIKELY)
         ]
         out.append((corner.words.capitalize(), PLAINLY[word], tuple(dict.fromkeys([*named, *reasons]))))
     system = [s.words for s in here.answer.suspects if s.corner is VEHICLE and s.probability >= least]
     if system:
         out.append(("Whole system", "needed work", tuple(system)))
-    unexplained = tuple(shop.say(who)(one.what) for one in here.answer.decision.open if one.place is VEHICLE)
+    unexplained = tuple(shop.say(who, here.kind)(one.what) for one in here.answer.decision.open if one.place is VEHICLE)
     if unexplained:
         out.append(("Whole vehicle", "not explained yet", unexplained))
     return tuple(out)
@@ -126,13 +128,15 @@ def _axles(here: Planned, shop: Shop, who: Who) -> tuple[AxleSheet, ...]:
     inspection, specification, measures = here.job.inspection, here.answer.specification, here.answer.measures
     mended = {
         name: after
-        for name, _, after in before_and_after(inspection, here.answer, here.plan, shop.knowledge, shop.say(who))
+        for name, _, after in before_and_after(
+            inspection, here.answer, here.plan, shop.knowledge, shop.say(who, here.kind)
+        )
     }
     out = []
     for name, axle in specification.axles.items():
         measured = any(measures[c].inner or measures[c].outer for c in specification.corners_on(name))
         if axle.has("disc") and (measured or name in mended):
-            before = axle_plate(inspection, here.answer, name, shop.knowledge.limit, say=shop.say(who))
+            before = axle_plate(inspection, here.answer, name, shop.knowledge.limit, say=shop.say(who, here.kind))
             out.append(AxleSheet(name, before, mended.get(name)))
     return tuple(out)
 

@@ -343,7 +343,7 @@ def noteworthy(found: CornerFindings, limits: Mapping[str, float], say: Speaker)
     for side in ("inner", "outer"):
         gap = getattr(found.pad_gap_mm, side) if found.pad_gap_mm else None
         if gap is not None and gap >= limits["gap_noted_mm"]:
-            out.append(f"{side} gap {say.units.with_unit(gap, 'mm')}")
+            out.append(f"{side} gap {say.units.with_unit(gap, 'mm', fine=True)}")
     return out
 
 

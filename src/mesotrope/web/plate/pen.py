@@ -17,6 +17,8 @@ class Shape:
     text: str = ""
     anchor: str = "middle"
     leads_to: str = ""
+    #: What a tap enters where the shape leads to.
+    enters: str = ""
 
 
 @dataclass(frozen=True)
@@ -49,6 +51,11 @@ class Pen:
 
     def box(self, style: str, x0: float, y0: float, x1: float, y1: float, leads_to: str = "") -> None:
         self.area(style, (x0, y0), (x1, y0), (x1, y1), (x0, y1), leads_to=leads_to)
+
+    def mark(self, x0: float, y0: float, x1: float, y1: float, leads_to: str, enters: str) -> None:
+        """Something unseen that enters a value when it is tapped."""
+        corners = self._written(((x0, y0), (x1, y0), (x1, y1), (x0, y1)))
+        self.shapes.append(Shape("polygon", "plate-target", points=corners, leads_to=leads_to, enters=enters))
 
     def target(self, x0: float, y0: float, x1: float, y1: float, leads_to: str, least: float = 12.5) -> None:
         """Something to tap, unseen, never smaller than a thumb needs."""

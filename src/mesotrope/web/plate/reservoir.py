@@ -3,21 +3,28 @@
 from __future__ import annotations
 
 from mesotrope.core.language.inspection import SystemFindings
+from mesotrope.core.language.level import level_said, level_written
 from mesotrope.web.plate.pen import Pen, Plate
+from mesotrope.words import PLAINLY, Speaker
 
 #: Where MAX and MIN lie down the page, and the brim above.
 BRIM, MAX, MIN, FLOOR = 14.0, 26.0, 66.0, 78.0
 LEFT, RIGHT = 26.0, 86.0
 PIVOT = (168.0, 16.0)
 
+#: Heights that a tap on the drawing enters, with one more at either end to bound them.
+TAPPED = (-0.4, -0.15, 0.0, 0.25, 0.5, 0.75, 1.0, 1.2, 1.6)
 
-def pedal_plate(system: SystemFindings, expected_level: float | None = None) -> Plate:
+
+def pedal_plate(system: SystemFindings, expected_level: float | None = None, say: Speaker = PLAINLY) -> Plate:
     """Draw the reservoir with its level (dashed: where the wear of the pads would put it) and the pedal's travel."""
     pen = Pen()
     _reservoir(pen, system, expected_level)
     _pedal(pen, system)
     said = [
-        f"fluid level {system.fluid_level:g}" if system.fluid_level is not None else "fluid level not looked at",
+        f"fluid {say(level_said(system.fluid_level))}"
+        if system.fluid_level is not None
+        else "fluid level not looked at",
         f"pedal travel {system.pedal_travel:g}" if system.pedal_travel is not None else "pedal travel not felt",
     ]
     return Plate(250.0, 92.0, tuple(pen.shapes), "; ".join(said))
@@ -36,7 +43,7 @@ def _reservoir(pen: Pen, system: SystemFindings, expected_level: float | None) -
     else:
         y = _height(level)
         pen.box("plate-fluid", LEFT, y, RIGHT, FLOOR, "system-fluid-level")
-        pen.text("plate-figure plate-on-paper", (LEFT + RIGHT) / 2, (y + FLOOR) / 2 + 3, f"{level:g}")
+        pen.text("plate-figure plate-on-paper", (LEFT + RIGHT) / 2, (y + FLOOR) / 2 + 3, level_written(level))
     pen.curve("plate-vessel", outline)
     swollen = system.cap_seal == "swollen"
     pen.box("plate-fast" if swollen else "plate-free" if system.cap_seal else "plate-unknown", 40, 6, 72, 11.5,
@@ -48,6 +55,9 @@ def _reservoir(pen: Pen, system: SystemFindings, expected_level: float | None) -
         y = _height(expected_level)
         pen.line("plate-expected", LEFT + 5, y, RIGHT + 5, y)
         pen.text("plate-difference", RIGHT + 7, y + 1.6, "as the wear explains", "start")
+    for level, above, below in zip(TAPPED[1:-1], TAPPED[2:], TAPPED, strict=False):
+        top, bottom = _height((level + above) / 2), _height((level + below) / 2)
+        pen.mark(LEFT, top, RIGHT, bottom, "system-fluid-level", level_written(level))
     if system.fluid_colour:
         pen.text("plate-note", (LEFT + RIGHT) / 2, 87, f"{system.fluid_colour} fluid")
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from dataclasses import dataclass
 from typing import Any
 
@@ -9,6 +10,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import Sayable
 from mesotrope.core.plan.sign_off import APPROVAL_RULES
 from mesotrope.knowledge.provenance import named
 from mesotrope.services.rules import (
@@ -78,12 +80,13 @@ def rules_page(request: Request, shop: AtTheDoor, who: SignedIn, kept: int | Non
     )  # fmt: skip
 
 
-def _change(rule: Rule, known: Knowledge) -> tuple[str, str, str, str]:
+def _change(rule: Rule, known: Knowledge) -> tuple[str, Sayable, str, datetime.datetime]:
     kind, _, rest = rule.key.partition(".")
     action, _, what = rest.partition(".")
+    value: Sayable
     if kind == "school":
         name = known.school[rest].question
-        value = known.school[rest].chosen(rule.value).words if rule.value else "the product's default"
+        value = known.school[rest].chosen(rule.value).said if rule.value else "the product's default"
     elif kind == "limit":
         name, value = named(rest)[0], "the starting value" if rule.value is None else _said(rule.value)
     elif kind == "learnt":
@@ -96,7 +99,7 @@ def _change(rule: Rule, known: Knowledge) -> tuple[str, str, str, str]:
     else:
         name = f"{known.action[action].words}: {what}" if kind == "cost" else MONEY.get(rest, ("currency", 0))[0]
         value = "the starting value" if rule.value is None else _said(rule.value)
-    return name, value, rule.by, rule.at.strftime("%Y-%m-%d %H:%M")
+    return name, value, rule.by, rule.at
 
 
 @router.post("")

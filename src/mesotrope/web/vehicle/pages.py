@@ -9,7 +9,6 @@ from typing import Any, get_args
 from mesotrope.core.language.inspection import Inspection, RecentWork, Usage
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import nest
-from mesotrope.core.language.quantity import parse_quantity
 from mesotrope.core.language.units import KEPT_AS
 from mesotrope.errors import InvalidInput
 from mesotrope.words import Speaker
@@ -106,10 +105,16 @@ def specification_form(
         prefix: str, key: str, label: str, unit: str, options: tuple[str, ...], value: Any, default: Any
     ) -> FormField:
         name = f"{prefix}{key}"
-        shown = (typed or {}).get(name, _shown(value, unit, say))
+        lining = key in LININGS
+        shown = (typed or {}).get(name, _shown(value, unit, say, lining))
         choices = tuple((option, SAID.get(option, option)) for option in options)
         return FormField(
-            name, label, say.units.written(unit), shown, SAID.get(str(default), _shown(default, unit, say)), choices
+            name,
+            label,
+            say.units.written(unit),
+            shown,
+            SAID.get(str(default), _shown(default, unit, say, lining)),
+            choices,
         )
 
     work = visit.get("recent_work") or []
@@ -135,17 +140,21 @@ def specification_form(
     )
 
 
-def _shown(value: Any, unit: str, say: Speaker) -> str:
+#: Lengths that are linings', which are read in 32nds of an inch where others are read in decimals of it.
+LININGS = ("pad_new_mm", "pad_limit_mm")
+
+
+def _shown(value: Any, unit: str, say: Speaker, lining: bool = False) -> str:
     if value is None or value == "":
         return ""
     if isinstance(value, list | tuple):
-        return ", ".join(_shown(item, unit, say) for item in value)
+        return ", ".join(_shown(item, unit, say, lining) for item in value)
     if isinstance(value, str):
         return value
     kept = KEPT_AS.get(unit)
     return (
-        say.units.shown(value, kept).replace("\u00a0", "")
-        if kept and say.units.unit_for(kept) != kept
+        say.units.shown(value, kept, fine=not lining).replace("\u00a0", "")
+        if kept and say.units.unit_for(kept, not lining) != kept
         else f"{value:g}"
     )
 
@@ -183,9 +192,8 @@ def _read(text: str, key: str, label: str, unit: str, options: tuple[str, ...], 
         return int(text)
     if options or key in ("label", "registration", "vin", "complaint"):
         return text
-    kept = KEPT_AS.get(unit, "")
-    written_in = say.units.unit_for(kept) if kept else None
+    kept, fine = KEPT_AS.get(unit, ""), key not in LININGS
     if key == "piston_diameter_mm":
         parts = [part for part in text.replace(";", " ").replace(", ", " ").split() if part]
-        return [parse_quantity(part.strip(","), "mm", name=label, written_in=written_in) for part in parts]
-    return parse_quantity(text.replace(" ", "") if kept == "km" else text, kept, name=label, written_in=written_in)
+        return [say.units.read(part.strip(","), "mm", name=label, fine=fine) for part in parts]
+    return say.units.read(text.replace(" ", "") if kept == "km" else text, kept, name=label, fine=fine)

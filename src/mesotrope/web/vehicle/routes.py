@@ -8,7 +8,6 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.inspection import RecentWork, Usage
-from mesotrope.core.language.quantity import parse_quantity
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, Surprising
 from mesotrope.services.jobs import (
@@ -31,7 +30,7 @@ Kind = Literal["car", "light_truck", "motorcycle"]
 
 
 def _figure(text: str, unit: str, name: str, who: Who) -> float | None:
-    return parse_quantity(text, unit, name=name, written_in=who.units.unit_for(unit)) if text.strip() else None
+    return who.units.read(text, unit, name=name) if text.strip() else None
 
 
 def _intake(

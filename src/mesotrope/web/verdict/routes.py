@@ -37,7 +37,9 @@ def verdict_page(
     """The verdict: the job's page with what the vehicle is going to get, and who answers for it."""
     page = page_of(shop, who, open_here(shop, who, job_id), "verdict", axle, wear, whole=True)
     weighed = _weighed(shop, who, page)
-    return render("job/page.html", request, who=who, page=page, plate=drawn(page), earlier=(), **weighed)
+    return render(
+        "job/page.html", request, kind=page.kind, who=who, page=page, plate=drawn(page), earlier=(), **weighed
+    )
 
 
 def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
@@ -45,16 +47,17 @@ def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
     test that is worth its minutes, and who answers for it."""
     answer = shop.answer(page.job.inspection)
     plan = plan_for(shop.database, shop.knowledge, page.job, answer, by=who)
+    say = shop.say(who, page.kind)
     test = worth_one_more(answer.tests, shop.knowledge)
     return {
         "job": page.job,
         "current": "verdict",
         "plan": plan,
-        "actions": action_rows(plan.actions, shop.knowledge, shop.say(who)),
+        "actions": action_rows(plan.actions, shop.knowledge, say),
         "packages": axle_packages(plan.comparisons, shop.knowledge, plan.chosen),
         "chosen_by": {axle: plan.records["package", axle] for axle in plan.chosen},
-        "before_and_after": before_and_after(page.job.inspection, answer, plan, shop.knowledge, shop.say(who)),
-        "one_more": test and (next_row(test[0], page.job.id, shop.knowledge, shop.say(who)), money(test[1])),
+        "before_and_after": before_and_after(page.job.inspection, answer, plan, shop.knowledge, say),
+        "one_more": test and (next_row(test[0], page.job.id, shop.knowledge, say), money(test[1])),
         "currency": shop.knowledge.money.currency,
     }
 

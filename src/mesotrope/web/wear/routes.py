@@ -57,9 +57,10 @@ def _corner(log: WearLog, name: Corner, say: Speaker) -> LogCorner:
 
 
 def _row(series: Series, say: Speaker) -> LogRow:
-    digits = 2 if series.part == "rotor" else 1
+    rotor = series.part == "rotor"
+    digits = 2 if rotor else 1
     readings = tuple(
-        (say.units.with_unit(r.odometer_km, "km"), say.units.with_unit(r.thickness.value, "mm", digits),
+        (say.units.with_unit(r.odometer_km, "km"), say.units.with_unit(r.thickness.value, "mm", digits, fine=rotor),
          "new then" if r.fitted else f"job {r.visit}")
         for r in series.readings
     )  # fmt: skip

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import parse_quantity
 from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
 from mesotrope.errors import InvalidInput
 from mesotrope.web.plate.graph import Frame
@@ -51,9 +50,7 @@ def bedding_page(typed: Mapping[str, str], knowledge: Knowledge, say: Speaker) -
             )
         )
         try:
-            values[name] = (
-                parse_quantity(text, unit, name=label, written_in=say.units.unit_for(unit) or None) if text else default
-            )
+            values[name] = say.units.read(text, unit, name=label) if text else default
         except InvalidInput as error:
             message = message or str(error)
     plans: list[SchoolPlan] = []
@@ -78,7 +75,10 @@ def _school(plan: BeddingPlan, high_c: float, say: Speaker) -> SchoolPlan:
         points = [(seconds / 60, celsius) for seconds, celsius in plan.curve]
         temperature_curve(pen, Frame(16, 10, 104, 44, 0, max(1.0, points[-1][0]), 0, high_c), points, say)
         curve = Plate(
-            182, 90, tuple(pen.shapes), f"rotor temperature over {plan.minutes:.0f} minutes, peak {plan.peak_c:.0f} °C"
+            182,
+            90,
+            tuple(pen.shapes),
+            f"rotor temperature over {plan.minutes:.0f} minutes, peak {say.units.with_unit(plan.peak_c, 'C', 0)}",
         )
     facts = [("Distance", say.units.with_unit(round(plan.distance_km), "km")), ("Minutes", f"{plan.minutes:.0f}")]
     if plan.slowings:
@@ -87,12 +87,9 @@ def _school(plan: BeddingPlan, high_c: float, say: Speaker) -> SchoolPlan:
             ("Hottest, rotor's mean", say.units.with_unit(plan.peak_c, "C", 0)),
         ]  # fmt: skip
 
-    def speed(kmh: float) -> str:
-        return f"{kmh / 1.609344:.0f}" if say.units.distance == "mi" else f"{kmh:.0f}"
-
     steps = tuple(
-        (f"{speed(s.from_kmh)} → {speed(s.to_kmh)}".replace("→", "to"), say.units.shown(s.before_c, "C", 0),
-         say.units.shown(s.after_c, "C", 0), f"{s.pause_s:.0f} s")
+        (" to ".join(say.units.shown(speed, "km/h", 0) for speed in (s.from_kmh, s.to_kmh)),
+         say.units.shown(s.before_c, "C", 0), say.units.shown(s.after_c, "C", 0), f"{s.pause_s:.0f} s")
         for s in plan.slowings
     )  # fmt: skip
-    return SchoolPlan(plan.words, curve, tuple(facts), steps, tuple(map(say, plan.warnings)))
+    return SchoolPlan(say(plan.words), curve, tuple(facts), steps, tuple(map(say, plan.warnings)))

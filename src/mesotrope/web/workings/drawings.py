@@ -88,7 +88,10 @@ def _fluid_returned(pen: Pen, result: Result, say: Speaker) -> None:
     pen.box("plate-unmeasured", x + 90 - shift, lead + 8, x + 90, lead + high - 8)
     pen.ticked("plate-dimension plate-heavy", x + 90 - shift, x + 90, lead + high + 2, 1.5)
     pen.text(
-        "plate-difference plate-heavy", x + 90, lead + high + 10, f"goes home by {say.units.with_unit(out, 'mm', 1)}"
+        "plate-difference plate-heavy",
+        x + 90,
+        lead + high + 10,
+        f"goes home by {say.units.with_unit(out, 'mm', 1, fine=True)}",
     )
     value = result.values["volume_ml"]
     vessel(pen, 172, 10, 26, 80, max(60.0, 10 * math.ceil(value / 10)), value, say.units.with_unit(value, "mL", 1))
@@ -123,7 +126,7 @@ def _pedal(pen: Pen, result: Result, say: Speaker) -> None:
     pen.line("plate-caliper", 70, 10, *rest)
     pen.line("plate-pedal", 70, 10, x, y)
     pen.circle("plate-fast", x, y, 4)
-    pen.text("plate-figure", 170, 60, say.units.with_unit(travel, "mm", 0))
+    pen.text("plate-figure", 170, 60, say.units.with_unit(travel, "mm", 0, fine=True))
     pen.text("graph-words", 170, 68, "of pedal lost to gaps")
 
 
@@ -213,7 +216,8 @@ def _rotor(pen: Pen, result: Result, say: Speaker) -> None:
         given["discard_mm"] - 0.4,
         given["thinnest_mm"] + 0.1,
     )
-    axes(pen, frame, f"distance, {say.units.written('km')}", "rotor, mm", lambda v: say.units.shown(v, "km"))
+    axes(pen, frame, f"distance, {say.units.written('km')}", f"rotor, {say.units.written('mm')}",
+         lambda v: say.units.shown(v, "km"), lambda v: say.units.shown(v, "mm", 1, fine=True))  # fmt: skip
     rate = given["wear_mm_per_1000_km"] / 1000
     curve(
         pen,

@@ -65,10 +65,13 @@ def groups() -> list[tuple[str, list[Working]]]:
 def _example(given: Given, working: Working, say: Speaker) -> str:
     """The example's figure as this person would type it."""
     text = working.example.get(given.name, given.default or "")
-    mine = say.units.unit_for(given.unit)
+    fine = not given.lining
+    mine = say.units.unit_for(given.unit, fine)
     if not text or given.kind not in ("number", "numbers") or mine == given.unit:
         return text
-    parts = [say.units.shown(parse_quantity(part.strip(), given.unit), given.unit) for part in text.split(",")]
+    parts = [
+        say.units.shown(parse_quantity(part.strip(), given.unit), given.unit, fine=fine) for part in text.split(",")
+    ]
     return ", ".join(part.replace("\u00a0", "") for part in parts)
 
 
@@ -116,7 +119,10 @@ def _said(found: FoundFigure, value: object, say: Speaker) -> tuple[str, str]:
     if isinstance(value, bool):
         return ("yes" if value else "no"), ""
     if isinstance(value, float):
-        return say.units.shown(value, found.unit, found.digits) if found.unit else f"{value:.{found.digits}f}", ""
+        fine = not found.lining
+        return say.units.shown(
+            value, found.unit, found.digits, fine=fine
+        ) if found.unit else f"{value:.{found.digits}f}", ""
     return str(value), ""
 
 
@@ -129,9 +135,12 @@ def _lines(result: Result, say: Speaker) -> list[Line]:
         spread = result.uncertainty.get(found.name, 0.0)
         shown_spread = ""
         if spread:
-            scaled = spread * 1.8 if found.unit == "C" and say.units.temperature == "F" else spread
-            same = say.units.unit_for(found.unit) == found.unit or found.unit == "C"
-            shown_spread = f"{scaled:.{found.digits}f}" if same else say.units.shown(spread, found.unit, found.digits)
+            unit = "K" if found.unit == "C" else found.unit
+            same = say.units.unit_for(unit) == unit
+            fine = not found.lining
+            shown_spread = (
+                f"{spread:.{found.digits}f}" if same else say.units.shown(spread, unit, found.digits, fine=fine)
+            )
         out.append(Line(found.label, found.symbol, _said(found, value, say)[0], _written(found, say), shown_spread))
     return out
 

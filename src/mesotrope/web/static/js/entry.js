@@ -141,6 +141,7 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("click", (event) => {
   const part = event.target.closest("[data-leads-to]");
   const place = part && placeById(part.dataset.leadsTo);
+  if (place && part.dataset.enters) enterTapped(place, part.dataset.enters);
   if (place) return focusOn(place);
   if (part) {
     const finding = part.dataset.leadsTo.replace(/^(front|rear)(-left|-right)?-/, "");
@@ -162,6 +163,12 @@ document.addEventListener("click", (event) => {
   const stand = event.target.closest("[data-stand]");
   if (stand) chooseWhichStands(stand);
 });
+
+// A mark on a drawing that stands for a value.
+function enterTapped(place, value) {
+  show(place, value);
+  keep(place);
+}
 
 // Two people entered the same finding: the one who came second says which stands.
 function chooseWhichStands(button) {

@@ -1,0 +1,63 @@
+"""What the workshop says of itself on an owner's sheet, and how it writes moments."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Request, UploadFile
+from fastapi.responses import RedirectResponse, Response
+
+from mesotrope.errors import InvalidInput
+from mesotrope.services.signing_in import Who
+from mesotrope.services.workshop import About, about, change, change_logo, logo_of
+from mesotrope.web.context import AtTheDoor, Changing, Shop, SignedIn
+from mesotrope.web.rendering import render
+from mesotrope.words.dates import STYLES, zones
+
+router = APIRouter(prefix="/workshop")
+
+Line = Annotated[str, Form(max_length=500)]
+
+
+def _page(
+    request: Request, shop: Shop, who: Who, *, typed: About | None = None, message: str = "", kept: bool = False
+) -> Response:
+    here = about(shop.database, by=who)
+    today = shop.now()
+    return render(
+        "workshop/page.html", request, status=422 if message else 200, who=who, about=typed or here,
+        has_logo=here.has_logo, message=message, kept=kept, may_change=who.role == "lead", zones=zones(),
+        styles=[(name, who.dates.local(today).strftime(pattern)) for name, pattern in STYLES.items()],
+    )  # fmt: skip
+
+
+@router.get("")
+def workshop_page(request: Request, shop: AtTheDoor, who: SignedIn, kept: bool = False) -> Response:
+    return _page(request, shop, who, kept=kept)
+
+
+@router.post("")
+def keep(
+    request: Request, shop: AtTheDoor, who: Changing, name: Line = "", town: Line = "", address: Line = "",
+    telephone: Line = "", time_zone: Line = "UTC", date_style: Line = "year_first",
+) -> Response:  # fmt: skip
+    typed = About(name, town, address, telephone, time_zone, date_style)
+    try:
+        change(shop.database, typed, by=who, now=shop.now())
+    except InvalidInput as error:
+        return _page(request, shop, who, typed=typed, message=str(error))
+    return RedirectResponse("/workshop?kept=true", status_code=303)
+
+
+@router.post("/logo")
+def keep_logo(request: Request, shop: AtTheDoor, who: Changing, picture: UploadFile | None = None) -> Response:
+    try:
+        change_logo(shop.database, picture.file.read() if picture else b"", by=who, now=shop.now())
+    except InvalidInput as error:
+        return _page(request, shop, who, message=str(error))
+    return RedirectResponse("/workshop?kept=true", status_code=303)
+
+
+@router.get("/logo.jpg")
+def logo(shop: AtTheDoor, who: SignedIn) -> Response:
+    return Response(logo_of(shop.database, by=who), media_type="image/jpeg")

@@ -1,0 +1,61 @@
+"""Moments and days as a workshop writes them: in its time zone and its style."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from zoneinfo import ZoneInfo, available_timezones
+
+from mesotrope.errors import InvalidInput
+
+#: The styles of writing a day, each with how it looks.
+STYLES: Mapping[str, str] = {
+    "year_first": "%Y-%m-%d",
+    "day_first": "%d.%m.%Y",
+    "month_in_words": "%-d %b %Y",
+    "month_first": "%m/%d/%Y",
+}
+
+
+@lru_cache(maxsize=1)
+def zones() -> tuple[str, ...]:
+    """The time zones that a workshop can be in: those with a place, and UTC."""
+    return ("UTC", *sorted(name for name in available_timezones() if "/" in name and not name.startswith("Etc/")))
+
+
+@dataclass(frozen=True)
+class Dates:
+    """How a workshop writes moments and days.
+
+    >>> import datetime
+    >>> noon = datetime.datetime(2026, 7, 1, 12, 0)
+    >>> Dates().moment(noon), Dates("Europe/Berlin", "day_first").moment(noon)
+    ('2026-07-01 12:00', '01.07.2026 14:00')
+    >>> Dates("Pacific/Auckland", "month_in_words").day(noon), Dates("America/New_York").day(datetime.date(2026, 7, 1))
+    ('2 Jul 2026', '2026-07-01')
+    """
+
+    zone: str = "UTC"
+    style: str = "year_first"
+
+    def __post_init__(self) -> None:
+        if self.style not in STYLES:
+            raise InvalidInput("date style", self.style, f"allowed: {', '.join(STYLES)}")
+        if self.zone not in zones():
+            raise InvalidInput("time zone", self.zone, "choose one of the list, for example Europe/Berlin")
+
+    def local(self, moment: datetime.datetime) -> datetime.datetime:
+        """A moment, kept in UTC, by the clock on the workshop's wall."""
+        known = moment if moment.tzinfo else moment.replace(tzinfo=datetime.UTC)
+        return known.astimezone(ZoneInfo(self.zone))
+
+    def day(self, when: datetime.date) -> str:
+        """A day, or the day on which a moment falls here."""
+        day = self.local(when) if isinstance(when, datetime.datetime) else when
+        return day.strftime(STYLES[self.style])
+
+    def moment(self, when: datetime.datetime, seconds: bool = False) -> str:
+        """A moment with its time of day."""
+        return f"{self.day(when)} {self.local(when).strftime('%H:%M:%S' if seconds else '%H:%M')}"
