@@ -8,7 +8,8 @@ import pytest
 
 from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.language.corner import VEHICLE, Corner
-from mesotrope.core.plan.hand_back import Check, possible_releases
+from mesotrope.core.plan.hand_back import Check
+from mesotrope.core.plan.release import possible_releases
 from mesotrope.core.plan.sign_off import SignOff
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.knowledge import knowledge
@@ -33,11 +34,13 @@ from mesotrope.services.plans import (
 )
 from mesotrope.services.proving import (
     KnownTorque,
+    StopGap,
     inspection_after,
     keep_after,
     keep_stop_gap,
     keep_torque,
     release,
+    stop_gap_of,
     tick_step,
     torques_before,
 )
@@ -279,9 +282,10 @@ def test_a_release_that_may_not_be(database, someone, clock, job_of):
 def test_a_stop_gap_stands_until_it_is_taken_back(database, someone, clock, job_of):
     who = someone()
     job = job_of(who)
-    keep_stop_gap(database, job, " piston wound out ", by=who, now=clock())
-    assert kept(database, who, job)["stop_gap", ""].value == "piston wound out"
-    keep_stop_gap(database, job, "", by=who, now=clock())
+    keep_stop_gap(database, job, StopGap(" piston wound out ", until="Friday"), by=who, now=clock())
+    assert stop_gap_of(kept(database, who, job)) == StopGap("piston wound out", until="Friday")
+    keep_stop_gap(database, job, StopGap(), by=who, now=clock())
+    assert stop_gap_of(kept(database, who, job)) == StopGap()
     assert kept(database, who, job) == {}
     with pytest.raises(InvalidInput, match="record"):
         keep_record(database, job, "gossip", "", "x", by=who, now=clock())

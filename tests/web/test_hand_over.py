@@ -16,6 +16,14 @@ from mesotrope.knowledge import knowledge
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import take_in
 
+#: What a workshop wants proved after new pads at the rear, as it starts: common practice.
+PROVED = [
+    ("rear_left", "spin.turns", "5"), ("rear_left", "spin.seconds", "6"), ("rear_right", "spin.turns", "5"),
+    ("rear_right", "spin.seconds", "6"), ("rear_left", "leak", "none"), ("rear_right", "leak", "none"),
+    ("system", "pedal_hold", "holds"), ("system", "pedal_feel", "firm"), ("system", "visible_leak", "none"),
+    ("system", "fluid_level", "MAX"), ("system", "parking_brake_holds", "yes"),
+]  # fmt: skip
+
 PAGES = ("card", "prove", "owner", "outcome", "card.pdf", "owner.pdf", "owner/come-back.ics")
 
 
@@ -71,11 +79,11 @@ def test_from_signature_to_release(client_of, someone, job_of):
     for step in steps:
         assert boss.post(f"{job}/card/tick", data={"step": step}).status_code == 303
     assert f"{len(steps)} of {len(steps)} done" in boss.get(f"{job}/card").text
-    for corner, path, value in [
-        ("rear_left", "spin.turns", "5"), ("rear_left", "spin.seconds", "6"), ("system", "pedal_hold", "holds"),
-    ]:  # fmt: skip
+    demanded = boss.post(f"{job}/prove/release", data={"how": "released"})
+    assert (demanded.status_code, "wants it proved: rear left drag of the wheel" in demanded.text) == (422, True)
+    for corner, path, value in PROVED:
         done = boss.post(f"{job}/prove/after", data={"corner": corner, "path": path, "value": value})
-        assert done.status_code == 303
+        assert done.status_code == 303, (corner, path)
     unnamed = boss.post(f"{job}/prove/release", data={"how": "released"})
     assert (unnamed.status_code, "confirm that it is released without" in unnamed.text) == (422, True)
     without = re.search(r'name="without" value="([^"]+)"', boss.get(f"{job}/prove").text)[1]
@@ -96,8 +104,9 @@ def test_from_signature_to_release(client_of, someone, job_of):
         records = json.loads(packed.read("records.json"))
     assert [(r["kind"], r["by"]) for r in records[:2]] == [("signed", apprentice.name), ("approved", lead.name)]
     sheet = boss.get(f"{job}/owner").text
-    assert "What remains to be done" not in sheet
-    assert "New pads, rear left, rear right" in sheet or "new pads, rear left, rear right" in sheet
+    assert "What remains" not in sheet
+    assert "new brake pads were fitted (rear left, rear right)" in sheet
+    assert f"Version 1 of this sheet, given 2026-05-04 09:30 by {lead.name}." in sheet
 
 
 def test_the_card_on_paper_has_its_figures_on_both_papers(client_of, someone, job_of):
@@ -152,8 +161,8 @@ def test_the_owners_link_shows_the_sheet_and_nothing_else(client_of, someone, jo
     stranger = TestClient(app, base_url="http://testserver", follow_redirects=False)
     page = stranger.get(link)
     assert page.status_code == 200
-    assert "What was found" in page.text
-    assert "piston boot is torn" in page.text
+    assert "What was wrong" in page.text
+    assert "not released yet: this is how things stand" in page.text
     for inside in ("/jobs/", "change_token", 'href="/rules"', "Sign out"):
         assert inside not in page.text
     _, text = text_of(stranger.get(f"{link}/sheet.pdf").content)
@@ -171,7 +180,7 @@ def test_the_calendar_file_says_when_to_come_back(client_of, someone, job_of):
     client, job = client_of(who), job_of(who)
     calendar = Calendar.from_ical(client.get(f"/jobs/{job}/owner/come-back.ics").content)
     days = {str(event["summary"]): event["dtstart"].dt.isoformat() for event in calendar.walk("VEVENT")}
-    assert days["Red van: wheel nuts torqued again"] == "2026-05-11"
+    assert days["Red van: wheel nuts tightened again with a torque wrench"] == "2026-05-11"
     assert days["Red van: brakes looked at"] == "2027-05-04"
 
 
@@ -262,3 +271,93 @@ def test_nothing_changes_without_the_sessions_token(client_of, someone, job_of):
     for path in ("verdict/sign", "card/tick", "prove/release", "owner/link", "outcome/close"):
         data = {"step": "pump", "how": "unsafe"}
         assert client.post(f"/jobs/{job}/{path}", data=data).status_code == 403, path
+
+
+def released(boss, job, **how):
+    """Sign, tick everything off, prove what is demanded, and release."""
+    boss.post(f"{job}/verdict/sign", data={"reason": "all is clear"})
+    for step in re.findall(r'name="step" value="([^"]+)"', boss.get(f"{job}/card").text):
+        boss.post(f"{job}/card/tick", data={"step": step})
+    for corner, path, value in PROVED:
+        boss.post(f"{job}/prove/after", data={"corner": corner, "path": path, "value": value})
+    without = re.search(r'name="without" value="([^"]+)"', boss.get(f"{job}/prove").text)[1]
+    return boss.post(f"{job}/prove/release", data={"how": "released", "without": without, **how})
+
+
+def test_what_was_given_to_an_owner_never_changes_a_change_is_a_version_of_its_own(client_of, someone, job_of, clock):
+    lead = someone("lead")
+    boss, job = client_of(lead), f"/jobs/{job_of(lead)}"
+    link = re.search(r'value="http://testserver(/sheet/[^"]+)"', boss.post(f"{job}/owner/link").text)[1]
+    assert released(boss, job).status_code == 303
+    first = boss.get(link).text
+    assert "Version 1 of this sheet" in first
+    clock.forward(20)
+    boss.post(f"{job}/prove/after", data={"corner": "rear_left", "path": "pad_mm.inner.lead_rim", "value": "11.0"})
+    assert boss.get(link).text == first
+    ours = boss.get(f"{job}/owner").text
+    assert "The job was changed after version 1 was given." in ours
+    assert boss.post(f"{job}/owner/version").status_code == 303
+    second = boss.get(link).text
+    assert "Version 2 of this sheet, given 2026-05-04 09:50" in second
+    assert "It takes the place of version 1." in second
+    assert "after 11.0 mm" in second
+    assert "after 11.0 mm" not in first
+    earlier = boss.get(f"{job}/owner?version=1").text
+    assert "Version 1 of this sheet" in earlier
+    assert "after 11.0 mm" not in earlier
+    assert boss.get(f"{job}/owner?version=9").status_code == 404
+    assert boss.post(f"{job}/owner/version").status_code == 303  # nothing changed: no version 3
+    assert "Version 2 of this sheet" in boss.get(link).text
+
+
+def test_a_sheet_carries_the_workshop_and_its_price_where_the_workshop_wants_it(client_of, someone, job_of):
+    lead = someone("lead")
+    boss, job = client_of(lead), f"/jobs/{job_of(lead)}"
+    described = {"name": lead.workshop, "town": "Oakford", "address": "1 Mill Lane", "telephone": "0-555-1",
+                 "time_zone": "America/New_York", "date_style": "month_first"}  # fmt: skip
+    assert boss.post("/workshop", data=described).status_code == 303
+    released(boss, job)
+    sheet = boss.get(f"{job}/owner").text
+    assert "1 Mill Lane" in sheet
+    assert "Telephone 0-555-1" in sheet
+    assert "05/04/2026 05:30" in sheet  # 09:30 UTC in New York, month first
+    assert "Parts and labor" not in sheet
+    assert boss.post("/rules", data={"paper.prices": "yes"}).status_code == 303
+    boss.post(f"{job}/owner/version")
+    assert re.search(r"Parts and labor: \d+ EUR", boss.get(f"{job}/owner").text)
+
+
+def test_a_stop_gap_is_a_plan_and_the_owner_signs_for_it(client_of, someone, job_of):
+    lead = someone("lead")
+    boss, job = client_of(lead), f"/jobs/{job_of(lead)}"
+    nobody_told = boss.post(f"{job}/prove/acknowledged", data={"name": "A. Owner"})
+    assert (nobody_told.status_code, "none that an owner could be told of" in nobody_told.text) == (422, True)
+    nothing = boss.post(f"{job}/prove/stop-gap", data={"until": "Friday"})
+    assert (nothing.status_code, "what was only tided over is needed" in nothing.text) == (422, True)
+    plan = {"what": "left piston freed", "until": "Friday", "restriction": "no trailer", "told": "it may stick again",
+            "declined": "a new caliper today"}  # fmt: skip
+    assert boss.post(f"{job}/prove/stop-gap", data=plan).status_code == 303
+    for drawn in ("1,2 3,x", "<svg>", "1,2;" * 9000):
+        assert boss.post(f"{job}/prove/acknowledged", data={"name": "A. Owner", "drawn": drawn}).status_code == 422
+    signed = {"name": "A. Owner", "drawn": "10,20 30,40;50,60 70,80"}
+    assert boss.post(f"{job}/prove/acknowledged", data=signed).status_code == 303
+    page = boss.get(f"{job}/prove").text
+    assert 'points="10,20 30,40"' in page
+    assert 'value="no trailer"' in page[page.index('name="restriction"') :][:200]  # goes into the release
+    sheet = boss.get(f"{job}/owner").text
+    for words in ("left piston freed", "Friday", "no trailer", "it may stick again", "a new caliper today", "A. Owner"):
+        assert words in sheet
+    boss.post(f"{job}/prove/stop-gap", data=plan | {"until": "Monday"})
+    assert "The stop-gap was changed since: ask again." in boss.get(f"{job}/prove").text
+    assert "Acknowledged by" not in boss.get(f"{job}/owner").text  # of another plan
+
+
+def test_a_workshop_says_which_proofs_it_demands(client_of, someone, job_of):
+    lead = someone("lead")
+    boss, job = client_of(lead), f"/jobs/{job_of(lead)}"
+    assert boss.post("/rules", data={"proof.warmth": "must"}).status_code == 303
+    refused = released(boss, job)
+    assert (refused.status_code, "wants it proved: rear left hub after the drive" in refused.text) == (422, True)
+    assert boss.post("/rules", data={"proof.warmth": "may"}).status_code == 303
+    assert released(boss, job).status_code == 303
+    assert boss.post("/rules", data={"proof.warmth": "perhaps"}).status_code == 422

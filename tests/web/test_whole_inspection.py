@@ -182,7 +182,7 @@ def test_the_specification_is_kept_and_defaults_are_marked(signed_in, database):
     assert kept.vehicle.axles.front.piston_diameter_mm == [42, 38.1]
     assert (kept.vehicle.kind, kept.vehicle.axles.front.pad_new_mm) == ("light_truck", 12.5)
     assert (kept.visit.odometer_km, kept.visit.recent_work) == (120500, ["hoses"])
-    assert "parking brake drum in hat" in client.get(f"/jobs/{job}/take-in").text
+    assert "parking brake drum in the rotor&#39;s hat" in client.get(f"/jobs/{job}/take-in").text
 
 
 @pytest.mark.parametrize(

@@ -11,13 +11,14 @@ from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable
-from mesotrope.core.plan.hand_back import Check, MeasuredInspection, hand_back_checks, possible_releases
+from mesotrope.core.plan.hand_back import Check, Done, MeasuredInspection, hand_back_checks
+from mesotrope.core.plan.release import possible_releases
 from mesotrope.core.plan.work_card import WorkCard, work_card
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.jobs import open_job
 from mesotrope.services.plans import Plan, plan_for
-from mesotrope.services.proving import inspection_after
-from mesotrope.services.rules import schools_of
+from mesotrope.services.proving import inspection_after, stop_gap_of
+from mesotrope.services.rules import chosen_of, schools_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 
@@ -33,6 +34,11 @@ class Planned:
     numbers: JobNumbers
     schools: dict[str, str]
     card: WorkCard
+
+    @property
+    def work(self) -> tuple[Done, ...]:
+        """What is planned to be done, each with its place."""
+        return tuple((step.corner, step.action) for step in self.plan.actions if step.action != "no_action")
 
     @property
     def kind(self) -> str:
@@ -60,30 +66,28 @@ class Proved:
 
     checks: tuple[Check, ...]
     refused: dict[str, Sayable]
-    stop_gap: str
+    after: MeasuredInspection
 
 
 def proved_job(here: Planned, knowledge: Knowledge) -> Proved:
     """Hold what was measured after the work against what was found before."""
     inspection = inspection_after(here.job.inspection, here.plan.records)
-    worked_on = {step.corner for step in here.plan.actions if step.action != "no_action"}
-    measures = measure_all(inspection, here.answer.specification, knowledge)
+    after = MeasuredInspection(inspection, measure_all(inspection, here.answer.specification, knowledge))
     checks = hand_back_checks(
         MeasuredInspection(here.job.inspection, here.answer.measures),
-        MeasuredInspection(inspection, measures),
-        worked_on,
+        after,
+        here.work,
         here.plan.ticked,
         here.answer.specification,
         knowledge,
     )
-    stop_gap = here.plan.records.get(("stop_gap", ""))
-    words = stop_gap.value if stop_gap else ""
-    actions = {step.action for step in here.plan.actions if step.action != "no_action"}
+    actions = {action for _, action in here.work}
     refused = possible_releases(
         checks,
         found_unsafe=bool(here.answer.decision.unsafe),
         put_right=actions <= here.plan.ticked,
-        stop_gap=words,
+        stop_gap=stop_gap_of(here.plan.records).what,
         approved=here.plan.sign_off.state == "stands",
+        demanded=chosen_of("proof", here.plan.rules) if here.work else {},
     )
-    return Proved(checks, refused, words)
+    return Proved(checks, refused, after)

@@ -16,7 +16,7 @@ from mesotrope.core.plan.worth import Done
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.records import Record, StandingRecords, keep_record, needed, records_of, standing
-from mesotrope.services.rules import Rule, approval_of, rules_of, schools_of
+from mesotrope.services.rules import Rule, chosen_of, rules_of, schools_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 
@@ -57,7 +57,7 @@ def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Ans
     key = plan_key(answer.decision.verdict, actions, overruled)
     signed, approved = (_signature(records.get((kind, ""))) for kind in ("signed", "approved"))
     unexplained = bool(answer.decision.open) and answer.decision.verdict is None
-    stands = sign_off(key, signed, approved, bool(chosen or overruled), approval_of(rules), unexplained)
+    stands = sign_off(key, signed, approved, bool(chosen or overruled), chosen_of("approval", rules), unexplained)
     return Plan(comparisons, chosen, actions, key, stands, records, rules, unexplained)
 
 

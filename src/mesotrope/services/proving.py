@@ -3,29 +3,35 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict, dataclass
 
 from sqlalchemy import select
 
-from mesotrope.core.language.corner import VEHICLE
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, placed
-from mesotrope.core.plan.hand_back import RELEASES, Check
+from mesotrope.core.plan.hand_back import Check, Done, touches_parking_brake
+from mesotrope.core.plan.release import RELEASES
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.findings import job_of, model_of
 from mesotrope.services.job_rows import FindingKey, build_inspection
-from mesotrope.services.records import StandingRecords, keep_record, needed
+from mesotrope.services.records import LONGEST_NOTE, StandingRecords, keep_record, needed
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Job, JobRecord
 from mesotrope.words import PLAINLY
 
-#: What is asked for again at every corner of an axle that was worked on, and of the whole vehicle.
+#: What is asked for again at every corner of an axle that was worked on, and of the whole vehicle; what only some work
+#: asks for, by its proof.
 CORNER_AFTER = ("spin.turns", "spin.seconds", "hub_temperature_c", "leak")
 SYSTEM_AFTER = ("pedal_hold", "pedal_feel", "visible_leak", "fluid_level")
+PROVED_BY = {"lining": ("pad_mm.inner.lead_rim", "pad_mm.outer.lead_rim"), "rotor": ("rotor_mm.1",)}
+PARKING_BRAKE = "parking_brake_holds"
 
 #: The most torque that is believed of any fastener here, N·m.
 MOST_TORQUE_NM = 1000.0
@@ -36,11 +42,28 @@ def keep_after(
     *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
     """Keep a figure or word measured after the work; an empty text takes it back. Raises `InvalidInput`."""
-    asked = SYSTEM_AFTER if corner == VEHICLE else CORNER_AFTER
+    more = (path for paths in PROVED_BY.values() for path in paths)
+    asked = (*SYSTEM_AFTER, PARKING_BRAKE) if corner == VEHICLE else (*CORNER_AFTER, *more)
     if path not in asked:
         raise InvalidInput("measured after", path, f"allowed: {', '.join(asked)}")
     value = read_entry(model_of(corner), path, text, knowledge, units=by.units, confirmed=True)
     keep_record(database, job_id, "after", f"{corner}/{path}", value, by=by, now=now)
+
+
+def asked_after(
+    work: Iterable[Done], specification: Specification, knowledge: Knowledge
+) -> dict[Place, tuple[str, ...]]:
+    """What is asked for again after some work: by place, the paths of the findings."""
+    work = tuple(work)
+    axles = dict.fromkeys(place.axle for place, _ in work if isinstance(place, Corner))
+    out: dict[Place, tuple[str, ...]] = {}
+    for corner in (corner for axle in axles for corner in specification.corners_on(axle)):
+        proofs = {proof for place, action in work if place == corner for proof in knowledge.work[action].proves}
+        more = [path for proof, paths in PROVED_BY.items() if proof in proofs for path in paths]
+        out[corner] = (*CORNER_AFTER, *more)
+    touched = touches_parking_brake(work, specification, knowledge)
+    out[VEHICLE] = (*SYSTEM_AFTER, PARKING_BRAKE) if touched else SYSTEM_AFTER
+    return out
 
 
 def after_findings(records: StandingRecords) -> dict[FindingKey, object]:
@@ -124,9 +147,82 @@ def _torque(text: str, name: str, by: Who) -> float | None:
     return value
 
 
-def keep_stop_gap(database: Database, job_id: int, words: str, *, by: Who, now: datetime.datetime) -> None:
-    """Keep what was only tided over until the owner decides; nothing takes it back."""
-    keep_record(database, job_id, "stop_gap", "", words.strip() or None, by=by, now=now, note="")
+@dataclass(frozen=True)
+class StopGap:
+    """A plan for the time until it is put right: what was only tided over, what is done, until when, what the owner may
+    not do till then, was told, and declined."""
+
+    what: str = ""
+    steps: str = ""
+    until: str = ""
+    restriction: str = ""
+    told: str = ""
+    declined: str = ""
+
+
+@dataclass(frozen=True)
+class Acknowledged:
+    """An owner's word that they were told: their name, their signature as it was drawn, when, and of which plan."""
+
+    name: str
+    drawn: str
+    at: datetime.datetime
+    plan: StopGap
+
+
+def stop_gap_of(records: StandingRecords) -> StopGap:
+    """The stop-gap that stands; one of before the plan had parts is only what was tided over."""
+    record = records.get(("stop_gap", ""))
+    if record is None:
+        return StopGap()
+    return StopGap(record.value) if isinstance(record.value, str) else StopGap(**record.value)
+
+
+def acknowledged_of(records: StandingRecords) -> Acknowledged | None:
+    """The owner's word on the stop-gap, as it was then."""
+    record = records.get(("acknowledged", ""))
+    if record is None:
+        return None
+    value = record.value
+    return Acknowledged(value["name"], value["drawn"], record.at, StopGap(**value["plan"]))
+
+
+def keep_stop_gap(database: Database, job_id: int, plan: StopGap, *, by: Who, now: datetime.datetime) -> None:
+    """Keep the plan for what was only tided over; without anything tided over it is taken back.
+
+    Raises `InvalidInput` for a part that is too long, or a plan that does not say what was tided over.
+    """
+    parts = {name: text.strip() for name, text in asdict(plan).items()}
+    if any(parts.values()) and not parts["what"]:
+        raise InvalidInput("stop-gap", "", "what was only tided over is needed")
+    for name, text in parts.items():
+        if len(text) > LONGEST_NOTE:
+            raise InvalidInput(name, text, f"at most {LONGEST_NOTE} characters are allowed")
+    keep_record(database, job_id, "stop_gap", "", parts if parts["what"] else None, by=by, now=now)
+
+
+#: A signature as it was drawn: lines of points, in a field of this size.
+DRAWN = re.compile(r"(\d{1,3},\d{1,3}( \d{1,3},\d{1,3})*(;|$))+")
+SIGNED_IN = (600, 160)
+LONGEST_DRAWN = 20_000
+
+
+def keep_acknowledged(
+    database: Database, job_id: int, plan: StopGap, name: str, drawn: str, *, by: Who, now: datetime.datetime
+) -> None:
+    """Keep that the owner was told of the stop-gap: their name, and their signature where one was drawn.
+
+    Raises `InvalidInput` without a stop-gap, without a name, or for a drawing that is none.
+    """
+    if not plan.what:
+        raise InvalidInput("stop-gap", "", "there is none that an owner could be told of")
+    name = needed(name, "the owner's name")
+    if len(name) > 120:
+        raise InvalidInput("the owner's name", name, "at most 120 characters are allowed")
+    if drawn and (len(drawn) > LONGEST_DRAWN or not DRAWN.fullmatch(drawn)):
+        raise InvalidInput("signature", "the drawing", "it is too long or damaged: draw it again")
+    value = {"name": name, "drawn": drawn, "plan": asdict(plan)}
+    keep_record(database, job_id, "acknowledged", "", value, by=by, now=now)
 
 
 def not_proved(checks: Sequence[Check]) -> list[str]:

@@ -9,7 +9,12 @@
     tick       step            a step of the work card done
     torque     fastener        {"asked": …, "source": …, "read": …}
     after      corner/path     a figure measured after the work
-    stop_gap   ""              what was only tided over
+    stop_gap   ""              the plan for what was only tided over: {"what": …, "until": …, …}; once only what
+    acknowledged ""            {"name": …, "drawn": …, "plan": …}: the owner was told of the stop-gap
+    struck     step            a step of the work card struck out; the reason in the note
+    own_step   number          a step of one's own: {"phase": …, "words": …}
+    own_part   number          a part of one's own, or the number of a part: {"words": …, "number": …, "count": …}
+    step_note  step            a note on a step
     release    ""              {"as": …, "open": […]}; the restriction in the note
     found      place           {"faults": [...], "how": "seen", "cured" or "guessed"}; null: not found out
     closed     ""              the job closed, and when it was opened again; who did either needs no more to be said
@@ -41,6 +46,11 @@ KINDS = (
     "torque",
     "after",
     "stop_gap",
+    "acknowledged",
+    "struck",
+    "own_step",
+    "own_part",
+    "step_note",
     "release",
     "found",
     "closed",

@@ -13,6 +13,7 @@ from sqlalchemy import select, update
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import parse_quantity
 from mesotrope.core.plan.packages import with_prices
+from mesotrope.core.plan.release import DEMANDS, PROOFS, start_of
 from mesotrope.core.plan.sign_off import APPROVAL_RULES
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.knowledge.provenance import named
@@ -28,6 +29,16 @@ MONEY: dict[str, tuple[str, float]] = {
     "comeback_trust": ("what a comeback costs beside its minutes", 10_000),
     "spoiled_pads_and_rotors": ("pads and rotors that a dragging brake spoils", 10_000),
     "bit_of_knowing": ("what a halving of the doubt is worth", 10_000),
+}
+
+#: Rules that are one of a few words, by their kind: the question, the words, and where each starts.
+CHOICES: dict[str, dict[str, tuple[str, dict[str, str], str]]] = {
+    "approval": APPROVAL_RULES,
+    "proof": {name: (words, DEMANDS, start_of(name)) for name, (words, _) in PROOFS.items()},
+    "paper": {
+        "prices": ("The price on the owner's sheet", {"no": "left out", "yes": "shown"}, "no"),
+        "details": ("How each step is done, on the printed card", {"yes": "printed", "no": "left out"}, "yes"),
+    },
 }
 
 #: The most that is believed of an action's minutes and of the price of its parts.
@@ -122,8 +133,8 @@ def read_rule(key: str, text: str, knowledge: Knowledge) -> Any:
         if text and text not in allowed:
             raise InvalidInput(school.question, text, f"allowed: {', '.join(allowed)}")
         return text or None
-    if kind == "approval" and rest in APPROVAL_RULES:
-        question, options, _ = APPROVAL_RULES[rest]
+    if rest in CHOICES.get(kind, {}):
+        question, options, _ = CHOICES[kind][rest]
         if text and text not in options:
             raise InvalidInput(question, text, f"allowed: {', '.join(options)}")
         return text or None
@@ -204,11 +215,11 @@ def _number(text: str, name: str, most: float) -> float | None:
     return value
 
 
-def approval_of(rules: Mapping[str, Rule]) -> dict[str, str]:
-    """What the workshop chose of every rule of approval, else where each starts."""
+def chosen_of(kind: str, rules: Mapping[str, Rule]) -> dict[str, str]:
+    """What the workshop chose of every rule of a kind in `CHOICES`, else where each starts."""
     return {
-        name: rule.value if (rule := rules.get(f"approval.{name}")) and rule.value else start
-        for name, (_, _, start) in APPROVAL_RULES.items()
+        name: rule.value if (rule := rules.get(f"{kind}.{name}")) and rule.value else start
+        for name, (_, _, start) in CHOICES[kind].items()
     }
 
 

@@ -66,14 +66,14 @@ def _day(page: Context, when: datetime.date) -> str:
 _environment.filters |= {"moment": _moment, "day": _day}
 
 
-def render(template: str, request: Request, *, status: int = 200, kind: str = "car", **views: Any) -> HTMLResponse:
+def render(template: str, request: Request, *, status: int = 200, speaks_of: str = "car", **views: Any) -> HTMLResponse:
     """Render a template; every page knows whether it is a demo, and speaks as the one who is signed in reads.
 
-    kind : of the vehicle that the page is about.
+    say : of whoever the page is for, where nobody is signed in. speaks_of : the kind of vehicle that the page is about.
     """
     shop = request.app.state.shop
     who = views.get("who")
-    say = shop.say(who, kind) if who else Speaker(language=shop.language)
+    say = views.pop("say", None) or (shop.say(who, speaks_of) if who else Speaker(language=shop.language))
     return HTMLResponse(as_html(template, say, demo=shop.settings.demo, **views), status_code=status)
 
 

@@ -17,13 +17,14 @@ from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.plan.after_work import after_work
 from mesotrope.core.plan.coming_back import returns_of
-from mesotrope.core.plan.hand_back import Check, MeasuredInspection, hand_back_checks, possible_releases
+from mesotrope.core.plan.hand_back import Check, MeasuredInspection, hand_back_checks
+from mesotrope.core.plan.release import possible_releases
 from mesotrope.core.plan.sign_off import Signature, plan_key, sign_off
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
 from tests.documents import DRAGS, FREE, inspect, pads
 
-WORKED = (Corner.REAR_LEFT,)
+WORKED = ((Corner.REAR_LEFT, "clean_and_lubricate_slides"),)
 START = {"verdict": "apprentice", "change": "lead"}
 NOW = datetime.datetime(2026, 5, 4, 9, 30)
 
@@ -34,10 +35,10 @@ def visit(corners=None, system=None):
     return MeasuredInspection(inspection, measure_all(inspection, specification, knowledge())), specification
 
 
-def proved(after, before=None, ticked=()):
+def proved(after, before=None, ticked=(), worked=WORKED):
     then, specification = visit(**(before or {}))
     now, _ = visit(**after)
-    checks = hand_back_checks(then, now, WORKED, ticked, specification, knowledge())
+    checks = hand_back_checks(then, now, worked, ticked, specification, knowledge())
     return {check.id: check for check in checks}
 
 
@@ -97,6 +98,29 @@ def test_nuts_are_proved_by_the_tick_on_the_card():
     assert proved({}, ticked=["nuts"])["system/nuts"].state == "good"
 
 
+def test_new_pads_prove_their_linings_and_the_rotor_they_run_on():
+    pads_only = [(Corner.REAR_LEFT, "replace_pads")]
+    asked = proved({}, worked=pads_only)
+    assert (asked["rear_left/lining"].state, asked["rear_left/rotor"].state) == ("open", "open")
+    worn = proved({"corners": {"rear_left": {"pad_mm": pads(2.0, 9.0), "rotor_mm": [8.0, 8.1]}}}, worked=pads_only)
+    assert (worn["rear_left/lining"].state, worn["rear_left/rotor"].state) == ("bad", "bad")
+    before = {"corners": {"rear_left": {"rotor_mm": [9.8]}}}
+    stays = proved({"corners": {"rear_left": {"pad_mm": pads(10.0, 10.0)}}}, before, worked=pads_only)
+    assert (stays["rear_left/lining"].state, stays["rear_left/rotor"].state) == ("good", "good")
+    new_rotor = [*pads_only, (Corner.REAR_LEFT, "replace_rotor")]
+    assert proved({}, before, worked=new_rotor)["rear_left/rotor"].state == "open"  # another rotor than that measured
+
+
+def test_the_parking_brake_is_proved_where_the_work_touched_it():
+    assert "system/parking_brake" not in proved({})
+    touched = [("system", "adjust_parking_brake")]
+    assert proved({}, worked=touched)["system/parking_brake"].state == "open"
+    held = proved({"system": {"parking_brake_holds": "yes"}}, worked=touched)["system/parking_brake"]
+    assert (held.state, held.because) == ("good", "holds forward and back")
+    weak = proved({"system": {"parking_brake_holds": "weak"}}, worked=touched)["system/parking_brake"]
+    assert weak.state == "bad"
+
+
 # -- release ---------------------------------------------------------------------------------------------------
 
 FINE = {"found_unsafe": False, "put_right": True, "stop_gap": "", "approved": True}
@@ -106,12 +130,20 @@ def refused(*checks, **changed):
     return {how: PLAINLY(why) for how, why in possible_releases(checks, **{**FINE, **changed}).items()}
 
 
-def check(state="good", unsafe=False, because="so"):
-    return Check("x", Corner.REAR_LEFT, "drag", "", "", state, because, unsafe)
+def check(state="good", unsafe=False, because="so", proof=""):
+    return Check("x", Corner.REAR_LEFT, "drag", "", "", state, because, unsafe, proof)
 
 
-def test_what_is_open_blocks_nothing():
-    assert not any(refused(check("open")).values())
+def test_what_is_open_blocks_nothing_that_the_workshop_does_not_demand():
+    assert not any(refused(check("open", proof="drag")).values())
+    assert not any(refused(check("open", proof="drag"), demanded={"drag": "may", "leak": "must"}).values())
+
+
+def test_what_the_workshop_demands_keeps_it_until_it_is_proved():
+    found = refused(check("open", proof="drag"), demanded={"drag": "must"})
+    assert found["released"] == found["restricted"] == "this workshop wants it proved: rear left drag"
+    assert not found["unsafe"]
+    assert not any(refused(check("good", proof="drag"), demanded={"drag": "must"}).values())
 
 
 def test_what_is_not_right_leaves_only_a_restriction():

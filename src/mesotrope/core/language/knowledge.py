@@ -164,8 +164,9 @@ class Knowledge(Known):
 
     @cached_property
     def actions_that(self) -> dict[str, frozenset[str]]:
-        """The actions of which something holds: `pistons_home`, `opens`, `bedded`, `of_one_age`, `caliper`."""
-        traits = ("pistons_home", "opens", "bedded", "of_one_age", "caliper")
+        """The actions of which something holds: `pistons_home`, `opens`, `bedded`, `of_one_age`, `caliper`,
+        `new_rotor`."""
+        traits = ("pistons_home", "opens", "bedded", "of_one_age", "caliper", "new_rotor")
         return {trait: frozenset(a.id for a in self.actions if getattr(a, trait)) for trait in traits}
 
     @cached_property

@@ -24,6 +24,7 @@ class Action(Known):
     pistons_home: bool = False
     opens: bool = False
     bedded: bool = False
+    new_rotor: bool = False
     schools: tuple[str, ...] = ()
     renews: dict[str, str] = {}
     mind: str = ""
@@ -124,6 +125,8 @@ class Work(Known):
     phase: str
     tools: tuple[str, ...] = ()
     fasteners: tuple[str, ...] = ()
+    #: What is measured again because of it.
+    proves: tuple[str, ...] = ()
 
 
 class ReturnVisit(Known):

@@ -1,4 +1,4 @@
-"""Proving the work: what was measured after it beside what was found before, and how the vehicle may leave.
+"""Proving the work: what was measured after it beside what was found before.
 
 What was not measured again blocks nothing, but is said. What is measured and is not right does.
 Basis: common practice; the limits are those of the knowledge.
@@ -6,7 +6,7 @@ Basis: common practice; the limits are those of the knowledge.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -17,27 +17,23 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.level import level_said
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, nm, placed, plain, said
+from mesotrope.core.language.saying import Sayable, fine_mm, mm, nm, plain, said
 
 RELIES_ON = relies_on(
     "hand-back", "drag_free_nm", "drag_fault_nm", "drag_unsafe_nm", "drag_beside_partner_times", "temperature_look_k"
 )
 
-State = Literal["good", "bad", "open"]
+#: An action and where it is done.
+Done = tuple[Place, str]
 
-#: How a vehicle leaves, and what that is called.
-RELEASES = {
-    "released": "released",
-    "restricted": "released with restriction",
-    "unsafe": "unsafe, not released",
-}
+State = Literal["good", "bad", "open"]
 
 
 @dataclass(frozen=True)
 class Check:
     """One thing proved, or still open: what stood before, what stands now, and what that means.
 
-    `unsafe`: the vehicle must not be driven as it is.
+    `unsafe`: the vehicle must not be driven as it is. `proof` is what of it a workshop can demand.
     """
 
     id: str
@@ -48,6 +44,7 @@ class Check:
     state: State
     because: Sayable = ""
     unsafe: bool = False
+    proof: str = ""
 
 
 @dataclass(frozen=True)
@@ -61,22 +58,97 @@ class MeasuredInspection:
 def hand_back_checks(
     before: MeasuredInspection,
     after: MeasuredInspection,
-    worked_on: Iterable[Place],
+    worked_on: Iterable[Done],
     ticked: Iterable[str],
     specification: Specification,
     knowledge: Knowledge,
 ) -> tuple[Check, ...]:
-    """Everything that is to be proved after work at these corners or at the whole vehicle.
+    """Everything that is to be proved after work.
 
-    ticked : the steps of the work card that are ticked off. Both wheels of an axle that was worked on are asked for.
+    worked_on : the actions, each with its place. ticked : the steps of the work card that are ticked off. Both wheels
+    of an axle that was worked on are asked for.
     """
-    axles = dict.fromkeys(corner.axle for corner in worked_on if isinstance(corner, Corner))
+    work = tuple(worked_on)
+    axles = dict.fromkeys(corner.axle for corner, _ in work if isinstance(corner, Corner))
     corners = [corner for axle in axles for corner in specification.corners_on(axle)]
     wheels = [corner for corner in corners if not (specification.shares_wheel(corner) and corner.side == "right")]
     checks = [_drag(corner, before, after, knowledge) for corner in wheels]
     checks += [_warmth(corner, before, after, knowledge) for corner in corners]
     checks += [_leak(corner, before, after) for corner in corners]
-    return (*checks, *_pedal(before, after), _level(before, after), _nuts(ticked))
+    checks += _lining(work, after, specification, knowledge) + _rotors(work, before, after, specification, knowledge)
+    if touches_parking_brake(work, specification, knowledge):
+        checks.append(_parking_brake(before, after))
+    nuts = [_nuts(ticked)] if axles else []
+    return (*checks, *_pedal(before, after), _level(before, after), *nuts)
+
+
+def _renewed(work: Iterable[Done], proof: str, knowledge: Knowledge) -> list[Corner]:
+    """The corners at which something was done that is proved by measuring this."""
+    done = (place for place, action in work if proof in knowledge.work[action].proves)
+    return list(dict.fromkeys(place for place in done if isinstance(place, Corner)))
+
+
+def _lining(
+    work: Iterable[Done], after: MeasuredInspection, specification: Specification, knowledge: Knowledge
+) -> list[Check]:
+    """New linings as they were measured: the figure that the next visit's wear is counted from."""
+    out = []
+    for corner in _renewed(work, "lining", knowledge):
+        limit, now = specification.axle_of(corner).pad_limit_mm, after.measures[corner].thinnest_mm
+        state: State = "open" if now is None else "good" if now > limit else "bad"
+        because: Sayable = {"open": "measure the new pads", "good": "over its limit", "bad": "not over its limit"}[
+            state
+        ]
+        shown = mm(now) if now is not None else ""
+        out.append(Check(f"{corner}/lining", corner, "new lining", "", shown, state, because, proof="lining"))
+    return out
+
+
+def _rotors(
+    work: Iterable[Done],
+    before: MeasuredInspection,
+    after: MeasuredInspection,
+    specification: Specification,
+    knowledge: Knowledge,
+) -> list[Check]:
+    """The rotor that new pads run on: measured now, or before where it stayed on the vehicle."""
+    out = []
+    new = {place for place, action in work if action in knowledge.actions_that["new_rotor"]}
+    for corner in _renewed(work, "rotor", knowledge):
+        discard = specification.axle_of(corner).rotor_discard_mm
+        was, now = (_thinnest(visit.inspection.corner(corner).rotor_mm) for visit in (before, after))
+        counts = now if corner in new or now is not None else was
+        state: State = "open" if counts is None else "good" if counts > discard else "bad"
+        words: Sayable = "measure it at its thinnest place"
+        if counts is not None:
+            words = said("over {discard}" if counts > discard else "not over {discard}", discard=fine_mm(discard))
+        then, after_it = (fine_mm(value) if value is not None else "" for value in (was, now))
+        out.append(Check(f"{corner}/rotor", corner, "rotor", then, after_it, state, words, proof="rotor"))
+    return out
+
+
+def _thinnest(places_mm: Iterable[float | None] | None) -> float | None:
+    return min((place for place in places_mm or () if place is not None), default=None)
+
+
+def touches_parking_brake(work: Iterable[Done], specification: Specification, knowledge: Knowledge) -> bool:
+    """Whether any of the work touched the parking brake: itself, or pistons that carry it."""
+    for place, action in work:
+        if "parking_brake" in knowledge.work[action].proves:
+            return True
+        home = knowledge.action[action].pistons_home or knowledge.action[action].caliper
+        if home and isinstance(place, Corner) and specification.axle_of(place).has("parking_brake_in_caliper"):
+            return True
+    return False
+
+
+def _parking_brake(before: MeasuredInspection, after: MeasuredInspection) -> Check:
+    was, now = (visit.inspection.system.parking_brake_holds for visit in (before, after))
+    state: State = "open" if now is None else "good" if now == "yes" else "bad"
+    because = {"open": "try it forward and back", "good": "holds forward and back", "bad": "does not hold"}[state]
+    return Check(
+        "system/parking_brake", VEHICLE, "parking brake", was or "", now or "", state, because, proof="parking_brake"
+    )
 
 
 def _drag(corner: Corner, before: MeasuredInspection, after: MeasuredInspection, knowledge: Knowledge) -> Check:
@@ -101,7 +173,7 @@ def _drag(corner: Corner, before: MeasuredInspection, after: MeasuredInspection,
                 ),
             )
     then, after_it = (nm(drag.torque_nm) if drag else "" for drag in (was, now))
-    return Check(f"{corner}/drag", corner, "drag of the wheel", then, after_it, state, because, unsafe)
+    return Check(f"{corner}/drag", corner, "drag of the wheel", then, after_it, state, because, unsafe, "drag")
 
 
 def _warmth(corner: Corner, before: MeasuredInspection, after: MeasuredInspection, knowledge: Knowledge) -> Check:
@@ -117,7 +189,7 @@ def _warmth(corner: Corner, before: MeasuredInspection, after: MeasuredInspectio
         elif partner and other is None:
             because = "its partner was not measured"
     then, after_it = (plain(value, "C", 0) if value is not None else "" for value in (was, now))
-    return Check(f"{corner}/warmth", corner, "hub after the drive", then, after_it, state, because)
+    return Check(f"{corner}/warmth", corner, "hub after the drive", then, after_it, state, because, proof="warmth")
 
 
 def _leak(corner: Corner, before: MeasuredInspection, after: MeasuredInspection) -> Check:
@@ -125,7 +197,7 @@ def _leak(corner: Corner, before: MeasuredInspection, after: MeasuredInspection)
     state: State = "open" if now is None else "good" if now == "none" else "bad"
     because = {"open": "look with a firm foot on the pedal", "good": "dry", "bad": "fluid still leaves here"}[state]
     then, after_it = ("dry" if value == "none" else value or "" for value in (was, now))
-    return Check(f"{corner}/leak", corner, "leak", then, after_it, state, because, unsafe=state == "bad")
+    return Check(f"{corner}/leak", corner, "leak", then, after_it, state, because, state == "bad", "leak")
 
 
 def _pedal(before: MeasuredInspection, after: MeasuredInspection) -> tuple[Check, ...]:
@@ -138,17 +210,17 @@ def _pedal(before: MeasuredInspection, after: MeasuredInspection) -> tuple[Check
     dry: State = "open" if wet is None else "good" if wet == "none" else "bad"
     seen = {"open": "look at every union and hose", "good": "dry", "bad": "fluid leaks"}[dry]
 
-    def said(word: str | None) -> str:
-        return (word or "").replace("_", " ")
+    def both(was_word: str | None, now_word: str | None) -> tuple[str, str]:
+        then, after_it = ((word or "").replace("_", " ") for word in (was_word, now_word))
+        return then, after_it
 
+    holding, feeling = both(was.pedal_hold, now.pedal_hold), both(was.pedal_feel, now.pedal_feel)
+    leaking = both(was.visible_leak, wet)
     return (
-        Check("system/hold", VEHICLE, "pedal under a steady foot", said(was.pedal_hold), said(now.pedal_hold), hold,
-              held,
-              unsafe=hold == "bad"),
-        Check("system/feel", VEHICLE, "pedal feel", said(was.pedal_feel), said(now.pedal_feel), feel, felt,
-              unsafe=now.pedal_feel == "spongy"),
-        Check("system/leak", VEHICLE, "leak seen", said(was.visible_leak), said(wet), dry, seen, unsafe=dry == "bad"),
-    )  # fmt: skip
+        Check("system/hold", VEHICLE, "pedal under a steady foot", *holding, hold, held, hold == "bad", "pedal"),
+        Check("system/feel", VEHICLE, "pedal feel", *feeling, feel, felt, now.pedal_feel == "spongy", "pedal"),
+        Check("system/leak", VEHICLE, "leak seen", *leaking, dry, seen, dry == "bad", "leak"),
+    )
 
 
 def _level(before: MeasuredInspection, after: MeasuredInspection) -> Check:
@@ -157,40 +229,11 @@ def _level(before: MeasuredInspection, after: MeasuredInspection) -> Check:
     because = {"open": "look once more", "good": "between MIN and MAX", "bad": "not between MIN and MAX"}[state]
     then, after_it = (level_said(value) if value is not None else "" for value in (was, now))
     low = now is not None and now < 0
-    return Check("system/level", VEHICLE, "fluid level", then, after_it, state, because, low)
+    return Check("system/level", VEHICLE, "fluid level", then, after_it, state, because, low, "level")
 
 
 def _nuts(ticked: Iterable[str]) -> Check:
     done = "nuts" in set(ticked)
     because = "torqued on the ground" if done else "tick them off on the work card"
-    return Check("system/nuts", VEHICLE, "wheel nuts", "", "done" if done else "", "good" if done else "open", because)
-
-
-def possible_releases(
-    checks: Sequence[Check],
-    *,
-    found_unsafe: bool,
-    put_right: bool,
-    stop_gap: str,
-    approved: bool,
-) -> dict[str, Sayable]:
-    """Every way in which the vehicle may leave, with why it may not ("" where it may).
-
-    found_unsafe : it came in unsafe. put_right : every planned action is ticked off. stop_gap : what was only tided
-    over, "" for nothing. approved : the verdict stands, with a lead's approval where one is needed.
-
-    >>> possible_releases([], found_unsafe=False, put_right=True, stop_gap="piston wound out", approved=True)
-    {'released': Said(message='a stop-gap stands: {what}', gaps=(('what', 'piston wound out'),)), 'restricted': '', \
-'unsafe': ''}
-    """
-    danger = [placed(check.where, check.because) for check in checks if check.unsafe]
-    wrong = [placed(check.where, check.because) for check in checks if check.state == "bad"]
-    never: Sayable = ""
-    if danger:
-        never = danger[0]
-    elif not approved:
-        never = "the verdict is not signed and approved yet"
-    elif found_unsafe and not put_right:
-        never = "it came in unsafe, and not every action that puts it right is ticked off"
-    free = never or (said("a stop-gap stands: {what}", what=stop_gap) if stop_gap else wrong[0] if wrong else "")
-    return {"released": free, "restricted": never, "unsafe": ""}
+    state: State = "good" if done else "open"
+    return Check("system/nuts", VEHICLE, "wheel nuts", "", "done" if done else "", state, because, proof="nuts")

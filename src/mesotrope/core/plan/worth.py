@@ -98,6 +98,12 @@ def _takes(actions: Iterable[Done], knowledge: Knowledge) -> Takes:
     return Takes(sum(cost.parts for cost in costs), minutes, again)
 
 
+def price_of(actions: Iterable[Done], knowledge: Knowledge) -> float:
+    """Parts and labour of some work, in the workshop's currency."""
+    takes = _takes(actions, knowledge)
+    return takes.parts + takes.minutes * knowledge.money.labour_per_minute
+
+
 def _cure(suspect: Suspect, actions: Iterable[Done], knowledge: Knowledge) -> float:
     """How surely a fault is put right, if it is there, by what is done at its place and to the vehicle."""
     place, fault = suspect

@@ -33,7 +33,7 @@ def _shown(shop: Shop, who: Who, job_id: int) -> dict[str, Any]:
         "view": card_view(here, before, shop.knowledge, say),
         "unsafe": tuple(map(say, here.answer.decision.unsafe)),
         "cautions": tuple(map(say, here.answer.decision.cautions)),
-        "kind": here.kind,
+        "speaks_of": here.kind,
         "unsettled": bool(here.answer.next_tests),
         "judged": judged_with(here.answer.knowledge),
     }

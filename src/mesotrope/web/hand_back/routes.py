@@ -1,116 +1,33 @@
-"""Proving the work and releasing the vehicle."""
+"""Proving the work, the stop-gap with the owner's word on it, and releasing the vehicle."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.language.corner import VEHICLE, Corner
-from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.core.plan.hand_back import RELEASES, Check
-from mesotrope.services.findings import field_at
-from mesotrope.services.planned_jobs import Planned, proved_job
+from mesotrope.core.plan.release import RELEASES
+from mesotrope.services.planned_jobs import proved_job
 from mesotrope.services.proving import (
-    CORNER_AFTER,
-    SYSTEM_AFTER,
-    after_findings,
+    StopGap,
+    acknowledged_of,
+    keep_acknowledged,
     keep_after,
     keep_stop_gap,
     not_proved,
     release,
+    stop_gap_of,
 )
-from mesotrope.services.records import Record
-from mesotrope.services.signing_in import Who
-from mesotrope.web.context import Changing, InShop, Shop, SignedIn
-from mesotrope.web.job.entries import shown
+from mesotrope.web.context import Changing, InShop, SignedIn
+from mesotrope.web.hand_back.views import ReleaseChoice, after_fields, check_row, released_in_words
+from mesotrope.web.owner.views import freeze
 from mesotrope.web.rendering import render
-from mesotrope.words import Speaker
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
 Short = Annotated[str, Form(max_length=200)]
 Long = Annotated[str, Form(max_length=600)]
-
-
-@dataclass(frozen=True)
-class CheckRow:
-    where: str
-    words: str
-    before: str
-    after: str
-    state: str
-    because: str
-
-
-@dataclass(frozen=True)
-class AfterField:
-    """One thing to be measured again: its choices, or a figure with its unit."""
-
-    corner: str
-    path: str
-    words: str
-    value: str
-    unit: str
-    choices: tuple[tuple[str, str], ...]
-
-
-@dataclass(frozen=True)
-class ReleaseChoice:
-    how: str
-    words: str
-    refused: str
-
-
-def check_row(check: Check, say: Speaker) -> CheckRow:
-    return CheckRow(
-        check.where.words.capitalize(),
-        say(check.words),
-        say(check.before),
-        say(check.after),
-        check.state,
-        say(check.because),
-    )
-
-
-def _fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[AfterField, ...]]]:
-    """What is asked for again, corner by corner, then of the whole vehicle."""
-    standing = after_findings(here.plan.records)
-    specification = here.answer.specification
-    axles = dict.fromkeys(step.corner.axle for step in here.plan.actions if isinstance(step.corner, Corner))
-    corners = [corner for axle in axles for corner in specification.corners_on(axle)]
-
-    say = shop.say(who, here.kind)
-
-    def asked(corner: Corner, path: str) -> bool:
-        field = field_at((corner, path), shop.knowledge)
-        return field is not None and specification.asks(field, corner)
-
-    def one(corner: str, path: str) -> AfterField:
-        field = field_at((corner, path), shop.knowledge)
-        assert field is not None, path
-        value = standing.get((corner, path))
-        written = "" if value is None else shown(value, field, say)
-        return AfterField(
-            corner,
-            path,
-            say(field.label),
-            written,
-            _unit(field, say),
-            tuple((value, say(words)) for value, words in (field.values or {}).items()),
-        )
-
-    groups = [
-        (corner.words.capitalize(), tuple(one(corner, path) for path in CORNER_AFTER if asked(corner, path)))
-        for corner in corners
-    ]
-    return [*groups, (say("Pedal and fluid"), tuple(one(VEHICLE, path) for path in SYSTEM_AFTER))]
-
-
-def _unit(field: VocabularyField, say: Speaker) -> str:
-    return "" if field.values or field.unit in ("number", "") else say.units.written(field.unit)
 
 
 @router.get("/prove")
@@ -119,25 +36,14 @@ def prove_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Re
     proved, say = proved_job(here, shop.knowledge), shop.say(who, here.kind)
     released = here.plan.records.get(("release", ""))
     return render(
-        "hand_back/page.html", request, kind=here.kind, who=who, job=here.job, current="prove",
-        planned=any(step.action != "no_action" for step in here.plan.actions),
-        fields=_fields(here, shop, who), checks=[check_row(check, say) for check in proved.checks],
-        not_proved=[(name, say(name)) for name in not_proved(proved.checks)], stop_gap=proved.stop_gap,
+        "hand_back/page.html", request, speaks_of=here.kind, who=who, job=here.job, current="prove",
+        planned=bool(here.work), fields=after_fields(here, shop, who),
+        checks=[check_row(check, say) for check in proved.checks],
+        not_proved=[(name, say(name)) for name in not_proved(proved.checks)],
+        stop_gap=stop_gap_of(here.plan.records), acknowledged=acknowledged_of(here.plan.records),
         releases=[ReleaseChoice(how, words, say(proved.refused[how])) for how, words in RELEASES.items()],
         released=released and released_in_words(released, say),
     )  # fmt: skip
-
-
-def released_in_words(record: Record, say: Speaker) -> dict[str, str]:
-    """How the vehicle left, by whom and when, with its restriction and what was still open."""
-    return {
-        "how": RELEASES[record.value["as"]],
-        "as": record.value["as"],
-        "by": record.by,
-        "at": say.dates.moment(record.at),
-        "note": record.note,
-        "open": ", ".join(record.value["open"]),
-    }
 
 
 def _back(job_id: int, anchor: str = "") -> Response:
@@ -158,9 +64,22 @@ def measured(
 
 
 @router.post("/prove/stop-gap")
-def stop_gap(job_id: int, shop: InShop, who: Changing, words: Long = "") -> Response:
-    keep_stop_gap(shop.database, job_id, words, by=who, now=shop.now())
-    return _back(job_id, "#release")
+def stop_gap(
+    job_id: int, shop: InShop, who: Changing, what: Long = "", steps: Long = "", until: Long = "",
+    restriction: Long = "", told: Long = "", declined: Long = "",
+) -> Response:  # fmt: skip
+    plan = StopGap(what, steps, until, restriction, told, declined)
+    keep_stop_gap(shop.database, job_id, plan, by=who, now=shop.now())
+    return _back(job_id, "#stop-gap")
+
+
+@router.post("/prove/acknowledged")
+def acknowledged(
+    job_id: int, shop: InShop, who: Changing, name: Short = "", drawn: Annotated[str, Form(max_length=30_000)] = ""
+) -> Response:
+    plan = stop_gap_of(shop.planned(who, job_id).plan.records)
+    keep_acknowledged(shop.database, job_id, plan, name, drawn, by=who, now=shop.now())
+    return _back(job_id, "#stop-gap")
 
 
 @router.post("/prove/release")
@@ -171,4 +90,5 @@ def let_go(
     here = shop.planned(who, job_id)
     proved = proved_job(here, shop.knowledge)
     release(shop.database, job_id, how, restriction, proved.checks, proved.refused, without, by=who, now=shop.now())
+    freeze(shop, who, shop.planned(who, job_id))
     return _back(job_id, "#release")

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 
 from mesotrope.core.language.corner import place_words
 from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.core.plan.hand_back import RELEASES
+from mesotrope.core.plan.release import RELEASES
 from mesotrope.services.findings import Entry, field_at, history_of
 from mesotrope.services.records import Record, records_of
 from mesotrope.services.signing_in import Who

@@ -68,7 +68,9 @@ def drawn(page: JobPage) -> Plate | None:
 
 
 def _refresh(request: Request, shop: Shop, who: Who, page: JobPage, **headers: str) -> Response:
-    answer = render("job/_refresh.html", request, kind=page.kind, page=page, who=who, plate=drawn(page), refreshed=True)
+    answer = render(
+        "job/_refresh.html", request, speaks_of=page.kind, page=page, who=who, plate=drawn(page), refreshed=True
+    )
     answer.headers.update(headers)
     return answer
 
@@ -210,4 +212,4 @@ def stage_page(
 ) -> Response:
     page = page_of(shop, who, open_here(shop, who, job_id), stage, axle, wear, whole=True)
     earlier = page.job.earlier if stage == "take-in" else ()
-    return render("job/page.html", request, kind=page.kind, who=who, page=page, plate=drawn(page), earlier=earlier)
+    return render("job/page.html", request, speaks_of=page.kind, who=who, page=page, plate=drawn(page), earlier=earlier)

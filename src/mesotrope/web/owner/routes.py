@@ -2,21 +2,35 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request
-from fastapi.responses import Response
+from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.errors import NotFound
 from mesotrope.interchange.calendar import to_calendar
 from mesotrope.interchange.paper import Paper, to_pdf
+from mesotrope.services.frozen import Frozen, sheets_of
 from mesotrope.services.owner_links import links_of, make_link, open_link, withdraw_links
 from mesotrope.services.photographs import read_photograph
+from mesotrope.services.planned_jobs import Planned
 from mesotrope.services.signing_in import Who
+from mesotrope.services.workshop import logo_of
 from mesotrope.web.card.routes import as_pdf
 from mesotrope.web.context import AtTheDoor, Changing, InShop, Shop, SignedIn, own_shop
 from mesotrope.web.lanes import HEAVY
-from mesotrope.web.owner.views import appointments, expires_in_words, owner_sheet, pictures
+from mesotrope.web.owner.views import (
+    OwnerSheet,
+    appointments,
+    as_data,
+    as_given,
+    as_kept,
+    expires_in_words,
+    freeze,
+    owner_sheet,
+    pictures,
+)
 from mesotrope.web.rendering import as_html, render
 
 router = APIRouter()
@@ -24,19 +38,56 @@ router = APIRouter()
 PaperQuery = Annotated[Literal["a4", "letter"], Query()]
 
 
-def _page(request: Request, shop: Shop, who: Who, job_id: int, fresh_link: str = "") -> Response:
+@dataclass(frozen=True)
+class Given:
+    """A sheet as it is shown: the version that was given, or as it stands while none was; and whether the job has
+    changed since."""
+
+    sheet: OwnerSheet
+    version: Frozen | None
+    earlier: tuple[Frozen, ...]
+    changed: bool
+
+    @property
+    def replaces(self) -> int | None:
+        """The number of the version that this one takes the place of."""
+        return self.version.number - 1 or None if self.version else None
+
+
+def _given(shop: Shop, who: Who, here: Planned, number: int | None = None) -> Given:
+    """The sheet of a job: a version by its number, else the last one given, else as it stands. Raises `NotFound`."""
+    versions = sheets_of(shop.database, here.job.id, by=who)
+    if number is not None:
+        version = next((one for one in versions if one.number == number), None)
+        if version is None:
+            raise NotFound("version of the sheet")
+        return Given(as_given(version), version, tuple(versions), False)
+    now = owner_sheet(shop, who, here)
+    if not versions:
+        return Given(now, None, (), False)
+    return Given(as_given(versions[-1]), versions[-1], tuple(versions[:-1]), as_kept(now) != versions[-1].sheet)
+
+
+def _page(
+    request: Request, shop: Shop, who: Who, job_id: int, fresh_link: str = "", number: int | None = None
+) -> Response:
     here = shop.planned(who, job_id)
-    sheet = owner_sheet(shop, who, here)
-    links = [expires_in_words(moment) for moment in links_of(shop.database, job_id, by=who, now=shop.now())]
+    links = [expires_in_words(moment, who) for moment in links_of(shop.database, job_id, by=who, now=shop.now())]
     return render(
-        "owner/page.html", request, who=who, sheet=sheet, job=here.job, current="owner",
+        "owner/page.html", request, who=who, given=_given(shop, who, here, number), job=here.job, current="owner",
         base=f"/jobs/{job_id}/owner", links=links, fresh_link=fresh_link,
     )  # fmt: skip
 
 
 @router.get("/jobs/{job_id}/owner")
-def owner_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
-    return _page(request, shop, who, job_id)
+def owner_page(request: Request, job_id: int, shop: InShop, who: SignedIn, version: int | None = None) -> Response:
+    return _page(request, shop, who, job_id, number=version)
+
+
+@router.post("/jobs/{job_id}/owner/version")
+def new_version(job_id: int, shop: InShop, who: Changing) -> Response:
+    freeze(shop, who, shop.planned(who, job_id))
+    return RedirectResponse(f"/jobs/{job_id}/owner", status_code=303)
 
 
 @router.post("/jobs/{job_id}/owner/link")
@@ -52,13 +103,17 @@ def no_link(request: Request, job_id: int, shop: InShop, who: Changing) -> Respo
 
 
 def _on_paper(shop: Shop, who: Who, job_id: int, paper: Paper) -> Response:
-    sheet = owner_sheet(shop, who, shop.planned(who, job_id))
-    html = as_html("owner/paper.html", sheet=sheet, pictures=pictures(shop, who, sheet), printed=shop.now())
+    here = shop.planned(who, job_id)
+    given = _given(shop, who, here)
+    logo = as_data(logo_of(shop.database, by=who)) if given.sheet.head.has_logo else ""
+    html = as_html(
+        "owner/paper.html", shop.say(who, here.kind), given=given, pictures=pictures(shop, who, given.sheet), logo=logo,
+    )  # fmt: skip
     return as_pdf(to_pdf(html, paper), f"owner-sheet-{job_id}")
 
 
 def _calendar(shop: Shop, who: Who, job_id: int) -> Response:
-    data = to_calendar(appointments(shop.planned(who, job_id), shop), shop.now())
+    data = to_calendar(appointments(shop.planned(who, job_id), shop, who), shop.now())
     headers = {"content-disposition": f'attachment; filename="come-back-{job_id}.ics"'}
     return Response(data, media_type="text/calendar", headers=headers)
 
@@ -82,9 +137,10 @@ def owner_part(job_id: int, part: str, shop: InShop, who: SignedIn) -> Response:
 def shared_page(request: Request, token: str, shop: AtTheDoor) -> Response:
     shared = open_link(shop.database, token, now=shop.now())
     shop = own_shop(shop, shared.who)
-    sheet = owner_sheet(shop, shared.who, shop.planned(shared.who, shared.job_id))
-    expires = expires_in_words(shared.expires_at)
-    return render("owner/shared.html", request, sheet=sheet, base=f"/sheet/{token}", expires=expires)
+    given = _given(shop, shared.who, shop.planned(shared.who, shared.job_id))
+    expires = expires_in_words(shared.expires_at, shared.who)
+    say = shop.say(shared.who)
+    return render("owner/shared.html", request, given=given, base=f"/sheet/{token}", expires=expires, say=say)
 
 
 @router.get("/sheet/{token}/sheet.pdf", dependencies=[HEAVY])
@@ -104,6 +160,8 @@ def _part(shop: Shop, who: Who, job_id: int, part: str) -> Response:
     """A calendar file or a photograph of a job's sheet. Raises `NotFound` for anything else."""
     if part == "come-back.ics":
         return _calendar(shop, who, job_id)
+    if part == "logo.jpg":
+        return Response(logo_of(shop.database, by=who), media_type="image/jpeg")
     number = part.removesuffix(".jpg")
     if part.endswith(".jpg") and number.isascii() and number.isdigit() and len(number) < 19:
         return _picture(shop, who, job_id, int(number))

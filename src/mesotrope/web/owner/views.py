@@ -1,34 +1,40 @@
-"""The owner's sheet in plain words: what was found, done and measured, and when to come back."""
+"""The owner's sheet in plain words: what was wrong, done and measured, what remains, and when to come back.
+
+As it is given it is frozen: kept whole, and shown so for ever.
+"""
 
 from __future__ import annotations
 
 import datetime
 from base64 import b64encode
+from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
-from mesotrope.core.decision.verdict import LIKELY
+from pydantic import TypeAdapter
+
 from mesotrope.core.language.corner import VEHICLE, Place, place_words
-from mesotrope.core.language.faults import NO_FAULT
-from mesotrope.core.language.saying import Said
 from mesotrope.core.plan.coming_back import Return, returns_of
+from mesotrope.core.plan.owner_sheet import OwnerFacts, owner_facts
+from mesotrope.core.plan.worth import price_of
 from mesotrope.interchange.calendar import Appointment
+from mesotrope.services.frozen import Frozen, freeze_sheet
+from mesotrope.services.outcomes import outcome_of
 from mesotrope.services.photographs import Shot, list_photographs, read_photograph
 from mesotrope.services.planned_jobs import Planned, proved_job
+from mesotrope.services.proving import acknowledged_of, stop_gap_of
+from mesotrope.services.rules import chosen_of
 from mesotrope.services.signing_in import Who
+from mesotrope.services.workshop import about
 from mesotrope.web.context import Shop
-from mesotrope.web.hand_back.routes import CheckRow, check_row, released_in_words
+from mesotrope.web.hand_back.views import released_in_words
+from mesotrope.web.owner.scale import GaugeRow, gauge_row
 from mesotrope.web.places import places_in_words
 from mesotrope.web.plate.drawing import axle_plate
 from mesotrope.web.plate.mended import before_and_after
 from mesotrope.web.plate.pen import Plate
-
-#: What each verdict means to an owner.
-PLAINLY = {
-    "sound": "in order",
-    "service": "needed cleaning and freeing",
-    "replace": "had worn out or broken parts",
-    "unsafe": "not safe to drive as it came in",
-}
+from mesotrope.web.verdict.packages import money
+from mesotrope.words import Speaker
 
 
 @dataclass(frozen=True)
@@ -39,125 +45,187 @@ class AxleSheet:
 
 
 @dataclass(frozen=True)
+class Head:
+    """Whose sheet it is."""
+
+    workshop: str
+    address: str
+    telephone: str
+    has_logo: bool
+
+
+@dataclass(frozen=True)
+class WrongRow:
+    where: str
+    what: str
+    did: str
+
+
+@dataclass(frozen=True)
+class ProvedRow:
+    where: str
+    name: str
+    words: str
+    good: bool
+
+
+@dataclass(frozen=True)
+class StopGapRow:
+    what: str
+    until: str
+    restriction: str
+    told: str
+    declined: str
+    signed_by: str
+    signed_at: str
+    drawn: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class OwnerSheet:
     job_id: int
     label: str
     registration: str
-    workshop: str
+    distance: str
+    head: Head
     complaint: str
     unsafe: tuple[str, ...]
-    found: tuple[tuple[str, str, tuple[str, ...]], ...]
+    wrong: tuple[WrongRow, ...]
+    unexplained: tuple[str, ...]
     done: tuple[tuple[str, str], ...]
-    not_done: tuple[tuple[str, str], ...]
-    proved: tuple[CheckRow, ...]
+    remains: tuple[tuple[str, str], ...]
+    proved: tuple[ProvedRow, ...]
+    gauges: tuple[GaugeRow, ...]
     axles: tuple[AxleSheet, ...]
     photographs: tuple[tuple[int, str], ...]
     released: dict[str, str] | None
-    stop_gap: str
+    stop_gap: StopGapRow | None
     returns: tuple[tuple[str, str, str], ...]
+    price: str
+
+
+_SHEET = TypeAdapter(OwnerSheet)
+
+
+def as_kept(sheet: OwnerSheet) -> dict[str, Any]:
+    """A sheet as it is frozen."""
+    kept: dict[str, Any] = _SHEET.dump_python(sheet, mode="json")
+    return kept
+
+
+def as_given(frozen: Frozen) -> OwnerSheet:
+    """A frozen sheet, as it was given."""
+    return _SHEET.validate_python(frozen.sheet)
 
 
 def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
-    """Put the sheet of a job together."""
-    job_id = here.job.id
-    proved = proved_job(here, shop.knowledge)
-    decision = here.answer.decision
-    actions = [step for step in here.plan.actions if step.action != "no_action"]
-    places: dict[str, list[Place]] = {}
-    for step in actions:
-        places.setdefault(step.action, []).append(step.corner)
-    lines = [
-        (action, shop.knowledge.action[action].words, places_in_words(corners, shop.say(who, here.kind)))
-        for action, corners in places.items()
-    ]
+    """Put the sheet of a job together as it stands now."""
+    say = shop.say(who, here.kind)
+    facts = _facts(here, shop, who)
+    visit = here.job.inspection.visit
     released = here.plan.records.get(("release", ""))
+    shop_here = about(shop.database, by=who)
+    done = [(place, action) for place, action in here.work if action in here.plan.ticked]
+    priced = chosen_of("paper", here.plan.rules)["prices"] == "yes" and done
+    currency = shop.knowledge.money.currency
     return OwnerSheet(
-        job_id=job_id,
+        job_id=here.job.id,
         label=here.job.label,
         registration=here.job.registration or "",
-        workshop=who.workshop,
-        complaint=here.job.inspection.visit.complaint or "",
-        unsafe=tuple(map(shop.say(who, here.kind), decision.unsafe)),
-        found=_found(here, shop, who),
-        done=tuple((words, where) for action, words, where in lines if action in here.plan.ticked),
-        not_done=tuple((words, where) for action, words, where in lines if action not in here.plan.ticked),
-        proved=tuple(check_row(check, shop.say(who, here.kind)) for check in proved.checks if check.state != "open"),
-        axles=_axles(here, shop, who),
-        photographs=tuple(_shown(shot) for shot in list_photographs(shop.database, job_id, by=who)),
-        released=released_in_words(released, shop.say(who, here.kind)) if released else None,
-        stop_gap=proved.stop_gap,
-        returns=tuple((one.words, one.because, one.day.isoformat()) for one in due(here, shop)),
+        distance=say.units.with_unit(visit.odometer_km, "km") if visit.odometer_km is not None else "",
+        head=Head(shop_here.name, shop_here.address or shop_here.town, shop_here.telephone, shop_here.has_logo),
+        complaint=visit.complaint or "",
+        unsafe=tuple(map(say, here.answer.decision.unsafe)),
+        wrong=tuple(WrongRow(_where(one.where, say), say(one.what), say(one.did)) for one in facts.wrong),
+        unexplained=tuple(dict.fromkeys(_where(one.place, say) for one in here.answer.decision.open)),
+        done=tuple((say(one.what), places_in_words(one.where, say)) for one in facts.done),
+        remains=tuple((say(one.what), places_in_words(one.where, say)) for one in facts.remains),
+        proved=tuple(ProvedRow(_where(o.where, say), say(o.name), say(o.words), o.good) for o in facts.proved),
+        gauges=tuple(gauge_row(gauge, say) for gauge in facts.gauges),
+        axles=_axles(here, shop, say),
+        photographs=tuple(_shown(shot) for shot in list_photographs(shop.database, here.job.id, by=who)),
+        released=released_in_words(released, say) if released else None,
+        stop_gap=_stop_gap(here, say),
+        returns=tuple((say(one.words), say(one.because), say.dates.day(one.day)) for one in due(here, shop, who)),
+        price=f"{money(price_of(done, shop.knowledge))} {currency}" if priced else "",
     )
 
 
-def _found(here: Planned, shop: Shop, who: Who) -> tuple[tuple[str, str, tuple[str, ...]], ...]:
-    """Corner by corner, what it came to: the verdict in plain words and what is most likely wrong there."""
-    least = shop.knowledge.threshold["named_chance"]
-    out = []
-    for corner, verdict in here.answer.decision.corners.items():
-        if verdict.verdict is None:
-            open_here = [one for one in here.answer.decision.open if one.place == corner]
-            if open_here:
-                told = tuple(shop.say(who, here.kind)(one.what) for one in open_here)
-                out.append((corner.words.capitalize(), "not explained yet", told))
-            continue
-        overruled = here.plan.overruled.get(corner)
-        word = overruled.value if overruled else verdict.verdict
-        named = [
-            suspect.words
-            for suspect in here.answer.suspects
-            if suspect.corner == corner and suspect.fault != NO_FAULT and suspect.probability >= least
-        ]
-        reasons = [
-            shop.say(who, here.kind)(why)
-            for why in verdict.reasons
-            if not (isinstance(why, Said) and why.message == LIKELY)
-        ]
-        out.append((corner.words.capitalize(), PLAINLY[word], tuple(dict.fromkeys([*named, *reasons]))))
-    system = [s.words for s in here.answer.suspects if s.corner is VEHICLE and s.probability >= least]
-    if system:
-        out.append(("Whole system", "needed work", tuple(system)))
-    unexplained = tuple(shop.say(who, here.kind)(one.what) for one in here.answer.decision.open if one.place is VEHICLE)
-    if unexplained:
-        out.append(("Whole vehicle", "not explained yet", unexplained))
-    return tuple(out)
+def freeze(shop: Shop, who: Who, here: Planned) -> int:
+    """Keep the sheet as it stands now as a version of its own. Returns its number."""
+    return freeze_sheet(shop.database, here.job.id, as_kept(owner_sheet(shop, who, here)), by=who, now=shop.now())
 
 
-def _axles(here: Planned, shop: Shop, who: Who) -> tuple[AxleSheet, ...]:
+def _where(place: Place, say: Speaker) -> str:
+    return "The whole vehicle" if place is VEHICLE else say(place).capitalize()
+
+
+def _facts(here: Planned, shop: Shop, who: Who) -> OwnerFacts:
+    proved = proved_job(here, shop.knowledge)
+    found = outcome_of(shop.database, here.job.id, by=who).found
+    seen = {place: one.faults for place, one in found.items() if one.sure and one.faults is not None}
+    return owner_facts(
+        here.answer, seen, here.work, here.plan.ticked, proved.checks, here.job.inspection, proved.after,
+        shop.knowledge,
+    )  # fmt: skip
+
+
+def _stop_gap(here: Planned, say: Speaker) -> StopGapRow | None:
+    plan, signed = stop_gap_of(here.plan.records), acknowledged_of(here.plan.records)
+    if not plan.what:
+        return None
+    held = signed if signed and signed.plan == plan else None
+    return StopGapRow(
+        plan.what, plan.until, plan.restriction, plan.told, plan.declined,
+        held.name if held else "", say.dates.moment(held.at) if held else "",
+        tuple(held.drawn.split(";")) if held and held.drawn else (),
+    )  # fmt: skip
+
+
+def _axles(here: Planned, shop: Shop, say: Speaker) -> tuple[AxleSheet, ...]:
     """Every axle on which anything was measured or is worked on, as it came in and as it leaves."""
     inspection, specification, measures = here.job.inspection, here.answer.specification, here.answer.measures
     mended = {
-        name: after
-        for name, _, after in before_and_after(
-            inspection, here.answer, here.plan, shop.knowledge, shop.say(who, here.kind)
-        )
+        name: after for name, _, after in before_and_after(inspection, here.answer, here.plan, shop.knowledge, say)
     }
     out = []
     for name, axle in specification.axles.items():
         measured = any(measures[c].inner or measures[c].outer for c in specification.corners_on(name))
         if axle.has("disc") and (measured or name in mended):
-            before = axle_plate(inspection, here.answer, name, shop.knowledge.limit, say=shop.say(who, here.kind))
-            out.append(AxleSheet(name, before, mended.get(name)))
+            before = axle_plate(inspection, here.answer, name, shop.knowledge.limit, say=say)
+            after = mended.get(name)
+            out.append(AxleSheet(name, _plain(before, name), _plain(after, name) if after else None))
     return tuple(out)
+
+
+#: What an owner's picture leaves out: differences, dimensions and notes of the trade.
+FOR_THE_TRADE = ("plate-difference", "plate-dimension", "plate-note")
+
+
+def _plain(plate: Plate, axle: str) -> Plate:
+    """A drawing without what only the trade reads."""
+    shapes = tuple(s for s in plate.shapes if not any(style in s.style for style in FOR_THE_TRADE))
+    return Plate(plate.width, plate.height, shapes, f"the brakes of the {axle} axle, seen from behind")
 
 
 def _shown(shot: Shot) -> tuple[int, str]:
     return shot.id, place_words(shot.corner).capitalize()
 
 
-def due(here: Planned, shop: Shop) -> tuple[Return, ...]:
-    """When the vehicle is to come back, counted from its release, else from today."""
+def due(here: Planned, shop: Shop, who: Who) -> tuple[Return, ...]:
+    """When the vehicle is to come back: for what was done once it was released, else for what is planned."""
     released = here.plan.records.get(("release", ""))
-    left_on = (released.at if released else shop.now()).date()
-    return returns_of((step.action for step in here.plan.actions), here.schools, left_on, shop.knowledge)
+    left_on = who.dates.local(released.at if released else shop.now()).date()
+    actions: Iterable[str] = (action for _, action in here.work if not released or action in here.plan.ticked)
+    return returns_of(actions, here.schools, left_on, shop.knowledge)
 
 
-def appointments(here: Planned, shop: Shop) -> list[Appointment]:
+def appointments(here: Planned, shop: Shop, who: Who) -> list[Appointment]:
     """When to come back, for a calendar."""
-    label = here.job.label
+    label, say = here.job.label, shop.say(who, here.kind)
     return [
-        Appointment(f"{one.id}-{here.job.id}", f"{label}: {one.words.lower()}", one.because, one.day)
-        for one in due(here, shop)
+        Appointment(f"{one.id}-{here.job.id}", f"{label}: {say(one.words).lower()}", say(one.because), one.day)
+        for one in due(here, shop, who)
     ]
 
 
@@ -166,9 +234,14 @@ def pictures(shop: Shop, who: Who, sheet: OwnerSheet) -> list[tuple[str, str]]:
     out = []
     for number, caption in sheet.photographs:
         data = read_photograph(shop.database, sheet.job_id, number, small=False, by=who)
-        out.append((f"data:image/jpeg;base64,{b64encode(data).decode()}", caption))
+        out.append((as_data(data), caption))
     return out
 
 
-def expires_in_words(moment: datetime.datetime) -> str:
-    return moment.strftime("%Y-%m-%d")
+def as_data(picture: bytes) -> str:
+    """A JPEG inside a page."""
+    return f"data:image/jpeg;base64,{b64encode(picture).decode()}"
+
+
+def expires_in_words(moment: datetime.datetime, who: Who) -> str:
+    return who.dates.day(moment)

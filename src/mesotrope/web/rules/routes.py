@@ -11,13 +11,13 @@ from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable
-from mesotrope.core.plan.sign_off import APPROVAL_RULES
 from mesotrope.knowledge.provenance import named
 from mesotrope.services.rules import (
+    CHOICES,
     MONEY,
     Rule,
-    approval_of,
     changes_of,
+    chosen_of,
     row_of_key,
     rules_of,
     schools_of,
@@ -27,6 +27,12 @@ from mesotrope.web.context import AtTheDoor, Changing, SignedIn
 from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/rules")
+
+
+#: What each kind of choice is headed with.
+TITLES = {
+    "approval": "Who answers for a verdict", "proof": "What is proved before a release", "paper": "On paper",
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -67,15 +73,17 @@ def rules_page(request: Request, shop: AtTheDoor, who: SignedIn, kept: int | Non
     chosen = schools_of(known, rules)
     schools = [(school, chosen[school.id], rules.get(f"school.{school.id}")) for school in known.schools]
     limits = [(limit, *named(limit.id), _figure(f"limit.{limit.id}", limit.value, rules)) for limit in known.limits]
-    approved = approval_of(rules)
-    approval = [
-        (f"approval.{name}", question, options, approved[name], rules.get(f"approval.{name}"))
-        for name, (question, options, _) in APPROVAL_RULES.items()
-    ]
+    choices = [
+        (kind, title, [
+            (f"{kind}.{name}", question, options, chosen_of(kind, rules)[name], rules.get(f"{kind}.{name}"))
+            for name, (question, options, _) in CHOICES[kind].items()
+        ])
+        for kind, title in TITLES.items()
+    ]  # fmt: skip
     changes = [_change(rule, known) for rule in reversed(changes_of(shop.database, by=who))][:40]
     return render(
         "rules/page.html", request, who=who, money=money, actions=actions, schools=schools,
-        approval=approval, limits=limits, changes=changes, cite=shop.knowledge.cite,
+        choices=choices, limits=limits, changes=changes, cite=shop.knowledge.cite,
         may_change=who.role == "lead", kept=kept,
     )  # fmt: skip
 
@@ -93,8 +101,8 @@ def _change(rule: Rule, known: Knowledge) -> tuple[str, Sayable, str, datetime.d
         row = row_of_key(rule.key)
         name = f"what was learnt: {row[0]}, {row[1]}".replace("_", " ") if row else "what was learnt"
         value = rule.value or "used again"
-    elif kind == "approval":
-        name, options, start = APPROVAL_RULES[rest]
+    elif kind in CHOICES:
+        name, options, start = CHOICES[kind][rest]
         value = options[rule.value or start]
     else:
         name = f"{known.action[action].words}: {what}" if kind == "cost" else MONEY.get(rest, ("currency", 0))[0]

@@ -38,7 +38,7 @@ def verdict_page(
     page = page_of(shop, who, open_here(shop, who, job_id), "verdict", axle, wear, whole=True)
     weighed = _weighed(shop, who, page)
     return render(
-        "job/page.html", request, kind=page.kind, who=who, page=page, plate=drawn(page), earlier=(), **weighed
+        "job/page.html", request, speaks_of=page.kind, who=who, page=page, plate=drawn(page), earlier=(), **weighed
     )
 
 

@@ -73,7 +73,7 @@ def _school(plan: BeddingPlan, high_c: float, say: Speaker) -> SchoolPlan:
     if plan.slowings:
         pen = Pen()
         points = [(seconds / 60, celsius) for seconds, celsius in plan.curve]
-        temperature_curve(pen, Frame(16, 10, 104, 44, 0, max(1.0, points[-1][0]), 0, high_c), points, say)
+        temperature_curve(pen, Frame(15, 9, 112, 42, 0, max(1.0, points[-1][0]), 0, high_c), points, say)
         curve = Plate(
             182,
             90,

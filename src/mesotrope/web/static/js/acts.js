@@ -42,7 +42,7 @@ let lastTurn = { name: "", at: 0 };
 // What is typed in other forms that belong to this act goes before it: a release takes a stop-gap along.
 function actBefore(form) {
   for (const other of document.querySelectorAll("form.stop-gap-form")) {
-    const changed = [...other.elements].some((field) => field.matches("input:not([type=hidden])") && field.value !== field.defaultValue);
+    const changed = [...other.elements].some((field) => field.matches("input:not([type=hidden]), textarea") && field.value !== field.defaultValue);
     if (other !== form && changed && form.matches(".release-form")) act(other);
   }
 }

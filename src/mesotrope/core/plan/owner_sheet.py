@@ -1,0 +1,185 @@
+"""What an owner is told: what was wrong and what it did, what was done, what was measured, what remains.
+
+It speaks to a person who does not know what a bracket is: every word is the knowledge's for owners. Basis: common
+practice.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.evidence.measures import CornerMeasures
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
+from mesotrope.core.language.faults import NO_FAULT
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.plan.hand_back import Check, Done, MeasuredInspection
+
+
+@dataclass(frozen=True)
+class Wrong:
+    """What was wrong at a place, and what it did."""
+
+    where: Place
+    what: str
+    did: str
+
+
+@dataclass(frozen=True)
+class WorkTold:
+    """One action in words for an owner, with its places."""
+
+    what: str
+    where: tuple[Place, ...]
+
+
+@dataclass(frozen=True)
+class Proved:
+    """One thing that was measured again, in words for an owner."""
+
+    where: Place
+    name: str
+    words: str
+    good: bool
+
+
+@dataclass(frozen=True)
+class Gauge:
+    """A figure before and after the work on one scale with its limit; `worse` is the side of it that is not good."""
+
+    where: Place
+    name: str
+    unit: str
+    before: float | None
+    after: float | None
+    limit: float
+    full: float
+    worse: Literal["under", "over"]
+
+
+@dataclass(frozen=True)
+class OwnerFacts:
+    wrong: tuple[Wrong, ...]
+    done: tuple[WorkTold, ...]
+    remains: tuple[WorkTold, ...]
+    proved: tuple[Proved, ...]
+    gauges: tuple[Gauge, ...]
+
+
+#: Which words of the knowledge a check is told in, by the last part of its name.
+TOLD_AS = {"drag": "drag", "warmth": "warmth", "hold": "hold", "feel": "feel", "level": "level", "nuts": "nuts",
+           "lining": "lining", "rotor": "rotor", "parking_brake": "parking_brake"}  # fmt: skip
+
+
+def owner_facts(
+    answer: Answer,
+    found: Mapping[Place, Sequence[str]],
+    work: Iterable[Done],
+    done: Collection[str],
+    checks: Sequence[Check],
+    before: Inspection,
+    after: MeasuredInspection,
+    knowledge: Knowledge,
+) -> OwnerFacts:
+    """Put together what an owner is told.
+
+    found : by place, the faults that were seen once the parts were open; where nobody looked, the suspects stand.
+    work : what was planned, `done` the actions ticked off. Only what was proved is told of the checks.
+    """
+    work = tuple(work)
+    told = [(action, place) for place, action in work]
+    actions = list(dict.fromkeys(action for action, _ in told))
+
+    def in_words(names: Iterable[str], past: bool) -> tuple[WorkTold, ...]:
+        return tuple(
+            WorkTold(
+                knowledge.owner.action[name].done if past else knowledge.owner.action[name].why,
+                tuple(place for action, place in told if action == name),
+            )
+            for name in names
+        )
+
+    return OwnerFacts(
+        wrong=_wrong(answer, found, work, knowledge),
+        done=in_words((name for name in actions if name in done), past=True),
+        remains=in_words((name for name in actions if name not in done), past=False),
+        proved=tuple(_proved(check, knowledge) for check in checks if check.state != "open"),
+        gauges=tuple(_gauges(answer, before, after, knowledge)),
+    )
+
+
+def _wrong(
+    answer: Answer, found: Mapping[Place, Sequence[str]], work: tuple[Done, ...], knowledge: Knowledge
+) -> tuple[Wrong, ...]:
+    """Place by place, the faults that were found; where none was, what the work there was done against."""
+    least = knowledge.threshold["named_chance"]
+    named: dict[Place, list[str]] = {}
+    for suspect in answer.suspects:
+        seen = found.get(suspect.corner)
+        if seen is None and suspect.fault in knowledge.owner.fault and suspect.probability >= least:
+            named.setdefault(suspect.corner, []).append(suspect.fault)
+    on_vehicle: tuple[Place, ...] = (*answer.specification.corners, VEHICLE)
+    for place in on_vehicle:
+        if seen := found.get(place):
+            named[place] = [fault for fault in seen if fault != NO_FAULT]
+    out: list[Wrong] = []
+    places = sorted({*named, *(place for place, _ in work)}, key=listed)
+    for place in places:
+        faults = [knowledge.owner.fault[fault] for fault in named.get(place, ()) if fault in knowledge.owner.fault]
+        out += [Wrong(place, told.wrong, told.did) for told in faults]
+        if not faults:
+            against = dict.fromkeys(knowledge.owner.action[action].why for at, action in work if at == place)
+            out += [Wrong(place, why, "") for why in against]
+    return tuple(out)
+
+
+def _proved(check: Check, knowledge: Knowledge) -> Proved:
+    kind = str(check.id).rpartition("/")[2]
+    words = knowledge.owner.check[("dry" if check.where is VEHICLE else "leak") if kind == "leak" else TOLD_AS[kind]]
+    good = check.state == "good"
+    return Proved(check.where, words.name, words.good if good else words.bad, good)
+
+
+def _gauges(answer: Answer, before: Inspection, after: MeasuredInspection, knowledge: Knowledge) -> Iterable[Gauge]:
+    """Linings, rotors and drag that were measured, each before and after on one scale with its limit."""
+    specification = answer.specification
+    for corner in specification.corners:
+        then, now = answer.measures[corner], after.measures[corner]
+        yield from _pad_and_rotor(corner, specification, then, now, before, after)
+        drags = [side.drag.torque_nm if side.drag else None for side in (then, now)]
+        if any(drag is not None for drag in drags):
+            limit = knowledge.limit["drag_fault_nm"]
+            full = max(2 * limit, *(drag for drag in drags if drag is not None))
+            yield Gauge(corner, "effort to turn the wheel", "", drags[0], drags[1], limit, full, "over")
+
+
+def _pad_and_rotor(
+    corner: Corner,
+    specification: Specification,
+    then: CornerMeasures,
+    now: CornerMeasures,
+    before: Inspection,
+    after: MeasuredInspection,
+) -> Iterable[Gauge]:
+    axle = specification.axle_of(corner)
+    yield from _thickness(
+        corner, "brake pad, thinnest place", then.thinnest_mm, now.thinnest_mm, axle.pad_limit_mm, axle.pad_new_mm
+    )
+    was, is_now = (_least(visit.corner(corner).rotor_mm) for visit in (before, after.inspection))
+    yield from _thickness(corner, "brake disc, thinnest place", was, is_now, axle.rotor_discard_mm, axle.rotor_new_mm)
+
+
+def _thickness(
+    corner: Corner, name: str, was: float | None, now: float | None, limit: float, new: float
+) -> Iterable[Gauge]:
+    known = [figure for figure in (was, now) if figure is not None]
+    if known:
+        yield Gauge(corner, name, "mm", was, now, limit, max(new, *known), "under")
+
+
+def _least(places_mm: Iterable[float | None] | None) -> float | None:
+    return min((place for place in places_mm or () if place is not None), default=None)

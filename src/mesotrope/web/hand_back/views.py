@@ -1,0 +1,110 @@
+"""What the page of proof shows: what is asked for again, what stands proved, how the vehicle may leave."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mesotrope.core.language.corner import VEHICLE, Corner, Place
+from mesotrope.core.language.vocabulary import VocabularyField
+from mesotrope.core.plan.hand_back import Check
+from mesotrope.core.plan.release import RELEASES
+from mesotrope.services.findings import field_at
+from mesotrope.services.planned_jobs import Planned
+from mesotrope.services.proving import after_findings, asked_after
+from mesotrope.services.records import Record
+from mesotrope.services.signing_in import Who
+from mesotrope.web.context import Shop
+from mesotrope.web.job.entries import shown
+from mesotrope.words import Speaker
+
+
+@dataclass(frozen=True)
+class CheckRow:
+    where: str
+    words: str
+    before: str
+    after: str
+    state: str
+    because: str
+
+
+@dataclass(frozen=True)
+class AfterField:
+    """One thing to be measured again: its choices, or a figure with its unit."""
+
+    corner: str
+    path: str
+    words: str
+    value: str
+    unit: str
+    choices: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class ReleaseChoice:
+    how: str
+    words: str
+    refused: str
+
+
+def check_row(check: Check, say: Speaker) -> CheckRow:
+    return CheckRow(
+        check.where.words.capitalize(),
+        say(check.words),
+        say(check.before),
+        say(check.after),
+        check.state,
+        say(check.because),
+    )
+
+
+def after_fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[AfterField, ...]]]:
+    """What is asked for again, corner by corner, then of the whole vehicle."""
+    standing = after_findings(here.plan.records)
+    specification = here.answer.specification
+    say = shop.say(who, here.kind)
+
+    def one(corner: Place, path: str) -> AfterField | None:
+        field = field_at((corner, path), shop.knowledge)
+        assert field is not None, path
+        if not specification.asks(field, corner if isinstance(corner, Corner) else None):
+            return None
+        value = standing.get((corner, path))
+        written = "" if value is None else shown(value, field, say)
+        return AfterField(
+            corner,
+            path,
+            f"{NAMED[path]} {say(field.label)}" if path in NAMED else say(field.label),
+            written,
+            _unit(field, say),
+            tuple((value, say(words)) for value, words in (field.values or {}).items()),
+        )
+
+    asked = asked_after(here.work, specification, shop.knowledge)
+    return [
+        (
+            say("Pedal and fluid") if place is VEHICLE else place.words.capitalize(),
+            tuple(field for path in paths if (field := one(place, path))),
+        )
+        for place, paths in asked.items()
+    ]
+
+
+#: Places of a finding that are named apart where it is measured again.
+NAMED = {"pad_mm.inner.lead_rim": "inner", "pad_mm.outer.lead_rim": "outer"}
+
+
+def _unit(field: VocabularyField, say: Speaker) -> str:
+    return "" if field.values or field.unit in ("number", "") else say.units.written(field.unit)
+
+
+def released_in_words(record: Record, say: Speaker) -> dict[str, str]:
+    """How the vehicle left, by whom and when, with its restriction and what was still open."""
+    return {
+        "how": RELEASES[record.value["as"]],
+        "as": record.value["as"],
+        "by": record.by,
+        "at": say.dates.moment(record.at),
+        "note": record.note,
+        "open": ", ".join(record.value["open"]),
+    }

@@ -1,0 +1,91 @@
+"""What an owner is told: plain words for everything, before and after with the limit. Common practice throughout."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.language.corner import VEHICLE, Corner
+from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.plan.hand_back import Check, MeasuredInspection
+from mesotrope.core.plan.owner_sheet import owner_facts
+from mesotrope.core.plan.release import PROOFS
+from mesotrope.knowledge import knowledge
+from tests.documents import DRAGS, FREE, inspect, pads
+
+OWNER = knowledge().owner
+
+
+def told(corners, work, done=(), found=None, after=None, checks=()):
+    inspection = inspect(corners)
+    answer = diagnose(inspection, knowledge())
+    later = parse_inspection(json.dumps({"findings": {"corners": after or {}}}))
+    measured = MeasuredInspection(later, diagnose(later, knowledge()).measures)
+    return owner_facts(answer, found or {}, work, set(done), checks, inspection, measured, knowledge())
+
+
+def test_every_fault_action_and_proof_has_words_for_an_owner():
+    actions = {action.id for action in knowledge().actions} - {"no_action"}
+    assert set(OWNER.fault) == {fault.id for fault in knowledge().faults}
+    assert set(OWNER.action) == actions
+    assert set(PROOFS) - {"pedal"} <= set(OWNER.check)
+
+
+@pytest.mark.parametrize("word", OWNER.plain.never)
+def test_no_word_of_the_trade_reaches_an_owner(word):
+    said = [told.model_dump().values() for table in (OWNER.fault, OWNER.action, OWNER.check) for told in table.values()]
+    assert not [text for texts in said for text in texts if word.lower() in text.lower()]
+
+
+def test_what_was_done_is_told_in_the_past_and_what_was_not_as_what_remains():
+    work = [(Corner.REAR_LEFT, "replace_pads"), (Corner.REAR_RIGHT, "replace_pads"), (Corner.REAR_LEFT, "replace_hose")]
+    facts = told({"rear_left": {"pad_mm": pads(1.5, 4.0)}}, work, done=["replace_pads"])
+    assert [(one.what, one.where) for one in facts.done] == [
+        ("new brake pads were fitted", (Corner.REAR_LEFT, Corner.REAR_RIGHT))
+    ]
+    assert [one.what for one in facts.remains] == ["the rubber hose to the brake was damaged"]
+
+
+def test_what_was_seen_in_the_parts_is_told_not_what_was_suspected():
+    corners = {
+        "rear_left": {"spin": DRAGS, "pin": {"upper": "seized", "lower": "seized"}},
+        "rear_right": {"spin": FREE},
+    }
+    suspected = told(corners, [])
+    assert "move sideways" in suspected.wrong[0].what  # both pins are seized
+    seen = told(corners, [], found={Corner.REAR_LEFT: ["piston_seized_applied"]})
+    assert [(one.where, one.what) for one in seen.wrong] == [(Corner.REAR_LEFT, "the brake was stuck on")]
+
+
+def test_where_no_fault_is_named_the_work_says_against_what_it_was_done():
+    facts = told({"front_left": {"pad_mm": pads(2.0, 2.0)}}, [(Corner.FRONT_LEFT, "replace_pads")])
+    assert ("the brake pads were worn, or worn unevenly", "") in [(one.what, one.did) for one in facts.wrong]
+
+
+def test_a_lining_stands_before_and_after_on_one_scale_with_its_limit():
+    facts = told(
+        {"rear_left": {"pad_mm": pads(2.0, 4.0), "spin": DRAGS}}, [], after={"rear_left": {"pad_mm": pads(11.0, 11.0)}}
+    )
+    lining = next(gauge for gauge in facts.gauges if gauge.unit == "mm")
+    assert (lining.before, lining.after) == (1.9, 10.9)  # the thinnest places of these pads
+    assert lining.worse == "under"
+    assert lining.full >= lining.after > lining.limit > lining.before
+    drag = next(gauge for gauge in facts.gauges if not gauge.unit)
+    assert drag.worse == "over"
+    assert drag.after is None
+    assert drag.limit == 8.0  # N·m, common practice
+    assert drag.before > drag.limit
+
+
+def test_only_what_was_proved_is_told_of_the_proofs():
+    checks = [
+        Check("rear_left/drag", Corner.REAR_LEFT, "drag", "", "", "open"),
+        Check("system/leak", VEHICLE, "leak", "", "", "good"),
+        Check("rear_left/leak", Corner.REAR_LEFT, "leak", "", "", "bad"),
+    ]
+    facts = told({}, [], checks=checks)
+    assert [(one.name, one.words, one.good) for one in facts.proved] == [
+        ("brake fluid under the vehicle", "dry", True), ("brake fluid at the wheel", "fluid still leaves here", False),
+    ]  # fmt: skip
