@@ -99,7 +99,7 @@ def test_an_apprentice_neither_closes_nor_overrules(database, closed, someone, c
         with pytest.raises(NotAllowed, match="technician or lead"):
             act(database, job, by=apprentice, now=clock())
     with pytest.raises(NotAllowed, match="Overruling a verdict needs the role technician or lead"):
-        overrule_verdict(database, None, job, CORNER, "sound", "because", by=apprentice, now=clock())
+        overrule_verdict(database, None, job, CORNER, "sound", [], "because", by=apprentice, now=clock())
 
 
 def test_one_person_with_two_tablets_is_asked_like_two_people(database, closed, clock):

@@ -113,14 +113,17 @@ def test_overruling_needs_a_reason_is_kept_and_leaves_the_products_verdict(datab
     job = job_of(who)
     _, answer = planned(database, who, job)
     with pytest.raises(InvalidInput, match="reason for another verdict"):
-        overrule_verdict(database, answer, job, REAR_LEFT, "service", "", by=who, now=clock())
+        overrule_verdict(
+            database, answer, job, REAR_LEFT, "service", ["clean_and_lubricate_slides"], "", by=who, now=clock()
+        )
     with pytest.raises(InvalidInput, match="allowed: sound, service, replace, unsafe"):
-        overrule_verdict(database, answer, job, REAR_LEFT, "fine", "x", by=who, now=clock())
-    overrule_verdict(database, answer, job, REAR_LEFT, "service", "boot only scuffed", by=who, now=clock())
+        overrule_verdict(database, answer, job, REAR_LEFT, "fine", [], "x", by=who, now=clock())
+    overrule_verdict(database, answer, job, REAR_LEFT, "service", ["clean_and_lubricate_slides"], "boot only scuffed",
+                     by=who, now=clock())  # fmt: skip
     plan, answer = planned(database, who, job)
-    assert (plan.overruled[REAR_LEFT].value, plan.overruled[REAR_LEFT].by) == ("service", who.name)
+    assert (plan.overruled[REAR_LEFT].what.verdict, plan.overruled[REAR_LEFT].by) == ("service", who.name)
     assert answer.decision.corners[REAR_LEFT].verdict == "replace"
-    overrule_verdict(database, answer, job, REAR_LEFT, "replace", "", by=who, now=clock())
+    overrule_verdict(database, answer, job, REAR_LEFT, "replace", [], "", by=who, now=clock())
     assert planned(database, who, job)[0].overruled == {}
 
 

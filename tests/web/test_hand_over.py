@@ -51,6 +51,12 @@ def job_of(database, clock):
     return make
 
 
+def steps_of(client, job):
+    """The steps of a work card that can be ticked off."""
+    card = client.get(f"{job}/card").text
+    return re.findall(r'<li id="step-([^"]+)"', card)
+
+
 def text_of(pdf):
     document = pypdfium2.PdfDocument(pdf)
     return document, "\n".join(page.get_textpage().get_text_bounded() for page in document)
@@ -74,7 +80,7 @@ def test_from_signature_to_release(client_of, someone, job_of):
     assert "came in unsafe" in before
     refused = boss.post(f"{job}/prove/release", data={"how": "released"})
     assert (refused.status_code, "came in unsafe" in refused.text) == (422, True)
-    steps = re.findall(r'name="step" value="([^"]+)"', boss.get(f"{job}/card").text)
+    steps = steps_of(boss, job)
     assert {"replace_pads", "pump", "nuts"} <= set(steps)
     for step in steps:
         assert boss.post(f"{job}/card/tick", data={"step": step}).status_code == 303
@@ -276,7 +282,7 @@ def test_nothing_changes_without_the_sessions_token(client_of, someone, job_of):
 def released(boss, job, **how):
     """Sign, tick everything off, prove what is demanded, and release."""
     boss.post(f"{job}/verdict/sign", data={"reason": "all is clear"})
-    for step in re.findall(r'name="step" value="([^"]+)"', boss.get(f"{job}/card").text):
+    for step in steps_of(boss, job):
         boss.post(f"{job}/card/tick", data={"step": step})
     for corner, path, value in PROVED:
         boss.post(f"{job}/prove/after", data={"corner": corner, "path": path, "value": value})
@@ -361,3 +367,88 @@ def test_a_workshop_says_which_proofs_it_demands(client_of, someone, job_of):
     assert boss.post("/rules", data={"proof.warmth": "may"}).status_code == 303
     assert released(boss, job).status_code == 303
     assert boss.post("/rules", data={"proof.warmth": "perhaps"}).status_code == 422
+
+
+def test_a_card_takes_steps_parts_numbers_notes_and_struck_out_steps_of_ones_own(client_of, someone, job_of):
+    lead = someone("lead")
+    boss, job = client_of(lead), f"/jobs/{job_of(lead)}"
+
+    def post(what, **data):
+        return boss.post(f"{job}/card/{what}", data=data)
+
+    assert post("own-step", phase="friction", words="file the pad ears").status_code == 303
+    assert post("own-step", phase="friction", words="file them again").status_code == 303
+    assert post("own-part", words="anti-rattle spring", number="AR 7", count="2").status_code == 303
+    page = boss.get(f"{job}/card").text
+    assert page.index("file the pad ears") > page.index('id="phase-friction"')
+    assert "<b>2 ×</b> anti-rattle spring" in page
+    assert "AR 7" in page
+    part = re.search(r'name="part" value="([^"]+)"', page)[1]
+    assert post("part-number", part=part, number="P-1").status_code == 303
+    assert post("note", step="replace_pads", words="left ear burred").status_code == 303
+    assert post("strike", step="pump", reason="").status_code == 422
+    assert post("strike", step="pump", reason="held by a helper").status_code == 303
+    page = boss.get(f"{job}/card").text
+    for words in ("P-1", "left ear burred", "held by a helper"):
+        assert words in page
+    _, paper = text_of(boss.get(f"{job}/card.pdf").content)
+    for words in ("File the pad ears", "AR 7", "Note: left ear burred", "Struck out: held by a helper"):
+        assert words in paper
+    assert post("tick", step="own_1").status_code == 303
+    assert post("take-away", kind="own_step", number="1").status_code == 303
+    assert "file the pad ears" not in boss.get(f"{job}/card").text
+    assert post("own-step", phase="friction", words="third").status_code == 303  # never the number of one taken off
+    assert 'id="step-own_3"' in boss.get(f"{job}/card").text
+    for what, data, said in [
+        ("own-step", {"phase": "lunch", "words": "eat"}, "allowed: find the cause first"),
+        ("own-part", {"words": "x", "count": "0"}, "allowed: 1 to 99"), ("own-part", {"words": " "}, "cannot be empty"),
+        ("part-number", {"part": "wheel", "number": "1"}, "not on this work card"),
+        ("note", {"step": "nap", "words": "x"}, "not on this work card"),
+        ("take-away", {"kind": "release", "number": "1"}, "a step or a part of one"),
+    ]:  # fmt: skip
+        refused = boss.post(f"{job}/card/{what}", data=data)
+        assert (refused.status_code, said in refused.text) == (422, True), what
+    assert post("tick", step="overlooked_hoses").status_code == 303
+    assert "hoses: done" in boss.get(f"{job}/card").text
+
+
+def test_a_workshop_leaves_details_out_and_adds_lines_of_its_own(client_of, someone, job_of):
+    lead = someone("lead")
+    boss, job = client_of(lead), f"/jobs/{job_of(lead)}"
+    beside = "old beside new: same plate"
+    assert beside in boss.get(f"{job}/card").text
+    rules = {"detail.beside": "off", "own_lines.friction": "photograph the edge code\n\nkeep the old pads"}
+    assert boss.post("/rules", data=rules).status_code == 303
+    page = boss.get(f"{job}/card").text
+    assert beside not in page
+    assert "photograph the edge code" in page
+    assert "keep the old pads" in page
+    _, paper = text_of(boss.get(f"{job}/card.pdf").content)
+    assert "photograph the edge code" in paper
+    assert boss.post("/rules", data={"paper.details": "no"}).status_code == 303
+    _, paper = text_of(boss.get(f"{job}/card.pdf").content)
+    assert "photograph the edge code" not in paper
+    assert boss.post("/rules", data={"detail.beside": "maybe"}).status_code == 422
+
+
+def test_an_overruled_corner_changes_plan_axle_card_and_sheet(client_of, someone, job_of):
+    lead = someone("lead")
+    boss, job = client_of(lead), f"/jobs/{job_of(lead)}"
+
+    def overrule(**data):
+        return boss.post(f"{job}/verdict/overrule", data={"corner": "rear_right", **data})
+
+    needs_work = overrule(verdict="replace", reason="x")
+    assert (needs_work.status_code, "name what is done there" in needs_work.text) == (422, True)
+    sound = overrule(verdict="sound", action="replace_hose", reason="x")
+    assert (sound.status_code, "a sound corner needs none" in sound.text) == (422, True)
+    unknown = overrule(verdict="replace", action="pray", reason="x")
+    assert (unknown.status_code, "choose from the list" in unknown.text) == (422, True)
+    assert overrule(verdict="replace", action="replace_hose", reason="hose perished").status_code == 303
+    verdict = boss.get(f"{job}/verdict").text
+    assert "Overruled: replace." in verdict
+    assert "overruled: hose perished" in verdict
+    card = boss.get(f"{job}/card").text
+    assert 'id="step-replace_hose"' in card
+    assert 'id="step-bleed_system"' in card  # the hydraulics are opened
+    assert "the rubber hose to the brake was damaged" in boss.get(f"{job}/owner").text

@@ -87,6 +87,9 @@ def knowledge() -> Knowledge:
             "work_phases": _table("work_card")["phase"],
             "works": _table("work_card")["work"],
             "returns": _table("work_card")["return"],
+            "details": _table("how_it_is_done")["detail"],
+            "overlooked": _table("how_it_is_done")["overlooked"],
+            "step_groups": _table("how_it_is_done")["groups"],
             "own_words": _table("own_words"),
             "owner": {key: value for key, value in _table("owner").items() if key != "basis"},
         }

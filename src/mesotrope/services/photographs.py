@@ -44,6 +44,10 @@ class Shot:
     height: int
 
 
+#: What the stage of a photograph begins with that was taken at a step of the work card.
+AT_STEP = "step:"
+
+
 @dataclass(frozen=True)
 class Developed:
     """A picture as it is kept: JPEG, upright, without any of the file's own notes (place, camera, time)."""
@@ -114,7 +118,7 @@ def add_photograph(
         row = Photograph(
             job_id=job_id,
             corner=corner,
-            stage=stage[:20],
+            stage=stage[:60],
             taken_by=by.person_id,
             taken_at=now,
             width=developed.width,

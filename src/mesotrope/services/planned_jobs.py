@@ -16,6 +16,7 @@ from mesotrope.core.plan.release import possible_releases
 from mesotrope.core.plan.work_card import WorkCard, work_card
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.jobs import open_job
+from mesotrope.services.own_card import own_of
 from mesotrope.services.plans import Plan, plan_for
 from mesotrope.services.proving import inspection_after, stop_gap_of
 from mesotrope.services.rules import chosen_of, schools_of
@@ -56,7 +57,8 @@ def planned_job(database: Database, knowledge: Knowledge, answered: Answered, jo
     plan = plan_for(database, knowledge, job, answer, by=by)
     numbers = job_numbers(job.inspection, answer.specification, answer.measures, knowledge)
     schools = schools_of(knowledge, plan.rules)
-    card = work_card(plan.actions, job.inspection, answer.specification, numbers, schools, knowledge)
+    own = own_of(plan.records, plan.rules)
+    card = work_card(plan.actions, job.inspection, answer.specification, numbers, schools, knowledge, own)
     return Planned(job, answer, plan, numbers, schools, card)
 
 

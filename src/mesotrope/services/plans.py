@@ -10,6 +10,7 @@ from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.verdict import VERDICTS, PlannedAction
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.plan.overruling import Overruling, as_overruled
 from mesotrope.core.plan.packages import Comparison, compare_all, plan_of
 from mesotrope.core.plan.sign_off import Signature, SignOff, plan_key, sign_off
 from mesotrope.core.plan.worth import Done
@@ -32,13 +33,15 @@ class Plan:
     sign_off: SignOff
     records: StandingRecords
     rules: dict[str, Rule]
+    #: Everything that was ever recorded, by kind and subject, taken back or not.
+    ever: frozenset[tuple[str, str]] = frozenset()
     #: Something found is not explained, and nothing else gives the vehicle a verdict.
     unexplained: bool = False
 
     @property
-    def overruled(self) -> dict[str, Record]:
+    def overruled(self) -> dict[Corner, Overruled]:
         """By corner, the verdicts that somebody set against the product's."""
-        return {subject: record for (kind, subject), record in self.records.items() if kind == "overruled"}
+        return _overruled(self.records)
 
     @property
     def ticked(self) -> set[str]:
@@ -49,16 +52,40 @@ class Plan:
 def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Answer, *, by: Who) -> Plan:
     """Put together what is planned for a job, as its people chose; `knowledge` with the workshop's own prices."""
     rules = rules_of(database, by=by)
-    records = standing(records_of(database, job.id, by=by))
+    kept = records_of(database, job.id, by=by)
+    records = standing(kept)
     comparisons = tuple(compare_all(answer, job.inspection, knowledge, schools_of(knowledge, rules)))
     chosen = _chosen(comparisons, records)
     actions = tuple(plan_of(answer.decision.actions, comparisons, chosen))
-    overruled = {subject: record.value for (kind, subject), record in records.items() if kind == "overruled"}
-    key = plan_key(answer.decision.verdict, actions, overruled)
+    overruled = {corner: one.what for corner, one in _overruled(records).items()}
+    actions = tuple(as_overruled(actions, overruled, knowledge))
+    key = plan_key(answer.decision.verdict, actions, {corner: one.verdict for corner, one in overruled.items()})
     signed, approved = (_signature(records.get((kind, ""))) for kind in ("signed", "approved"))
     unexplained = bool(answer.decision.open) and answer.decision.verdict is None
     stands = sign_off(key, signed, approved, bool(chosen or overruled), chosen_of("approval", rules), unexplained)
-    return Plan(comparisons, chosen, actions, key, stands, records, rules, unexplained)
+    ever = frozenset((record.kind, record.subject) for record in kept)
+    return Plan(comparisons, chosen, actions, key, stands, records, rules, ever, unexplained)
+
+
+@dataclass(frozen=True)
+class Overruled:
+    """A verdict that somebody set against the product's, with who and when."""
+
+    what: Overruling
+    by: str
+    at: datetime.datetime
+
+
+def _overruled(records: StandingRecords) -> dict[Corner, Overruled]:
+    """What was overruled, by corner; once only the verdict was kept, and the plan stayed."""
+    out = {}
+    for (kind, subject), record in records.items():
+        place = place_named(subject)
+        if kind == "overruled" and isinstance(place, Corner):
+            value = record.value if isinstance(record.value, dict) else {"as": record.value, "actions": None}
+            actions = None if value["actions"] is None else tuple(value["actions"])
+            out[place] = Overruled(Overruling(value["as"], actions, record.note), record.by, record.at)
+    return out
 
 
 def _chosen(comparisons: Sequence[Comparison], records: StandingRecords) -> dict[Axle, frozenset[Done]]:
@@ -107,13 +134,15 @@ def choose_package(
 
 
 def overrule_verdict(
-    database: Database, answer: Answer, job_id: int, corner: str, verdict: str, reason: str,
+    database: Database, answer: Answer, job_id: int, corner: str, verdict: str, actions: Sequence[str], reason: str,
     *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
-    """Set a corner's verdict against the product's, with a reason; the product's own goes back to it.
+    """Set a corner's verdict against the product's, with what is done there instead and a reason; the product's own
+    verdict without any action goes back to it.
 
-    The hard rules stay on the page: an unsafe vehicle is called unsafe whoever overrules. Raises `InvalidInput`,
-    `NotAllowed` for an apprentice.
+    The hard rules stay on the page: an unsafe vehicle is called unsafe whoever overrules. Raises `InvalidInput` for a
+    verdict that needs work and names none, or for work that a sound corner does not need; `NotAllowed` for an
+    apprentice.
     """
     if by.role == "apprentice":
         raise NotAllowed("Overruling a verdict", "technician or lead")
@@ -122,9 +151,18 @@ def overrule_verdict(
         raise InvalidInput("corner", corner, f"allowed: {', '.join(answer.decision.corners)}")
     if verdict not in VERDICTS:
         raise InvalidInput(f"verdict, {place.words}", verdict, f"allowed: {', '.join(VERDICTS)}")
-    same = verdict == answer.decision.corners[place].verdict
+    known = answer.knowledge.action
+    for action in actions:
+        if action not in known or action in ("no_action", "bleed_system"):
+            raise InvalidInput("what is done there", action, "choose from the list")
+    same = verdict == answer.decision.corners[place].verdict and not actions
+    if not same and verdict == "sound" and actions:
+        raise InvalidInput(f"verdict, {place.words}", verdict, "work is named: a sound corner needs none")
+    if not same and verdict != "sound" and not actions:
+        raise InvalidInput(f"verdict, {place.words}", verdict, "name what is done there")
     note = "" if same else needed(reason, "reason for another verdict than the product's")
-    keep_record(database, job_id, "overruled", corner, None if same else verdict, by=by, now=now, note=note)
+    value = None if same else {"as": verdict, "actions": sorted(set(actions))}
+    keep_record(database, job_id, "overruled", corner, value, by=by, now=now, note=note)
 
 
 def sign_verdict(

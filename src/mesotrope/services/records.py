@@ -3,7 +3,7 @@
 .. code-block:: text
 
     package    axle            the actions chosen, where they are not the recommended ones; the reason in the note
-    overruled  corner          a verdict set against the product's; the reason in the note
+    overruled  corner          a verdict set against the product's: {"as": …, "actions": […]}; the reason in the note
     signed     ""              the key of the plan that was signed
     approved   ""              the key of the plan that a lead approved
     tick       step            a step of the work card done
@@ -13,7 +13,8 @@
     acknowledged ""            {"name": …, "drawn": …, "plan": …}: the owner was told of the stop-gap
     struck     step            a step of the work card struck out; the reason in the note
     own_step   number          a step of one's own: {"phase": …, "words": …}
-    own_part   number          a part of one's own, or the number of a part: {"words": …, "number": …, "count": …}
+    own_part   number          a part of one's own: {"words": …, "number": …, "count": …}
+    part_number part           the number of a part
     step_note  step            a note on a step
     release    ""              {"as": …, "open": […]}; the restriction in the note
     found      place           {"faults": [...], "how": "seen", "cured" or "guessed"}; null: not found out
@@ -50,6 +51,7 @@ KINDS = (
     "struck",
     "own_step",
     "own_part",
+    "part_number",
     "step_note",
     "release",
     "found",

@@ -41,6 +41,10 @@ CHOICES: dict[str, dict[str, tuple[str, dict[str, str], str]]] = {
     },
 }
 
+#: Details of the work card that are the workshop's own, by phase; how long they may be together.
+OWN_LINES = "own_lines."
+LONGEST_LINES = 2000
+
 #: The most that is believed of an action's minutes and of the price of its parts.
 MOST_MINUTES, MOST_PRICE = 3000.0, 100_000.0
 
@@ -146,6 +150,14 @@ def read_rule(key: str, text: str, knowledge: Knowledge) -> Any:
         return text or None
     if kind == "money" and rest in MONEY:
         return _number(text, *MONEY[rest])
+    if kind == "detail" and rest in {detail.id for detail in knowledge.details}:
+        if text not in ("", "off"):
+            raise InvalidInput("detail", text, "allowed: off, or nothing to show it")
+        return text or None
+    if key.startswith(OWN_LINES) and key.removeprefix(OWN_LINES) in knowledge.phases:
+        if len(text) > LONGEST_LINES:
+            raise InvalidInput("lines of one's own", text[:40], f"at most {LONGEST_LINES} characters are allowed")
+        return text or None
     if key == OFF or (kind == "learnt" and rest.startswith("row.") and row_of_key(key)):
         if text not in ("", SET_ASIDE):
             raise InvalidInput("what was learnt", text, f"allowed: {SET_ASIDE}, or nothing to use it again")

@@ -268,7 +268,8 @@ class Photograph(WorkshopOwned, Base):
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
     job_id: Mapped[int]
     corner: Mapped[str] = mapped_column(String(20))
-    stage: Mapped[str] = mapped_column(String(20))
+    #: The stage at which it was taken, or the step of the work card: "step:" and its name.
+    stage: Mapped[str] = mapped_column(String(60))
     taken_by: Mapped[int]
     taken_at: Mapped[datetime.datetime]
     width: Mapped[int]

@@ -49,6 +49,7 @@ class AxleSpecification:
             "several_pistons": disc and self.pistons > 1,
             "parking_brake": disc and self.parking_brake not in ("none", "lever_on_drum"),
             "parking_brake_in_caliper": self.parking_brake in ("integral_cable", "electric_on_caliper"),
+            "parking_brake_by_cable": self.parking_brake == "integral_cable",
             "parking_brake_in_drum": self.parking_brake == "drum_in_hat",
         }[need]
 

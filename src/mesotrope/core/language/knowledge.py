@@ -18,6 +18,7 @@ from mesotrope.core.language.faults import (
     Wear,
 )
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
+from mesotrope.core.language.how import Detail, Overlooked
 from mesotrope.core.language.known import CITED, Known, Named, Source, Threshold, TriedOut, Value
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.language.work import (
@@ -95,6 +96,9 @@ class Knowledge(Known):
     work_phases: tuple[Named, ...] = ()
     works: tuple[Work, ...] = ()
     returns: tuple[ReturnVisit, ...] = ()
+    details: tuple[Detail, ...] = ()
+    overlooked: tuple[Overlooked, ...] = ()
+    step_groups: dict[str, tuple[str, ...]] = {}
     #: By kind of vehicle, what a sentence is on it where it differs.
     own_words: dict[str, dict[str, str]] = {}
     owner: OwnerWords
@@ -168,6 +172,11 @@ class Knowledge(Known):
         `new_rotor`."""
         traits = ("pistons_home", "opens", "bedded", "of_one_age", "caliper", "new_rotor")
         return {trait: frozenset(a.id for a in self.actions if getattr(a, trait)) for trait in traits}
+
+    @cached_property
+    def opening_actions(self) -> frozenset[str]:
+        """The actions that open the hydraulics, so that they are bled afterwards."""
+        return frozenset(a.id for a in self.actions if a.opens or "bleed_system" in a.brings) - {"bleed_system"}
 
     @cached_property
     def system_field(self) -> dict[str, VocabularyField]:

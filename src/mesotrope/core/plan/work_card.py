@@ -6,18 +6,22 @@ Basis: common practice; the maker's procedure and torques win over every line. N
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 from mesotrope.core.decision.verdict import PlannedAction
 from mesotrope.core.evidence.job_numbers import JobNumbers
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
+from mesotrope.core.language.how import Overlooked
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Figure, Sayable, joined, ml, plain, said
 from mesotrope.core.language.work import Cost
 from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
+from mesotrope.core.plan.card_step import CardStep
+from mesotrope.core.plan.care import closing, opening, out_of_service_position, with_new_pads
+from mesotrope.core.plan.how_it_is_done import OwnWays, ToldDetail, details_of, overlooked_of
 
 RELIES_ON = relies_on("work card", "water_change_percent", "fluid_age_months", "nuts_again_km", "temperature_look_k")
 
@@ -27,19 +31,22 @@ Places = Mapping[str, Sequence[Place]]
 
 @dataclass(frozen=True)
 class Part:
+    """A part to be ordered; `number` where somebody wrote its number down, `own` where somebody added it."""
+
     words: str
     count: int
+    number: str = ""
+    own: str = ""
 
 
 @dataclass(frozen=True)
-class CardStep:
-    """One step of the work: its phase, what is done and where, and what to mind."""
+class Own:
+    """What people added to a card: steps, parts, the numbers of parts by their words, and the workshop's ways."""
 
-    id: str
-    phase: str
-    words: Sayable
-    where: tuple[Place | Axle, ...] = ()
-    note: Sayable = ""
+    steps: tuple[CardStep, ...] = ()
+    parts: tuple[Part, ...] = ()
+    numbers: Mapping[str, str] = field(default_factory=dict)
+    ways: OwnWays = field(default_factory=OwnWays)
 
 
 @dataclass(frozen=True)
@@ -59,6 +66,8 @@ class WorkCard:
     fasteners: tuple[Fastener, ...]
     bedding: BeddingPlan | None
     measure_at_handback: tuple[str, ...]
+    details: Mapping[str, tuple[ToldDetail, ...]] = field(default_factory=dict)
+    overlooked: tuple[Overlooked, ...] = ()
 
 
 def work_card(
@@ -68,28 +77,37 @@ def work_card(
     numbers: JobNumbers,
     schools: Mapping[str, str],
     knowledge: Knowledge,
+    own: Own | None = None,
 ) -> WorkCard:
-    """Put the card together for what is planned.
+    """Put the card together for what is planned, with what people added to it.
 
     schools : the workshop's choice for every question in which practitioners disagree.
     """
+    own = own or Own()
     places: dict[str, list[Place]] = {}
     for planned in plan:
         if planned.action != "no_action":
             places.setdefault(planned.action, []).append(planned.corner)
-    steps = _steps(places, inspection, specification, numbers, schools, knowledge) if places else ()
+    made = _steps(places, inspection, specification, numbers, schools, knowledge) if places else []
+    order = list(knowledge.phases)
+    steps = tuple(sorted([*made, *own.steps], key=lambda step: order.index(step.phase)))
+    parts = [
+        replace(part, number=own.numbers.get(part.words, ""))
+        for cost in knowledge.costs
+        if cost.id in places and cost.part
+        for part in _parts(cost, places[cost.id])
+    ]
     return WorkCard(
-        parts=tuple(
-            part
-            for cost in knowledge.costs
-            if cost.id in places and cost.part
-            for part in _parts(cost, places[cost.id])
-        ),
+        parts=(*parts, *own.parts),
         tools=tuple(dict.fromkeys(tool for action in places for tool in knowledge.work[action].tools)),
         steps=steps,
         fasteners=_fasteners(places, specification, knowledge),
         bedding=_bedding(places, inspection, specification, schools, knowledge),
         measure_at_handback=_at_handback(places, knowledge) if places else (),
+        details=details_of(steps, specification, inspection, knowledge, own.ways),
+        overlooked=overlooked_of(
+            (place for there in places.values() for place in there), specification, inspection, knowledge
+        ),
     )
 
 
@@ -108,9 +126,10 @@ def _steps(
     numbers: JobNumbers,
     schools: Mapping[str, str],
     knowledge: Knowledge,
-) -> tuple[CardStep, ...]:
-    """All steps in the order of the phases; within a phase as the knowledge lists the work."""
-    out: list[CardStep] = []
+) -> list[CardStep]:
+    """All steps; within a phase as the knowledge lists the work."""
+    corners = [corner for corner in specification.corners if any(corner in there for there in places.values())]
+    out: list[CardStep] = [*opening(corners), *with_new_pads(places, specification, knowledge)]
     home = sorted(_axles_of(knowledge.actions_that["pistons_home"], places))
     for axle in home:
         out += _fluid_out(axle, numbers)
@@ -121,22 +140,24 @@ def _steps(
         for action in knowledge.work if action in places
     ]  # fmt: skip
     if knowledge.actions_that["opens"] & set(places):
-        openers = knowledge.actions_that["opens"] - {"bleed_system"}  # which follows wherever anything was opened
-        opened = [place for action in openers for place in places.get(action, ())]
+        opened = [place for action in knowledge.opening_actions for place in places.get(action, ())]
         out.append(_bleeding(opened, inspection, specification, numbers, schools, knowledge))
     if any(knowledge.work[action].fasteners for action in places):
         out.append(CardStep("torque", "torque", "every fastener to the maker's torque, ticked off with the value read"))
+    out += closing(corners)
+    out += out_of_service_position(home, specification)
     out.append(_pump(home, numbers))
     out.append(CardStep("spin_again", "prove", "spin every wheel: free, and alike on both sides"))
     out.append(CardStep("leak_check", "prove", "firm foot for 30 s: the pedal holds, and nothing is wet"))
-    out.append(CardStep("nuts", "wheels", "wheel nuts in star order, to the maker's torque, on the ground"))
+    if corners:
+        out.append(CardStep("nuts", "wheels", "wheel nuts in star order, to the maker's torque, on the ground"))
     if knowledge.actions_that["bedded"] & set(places):
         how = knowledge.school["bedding"].chosen(schools["bedding"]).said
         out.append(CardStep("bed", "drive", said("bed the linings in: {how}", how=how)))
     apart = plain(knowledge.limit["temperature_look_k"], "K")
     alike = said("after the drive, the hubs of an axle within {apart} of each other", apart=apart)
     out.append(CardStep("temperatures", "drive", alike))
-    if schools["nuts"] == "again_after_50":
+    if corners and schools["nuts"] == "again_after_50":
         out.append(
             CardStep(
                 "nuts_again",
@@ -145,8 +166,7 @@ def _steps(
                 note="paint and rust settle",
             )
         )
-    order = list(knowledge.phases)
-    return tuple(sorted(out, key=lambda step: order.index(step.phase)))
+    return out
 
 
 def _axles_of(actions: Iterable[str], places: Places) -> set[Axle]:

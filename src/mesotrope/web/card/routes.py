@@ -9,9 +9,12 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.interchange.paper import to_pdf
+from mesotrope.services.own_card import add_part, add_step, note_on_step, number_part, strike_step, take_away
+from mesotrope.services.photographs import list_photographs
 from mesotrope.services.proving import keep_torque, tick_step, torques_before
+from mesotrope.services.rules import chosen_of
 from mesotrope.services.signing_in import Who
-from mesotrope.web.card.views import card_view, judged_with
+from mesotrope.web.card.views import card_view, judged_with, overlooked_step
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
 from mesotrope.web.lanes import HEAVY
 from mesotrope.web.rendering import as_html, render
@@ -19,6 +22,7 @@ from mesotrope.web.rendering import as_html, render
 router = APIRouter(prefix="/jobs/{job_id}")
 
 Short = Annotated[str, Form(max_length=200)]
+Line = Annotated[str, Form(max_length=600)]
 
 
 def _shown(shop: Shop, who: Who, job_id: int) -> dict[str, Any]:
@@ -30,7 +34,9 @@ def _shown(shop: Shop, who: Who, job_id: int) -> dict[str, Any]:
         "who": who,
         "here": here,
         "card": here.card,
-        "view": card_view(here, before, shop.knowledge, say),
+        "view": card_view(here, before, list_photographs(shop.database, job_id, by=who), shop.knowledge, say),
+        "phases": shop.knowledge.phases,
+        "printed_details": chosen_of("paper", here.plan.rules)["details"] == "yes",
         "unsafe": tuple(map(say, here.answer.decision.unsafe)),
         "cautions": tuple(map(say, here.answer.decision.cautions)),
         "speaks_of": here.kind,
@@ -62,6 +68,11 @@ def as_pdf(data: bytes, name: str) -> Response:
     return Response(data, media_type="application/pdf", headers=headers)
 
 
+def _taken(shop: Shop, who: Who, job_id: int, kind: str) -> list[str]:
+    """The numbers of everything of a kind that was ever added to a job."""
+    return [subject for of, subject in shop.planned(who, job_id).plan.ever if of == kind]
+
+
 def _back(job_id: int, anchor: str) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/card#{anchor}", status_code=303)
 
@@ -70,7 +81,8 @@ def _back(job_id: int, anchor: str) -> Response:
 def tick(
     job_id: int, shop: InShop, who: Changing, step: Short, done: Annotated[Literal["yes", "no"], Form()] = "yes"
 ) -> Response:
-    steps = [one.id for one in shop.planned(who, job_id).card.steps]
+    card = shop.planned(who, job_id).card
+    steps = [*(one.id for one in card.steps), *(overlooked_step(one.id) for one in card.overlooked)]
     tick_step(shop.database, job_id, step, steps, done == "yes", by=who, now=shop.now())
     return _back(job_id, f"step-{step}")
 
@@ -82,3 +94,49 @@ def torque(
     fasteners = [one.id for one in shop.planned(who, job_id).card.fasteners]
     keep_torque(shop.database, job_id, fastener, fasteners, asked, source, read, by=who, now=shop.now())
     return _back(job_id, "torque")
+
+
+@router.post("/card/strike")
+def strike(
+    job_id: int, shop: InShop, who: Changing, step: Short, reason: Line = "",
+    struck: Annotated[Literal["yes", "no"], Form()] = "yes",
+) -> Response:  # fmt: skip
+    steps = [one.id for one in shop.planned(who, job_id).card.steps]
+    strike_step(shop.database, job_id, steps, step, struck == "yes", reason, by=who, now=shop.now())
+    return _back(job_id, f"step-{step}")
+
+
+@router.post("/card/note")
+def note(job_id: int, shop: InShop, who: Changing, step: Short, words: Line = "") -> Response:
+    steps = [one.id for one in shop.planned(who, job_id).card.steps]
+    note_on_step(shop.database, job_id, steps, step, words, by=who, now=shop.now())
+    return _back(job_id, f"step-{step}")
+
+
+@router.post("/card/own-step")
+def own_step(job_id: int, shop: InShop, who: Changing, phase: Short, words: Line = "") -> Response:
+    taken = _taken(shop, who, job_id, "own_step")
+    add_step(shop.database, shop.knowledge, job_id, taken, phase, words, by=who, now=shop.now())
+    return _back(job_id, f"phase-{phase}")
+
+
+@router.post("/card/own-part")
+def own_part(
+    job_id: int, shop: InShop, who: Changing, words: Line = "", number: Line = "", count: Short = "1"
+) -> Response:
+    taken = _taken(shop, who, job_id, "own_part")
+    add_part(shop.database, job_id, taken, words, number, count, by=who, now=shop.now())
+    return _back(job_id, "parts")
+
+
+@router.post("/card/part-number")
+def part_number(job_id: int, shop: InShop, who: Changing, part: Short, number: Line = "") -> Response:
+    parts = [one.words for one in shop.planned(who, job_id).card.parts]
+    number_part(shop.database, job_id, parts, part, number, by=who, now=shop.now())
+    return _back(job_id, "parts")
+
+
+@router.post("/card/take-away")
+def take_off(job_id: int, shop: InShop, who: Changing, kind: Short, number: Short) -> Response:
+    take_away(shop.database, job_id, kind, number, by=who, now=shop.now())
+    return _back(job_id, "parts")

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from mesotrope.core.language.corner import Corner, place_named
+from mesotrope.core.language.corner import VEHICLE, Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import convert
 from mesotrope.core.language.units import Units
 from mesotrope.core.physics.heat import BeddingPlan
+from mesotrope.core.plan.card_step import CardStep
 from mesotrope.core.plan.work_card import Fastener, WorkCard
+from mesotrope.services.own_card import OWN
+from mesotrope.services.photographs import AT_STEP, Shot
 from mesotrope.services.planned_jobs import Planned
 from mesotrope.services.proving import KnownTorque
 from mesotrope.services.records import Record
+from mesotrope.web.card.pictures import picture_of
 from mesotrope.web.places import places_in_words
+from mesotrope.web.plate.pen import Plate
 from mesotrope.words import Speaker
 
 
@@ -34,10 +39,19 @@ class StepRow:
     where: str
     note: str
     done: str
+    details: tuple[str, ...]
+    pictures: tuple[tuple[str, Plate], ...]
+    struck: str
+    remark: str
+    own: str
+    place: str
+    shots: tuple[Shot, ...]
+    next: bool
 
 
 @dataclass(frozen=True)
 class Phase:
+    id: str
     words: str
     steps: tuple[StepRow, ...]
 
@@ -64,27 +78,32 @@ class CardView:
     done: int
     of: int
     torque_unit: str
+    overlooked: tuple[tuple[str, str, bool], ...]
 
 
-def card_view(here: Planned, before: Mapping[str, KnownTorque], knowledge: Knowledge, say: Speaker) -> CardView:
+def card_view(
+    here: Planned,
+    before: Mapping[str, KnownTorque],
+    shots: Sequence[Shot],
+    knowledge: Knowledge,
+    say: Speaker,
+) -> CardView:
     """What the card shows; before: the makers' torques kept at earlier visits of the vehicle, by fastener."""
     card, records = here.card, here.plan.records
+    closed = {subject for kind, subject in records if kind in ("tick", "struck")}
+    following = next((step.id for step in card.steps if step.id not in closed), "")
     phases = []
     for phase, words in knowledge.phases.items():
         rows = tuple(
-            StepRow(
-                step.id, say(step.words), places_in_words(step.where, say), say(step.note),
-                _by(records.get(("tick", step.id)), say),
-            )
-            for step in card.steps if step.phase == phase
-        )  # fmt: skip
+            _step_row(step, here, shots, step.id == following, say) for step in card.steps if step.phase == phase
+        )
         if rows:
-            phases.append(Phase(words, rows))
+            phases.append(Phase(phase, say(words), rows))
     torques = tuple(
         _torque_row(fastener, records.get(("torque", fastener.id)), _remembered(fastener, here, before, say), say)
         for fastener in card.fasteners
     )
-    done = sum(bool(row.done) for phase in phases for row in phase.steps)
+    done = sum(bool(row.done or row.struck) for phase in phases for row in phase.steps)
     return CardView(
         tuple(phases),
         torques,
@@ -93,7 +112,28 @@ def card_view(here: Planned, before: Mapping[str, KnownTorque], knowledge: Knowl
         done,
         len(card.steps),
         say.units.written("N.m"),
+        tuple((one.id, say(one.words), ("tick", overlooked_step(one.id)) in records) for one in card.overlooked),
     )
+
+
+def overlooked_step(name: str) -> str:
+    """What a tick on the list of what is often overlooked is kept as."""
+    return f"overlooked_{name}"
+
+
+def _step_row(step: CardStep, here: Planned, shots: Sequence[Shot], following: bool, say: Speaker) -> StepRow:
+    records, told = here.plan.records, here.card.details.get(step.id, ())
+    struck, remark = records.get(("struck", step.id)), records.get(("step_note", step.id))
+    pictures = dict.fromkeys(detail.picture for detail in told if detail.picture)
+    corner = next((place for place in step.where if isinstance(place, Corner)), VEHICLE)
+    return StepRow(
+        id=step.id, words=say(step.words), where=places_in_words(step.where, say), note=say(step.note),
+        done=_by(records.get(("tick", step.id)), say), details=tuple(say(detail.words) for detail in told),
+        pictures=tuple(picture_of(name) for name in pictures),
+        struck=f"{struck.note} ({_by(struck, say)})" if struck else "", remark=remark.value if remark else "",
+        own=step.id.removeprefix(OWN) if step.id.startswith(OWN) else "", place=corner,
+        shots=tuple(shot for shot in shots if shot.stage == f"{AT_STEP}{step.id}"), next=following,
+    )  # fmt: skip
 
 
 def step_words(card: WorkCard, say: Speaker) -> dict[str, str]:

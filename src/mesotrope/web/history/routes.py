@@ -45,8 +45,9 @@ def history(request: Request, job_id: int, shop: InShop, who: SignedIn, corner: 
 RECORDED = {
     "package": "another package chosen", "overruled": "verdict overruled", "signed": "verdict signed",
     "approved": "verdict approved", "tick": "step of the work card", "torque": "torque",
-    "after": "measured after the work", "stop_gap": "stop-gap", "release": "release", "found": "what it was",
-    "closed": "the job",
+    "after": "measured after the work", "stop_gap": "stop-gap", "acknowledged": "the owner’s word",
+    "release": "release", "found": "what it was", "struck": "step struck out", "own_step": "step of one’s own",
+    "own_part": "part of one’s own", "step_note": "note on a step", "closed": "the job",
 }  # fmt: skip
 
 
@@ -92,6 +93,11 @@ def _value_said(record: Record, shop: Shop, say: Speaker) -> str:
         return ", ".join(parts)
     if record.kind == "release":
         return RELEASES[value["as"]]
+    if record.kind == "overruled":
+        return str(value["as"] if isinstance(value, dict) else value)
+    if record.kind in ("stop_gap", "acknowledged", "own_step", "own_part"):
+        told = value if isinstance(value, dict) else {"what": value}
+        return "; ".join(f"{name}: {part}" for name, part in told.items() if part and name not in ("drawn", "plan"))
     if record.kind == "found":
         faults = value["faults"]
         return "not found out" if faults is None else ", ".join(map(shop.knowledge.words, faults)) or "nothing wrong"

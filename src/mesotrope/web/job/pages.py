@@ -24,7 +24,7 @@ from mesotrope.web.job.suspects import NextRow, SuspectRow, doubt_row, next_rows
 from mesotrope.web.plate.drawing import axle_plate
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.vehicle.pages import SAID as SPECIFIED
-from mesotrope.web.verdict.pages import ReasonedSuspect, VerdictRow, reasoned_suspect, verdict_row, verdicts_in_sum
+from mesotrope.web.verdict.pages import ReasonedSuspect, VerdictRow, reasoned_suspect, verdict_row
 from mesotrope.words import PLAINLY, Speaker
 
 
@@ -70,7 +70,6 @@ class JobPage:
     verdicts: tuple[VerdictRow, ...]
     open: tuple[str, ...]
     complaint_explained: str
-    in_sum: tuple[tuple[str, str], ...]
     reasoned: tuple[ReasonedSuspect, ...]
     cleared: tuple[str, ...]
     contradictions: tuple[str, ...]
@@ -150,7 +149,6 @@ def job_page(
         complaint_explained=next(
             (say(a.because) for a in decision.answered if a.finding == "complaint" and a.how != "open"), ""
         ),
-        in_sum=verdicts_in_sum(answer),
         reasoned=tuple(reasoned_suspect(suspect, say) for suspect in answer.suspects[:8]),
         cleared=tuple(f"{say(c.corner)}: {say(c.words)}. {say(c.because)}" for c in answer.cleared),
         contradictions=tuple(map(say, (*answer.fits_nothing, *answer.contradictions))),

@@ -8,6 +8,7 @@ from fastapi import APIRouter, File, Form, Query, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.services.photographs import (
+    AT_STEP,
     LARGEST_BYTES,
     add_photograph,
     list_photographs,
@@ -23,8 +24,21 @@ router = APIRouter(prefix="/jobs/{job_id}/photographs")
 
 
 def _strip(request: Request, shop: Shop, who: Who, job_id: int, corner: str, stage: str) -> Response:
-    shots = [shot for shot in list_photographs(shop.database, job_id, by=who) if shot.corner == corner]
+    shots = [
+        shot
+        for shot in list_photographs(shop.database, job_id, by=who)
+        if shot.corner == corner and not shot.stage.startswith(AT_STEP)
+    ]
     return render("job/_photographs.html", request, who=who, job_id=job_id, corner=corner, stage=stage, shots=shots)
+
+
+def _answer(request: Request, shop: Shop, who: Who, job_id: int, corner: str, stage: str) -> Response:
+    """The strip where it stands, or the page that it is on."""
+    if stage.startswith(AT_STEP):
+        return RedirectResponse(f"/jobs/{job_id}/card", status_code=303)
+    if from_htmx(request):
+        return _strip(request, shop, who, job_id, corner, stage)
+    return RedirectResponse(f"/jobs/{job_id}/{stage}", status_code=303)
 
 
 @router.post("", dependencies=[HEAVY])
@@ -35,13 +49,11 @@ def add(
     who: Changing,
     picture: Annotated[UploadFile, File()],
     corner: Annotated[str, Form(max_length=40)],
-    stage: Annotated[str, Form(max_length=20)] = "look",
+    stage: Annotated[str, Form(max_length=60)] = "look",
 ) -> Response:
     data = picture.file.read(LARGEST_BYTES + 1)
     add_photograph(shop.database, job_id, corner, stage, data, by=who, now=shop.now())
-    if from_htmx(request):
-        return _strip(request, shop, who, job_id, corner, stage)
-    return RedirectResponse(f"/jobs/{job_id}/{stage}", status_code=303)
+    return _answer(request, shop, who, job_id, corner, stage)
 
 
 @router.get("/{number}.jpg")
@@ -60,9 +72,7 @@ def remove(
     shop: InShop,
     who: Changing,
     corner: Annotated[str, Form(max_length=40)],
-    stage: Annotated[str, Form(max_length=20)] = "look",
+    stage: Annotated[str, Form(max_length=60)] = "look",
 ) -> Response:
     remove_photograph(shop.database, job_id, number, by=who)
-    if from_htmx(request):
-        return _strip(request, shop, who, job_id, corner, stage)
-    return RedirectResponse(f"/jobs/{job_id}/{stage}", status_code=303)
+    return _answer(request, shop, who, job_id, corner, stage)

@@ -15,6 +15,7 @@ from mesotrope.knowledge.provenance import named
 from mesotrope.services.rules import (
     CHOICES,
     MONEY,
+    OWN_LINES,
     Rule,
     changes_of,
     chosen_of,
@@ -83,14 +84,38 @@ def rules_page(request: Request, shop: AtTheDoor, who: SignedIn, kept: int | Non
     changes = [_change(rule, known) for rule in reversed(changes_of(shop.database, by=who))][:40]
     return render(
         "rules/page.html", request, who=who, money=money, actions=actions, schools=schools,
-        choices=choices, limits=limits, changes=changes, cite=shop.knowledge.cite,
+        choices=choices, details=_details(known, rules), limits=limits, changes=changes, cite=shop.knowledge.cite,
         may_change=who.role == "lead", kept=kept,
     )  # fmt: skip
 
 
-def _change(rule: Rule, known: Knowledge) -> tuple[str, Sayable, str, datetime.datetime]:
+def _details(known: Knowledge, rules: dict[str, Rule]) -> list[tuple[str, str, list[tuple[str, Sayable, bool]], str]]:
+    """How each step is done, by phase: each line with whether it is shown, and the workshop's own lines."""
+    phase_of = {name: work.phase for name, work in known.work.items()} | {"before_wheel_off": "open", "open_up": "open"}
+    by_phase: dict[str, list[tuple[str, Sayable, bool]]] = {phase: [] for phase in known.phases}
+    for detail in known.details:
+        step = known.step_groups.get(detail.step, (detail.step,))[0]
+        phase = detail.phase or phase_of.get(step) or PHASE_OF_STEP.get(step, "other")
+        rule = rules.get(f"detail.{detail.id}")
+        by_phase[phase].append((f"detail.{detail.id}", detail.said, not (rule and rule.value)))
+    out = []
+    for phase, words in known.phases.items():
+        own = rules.get(f"{OWN_LINES}{phase}")
+        out.append((f"{OWN_LINES}{phase}", words, by_phase[phase], str(own.value) if own and own.value else ""))
+    return out
+
+
+#: The phase of steps that no action makes.
+PHASE_OF_STEP = {
+    "pistons_home": "pistons_home", "bleed_order": "bleed", "torque": "torque", "close_up": "torque", "nuts": "wheels",
+    "pump": "prove", "leak_check": "prove", "bed": "drive", "temperatures": "drive", "nuts_again": "drive",
+}  # fmt: skip
+
+
+def _change(rule: Rule, known: Knowledge) -> tuple[Sayable, Sayable, str, datetime.datetime]:
     kind, _, rest = rule.key.partition(".")
     action, _, what = rest.partition(".")
+    name: Sayable
     value: Sayable
     if kind == "school":
         name = known.school[rest].question
@@ -101,6 +126,11 @@ def _change(rule: Rule, known: Knowledge) -> tuple[str, Sayable, str, datetime.d
         row = row_of_key(rule.key)
         name = f"what was learnt: {row[0]}, {row[1]}".replace("_", " ") if row else "what was learnt"
         value = rule.value or "used again"
+    elif kind == "detail":
+        name = next((detail.said for detail in known.details if detail.id == rest), rest)
+        value = "left out" if rule.value else "shown"
+    elif rule.key.startswith(OWN_LINES):
+        name, value = f"lines of one’s own: {known.phases[rest]}", rule.value or "none"
     elif kind in CHOICES:
         name, options, start = CHOICES[kind][rest]
         value = options[rule.value or start]
@@ -113,6 +143,11 @@ def _change(rule: Rule, known: Knowledge) -> tuple[str, Sayable, str, datetime.d
 @router.post("")
 async def keep_rules(request: Request, shop: AtTheDoor, who: Changing) -> Response:
     form = await request.form()
-    written = {key: str(value) for key, value in form.items() if "." in key and len(str(value)) <= 200}
+    lengths = {True: 2000, False: 200}
+    written = {
+        key: str(value)
+        for key, value in form.items()
+        if "." in key and len(str(value)) <= lengths[key.startswith(OWN_LINES)]
+    }
     kept = set_rules(shop.database, shop.knowledge, written, by=who, now=shop.now())
     return RedirectResponse(f"/rules?kept={kept}", status_code=303)

@@ -8,11 +8,13 @@ from dataclasses import dataclass
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.answer.reasons import SuspectAnswer
 from mesotrope.core.decision.open_words import open_under
-from mesotrope.core.decision.verdict import PlannedAction, worst_of
+from mesotrope.core.decision.verdict import PlannedAction
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import decibans_shown, percent
 from mesotrope.core.language.saying import joined
+from mesotrope.core.plan.overruling import verdicts_as_overruled
+from mesotrope.services.plans import Plan
 from mesotrope.words import Speaker
 
 
@@ -49,14 +51,12 @@ class ReasonedSuspect:
     reasons: tuple[WeighedReason, ...]
 
 
-def verdicts_in_sum(answer: Answer) -> tuple[tuple[str, str], ...]:
-    """The verdict of the vehicle and of every axle that has one."""
-    corners = answer.decision.corners
-    axles = [
-        (f"{name} axle", worst_of(corners[corner].verdict for corner in answer.specification.corners_on(name)))
-        for name in answer.specification.axles
-    ]
-    return tuple((name, word) for name, word in [("vehicle", answer.decision.verdict), *axles] if word)
+def verdicts_in_sum(answer: Answer, plan: Plan) -> tuple[tuple[str, str], ...]:
+    """The verdict of the vehicle and of every axle that has one, as its people overruled it."""
+    overruled = {corner: one.what for corner, one in plan.overruled.items()}
+    vehicle, axles = verdicts_as_overruled(answer.decision, overruled)
+    named = [("vehicle", vehicle), *((f"{name} axle", word) for name, word in axles.items())]
+    return tuple((name, word) for name, word in named if word)
 
 
 def verdict_row(corner: Corner, answer: Answer, say: Speaker) -> VerdictRow:

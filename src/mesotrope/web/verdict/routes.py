@@ -17,13 +17,16 @@ from mesotrope.web.job.suspects import next_row
 from mesotrope.web.plate.mended import before_and_after
 from mesotrope.web.rendering import render
 from mesotrope.web.verdict.packages import axle_packages, money, worth_one_more
-from mesotrope.web.verdict.pages import action_rows
+from mesotrope.web.verdict.pages import action_rows, verdicts_in_sum
 
 router = APIRouter(prefix="/jobs/{job_id}/verdict")
 
 Short = Annotated[str, Form(max_length=40)]
 Long = Annotated[str, Form(max_length=600)]
 Place = Annotated[int, Form(ge=-1, le=100)]
+
+#: Actions that nobody chooses for a corner: they follow from the others.
+LEFT_OUT = ("no_action", "bleed_system")
 
 
 def _back(job_id: int, anchor: str) -> Response:
@@ -53,6 +56,8 @@ def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
         "job": page.job,
         "current": "verdict",
         "plan": plan,
+        "in_sum": verdicts_in_sum(answer, plan),
+        "doable": [(one.id, say(one.words)) for one in shop.knowledge.actions if one.id not in LEFT_OUT],
         "actions": action_rows(plan.actions, shop.knowledge, say),
         "packages": axle_packages(plan.comparisons, shop.knowledge, plan.chosen),
         "chosen_by": {axle: plan.records["package", axle] for axle in plan.chosen},
@@ -77,9 +82,12 @@ def package(
 
 
 @router.post("/overrule")
-def overrule(job_id: int, shop: InShop, who: Changing, corner: Short, verdict: Short, reason: Long = "") -> Response:
+def overrule(
+    job_id: int, shop: InShop, who: Changing, corner: Short, verdict: Short, reason: Long = "",
+    action: Annotated[list[str] | None, Form(max_length=40)] = None,
+) -> Response:  # fmt: skip
     answer = shop.planned(who, job_id).answer
-    overrule_verdict(shop.database, answer, job_id, corner, verdict, reason, by=who, now=shop.now())
+    overrule_verdict(shop.database, answer, job_id, corner, verdict, action or (), reason, by=who, now=shop.now())
     return _back(job_id, "corners")
 
 

@@ -15,6 +15,8 @@ def upgrade() -> None:
                                 ("date_style", 20, "year_first")):  # fmt: skip
         op.add_column("workshops", sa.Column(name, sa.String(length=length), nullable=False, server_default=start))
     op.add_column("workshops", sa.Column("logo", sa.LargeBinary(length=200_000), nullable=True))
+    op.alter_column("photographs", "stage", existing_type=sa.String(length=20), type_=sa.String(length=60),
+                    existing_nullable=False)  # fmt: skip
     op.create_table(
         "frozen_sheets",
         sa.Column("id", sa.BigInteger(), nullable=False),
@@ -35,5 +37,8 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.drop_table("frozen_sheets")
+    op.execute("update photographs set stage = left(stage, 20)")
+    op.alter_column("photographs", "stage", existing_type=sa.String(length=60), type_=sa.String(length=20),
+                    existing_nullable=False)  # fmt: skip
     for name in ("address", "telephone", "time_zone", "date_style", "logo"):
         op.drop_column("workshops", name)

@@ -131,7 +131,8 @@ function bringIn(target, html, acted) {
     return;
   }
   const typed = typedIn(old, acted);
-  const unfolded = [...old.querySelectorAll("details[open] > summary")].map((one) => one.textContent.trim());
+  const foldOf = (summary) => summary.parentElement.id || summary.textContent.trim();
+  const unfolded = [...old.querySelectorAll("details[open] > summary")].map(foldOf);
   const at = document.activeElement;
   const focused = old.contains(at) ? { id: at.id, label: at.getAttribute("aria-label"), form: at.form && nameOf(at.form), name: at.name } : null;
   const placed = document.adoptNode(fresh);
@@ -139,7 +140,7 @@ function bringIn(target, html, acted) {
   window.htmx.process(placed);
   document.getElementById("message")?.replaceChildren();
   for (const summary of placed.querySelectorAll("details > summary")) {
-    if (unfolded.includes(summary.textContent.trim())) summary.parentElement.open = true;
+    if (unfolded.includes(foldOf(summary))) summary.parentElement.open = true;
   }
   for (const one of typed) one.into(placed);
   if (focused) refocus(placed, focused);

@@ -1,0 +1,65 @@
+"""What a good technician does anyway: opening with care, pins and lands with new pads, closing, a last look.
+
+These steps follow from the others; nobody decides for them. Basis: common practice.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping, Sequence
+
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import Corner, Place
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.plan.card_step import CardStep
+
+
+def opening(corners: Sequence[Corner]) -> list[CardStep]:
+    """Wheels off, and the brake opened: nothing where no corner is worked on."""
+    if not corners:
+        return []
+    return [
+        CardStep("before_wheel_off", "open", "before a wheel comes off", tuple(corners)),
+        CardStep("open_up", "open", "open the brake, and note how everything sits", tuple(corners)),
+    ]
+
+
+def closing(corners: Sequence[Corner]) -> list[CardStep]:
+    """The look over everything that was put together."""
+    return (
+        [CardStep("close_up", "torque", "put together: look once over everything", tuple(corners))] if corners else []
+    )
+
+
+def with_new_pads(
+    places: Mapping[str, Sequence[Place]], specification: Specification, knowledge: Knowledge
+) -> list[CardStep]:
+    """Pins and lands of every corner that gets new pads, and its rotor measured, where no other step does it."""
+    out = []
+    fitted = [corner for corner in places.get("replace_pads", ()) if isinstance(corner, Corner)]
+    floating = [corner for corner in fitted if specification.axle_of(corner).has("floating")]
+    fixed = [corner for corner in fitted if specification.axle_of(corner).has("fixed")]
+    renewed = knowledge.actions_that["new_rotor"]
+    for step, phase, words, corners, others in (
+        ("pins_at_new_pads", "slides", "clean and grease the slide pins", floating,
+         {"clean_and_lubricate_slides", "replace_pins_and_boots"}),
+        ("retaining_pins_at_new_pads", "slides", "clean and grease the retaining pins", fixed, {"free_retaining_pin"}),
+        ("lands_at_new_pads", "slides", "clean the seats of the pads", fitted,
+         {"clean_bracket_lands", "replace_bracket"}),
+        ("rotor_at_new_pads", "friction", "measure the rotor at its thinnest place", fitted, renewed),
+    ):  # fmt: skip
+        left = [corner for corner in corners if not _done_at(corner, others, places)]
+        if left:
+            out.append(CardStep(step, phase, words, tuple(left)))
+    return out
+
+
+def _done_at(corner: Corner, actions: Collection[str], places: Mapping[str, Sequence[Place]]) -> bool:
+    return any(corner in places.get(action, ()) for action in actions)
+
+
+def out_of_service_position(axles: Iterable[str], specification: Specification) -> list[CardStep]:
+    """The electric parking brake comes out of its service position again."""
+    electric = [axle for axle in specification.axles if axle in set(axles)
+                and specification.axles[axle].parking_brake == "electric_on_caliper"]  # fmt: skip
+    words = "electric parking brake out of its service position again, and set as the maker says"
+    return [CardStep("service_position_ended", "prove", words, tuple(electric))] if electric else []
