@@ -276,10 +276,9 @@ def _weighed(test: _Candidate, knowledge: Knowledge) -> tuple[bool, float]:
 
 
 def _decides(test: _Candidate, chances: Floats, by_outcome: Floats, knowledge: Knowledge) -> bool:
-    """Whether an outcome changes what is to be done at the corner, or the corner is not settled yet."""
+    """Whether a likely outcome changes what is to be done at the corner or, while the corner is not settled, settles it
+    or accuses another."""
     now = test.here.now
-    if max(now) < knowledge.threshold["settled_chance"] * _total(test.rows):
-        return True
     actions = [knowledge.cure[fault.id].actions for fault in test.space.faults] + [()]
 
     def work(column: Floats) -> frozenset[str]:
@@ -287,7 +286,13 @@ def _decides(test: _Candidate, chances: Floats, by_outcome: Floats, knowledge: K
 
     plan = work(now / _total(test.rows))
     likely = np.flatnonzero(by_outcome >= knowledge.threshold["far_fetched_chance"] * by_outcome.sum())
-    return any(work(chances[:, outcome]) != plan for outcome in likely)
+    if any(work(chances[:, outcome]) != plan for outcome in likely):
+        return True
+    settled, leading = knowledge.threshold["settled_chance"], int(now.argmax())
+    if max(now) >= settled * _total(test.rows):
+        return False
+    after = chances[:, likely]
+    return bool((after.max(axis=0) >= settled).any() or (after.argmax(axis=0) != leading).any())
 
 
 def _total(rows: Floats) -> float:

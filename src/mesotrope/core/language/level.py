@@ -25,10 +25,10 @@ def level_said(level: float) -> Sayable:
     >>> level_said(1.0), level_said(-0.2)
     ('at MAX', 'under MIN')
     """
-    if level in (0.0, 1.0):
-        return f"at {NAMED[level]}"
+    if level in NAMED:
+        return "half" if level == 0.5 else f"at {NAMED[level]}"
     if level < 0:
         return "under MIN"
     if level > 1:
         return "over MAX"
-    return said("between MIN and MAX, {share} of the way up", share=plain(100 * level, "%", 0))
+    return said("{share} of the way to MAX", share=plain(100 * level, "%", 0))

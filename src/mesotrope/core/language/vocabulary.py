@@ -20,6 +20,8 @@ class VocabularyField(Known):
     #: Figures that people say in words; where there are any, a percentage is understood too.
     said: dict[str, float] = {}
     needs: tuple[str, ...] = ()
+    #: Asked for after the others of its stage, and folded until it is needed.
+    folded: bool = False
     #: Kinds of vehicle that it is not made on.
     not_of: tuple[str, ...] = ()
     #: Made once where both corners of an axle brake one and the same wheel.

@@ -51,7 +51,7 @@ class Proved:
 class Gauge:
     """A figure before and after the work on one scale with its limit; `worse` is the side of it that is not good."""
 
-    where: Place
+    where: Corner
     name: str
     unit: str
     before: float | None
@@ -92,6 +92,7 @@ def owner_facts(
     """
     work = tuple(work)
     told = [(action, place) for place, action in work]
+    worked = {place.axle for place, _ in work if isinstance(place, Corner)}
     actions = list(dict.fromkeys(action for action, _ in told))
 
     def in_words(names: Iterable[str], past: bool) -> tuple[WorkTold, ...]:
@@ -108,7 +109,9 @@ def owner_facts(
         done=in_words((name for name in actions if name in done), past=True),
         remains=in_words((name for name in actions if name not in done), past=False),
         proved=tuple(_proved(check, knowledge) for check in checks if check.state != "open"),
-        gauges=tuple(_gauges(answer, before, after, knowledge)),
+        gauges=tuple(
+            gauge for gauge in _gauges(answer, before, after, knowledge) if gauge.where.axle in worked or _beyond(gauge)
+        ),
     )
 
 
@@ -155,6 +158,12 @@ def _gauges(answer: Answer, before: Inspection, after: MeasuredInspection, knowl
             limit = knowledge.limit["drag_fault_nm"]
             full = max(2 * limit, *(drag for drag in drags if drag is not None))
             yield Gauge(corner, "effort to turn the wheel", "", drags[0], drags[1], limit, full, "over")
+
+
+def _beyond(gauge: Gauge) -> bool:
+    """Whether a figure lies on the wrong side of its limit."""
+    known = [figure for figure in (gauge.before, gauge.after) if figure is not None]
+    return any(figure <= gauge.limit if gauge.worse == "under" else figure > gauge.limit for figure in known)
 
 
 def _pad_and_rotor(

@@ -98,7 +98,7 @@ def work_card(
         for part in _parts(cost, places[cost.id])
     ]
     return WorkCard(
-        parts=(*parts, *own.parts),
+        parts=(*_once(parts), *own.parts),
         tools=tuple(dict.fromkeys(tool for action in places for tool in knowledge.work[action].tools)),
         steps=steps,
         fasteners=_fasteners(places, specification, knowledge),
@@ -109,6 +109,15 @@ def work_card(
             (place for there in places.values() for place in there), specification, inspection, knowledge
         ),
     )
+
+
+def _once(parts: Sequence[Part]) -> tuple[Part, ...]:
+    """The same part for several actions, of which one serves them all (a liter of fluid), is ordered once."""
+    most: dict[str, Part] = {}
+    for part in parts:
+        known = most.get(part.words)
+        most[part.words] = part if known is None or part.count > known.count else known
+    return tuple(most.values())
 
 
 def _parts(cost: Cost, places: Sequence[Place]) -> list[Part]:

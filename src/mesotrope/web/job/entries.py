@@ -58,6 +58,12 @@ class Block:
     hint: str
     rows: tuple[tuple[EntryField, ...], ...]
     cautions: tuple[str, ...]
+    later: bool = False
+
+    @property
+    def folded(self) -> bool:
+        """Whether it waits folded: asked for after the others, and nothing entered yet."""
+        return self.later and not any(field.value for field in self.fields)
 
     @property
     def stacked(self) -> bool:
@@ -201,7 +207,7 @@ def _block(
         kind, rows = "text", ((maker.field(first.key, "", first),),)
     said = tuple(maker.say(c.words) for c in knowledge.cautions if name in c.when and can_be(c.needs))
     heading = maker.say(knowledge.headings.get(name, first.label))
-    return Block(kind, name, heading, maker.say(knowledge.hints.get(name, "")), rows, said)
+    return Block(kind, name, heading, maker.say(knowledge.hints.get(name, "")), rows, said, first.folded)
 
 
 PAD_SIDES = ("inner", "outer")

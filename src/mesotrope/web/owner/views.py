@@ -8,7 +8,7 @@ from __future__ import annotations
 import datetime
 from base64 import b64encode
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -204,7 +204,8 @@ FOR_THE_TRADE = ("plate-difference", "plate-dimension", "plate-note")
 
 def _plain(plate: Plate, axle: str) -> Plate:
     """A drawing without what only the trade reads."""
-    shapes = tuple(s for s in plate.shapes if not any(style in s.style for style in FOR_THE_TRADE))
+    kept = (s for s in plate.shapes if not any(style in s.style for style in FOR_THE_TRADE))
+    shapes = tuple(replace(s, text=s.text.partition(" · ")[0]) for s in kept)
     return Plate(plate.width, plate.height, shapes, f"the brakes of the {axle} axle, seen from behind")
 
 

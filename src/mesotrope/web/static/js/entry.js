@@ -4,9 +4,13 @@
 import { answered, keep, undo } from "./keep.js";
 import { isGroup, messageOf, placeById, placeOf, show, stands } from "./page.js";
 
-const places = () => [...document.querySelectorAll("#entries [data-entry], #entries [data-entry-group], #go-on")];
+// The places to enter something, in the order of a hand; what is folded waits.
+const places = () => [...document.querySelectorAll("#entries [data-entry], #entries [data-entry-group], #go-on")]
+  .filter((place) => !place.closest("details:not([open])"));
 
 export function focusOn(place, options) {
+  const folded = place.closest("details.later");
+  if (folded) folded.open = true;
   const target = isGroup(place) ? (place.querySelector("input:checked") ?? place.querySelector("input")) : place;
   target.focus(options);
   if (target.matches("input.figure")) target.select();
