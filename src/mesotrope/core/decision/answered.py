@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from mesotrope.core.decision.complaint import complaints_in, explaining
 from mesotrope.core.decision.due_figures import Figures, figures_at, figures_of_vehicle
 from mesotrope.core.decision.rules import Demand, corner_demands
 from mesotrope.core.evidence.measures import CornerMeasures
@@ -224,12 +225,10 @@ def complaint_answered(
     inspection: Inspection, chances: Mapping[tuple[Place, str], float], knowledge: Knowledge
 ) -> tuple[list[Answered], list[Open]]:
     """What the driver complains of: tied to the likeliest fault that explains it and is named, or open."""
-    complaint = inspection.visit.complaint
-    text = (complaint or "").lower()
-    rows = [row for row in knowledge.complaints if any(word in text for word in row.words)]
+    complaint, rows = inspection.visit.complaint, complaints_in(inspection, knowledge)
     if not complaint or not rows:
         return [], []
-    faults = knowledge.faults_in(tuple(name for row in rows for name in row.explained_by))
+    faults = explaining(rows, knowledge)
     shares = likeliest((where, fault, p) for (where, fault), p in chances.items() if fault in faults)
     what = said("the complaint: {complaint}", complaint=complaint)
     if shares and shares[0][2] >= knowledge.threshold["named_chance"]:

@@ -12,6 +12,7 @@ from itertools import combinations
 
 import numpy as np
 
+from mesotrope.core.decision.complaint import pointed_at
 from mesotrope.core.decision.costs import left_cost, saved_by_knowing, work_cost
 from mesotrope.core.decision.foretold import SPINS, Foretold, answers_of, foretell, seen_in_steps
 from mesotrope.core.decision.outcomes import (
@@ -107,6 +108,8 @@ def next_tests(
 ) -> list[NextTest]:
     """The tests not yet made at the corners: those that could change the decision first, then by bits a minute.
 
+    Among the first, those come before that are made where an unexplained complaint points at.
+
     A test could change the decision where an outcome that is not far-fetched changes what is to be done, or where
     the corner is not settled yet. A test that this axle cannot have is never offered, nor one that tells only while
     the wheel drags where it does not. Getting at a corner (wheel off, parts out) is counted once, until something
@@ -157,7 +160,10 @@ def next_tests(
         for t in out
     ]
     out = [replace(t, decides=t.decides or t.worth > knowledge.money.labour_per_minute) for t in out]
-    out.sort(key=lambda t: (not t.decides, -t.worth, listed(t.corner), t.finding))
+    pointed = pointed_at(inspection, specification, posterior.suspects(), knowledge)
+    out.sort(
+        key=lambda t: (not t.decides, bool(pointed) and t.corner not in pointed, -t.worth, listed(t.corner), t.finding)
+    )
     by_place: dict[tuple[Place, str], _Candidate] = {(t.corner, t.finding): t for t in candidates}
     first = [
         replace(t, because=_settles(by_place[t.corner, t.finding], knowledge))

@@ -71,6 +71,8 @@ class Complaint(Known):
 
     words: tuple[str, ...]
     explained_by: tuple[str, ...]
+    #: Whether the side or axle that it names is where the fault is; a pull names where it pulls to.
+    names_place: bool = True
 
 
 class Cost(Known):
