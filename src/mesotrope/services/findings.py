@@ -71,11 +71,13 @@ def record_finding(
     idempotency_key: str,
     confirmed: bool = False,
     seen_entry: int | None = None,
+    simulated: bool = False,
 ) -> Recorded:
     """Write one entry of one finding. The same key again changes nothing and says so; for another entry it is refused.
 
-    seen_entry : the latest entry of this place that the person has seen (0: none). A newer entry of another value, by
-    somebody else or from another of the person's own devices, is then a `Clash`. Raises `InvalidInput`, `Surprising`
+    simulated : a reading of a simulated instrument. seen_entry : the latest entry of this place that the person has
+    seen (0: none). A newer entry of another value, by somebody else or from another of the person's own devices, is
+    then a `Clash`. Raises `InvalidInput`, `Surprising`
     (see `read_entry`), `Clash`, `JobClosed` or `NotFound`; then nothing is written.
     """
     _require_key(idempotency_key)
@@ -99,6 +101,7 @@ def record_finding(
                     entered_at=now,
                     idempotency_key=idempotency_key,
                     device=by.device,
+                    simulated=simulated,
                 )
                 rows.add(session, entry)
             return rows, known
@@ -257,6 +260,7 @@ class Entry:
     by_id: int
     at: datetime.datetime
     undo: bool
+    simulated: bool = False
 
 
 def history_of(database: Database, job_id: int, *, by: Who, after: int = 0) -> list[Entry]:
@@ -275,7 +279,9 @@ def history_of(database: Database, job_id: int, *, by: Who, after: int = 0) -> l
             before = stood.get((e.corner, e.path))
             stood[e.corner, e.path] = e.value
             undo = e.undoes is not None
-            out.append(Entry(e.id, e.corner, e.path, e.value, before, who, e.entered_by, e.entered_at, undo))
+            out.append(
+                Entry(e.id, e.corner, e.path, e.value, before, who, e.entered_by, e.entered_at, undo, bool(e.simulated))
+            )
         return [entry for entry in out if entry.id > after]
 
 

@@ -39,6 +39,7 @@ class EntryRow(NamedTuple):
     key: str
     undoes: int | None
     device: str
+    simulated: bool = False
 
 
 @dataclass(frozen=True)
@@ -48,6 +49,8 @@ class StandingFindings:
 
     findings: dict[FindingKey, Any] = field(default_factory=dict)
     entry_ids: dict[FindingKey, int] = field(default_factory=dict)
+    #: The places whose finding is a reading of a simulated instrument.
+    simulated: set[FindingKey] = field(default_factory=set)
 
     @property
     def last_entry(self) -> int:
@@ -60,10 +63,13 @@ class StandingFindings:
         for entry in entries:
             place = (entry.corner, entry.path)
             standing.entry_ids[place] = entry.id
+            standing.simulated.discard(place)
             if entry.value is None:
                 standing.findings.pop(place, None)
             else:
                 standing.findings[place] = entry.value
+                if entry.simulated:
+                    standing.simulated.add(place)
         return standing
 
 
@@ -100,6 +106,11 @@ class OpenJob:
     @property
     def findings(self) -> Mapping[FindingKey, Any]:
         return self.standing.findings
+
+    @property
+    def simulated(self) -> int:
+        """How many of the findings are readings of simulated instruments."""
+        return len(self.standing.simulated)
 
 
 def build_inspection(
@@ -179,7 +190,7 @@ def kept_readings(visit: Job) -> VisitReadings:
 def _row(entry: FindingEntry) -> EntryRow:
     return EntryRow(
         entry.id, entry.corner, entry.path, entry.value, entry.entered_by, entry.idempotency_key, entry.undoes,
-        entry.device,
+        entry.device, bool(entry.simulated),
     )  # fmt: skip
 
 
@@ -211,7 +222,7 @@ def entries_of(session: WorkshopSession, job_ids: Iterable[int]) -> dict[int, li
     rows = session.execute(
         select(
             entry.job_id, entry.id, entry.corner, entry.path, entry.value, entry.entered_by, entry.idempotency_key,
-            entry.undoes, entry.device,
+            entry.undoes, entry.device, entry.simulated,
         ).where(entry.job_id.in_(list(out))).order_by(entry.id)
     )  # fmt: skip
     for job_id, *columns in rows:

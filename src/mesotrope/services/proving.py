@@ -94,11 +94,12 @@ def tick_step(
 
 def keep_torque(
     database: Database, job_id: int, fastener: str, fasteners: Sequence[str], asked: str, source: str, read: str,
-    *, by: Who, now: datetime.datetime,
+    simulated: bool = False, *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
     """Keep a fastener's torque: what the maker asks for and where that stands, and what the wrench read, all N·m.
 
-    A torque that is asked for needs its source. All empty takes it back. Raises `InvalidInput`.
+    simulated : read by the simulated wrench. A torque that is asked for needs its source. All empty takes it back.
+    Raises `InvalidInput`.
     """
     if fastener not in fasteners:
         raise InvalidInput("fastener", fastener, "it is not on this work card")
@@ -107,8 +108,10 @@ def keep_torque(
         source = needed(source, "where the maker's torque came from")
     if len(source) > 120:
         raise InvalidInput("where the maker's torque came from", source, "at most 120 characters are allowed")
-    value = {**torques, "source": source.strip()}
-    keep_record(database, job_id, "torque", fastener, value if any(value.values()) else None, by=by, now=now)
+    value = {**torques, "source": source.strip()} | ({"simulated": True} if simulated else {})
+    keep_record(
+        database, job_id, "torque", fastener, value if any(torques.values()) or source.strip() else None, by=by, now=now
+    )
 
 
 @dataclass(frozen=True)

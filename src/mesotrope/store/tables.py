@@ -252,6 +252,8 @@ class FindingEntry(AppendOnly, WorkshopOwned, Base):
     claimed_at: Mapped[datetime.datetime | None]
     #: The device it was typed on, as the session knows it: one person with two tablets is asked like two people.
     device: Mapped[str] = mapped_column(String(16), default="")
+    #: A reading of an instrument that is only simulated: marked as one wherever it shows.
+    simulated: Mapped[bool] = mapped_column(Boolean, default=False)
 
 
 class Photograph(WorkshopOwned, Base):

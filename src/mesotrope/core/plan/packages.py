@@ -144,7 +144,7 @@ def plan_of(
         if p.action == "find_the_cause" or not (isinstance(p.corner, Corner) and p.corner.axle in weighed)
     ]
     return [
-        PlannedAction(action, corner, because.get((corner, action), "part of the package of least expected cost"))
+        PlannedAction(action, corner, because.get((corner, action), "done in the same repair, so that it holds"))
         for corner, action in dict.fromkeys([*kept, *_in_order(chosen)])
         if action != "no_action" or not chosen
     ]

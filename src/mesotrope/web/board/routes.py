@@ -33,7 +33,10 @@ HEAVY, SOME = 6.0, 1.5
 
 @dataclass(frozen=True)
 class Cell:
-    text: str
+    """What a finding says of a suspect: in words, with its weight in decibans as the small figure."""
+
+    words: str
+    weight: str
     style: str
 
 
@@ -65,10 +68,11 @@ class BoardPage:
 
 def _cell(decibans: float) -> Cell:
     if abs(decibans) < 0.5:
-        return Cell("", "")
+        return Cell("", "", "")
     side = "for" if decibans > 0 else "against"
     weight = "heavy" if abs(decibans) >= HEAVY else "some" if abs(decibans) >= SOME else "light"
-    return Cell(decibans_shown(decibans), f"board-{side} board-{weight}")
+    words = {"heavy": f"{side}, strongly", "some": side, "light": f"{side}, a little"}[weight]
+    return Cell(words, decibans_shown(decibans), f"board-{side} board-{weight}")
 
 
 def _page(job: OpenJob, answer: Answer, corner: Place, knowledge: Knowledge, say: Speaker) -> BoardPage:

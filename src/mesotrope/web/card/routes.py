@@ -89,10 +89,13 @@ def tick(
 
 @router.post("/card/torque")
 def torque(
-    job_id: int, shop: InShop, who: Changing, fastener: Short, asked: Short = "", source: Short = "", read: Short = ""
-) -> Response:
+    job_id: int, shop: InShop, who: Changing, fastener: Short, asked: Short = "", source: Short = "", read: Short = "",
+    simulated: Annotated[Literal["", "yes"], Form()] = "",
+) -> Response:  # fmt: skip
     fasteners = [one.id for one in shop.planned(who, job_id).card.fasteners]
-    keep_torque(shop.database, job_id, fastener, fasteners, asked, source, read, by=who, now=shop.now())
+    keep_torque(
+        shop.database, job_id, fastener, fasteners, asked, source, read, simulated == "yes", by=who, now=shop.now()
+    )
     return _back(job_id, "torque")
 
 

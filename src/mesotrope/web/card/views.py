@@ -159,6 +159,10 @@ def _remembered(
     return (known, f"as at the visit of {say.dates.day(known.on)}") if known else None
 
 
+#: What stands before a reading of a simulated instrument.
+SIMULATED = "a simulated reading; "
+
+
 def _torque_row(
     fastener: Fastener, record: Record | None, remembered: tuple[KnownTorque, str] | None, say: Speaker
 ) -> TorqueRow:
@@ -171,7 +175,7 @@ def _torque_row(
     asked, read = ("" if value[name] is None else say.units.shown(value[name], "N.m", 0) for name in ("asked", "read"))
     return TorqueRow(
         fastener.id, say(fastener.words), say(fastener.where), asked, _in_all_units(value["asked"]), value["source"],
-        read, _by(record, say), said,
+        read, f"{SIMULATED}{_by(record, say)}" if value.get("simulated") else _by(record, say), said,
     )  # fmt: skip
 
 

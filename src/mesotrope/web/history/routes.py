@@ -129,4 +129,5 @@ def _line(entry: Entry, shop: Shop, who: Who) -> dict[str, Any]:
         "by": entry.by,
         "at": entry.at,
         "undo": entry.undo,
+        "simulated": entry.simulated,
     }

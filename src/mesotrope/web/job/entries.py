@@ -25,7 +25,7 @@ WITH = {"pull_radius_mm": "pull_n"}
 
 #: What is written beside the fields of a finding with several.
 BESIDE = {
-    "spin.turns": "turns in", "spin.seconds": "s", "pull_n": "N at a radius of", "pull_radius_mm": "",
+    "spin.turns": "turns in", "spin.seconds": "s", "pull_n": "{unit} at a radius of", "pull_radius_mm": "",
 }  # fmt: skip
 
 
@@ -46,6 +46,7 @@ class EntryField:
     value: str
     seen_entry: int
     options: tuple[tuple[str, str], ...] = ()
+    simulated: bool = False
 
 
 @dataclass(frozen=True)
@@ -64,6 +65,11 @@ class Block:
     def folded(self) -> bool:
         """Whether it waits folded: asked for after the others, and nothing entered yet."""
         return self.later and not any(field.value for field in self.fields)
+
+    @property
+    def simulated(self) -> bool:
+        """Whether any of its figures is a reading of a simulated instrument."""
+        return any(field.simulated for field in self.fields)
 
     @property
     def stacked(self) -> bool:
@@ -96,10 +102,11 @@ class _Maker:
             corner=self.corner,
             path=path,
             name=f"{self.words}, {self.say(name or known.label)}" if self.words else self.say(name or known.label),
-            label=self.say(label),
+            label=self.say(label).format(unit=self.say.units.written(known.unit)),
             unit=self.say.units.written(known.unit),
             value=shown(value, known, self.say),
             seen_entry=self.standing.entry_ids.get((self.corner, path), 0),
+            simulated=(self.corner, path) in self.standing.simulated,
             options=tuple((value, self.say(words)) for value, words in known.values.items()),
         )
 

@@ -133,6 +133,7 @@ def enter_finding(
     value: Annotated[str, Form(max_length=500)] = "",
     confirmed: Annotated[Literal["", "yes"], Form()] = "",
     seen_entry: Annotated[int | None, Form(ge=0)] = None,
+    simulated: Annotated[Literal["", "yes"], Form()] = "",
     stage: Annotated[str, Form(max_length=40)] = "lift",
     axle: Annotated[Axle, Form()] = Axle.FRONT,
     wear: Annotated[Literal["1", "3"], Form()] = "1",
@@ -141,6 +142,7 @@ def enter_finding(
         done = record_finding(
             shop.database, shop.knowledge, job_id, corner, path, value, by=who, now=shop.now(),
             idempotency_key=idempotency_key, confirmed=confirmed == "yes", seen_entry=seen_entry,
+            simulated=simulated == "yes",
         )  # fmt: skip
     except Clash as clash:
         return _clashed(request, shop, who, clash, corner, path, value)

@@ -102,6 +102,7 @@ class OwnerSheet:
     stop_gap: StopGapRow | None
     returns: tuple[tuple[str, str, str], ...]
     price: str
+    simulated: bool = False
 
 
 _SHEET = TypeAdapter(OwnerSheet)
@@ -147,6 +148,7 @@ def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
         released=released_in_words(released, say) if released else None,
         stop_gap=_stop_gap(here, say),
         returns=tuple((say(one.words), say(one.because), say.dates.day(one.day)) for one in due(here, shop, who)),
+        simulated=bool(here.job.simulated),
         price=f"{money(price_of(done, shop.knowledge))} {currency}" if priced else "",
     )
 

@@ -1,4 +1,5 @@
-"""What a workshop says of itself on an owner's sheet, how it writes moments, and the sheets as they were given."""
+"""What a workshop says of itself on an owner's sheet, how it writes moments, the sheets as they were given; readings of
+simulated instruments are marked, photographs can be of a step."""
 
 from alembic import op
 import sqlalchemy as sa
@@ -17,6 +18,7 @@ def upgrade() -> None:
     op.add_column("workshops", sa.Column("logo", sa.LargeBinary(length=200_000), nullable=True))
     op.alter_column("photographs", "stage", existing_type=sa.String(length=20), type_=sa.String(length=60),
                     existing_nullable=False)  # fmt: skip
+    op.add_column("finding_entries", sa.Column("simulated", sa.Boolean(), nullable=False, server_default="0"))
     op.create_table(
         "frozen_sheets",
         sa.Column("id", sa.BigInteger(), nullable=False),
@@ -37,6 +39,7 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.drop_table("frozen_sheets")
+    op.drop_column("finding_entries", "simulated")
     op.execute("update photographs set stage = left(stage, 20)")
     op.alter_column("photographs", "stage", existing_type=sa.String(length=60), type_=sa.String(length=20),
                     existing_nullable=False)  # fmt: skip

@@ -6,14 +6,15 @@ import { add, isBeingSent, last, newKey, nothingWaits, register, takeBack, waits
 import { token } from "./session.js";
 
 // Keeps what stands at a place, unless it is what was sent last.
-export function keep(place, { confirmed = false, seen } = {}) {
+export function keep(place, { confirmed = false, seen, simulated = false } = {}) {
   const value = valueOf(place);
   if (value === (place.dataset.sent ?? place.dataset.kept) && !confirmed && seen === undefined) return;
   place.dataset.sent = value;
   answered(place);
   add({
     kind: "entry", key: newKey(), who, job, field: place.dataset.id, corner: place.dataset.corner,
-    path: place.dataset.path, value, confirmed: confirmed ? "yes" : "", seen: seen ?? place.dataset.seen ?? "0", ...view(),
+    path: place.dataset.path, value, confirmed: confirmed ? "yes" : "", seen: seen ?? place.dataset.seen ?? "0",
+    simulated: simulated ? "yes" : "", ...view(),
   });
 }
 

@@ -3,7 +3,7 @@
 const entryBody = (entry) =>
   new URLSearchParams({
     corner: entry.corner, path: entry.path, value: entry.value, confirmed: entry.confirmed, seen_entry: entry.seen,
-    stage: entry.stage, axle: entry.axle, wear: entry.wear,
+    stage: entry.stage, axle: entry.axle, wear: entry.wear, simulated: entry.simulated ?? "",
   });
 
 function actBody(act) {

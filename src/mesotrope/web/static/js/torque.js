@@ -11,5 +11,6 @@ new BroadcastChannel(CHANNEL).addEventListener("message", (event) => {
   const row = rows.find((one) => one.elements.fastener.value === last);
   if (!row) return;
   row.elements.read.value = String(event.data.line);
+  row.elements.simulated.value = "yes";
   row.requestSubmit();
 });

@@ -6,6 +6,13 @@ import { go } from "./entry.js";
 import { keep } from "./keep.js";
 import { say } from "./page.js";
 
+// A reading of a simulated instrument says so where it stands.
+function mark(field) {
+  const heading = field.closest(".block")?.querySelector(".block-heading");
+  if (!heading || heading.querySelector(".simulated")) return;
+  heading.append(Object.assign(document.createElement("span"), { className: "simulated", textContent: "simulated" }));
+}
+
 export function wedge() {
   if (!("BroadcastChannel" in window)) return;
   let last = document.activeElement.matches("input[data-entry]") ? document.activeElement : null;
@@ -15,7 +22,8 @@ export function wedge() {
   new BroadcastChannel(CHANNEL).addEventListener("message", (event) => {
     if (!last?.isConnected) return say("a reading came in: put the cursor in a field first");
     last.value = String(event.data.line);
-    keep(last);
+    keep(last, { simulated: true });
+    mark(last);
     go(last, 1); // a page in the background hears of no focus: what comes next is remembered here
     if (document.activeElement.matches("input[data-entry]")) last = document.activeElement;
   });
