@@ -20,15 +20,13 @@ from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.jobs import open_job
 from mesotrope.web.context import InShop, SignedIn
 from mesotrope.web.rendering import render
+from mesotrope.web.weights import said_of, strength
 from mesotrope.words import Speaker
 
 router = APIRouter(prefix="/jobs/{job_id}/board")
 
 #: As many findings not made yet can be tried out.
 MOST_TRIED = 12
-
-#: From these weights on a cell is drawn heavier, decibans.
-HEAVY, SOME = 6.0, 1.5
 
 
 @dataclass(frozen=True)
@@ -67,24 +65,25 @@ class BoardPage:
 
 
 def _cell(decibans: float) -> Cell:
-    if abs(decibans) < 0.5:
+    how = strength(decibans)
+    if not how:
         return Cell("", "", "")
     side = "for" if decibans > 0 else "against"
-    weight = "heavy" if abs(decibans) >= HEAVY else "some" if abs(decibans) >= SOME else "light"
-    words = {"heavy": f"{side}, strongly", "some": side, "light": f"{side}, a little"}[weight]
-    return Cell(words, decibans_shown(decibans), f"board-{side} board-{weight}")
+    return Cell(said_of(decibans), decibans_shown(decibans), f"board-{side} board-{how}")
 
 
 def _page(job: OpenJob, answer: Answer, corner: Place, knowledge: Knowledge, say: Speaker) -> BoardPage:
     board = board_of(corner, answer.story, answer.chances, knowledge)
+    telling = [n for n in range(len(board.columns)) if any(strength(row.decibans[n]) for row in board.rows)]
     places: tuple[Place, ...] = (*answer.specification.corners, VEHICLE)
     return BoardPage(
         job=job,
         corner=corner,
         tabs=tuple((p.words, f"/jobs/{job.id}/board?corner={p}", p == corner) for p in places),
-        columns=tuple(_heading(board, n, knowledge, say) for n in range(len(board.columns))),
+        columns=tuple(_heading(board, n, knowledge, say) for n in telling),
         lines=tuple(
-            Line(row.words, percent(row.probability), row.struck, tuple(map(_cell, row.decibans))) for row in board.rows
+            Line(row.words, percent(row.probability), row.struck, tuple(_cell(row.decibans[n]) for n in telling))
+            for row in board.rows
         ),
         untested=_untested(job, answer, corner, knowledge),
     )

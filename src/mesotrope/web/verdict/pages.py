@@ -15,6 +15,7 @@ from mesotrope.core.language.quantity import decibans_shown, percent
 from mesotrope.core.language.saying import joined
 from mesotrope.core.plan.overruling import verdicts_as_overruled
 from mesotrope.services.plans import Plan
+from mesotrope.web.weights import said_of
 from mesotrope.words import Speaker
 
 
@@ -38,6 +39,7 @@ class ActionRow:
 
 @dataclass(frozen=True)
 class WeighedReason:
+    said: str
     decibans: str
     because: str
 
@@ -86,7 +88,10 @@ def reasoned_suspect(suspect: SuspectAnswer, say: Speaker) -> ReasonedSuspect:
         suspect.words,
         percent(suspect.probability),
         suspect.mechanism,
-        tuple(WeighedReason(decibans_shown(r.decibans), say(r.under(suspect.corner))) for r in reasons),
+        tuple(
+            WeighedReason(said_of(r.decibans), decibans_shown(r.decibans), say(r.under(suspect.corner)))
+            for r in reasons
+        ),
     )
 
 

@@ -47,11 +47,23 @@ function actBefore(form) {
   }
 }
 
+// Several pictures chosen at once are acts of their own: one that is refused leaves the others.
+function eachPicture(fields) {
+  const files = fields.filter(([, value]) => typeof value !== "string");
+  const others = fields.filter(([, value]) => typeof value === "string");
+  return files.length ? files.map((file) => [...others, file]) : [fields];
+}
+
+const described = ([name, value]) => (typeof value === "string" ? [name, value] : [name, value.name, value.size, value.lastModified]);
+
 function act(form, submitter) {
   actBefore(form);
+  for (const fields of eachPicture(fieldsOf(form, submitter))) actWith(form, submitter, fields);
+}
+
+function actWith(form, submitter, fields) {
   const name = nameOf(form);
-  const fields = fieldsOf(form, submitter);
-  const said = JSON.stringify(fields.filter(([, value]) => typeof value === "string"));
+  const said = JSON.stringify(fields.map(described));
   const turns = form.querySelector("[data-turns]");
   const echo = lastTurn.name === name && Date.now() - lastTurn.at < ECHO_MS;
   if (turns ? echo : waits((one) => one.name === name && one.said === said)) return;

@@ -155,6 +155,12 @@ document.addEventListener("click", (event) => {
     if (link) location.assign(`${link.href}#${part.dataset.leadsTo}`);
     return;
   }
+  const brief = event.target.closest("[data-suspects]");
+  if (brief) {
+    const open = document.body.classList.toggle("suspects-open"); // kept when the suspects are made anew
+    brief.setAttribute("aria-expanded", String(open));
+    return;
+  }
   const opener = event.target.closest("[data-opens]");
   if (opener) document.getElementById(opener.dataset.opens).showModal();
   if (event.target.closest("[data-undo]")) undo();
@@ -189,6 +195,7 @@ function chooseWhichStands(button) {
 
 // A link to an entry puts the cursor in it.
 export function start() {
+  document.querySelector(".rail-step[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
   const wanted = location.hash && placeById(location.hash.slice(1));
   const first = wanted || places()[0];
   if (first && first.id !== "go-on") focusOn(first, { preventScroll: !wanted }); // the plate stays in sight

@@ -8,7 +8,9 @@ export const view = () => ({ stage: main.dataset.stage, axle: main.dataset.axle,
 
 export const say = (words) => {
   const place = document.getElementById("saved");
-  if (place) place.textContent = words;
+  if (!place) return;
+  place.textContent = words;
+  place.classList.remove("saved-idle");
 };
 
 // A finding's place on the page: a field, or the group of words it is chosen from.
