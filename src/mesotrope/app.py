@@ -44,6 +44,7 @@ from mesotrope.web.lanes import Lanes
 from mesotrope.web.learnt.routes import router as learnt
 from mesotrope.web.logs import RequestLog
 from mesotrope.web.me.routes import router as me
+from mesotrope.web.orders.routes import router as orders
 from mesotrope.web.outcome.routes import router as outcome
 from mesotrope.web.owner.routes import router as owner
 from mesotrope.web.people.routes import router as people
@@ -138,6 +139,7 @@ def create_app(
         sources,
         rules,
         workshop,
+        orders,
         learnt,
         wear,
         board,

@@ -452,3 +452,24 @@ def test_an_overruled_corner_changes_plan_axle_card_and_sheet(client_of, someone
     assert 'id="step-replace_hose"' in card
     assert 'id="step-bleed_system"' in card  # the hydraulics are opened
     assert "the rubber hose to the brake was damaged" in boss.get(f"{job}/owner").text
+
+
+def test_the_order_list_sums_parts_over_jobs_whose_verdict_stands(client_of, someone, job_of, clock):
+    lead = someone("lead", "Order")
+    boss = client_of(lead)
+    jobs = [f"/jobs/{job_of(lead, registration=f'0-ORD-{number}')}" for number in range(3)]
+    assert "Nothing is to be ordered." in boss.get("/orders").text  # nobody has signed
+    for job in jobs[:2]:
+        boss.post(f"{job}/verdict/sign")
+    boss.post(f"{jobs[0]}/card/part-number", data={"part": "axle set of pads", "number": "P-9"})
+    page = boss.get("/orders").text
+    pads = re.search(r"<b>(\d+)</b></td><td>axle set of pads</td><td>([^<]*)<", page)
+    assert pads.groups() == ("2", "P-9")
+    assert "0-ORD-2" not in page
+    clock.forward(1)
+    assert boss.post(f"{jobs[0]}/ordered").status_code == 303
+    page = boss.get("/orders").text
+    assert re.search(r"<b>(\d+)</b></td><td>axle set of pads", page)[1] == "1"
+    assert f"ordered by {lead.name}" in page
+    boss.post(f"{jobs[0]}/ordered", data={"done": "no"})
+    assert "ordered by" not in boss.get("/orders").text

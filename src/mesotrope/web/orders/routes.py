@@ -1,0 +1,29 @@
+"""The order list: parts over all open jobs whose verdict stands."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import RedirectResponse, Response
+
+from mesotrope.services.orders import mark_ordered, orders_of
+from mesotrope.web.context import Changing, InShop, SignedIn
+from mesotrope.web.lanes import HEAVY
+from mesotrope.web.rendering import render
+
+router = APIRouter()
+
+
+@router.get("/orders", dependencies=[HEAVY])
+def orders_page(request: Request, shop: InShop, who: SignedIn) -> Response:
+    orders = orders_of(shop.database, lambda job_id: shop.planned(who, job_id), by=who)
+    return render("orders/page.html", request, who=who, orders=orders)
+
+
+@router.post("/jobs/{job_id}/ordered")
+def ordered(
+    job_id: int, shop: InShop, who: Changing, done: Annotated[Literal["yes", "no"], Form()] = "yes"
+) -> Response:
+    mark_ordered(shop.database, job_id, done == "yes", by=who, now=shop.now())
+    return RedirectResponse("/orders", status_code=303)
