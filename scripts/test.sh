@@ -7,4 +7,4 @@ cd "$(dirname "$0")/.."
 .venv/bin/mypy
 .venv/bin/lint-imports
 .venv/bin/python -m pytest src tests --ignore=tests/browser -n 2
-.venv/bin/python -m pytest tests/browser
+.venv/bin/python -m pytest tests/browser -n 2

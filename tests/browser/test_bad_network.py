@@ -122,8 +122,9 @@ def test_a_session_that_has_ended_is_opened_again_in_place(technician, address):
     page.goto(f"{job}/prove")
     page.get_by_label("Restriction, if any").fill("town speed only")
     page.context.clear_cookies()
-    page.get_by_label("Stop-gap").fill("one hose clamped")
-    page.get_by_role("button", name="Keep").click()
+    page.locator("#stop-gap > summary").click()
+    page.get_by_label("What was only tided over").fill("one hose clamped")
+    page.get_by_role("button", name="Keep the stop-gap").click()
     door = page.get_by_role("dialog", name="Sign in again")
     expect(door).to_contain_text("nothing on this page is lost")
     door.get_by_role("button", name="Bram Oddie").click()
@@ -131,7 +132,7 @@ def test_a_session_that_has_ended_is_opened_again_in_place(technician, address):
     expect(door).not_to_be_visible()
     expect(page.get_by_label("Restriction, if any")).to_have_value("town speed only")
     page.reload()
-    expect(page.get_by_label("Stop-gap")).to_have_value("one hose clamped")
+    expect(page.get_by_label("What was only tided over")).to_have_value("one hose clamped")
 
 
 def test_an_entry_after_the_session_ended_is_sent_once_the_door_was_passed_again(technician, address):
@@ -163,13 +164,14 @@ def test_every_refusal_has_its_words_where_the_eye_is(technician, address, statu
     page.goto(f"{job}/prove")
     body = f'<span class="entry-problem" role="alert">{said}</span>'
     page.route("**/prove/stop-gap", lambda route: route.fulfill(status=status, body=body, content_type="text/html"))
-    page.get_by_label("Stop-gap").fill("words that stay")
-    page.get_by_role("button", name="Keep").click()
-    form = page.locator("form", has=page.get_by_label("Stop-gap"))
+    page.locator("#stop-gap > summary").click()
+    page.get_by_label("What was only tided over").fill("words that stay")
+    page.get_by_role("button", name="Keep the stop-gap").click()
+    form = page.locator("form", has=page.get_by_label("What was only tided over"))
     expect(form.locator(".act-message")).to_contain_text(said)
     expect(form.locator(".act-message")).to_be_in_viewport()
-    expect(page.get_by_label("Stop-gap")).to_have_value("words that stay")
-    expect(page.get_by_label("Stop-gap")).to_be_focused()
+    expect(page.get_by_label("What was only tided over")).to_have_value("words that stay")
+    expect(page.get_by_label("What was only tided over")).to_be_focused()
     page.unroute("**/prove/stop-gap")
 
 

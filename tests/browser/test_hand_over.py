@@ -6,6 +6,7 @@ import re
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
+from PIL import Image
 from playwright.sync_api import expect
 
 pytestmark = pytest.mark.browser
@@ -16,6 +17,22 @@ def sign_in(page, address, name):
     page.goto(f"{address}/sign-in")
     page.get_by_role("button", name=name).click()
     page.wait_for_url(f"{address}/")
+
+
+def prove_what_is_demanded(page):
+    """Spin, leak, pedal, level and parking brake, as this workshop wants them proved."""
+    for field, figure in [("spin-turns", "5"), ("spin-seconds", "6"), ("fluid_level", "MAX")]:
+        for place in page.locator(f"[id^='after-'][id$='-{field}']").all():
+            place.fill(figure)
+            place.press("Enter")
+    for legend, word in [("Leak at the corner", "none"), ("Pedal under a steady foot", "holds"), ("Pedal feel", "firm"),
+                         ("Leak seen", "none"), ("Parking brake holds", "yes")]:  # fmt: skip
+        groups = page.get_by_role("group", name=legend)
+        for number in range(groups.count()):
+            button = groups.nth(number).get_by_role("button", name=word, exact=True)
+            if button.get_attribute("aria-pressed") == "false":
+                button.click()
+            expect(button).to_have_attribute("aria-pressed", "true")
 
 
 def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, address):
@@ -40,6 +57,7 @@ def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, add
     for number in range(ticks.count()):
         ticks.nth(number).click()
         expect(ticks.nth(number)).to_have_attribute("aria-pressed", "true")
+    expect(page.locator("#saved")).to_contain_text(re.compile(r"^saved \d"), timeout=30_000)
     row = page.locator(".torque-row", has_text="Caliper bolts").first
     row.get_by_label("maker’s").fill("30")
     row.get_by_role("button", name="Keep").click()
@@ -58,6 +76,9 @@ def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, add
     expect(page.locator(".checks")).to_contain_text("turns free")
     page.get_by_role("button", name="holds", exact=True).click()
     expect(page.get_by_role("button", name="holds", exact=True)).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_role("button", name="released", exact=True)).to_be_disabled()
+    expect(page.locator("#release ~ form")).to_contain_text("this workshop wants it proved")
+    prove_what_is_demanded(page)
     expect(page.locator("#saved")).to_contain_text(re.compile(r"^saved \d"))  # then what is not proved is said anew
     page.get_by_label("Released without").check()
     page.get_by_role("button", name="released", exact=True).click()
@@ -70,7 +91,8 @@ def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, add
     page.context.clear_cookies()
     page.goto(link)
     expect(page.get_by_role("heading", name="What was done")).to_be_visible()
-    expect(page.locator("main")).not_to_contain_text("What remains to be done")
+    expect(page.locator("main")).not_to_contain_text("What remains")
+    expect(page.locator("main")).to_contain_text("Version 1 of this sheet")
 
 
 def test_a_figure_measured_again_can_be_put_right_without_leaving_the_page(technician, address):
@@ -104,14 +126,22 @@ def test_the_torque_wrench_of_the_bench_writes_into_the_row_under_the_cursor(tec
     expect(row).to_contain_text("Bram Oddie")
 
 
-AFTER_THE_VERDICT = ("verdict", "card", "prove", "owner", "outcome", "history")
+STAGES = ("take-in", "pedal", "lift", "look", "isolate", "strip")
+AFTER_THE_VERDICT = ("verdict", "card", "prove", "owner", "outcome", "history", "board", "vehicle", "measurements")
+ELSEWHERE = ("/", "/take-in", "/orders", "/import", "/workings", "/workings/pad-taper", "/bedding", "/rules",
+             "/workshop", "/learnt", "/trail", "/people", "/me", "/bench", "/vehicles/1/wear")  # fmt: skip
+
+
+def every_page(job):
+    return (*(f"/jobs/{job}/{name}" for name in (*STAGES, *AFTER_THE_VERDICT)), *ELSEWHERE)
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_no_page_after_the_verdict_has_a_serious_accessibility_fault(technician, address, scheme):
+def test_no_page_has_a_serious_accessibility_fault(technician, address, scheme):
     page, faults = technician, {}
+    sign_in(page, address, "Ilse Tarrow")
     page.emulate_media(color_scheme=scheme)
-    for where in (*(f"/jobs/9/{name}" for name in AFTER_THE_VERDICT), "/rules"):
+    for where in every_page(9)[len(STAGES) :] if scheme == "light" else every_page(9)[len(STAGES) :][:6]:
         page.goto(f"{address}{where}")
         found = Axe().run(page).response["violations"]
         serious = [(v["id"], v["nodes"][0]["html"][:160]) for v in found if v["impact"] in ("serious", "critical")]
@@ -119,12 +149,122 @@ def test_no_page_after_the_verdict_has_a_serious_accessibility_fault(technician,
     assert faults == {}
 
 
-@pytest.mark.parametrize("width", [1280, 820])
-def test_nothing_after_the_verdict_runs_out_of_the_page(technician, address, width):
+@pytest.mark.parametrize("width", [1280, 820, 390])
+def test_nothing_runs_out_of_any_page(technician, address, width):
+    sign_in(technician, address, "Ilse Tarrow")
     technician.set_viewport_size({"width": width, "height": 900})
-    for name in AFTER_THE_VERDICT:
-        technician.goto(f"{address}/jobs/9/{name}")
-        assert technician.evaluate("document.documentElement.scrollWidth") <= width, name
+    for where in every_page(4):
+        technician.goto(f"{address}{where}")
+        technician.evaluate("document.querySelectorAll('details').forEach((one) => { one.open = true; })")
+        assert technician.evaluate("document.documentElement.scrollWidth") <= width, where
+
+
+def test_on_a_phone_header_rail_and_suspects_leave_two_thirds_to_the_work(technician, address):
+    page = technician
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"{address}/jobs/1/strip?axle=rear")
+
+    def high(selector):
+        return page.locator(selector).first.bounding_box()["height"]
+
+    assert high(".page-header") + high("#rail") + high("#suspects") <= 844 / 3
+    expect(page.locator("#suspects")).to_contain_text("Next:")
+    expect(page.get_by_role("heading", name="Check next")).not_to_be_visible()
+    page.locator("[data-suspects]").click()
+    expect(page.get_by_role("heading", name="Check next")).to_be_visible()
+
+
+def test_strip_is_under_three_screens_and_what_is_folded_opens_for_the_cursor(technician, address):
+    page = technician
+    page.goto(f"{address}/jobs/10/strip")
+    assert page.evaluate("document.documentElement.scrollHeight") < 3 * 800
+    runout = page.locator("#front-left-rotor-runout-mm")
+    expect(runout).not_to_be_visible()
+    page.goto(f"{address}/jobs/10/strip#front-left-rotor-runout-mm")
+    expect(runout).to_be_focused()
+
+
+def test_the_drawing_of_the_reservoir_is_tapped_for_its_level(technician, address):
+    page = technician
+    page.goto(f"{address}/jobs/10/pedal")
+    page.locator("[data-enters='75 %']").click(force=True)
+    field = page.locator("#system-fluid-level")
+    expect(field).to_have_value("75 %")
+    expect(page.locator("#saved")).to_contain_text("saved")
+    page.reload()
+    expect(field).to_have_value("75 %")
+
+
+def test_an_owner_signs_for_a_stop_gap_with_a_finger(technician, address):
+    page = technician
+    page.goto(f"{address}/jobs/3/prove")
+    page.locator("#stop-gap > summary").click()
+    page.get_by_label("What was only tided over").fill("one piston freed")
+    page.get_by_role("button", name="Keep the stop-gap").click()
+    field = page.locator("[data-sign]")
+    field.scroll_into_view_if_needed()
+    box = field.bounding_box()
+    page.mouse.move(box["x"] + 20, box["y"] + 40)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 120, box["y"] + 60, steps=5)
+    page.mouse.up()
+    page.get_by_label("Name of the owner").fill("A. Owner")
+    page.get_by_role("button", name="Keep the owner’s word").click()
+    expect(page.get_by_role("img", name="Signature of A. Owner").locator("polyline")).to_have_count(1)
+    expect(page.locator("#stop-gap")).to_contain_text("A. Owner")
+
+
+def test_own_steps_and_struck_ones_keep_what_is_typed_elsewhere(technician, address):
+    page = technician
+    page.goto(f"{address}/jobs/2/card")
+    step = page.locator("#step-open_up")
+    step.locator(".more-of-step > summary").click()
+    step.get_by_role("textbox", name="Note").fill("ears burred")
+    page.locator("#own-step > summary").click()
+    page.locator("#own-step").get_by_label("Step").fill("file the ears")
+    page.locator("#own-step").get_by_role("button", name="Add").click()
+    expect(page.locator(".card-steps")).to_contain_text(["file the ears"])
+    expect(step.get_by_role("textbox", name="Note")).to_have_value("ears burred")  # what was typed stays
+    step.get_by_role("button", name="Keep the note").click()
+    expect(step.locator(".step-remark")).to_have_text("ears burred")
+    step.get_by_label("Why it is struck out").fill("not needed: new bracket")
+    step.get_by_role("button", name="Strike out").click()
+    expect(step).to_contain_text("Struck out: not needed: new bracket")
+
+
+def test_a_refused_picture_leaves_the_others(technician, address, tmp_path):
+    page = technician
+    page.goto(f"{address}/jobs/2/look")
+    good = tmp_path / "good.png"
+    Image.new("RGB", (60, 40), "gray").save(good)
+    (tmp_path / "bad.jpg").write_bytes(b"no picture")
+    strip = page.locator("[id^=photographs-]").first
+    strip.locator("input[type=file]").set_input_files([str(tmp_path / "bad.jpg"), str(good)])
+    expect(strip.locator("img")).to_have_count(1)
+
+
+def test_a_vehicle_is_taken_in_without_a_network_and_arrives_once_it_is_back(technician, address):
+    page = technician
+    page.goto(f"{address}/take-in")
+    page.context.set_offline(True)
+    page.get_by_label("Name, as you call it").fill("Plum van")
+    page.get_by_label("Complaint, in the driver’s words").fill("left rear hot")
+    page.get_by_role("button", name="Open the job").click()
+    expect(page.locator("#saved")).to_contain_text("kept")
+    page.context.set_offline(False)
+    page.wait_for_url(re.compile(r"/jobs/\d+/take-in"), timeout=20_000)
+    expect(page.locator("body")).to_contain_text("Plum van")
+
+
+def test_a_distance_that_is_asked_about_is_confirmed_where_it_was_asked(technician, address):
+    page = technician
+    page.goto(f"{address}/take-in?vehicle=1")
+    page.get_by_label("Complaint, in the driver’s words").fill("again")
+    page.get_by_role("button", name="Open the job").click()
+    again = page.get_by_role("button", name="Open it all the same")
+    expect(again).to_be_visible()
+    again.click()
+    page.wait_for_url(re.compile(r"/jobs/\d+/take-in"))
 
 
 def test_an_unsafe_vehicle_is_called_so_on_every_page_and_is_not_released(technician, address):

@@ -19,7 +19,7 @@ from mesotrope.services.jobs import (
     vehicle_found,
 )
 from mesotrope.services.signing_in import Who
-from mesotrope.web.context import Changing, InShop, Shop, SignedIn
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
 from mesotrope.web.rendering import render
 from mesotrope.web.vehicle.pages import USES, read_form, specification_form
 
@@ -110,7 +110,10 @@ def take_vehicle_in(
             vin=vin, odometer=odometer, ambient=ambient, usage=usage, complaint=complaint,
             recent_work=recent_work or [], vehicle_id=vehicle_id,
         )  # fmt: skip
-    return RedirectResponse(f"/jobs/{job_id}/take-in", status_code=303)
+    to = f"/jobs/{job_id}/take-in"
+    if from_htmx(request):
+        return Response(headers={"HX-Redirect": to})
+    return RedirectResponse(to, status_code=303)
 
 
 @router.get("/jobs/{job_id}/vehicle")

@@ -126,6 +126,9 @@ function refuse(form, html) {
     form.append(own);
   }
   own.textContent = words;
+  form.querySelector("[data-confirms]")?.remove();
+  const confirms = parsed(html).querySelector("[data-confirms]"); // what was asked can be answered where it was asked
+  if (confirms) own.after(document.adoptNode(confirms));
   const field = form.querySelector("input:not([type=hidden]):not([type=file]), select, textarea, button");
   field?.focus({ preventScroll: true });
   own.scrollIntoView({ block: "nearest" });

@@ -8,7 +8,7 @@ import { requestOf } from "/static/js/sending.js";
 const SHELL = "shell";
 const PAGES = "pages";
 
-const KEPT = /^\/$|^\/jobs\/\d+\/(take-in|pedal|lift|look|isolate|strip|verdict|card|prove|owner|outcome)$/;
+const KEPT = /^\/(take-in)?$|^\/jobs\/\d+\/(take-in|pedal|lift|look|isolate|strip|verdict|card|prove|owner|outcome)$/;
 
 // A page that has not come after this long is taken from the device, if it is there; one kept is fetched anew after this,
 // and shown no more after a day.

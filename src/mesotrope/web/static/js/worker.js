@@ -1,5 +1,5 @@
-// Beside the worker of this device (device-worker.js): it keeps the pages of open jobs for when there is no network, and sends what waits when a
-// page goes away. What it kept is said to be kept.
+// Beside the worker of this device (device-worker.js): it keeps the pages of open jobs for when there is no network, and
+// sends what waits when a page goes away. What it kept is said to be kept.
 
 import { job } from "./page.js";
 
@@ -19,10 +19,11 @@ function settleIn() {
   navigator.serviceWorker.register("/device-worker.js", { scope: "/", type: "module" }).then(async () => {
     const { active } = await navigator.serviceWorker.ready;
     if (!navigator.serviceWorker.controller) active.postMessage("claim"); // it came while the page was loading
-    if (!job || as) return;
+    if (as) return;
     const links = [...document.querySelectorAll(`a[href^="/jobs/${job}/"]`)].map((one) => one.getAttribute("href").split("#")[0]);
     const after = ["verdict", "card", "prove", "owner", "outcome"].map((page) => `/jobs/${job}/${page}`);
-    setTimeout(() => active.postMessage({ keep: ["/", ...new Set([...links, ...after])] }), SETTLED_MS);
+    const pages = job ? ["/", "/take-in", ...new Set([...links, ...after])] : ["/", "/take-in"];
+    setTimeout(() => active.postMessage({ keep: pages }), SETTLED_MS);
   }).catch(() => undefined); // where a browser has none, the page works as before
 }
 
