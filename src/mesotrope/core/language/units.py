@@ -82,6 +82,7 @@ class Units:
         >>> Units(length="32nds").unit_for("mm"), Units(length="32nds").unit_for("mm", fine=True)
         ('32nds', 'in')
         """
+        unit = KEPT_AS.get(unit, unit)
         if unit in FOLLOWING:
             quantity, others = FOLLOWING[unit]
             return others.get(getattr(self, quantity), unit)
@@ -127,6 +128,7 @@ class Units:
         >>> Units(temperature="F").shown(100.0, "C"), Units(distance="mi").shown(84210, "km")
         ('212', '52\xa0326')
         """
+        unit = KEPT_AS.get(unit, unit)
         mine = self.unit_for(unit, fine)
         if value < 0 and unit != "C":
             return "−" + self.shown(-value, unit, digits, fine=fine, grouped=grouped)
@@ -165,6 +167,8 @@ class Units:
 
         >>> Units().with_unit(7.5, "mm"), Units(length="32nds").with_unit(7.5, "mm")
         ('7.5 mm', '19/64 in')
+        >>> Units(temperature="F").with_unit(70.0, "°C", 0)  # the unit may be written out
+        '158 °F'
         """
         return f"{self.shown(value, unit, digits, fine=fine)} {self.written(unit)}"
 

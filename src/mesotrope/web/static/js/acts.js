@@ -108,7 +108,11 @@ function settle(item, answer, html) {
 
 const parsed = (html) => new DOMParser().parseFromString(html, "text/html");
 
-const wordsOf = (html) => parsed(html).querySelector(".entry-problem, main")?.textContent.trim().slice(0, 200) ?? "refused";
+function wordsOf(html) {
+  const page = parsed(html);
+  const said = page.querySelector(".entry-problem") ?? page.querySelector("main");
+  return said?.textContent.trim().slice(0, 200) ?? "refused";
+}
 
 // The message of a refusal: at the form, in view, with the cursor where it can be put right.
 function refuse(form, html) {
