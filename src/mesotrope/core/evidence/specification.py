@@ -11,6 +11,7 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.vocabulary import VocabularyField
+from mesotrope.core.language.work import Action
 from mesotrope.core.physics.drag import wheel_inertia_kg_m2
 
 RELIES_ON = relies_on("diagnosis", "ambient_c")
@@ -92,6 +93,11 @@ class Specification:
     def circuits_are_apart(self) -> bool:
         """Whether each circuit has a master cylinder of its own, as a motorcycle's lever and pedal."""
         return self.kind == "motorcycle" and self.circuit_split == "front_rear"
+
+    def can_have(self, action: Action, phase: str) -> bool:
+        """Whether an action can be done on this vehicle at all."""
+        braked = phase != "parking_brake" or self.has("any_parking_brake")
+        return braked and self.kind not in action.not_of and (not action.needs or self.has(action.needs))
 
     def axle_of(self, corner: Corner) -> AxleSpecification:
         return self.axles[corner.axle]

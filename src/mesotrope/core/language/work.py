@@ -17,6 +17,7 @@ class Action(Known):
     both_sides: str = ""
     as_verdict: str = ""
     needs: str = ""
+    not_of: tuple[str, ...] = ()
     brings: tuple[str, ...] = ()
     stands_in_for: str = ""
     of_one_age: bool = False

@@ -35,7 +35,11 @@ def _shown(shop: Shop, who: Who, job_id: int) -> dict[str, Any]:
         "here": here,
         "card": here.card,
         "view": card_view(here, before, list_photographs(shop.database, job_id, by=who), shop.knowledge, say),
-        "phases": shop.knowledge.phases,
+        "phases": {
+            phase: words
+            for phase, words in shop.knowledge.phases.items()
+            if phase != "parking_brake" or here.answer.specification.has("any_parking_brake")
+        },
         "printed_details": chosen_of("paper", here.plan.rules)["details"] == "yes",
         "unsafe": tuple(map(say, here.answer.decision.unsafe)),
         "cautions": tuple(map(say, here.answer.decision.cautions)),
@@ -59,7 +63,9 @@ def card_on_paper(
     paper: Annotated[Literal["a4", "letter"], Query()] = "a4",
 ) -> Response:
     code = segno.make(str(request.url_for("card_page", job_id=job_id)), error="m").svg_data_uri(scale=3, border=1)
-    html = as_html("card/paper.html", **_shown(shop, who, job_id), qr=code, printed=shop.now())
+    views = _shown(shop, who, job_id)
+    say = shop.say(who, views.pop("speaks_of"))
+    html = as_html("card/paper.html", say, **views, qr=code, printed=shop.now())
     return as_pdf(to_pdf(html, paper), f"work-card-{job_id}")
 
 

@@ -57,7 +57,11 @@ def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
         "current": "verdict",
         "plan": plan,
         "in_sum": verdicts_in_sum(answer, plan),
-        "doable": [(one.id, say(one.words)) for one in shop.knowledge.actions if one.id not in LEFT_OUT],
+        "doable": [
+            (one.id, say(one.words))
+            for one in shop.knowledge.actions
+            if one.id not in LEFT_OUT and answer.specification.can_have(one, shop.knowledge.work[one.id].phase)
+        ],
         "actions": action_rows(plan.actions, shop.knowledge, say),
         "packages": axle_packages(plan.comparisons, shop.knowledge, plan.chosen),
         "chosen_by": {axle: plan.records["package", axle] for axle in plan.chosen},

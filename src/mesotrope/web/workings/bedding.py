@@ -75,8 +75,8 @@ def _school(plan: BeddingPlan, high_c: float, say: Speaker) -> SchoolPlan:
         points = [(seconds / 60, celsius) for seconds, celsius in plan.curve]
         temperature_curve(pen, Frame(15, 9, 112, 42, 0, max(1.0, points[-1][0]), 0, high_c), points, say)
         curve = Plate(
-            182,
-            90,
+            132,
+            68,
             tuple(pen.shapes),
             f"rotor temperature over {plan.minutes:.0f} minutes, peak {say.units.with_unit(plan.peak_c, 'C', 0)}",
         )
