@@ -58,10 +58,29 @@ def work_on_a_job(browser: Browser, address: str) -> None:
             page.locator(f"#after-front_{corner}-spin-{what}").fill(figure)
             with page.expect_response(lambda response: "/prove" in response.url and response.status == 200):
                 page.keyboard.press("Enter")
-    for word in ("holds", "firm"):
-        page.get_by_role("button", name=word, exact=True).click()
-        page.locator(f"button[aria-pressed=true]:text-is('{word}')").wait_for()
+    for legend, word in PROVED:
+        groups = page.get_by_role("group", name=legend)
+        for number in range(groups.count()):
+            button = groups.nth(number).get_by_role("button", name=word, exact=True)
+            button.click()
+            groups.nth(number).locator(f"button[aria-pressed=true]:text-is('{word}')").wait_for()
+    for field, figure in (("fluid_level", "MAX"), ("pad_mm-inner-lead_rim", "11"), ("pad_mm-outer-lead_rim", "11")):
+        for place in page.locator(f"[id^='after-'][id$='-{field}']").all():
+            place.fill(figure)
+            with page.expect_response(lambda response: "/prove" in response.url and response.status == 200):
+                page.keyboard.press("Enter")
+    page.reload()
+    page.get_by_label("Released without").check()
+    page.get_by_role("button", name="released", exact=True).click()
+    page.locator(".released-notice").wait_for()
     page.close()
+
+
+#: What the first job is proved with.
+PROVED = [
+    ("Leak at the corner", "none"), ("Pedal under a steady foot", "holds"), ("Pedal feel", "firm"),
+    ("Leak seen", "none"), ("Parking brake holds", "yes"),
+]  # fmt: skip
 
 
 def wait_until_learnt(browser: Browser, address: str) -> None:

@@ -67,6 +67,9 @@ def load_demo(
     unguessable = passwords.hash(secrets.token_urlsafe(32))
     for workshop in made_up["workshop"]:
         number = workshops[workshop["name"]] = add_workshop(database, workshop["name"], workshop["town"])
+        with database.at_the_door() as session, session.begin():
+            shop = session.get_one(Workshop, number)
+            shop.address, shop.telephone = workshop.get("address", ""), workshop.get("telephone", "")
         for person in workshop["people"]:
             people[person["sign_in_name"]] = add_person(
                 database,

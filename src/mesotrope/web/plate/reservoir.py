@@ -39,7 +39,8 @@ def _reservoir(pen: Pen, system: SystemFindings, expected_level: float | None) -
     outline = [(LEFT, BRIM), (LEFT, FLOOR), (RIGHT, FLOOR), (RIGHT, BRIM)]
     if level is None:
         pen.box("plate-unmeasured", LEFT, MAX, RIGHT, FLOOR, "system-fluid-level")
-        pen.text("plate-ask", (LEFT + RIGHT) / 2, 52, "?")
+        pen.text("plate-ask", (LEFT + RIGHT) / 2, 48, "?")
+        pen.text("plate-difference", (LEFT + RIGHT) / 2, 57, "tap the height")
     else:
         y = _height(level)
         pen.box("plate-fluid", LEFT, y, RIGHT, FLOOR, "system-fluid-level")
