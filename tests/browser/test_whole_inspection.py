@@ -339,3 +339,21 @@ def test_the_board_answers_what_if(technician, address):
     technician.locator(".what-if-list button").first.click()
     expect(technician.locator("#what-if")).to_contain_text("%")
     assert document(technician, address, 1) == before, "asking changes nothing"
+
+
+@pytest.mark.parametrize("size", [(820, 1180), (1180, 820)])
+def test_on_a_tablet_the_drawing_and_the_next_entry_stay_in_sight_while_the_entries_scroll(browser, address, size):
+    viewport = {"width": size[0], "height": size[1]}
+    page = signed_in(browser, address, "Bram Oddie", viewport=viewport, has_touch=True, is_mobile=True)
+    page.goto(f"{address}/jobs/2/strip?axle=front")
+    for field in ("#front-left-rotor-mm-1", "#front-right-pad-mm-outer-trail-hub"):
+        page.locator(field).focus()
+        page.wait_for_timeout(100)
+        plate = page.locator("#plate-box").bounding_box()
+        entry = page.locator(field).bounding_box()
+        suspects = page.locator("#suspects").bounding_box()
+        assert plate["y"] >= -1
+        assert plate["y"] + plate["height"] <= entry["y"] + 1
+        below = suspects["y"] if suspects["width"] > size[0] * 0.8 else size[1]
+        assert entry["y"] + entry["height"] <= below + 1
+    page.context.close()
