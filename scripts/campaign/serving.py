@@ -20,7 +20,7 @@ from mesotrope.settings import Settings
 from mesotrope.store.instance import Instance
 from tests.conftest import free_port
 
-START_S = 60
+START_S = 120
 
 
 class Served:
