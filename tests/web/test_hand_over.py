@@ -329,8 +329,9 @@ def test_a_sheet_carries_the_workshop_and_its_price_where_the_workshop_wants_it(
     assert "05/04/2026 05:30" in sheet  # 09:30 UTC in New York, month first
     assert "Parts and labor" not in sheet
     assert boss.post("/rules", data={"paper.prices": "yes"}).status_code == 303
-    boss.post(f"{job}/owner/version")
-    assert re.search(r"Parts and labor: \d+ EUR", boss.get(f"{job}/owner").text)
+    other = f"/jobs/{job_of(lead)}"
+    released(boss, other)
+    assert re.search(r"Parts and labor: [\d ]+ EUR", boss.get(f"{other}/owner").text)
 
 
 def test_a_stop_gap_is_a_plan_and_the_owner_signs_for_it(client_of, someone, job_of):
@@ -473,3 +474,16 @@ def test_the_order_list_sums_parts_over_jobs_whose_verdict_stands(client_of, som
     assert f"ordered by {lead.name}" in page
     boss.post(f"{jobs[0]}/ordered", data={"done": "no"})
     assert "ordered by" not in boss.get("/orders").text
+
+
+def test_what_the_product_would_say_otherwise_by_now_is_no_change_of_the_job(client_of, someone, job_of):
+    lead = someone("lead", "Later")
+    boss, job = client_of(lead), f"/jobs/{job_of(lead)}"
+    released(boss, job)
+    assert boss.post("/rules", data={"paper.prices": "yes"}).status_code == 303  # another sheet would be made now
+    page = boss.get(f"{job}/owner").text
+    assert "The job was changed" not in page
+    assert "Version 1 of this sheet" in page
+    assert f"Released by {lead.name}" in boss.get(f"{job}/card").text
+    boss.post(f"{job}/owner/version")
+    assert "Version 1 of this sheet" in boss.get(f"{job}/owner").text

@@ -35,6 +35,8 @@ class Plan:
     rules: dict[str, Rule]
     #: Everything that was ever recorded, by kind and subject, taken back or not.
     ever: frozenset[tuple[str, str]] = frozenset()
+    #: How much was recorded, what was taken back too: it only grows.
+    recorded: int = 0
     #: Something found is not explained, and nothing else gives the vehicle a verdict.
     unexplained: bool = False
 
@@ -64,7 +66,7 @@ def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Ans
     unexplained = bool(answer.decision.open) and answer.decision.verdict is None
     stands = sign_off(key, signed, approved, bool(chosen or overruled), chosen_of("approval", rules), unexplained)
     ever = frozenset((record.kind, record.subject) for record in kept)
-    return Plan(comparisons, chosen, actions, key, stands, records, rules, ever, unexplained)
+    return Plan(comparisons, chosen, actions, key, stands, records, rules, ever, len(kept), unexplained)
 
 
 @dataclass(frozen=True)

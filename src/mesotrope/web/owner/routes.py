@@ -25,7 +25,7 @@ from mesotrope.web.owner.views import (
     appointments,
     as_data,
     as_given,
-    as_kept,
+    changed_since,
     expires_in_words,
     freeze,
     owner_sheet,
@@ -65,7 +65,8 @@ def _given(shop: Shop, who: Who, here: Planned, number: int | None = None) -> Gi
     now = owner_sheet(shop, who, here)
     if not versions:
         return Given(now, None, (), False)
-    return Given(as_given(versions[-1]), versions[-1], tuple(versions[:-1]), as_kept(now) != versions[-1].sheet)
+    last = as_given(versions[-1])
+    return Given(last, versions[-1], tuple(versions[:-1]), changed_since(last, now))
 
 
 def _page(
@@ -86,7 +87,10 @@ def owner_page(request: Request, job_id: int, shop: InShop, who: SignedIn, versi
 
 @router.post("/jobs/{job_id}/owner/version")
 def new_version(job_id: int, shop: InShop, who: Changing) -> Response:
-    freeze(shop, who, shop.planned(who, job_id))
+    here = shop.planned(who, job_id)
+    given = _given(shop, who, here)
+    if given.version is None or given.changed:
+        freeze(shop, who, here)
     return RedirectResponse(f"/jobs/{job_id}/owner", status_code=303)
 
 

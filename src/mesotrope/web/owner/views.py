@@ -103,6 +103,9 @@ class OwnerSheet:
     returns: tuple[tuple[str, str, str], ...]
     price: str
     simulated: bool = False
+    #: How far the job had come: its last entry, and how much was recorded.
+    last_entry: int = 0
+    recorded: int = 0
 
 
 _SHEET = TypeAdapter(OwnerSheet)
@@ -117,6 +120,16 @@ def as_kept(sheet: OwnerSheet) -> dict[str, Any]:
 def as_given(frozen: Frozen) -> OwnerSheet:
     """A frozen sheet, as it was given."""
     return _SHEET.validate_python(frozen.sheet)
+
+
+def changed_since(given: OwnerSheet, now: OwnerSheet) -> bool:
+    """Whether the job was changed after a sheet was given, so that another would be given now.
+
+    What the product itself would say otherwise by now (it learnt, a rule changed) is no change of the job.
+    """
+    went_on = (now.last_entry, now.recorded, now.photographs) != (given.last_entry, given.recorded, given.photographs)
+    as_far = replace(now, last_entry=given.last_entry, recorded=given.recorded)
+    return went_on and as_kept(as_far) != as_kept(given)
 
 
 def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
@@ -149,6 +162,8 @@ def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
         stop_gap=_stop_gap(here, say),
         returns=tuple((say(one.words), say(one.because), say.dates.day(one.day)) for one in due(here, shop, who)),
         simulated=bool(here.job.simulated),
+        last_entry=here.job.standing.last_entry,
+        recorded=here.plan.recorded,
         price=f"{money(price_of(done, shop.knowledge))} {currency}" if priced else "",
     )
 
