@@ -8,7 +8,6 @@ from pathlib import Path
 from playwright.sync_api import Browser, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
-from mesotrope.operate import CLOSED_YEAR
 from tests.served import CHROMIUM, served_demo
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
@@ -94,7 +93,7 @@ def wait_until_learnt(browser: Browser, address: str) -> None:
 
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with served_demo(closed=CLOSED_YEAR) as address, sync_playwright() as playwright:
+    with served_demo(closed=120) as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(**CHROMIUM)
         work_on_a_job(browser, address)
         wait_until_learnt(browser, address)

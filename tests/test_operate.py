@@ -25,6 +25,7 @@ def surroundings(tmp_path):
     chosen = Settings(run_folder=tmp_path / "run", port=port)
     said = {
         "MESOTROPE_RUN_FOLDER": str(chosen.run_folder),
+        "MESOTROPE_DEMO_CLOSED": "0",
         "MESOTROPE_PORT": str(port),
         "MESOTROPE_PASSWORD_MEMORY_KIB": "16",
         "MESOTROPE_PASSWORD_ROUNDS": "1",

@@ -40,6 +40,7 @@ class Served:
         """Start the application and wait until it answers."""
         said = {
             "MESOTROPE_RUN_FOLDER": str(self.settings.run_folder),
+            "MESOTROPE_DEMO_CLOSED": "0",
             "MESOTROPE_PORT": str(self.settings.port),
             "MESOTROPE_PASSWORD_MEMORY_KIB": "16",
             "MESOTROPE_PASSWORD_ROUNDS": "1",

@@ -34,10 +34,6 @@ LOG = logging.getLogger("mesotrope.operate")
 WATCH_S = 0.5
 
 
-#: So many closed jobs the demo's workshop has behind it, so that there is something to learn from.
-CLOSED_YEAR = 120
-
-
 def private_instance(chosen: Settings) -> Instance:
     """The project's own database; its port follows the application's, so that two checkouts can run."""
     port = chosen.port + 10_000 if chosen.port < 55_000 else chosen.port - 10_000
@@ -129,7 +125,7 @@ def serve(chosen: Settings) -> None:
         database = Database(url)
         if chosen.demo:
             passwords = Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds)
-            load_demo(database, knowledge(), passwords, now=utc_now(), closed=CLOSED_YEAR)
+            load_demo(database, knowledge(), passwords, now=utc_now(), closed=chosen.demo_closed)
         app = create_app(chosen, database)
         if not chosen.trusted_hosts:
             LOG.warning("any host name is believed: name those it is reached under in MESOTROPE_HOSTS")
