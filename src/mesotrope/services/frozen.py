@@ -6,7 +6,7 @@ import datetime
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 
 from mesotrope.services.findings import job_of
 from mesotrope.services.signing_in import Who
@@ -51,9 +51,3 @@ def sheets_of(database: Database, job_id: int, *, by: Who) -> list[Frozen]:
             .order_by(FrozenSheet.number)
         )
         return [Frozen(row.number, name, row.made_at, row.sheet) for row, name in rows]
-
-
-def versions_of(database: Database, job_id: int, *, by: Who) -> int:
-    """How many versions a job's sheet has."""
-    with database.of_workshop(by.workshop_id) as session:
-        return session.scalar(select(func.count()).where(FrozenSheet.job_id == job_id)) or 0

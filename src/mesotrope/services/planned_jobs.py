@@ -11,7 +11,8 @@ from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable
-from mesotrope.core.plan.hand_back import Check, Done, MeasuredInspection, hand_back_checks
+from mesotrope.core.language.work import Done
+from mesotrope.core.plan.hand_back import Check, MeasuredInspection, hand_back_checks
 from mesotrope.core.plan.release import possible_releases
 from mesotrope.core.plan.work_card import WorkCard, work_card
 from mesotrope.services.job_rows import OpenJob

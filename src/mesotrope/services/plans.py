@@ -10,16 +10,19 @@ from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.verdict import VERDICTS, PlannedAction
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.work import Done
 from mesotrope.core.plan.overruling import Overruling, as_overruled
 from mesotrope.core.plan.packages import Comparison, compare_all, plan_of
 from mesotrope.core.plan.sign_off import Signature, SignOff, plan_key, sign_off
-from mesotrope.core.plan.worth import Done
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.records import Record, StandingRecords, keep_record, needed, records_of, standing
 from mesotrope.services.rules import Rule, chosen_of, rules_of, schools_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
+
+#: Actions that nobody chooses for a corner: they follow from the others.
+NOT_CHOSEN = ("no_action", "bleed_system")
 
 
 @dataclass(frozen=True)
@@ -155,7 +158,7 @@ def overrule_verdict(
         raise InvalidInput(f"verdict, {place.words}", verdict, f"allowed: {', '.join(VERDICTS)}")
     known = answer.knowledge.action
     for action in actions:
-        if action not in known or action in ("no_action", "bleed_system"):
+        if action not in known or action in NOT_CHOSEN:
             raise InvalidInput("what is done there", action, "choose from the list")
     same = verdict == answer.decision.corners[place].verdict and not actions
     if not same and verdict == "sound" and actions:

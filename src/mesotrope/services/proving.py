@@ -15,7 +15,8 @@ from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, placed
-from mesotrope.core.plan.hand_back import Check, Done, touches_parking_brake
+from mesotrope.core.language.work import Done
+from mesotrope.core.plan.hand_back import Check, touches_parking_brake
 from mesotrope.core.plan.release import RELEASES
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.findings import job_of, model_of
@@ -204,9 +205,8 @@ def keep_stop_gap(database: Database, job_id: int, plan: StopGap, *, by: Who, no
     keep_record(database, job_id, "stop_gap", "", parts if parts["what"] else None, by=by, now=now)
 
 
-#: A signature as it was drawn: lines of points, in a field of this size.
+#: A signature as it was drawn: lines of points.
 DRAWN = re.compile(r"(\d{1,3},\d{1,3}( \d{1,3},\d{1,3})*(;|$))+")
-SIGNED_IN = (600, 160)
 LONGEST_DRAWN = 20_000
 
 

@@ -50,7 +50,7 @@ def figures_at(
         out["rotor_lip_mm"] = Judged(found.rotor_lip_mm, fine_mm(found.rotor_lip_mm))
     if found.rotor_runout_mm is not None:
         out["rotor_runout_mm"] = Judged(found.rotor_runout_mm, fine_mm(found.rotor_runout_mm))
-    places = [place for place in found.rotor_mm or [] if place is not None]
+    places = found.rotor_places_mm
     if len(places) > 1:
         varies = max(places) - min(places)
         out["rotor_variation_mm"] = Judged(varies, fine_mm(varies, 3), knowledge.gauge["micrometer_mm"])

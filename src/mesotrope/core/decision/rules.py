@@ -131,11 +131,11 @@ def pads_need_force(corner: CornerFacts) -> Demand | None:
 
 
 def rotor_at_or_under_discard(corner: CornerFacts) -> Demand | None:
-    places = [place for place in corner.found.rotor_mm or [] if place is not None]
-    if places and min(places) <= corner.axle.rotor_discard_mm:
+    thinnest_mm = corner.found.thinnest_rotor_mm
+    if thinnest_mm is not None and thinnest_mm <= corner.axle.rotor_discard_mm:
         because = said(
             "rotor {left} at its thinnest, discard {discard}",
-            left=fine_mm(min(places)), discard=fine_mm(corner.axle.rotor_discard_mm),
+            left=fine_mm(thinnest_mm), discard=fine_mm(corner.axle.rotor_discard_mm),
         )  # fmt: skip
         return Demand("replace", ("replace_rotor", "replace_pads"), because)
     return None

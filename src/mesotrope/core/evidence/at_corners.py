@@ -210,7 +210,7 @@ def _graded(
         given["piston_pushback.worst"] = order[max(pistons)]
         if len(pistons) > 1:
             given["piston_pushback.best"] = order[min(pistons)]
-    places = [place for place in found.rotor_mm or [] if place is not None]
+    places = found.rotor_places_mm
     if places:
         given["rotor_margin_mm"] = min(places) - axle.rotor_discard_mm
         uses["rotor_margin_mm"] = (f"{corner.axle}.rotor_discard_mm",)

@@ -91,7 +91,7 @@ def _pads_worn(here: CornerMeasures, axle: AxleSpecification, knowledge: Knowled
 
 
 def _rotor_worn(inspection: Inspection, corner: Corner, axle: AxleSpecification, knowledge: Knowledge) -> Measure:
-    places = [place for place in inspection.corner(corner).rotor_mm or [] if place is not None]
+    places = inspection.corner(corner).rotor_places_mm
     if not places:
         return Measure(0.0, knowledge.ledger.unmeasured_rotor_sd_mm)
     return rotor_measure(places, axle.rotor_new_mm, axle.rotor_discard_mm, knowledge.gauge["micrometer_mm"]).worn

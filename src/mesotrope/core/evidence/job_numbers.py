@@ -199,7 +199,7 @@ def _corner(
     knowledge: Knowledge,
 ) -> CornerNumbers:
     axle, found = specification.axle_of(name), inspection.corner(name)
-    places = [place for place in found.rotor_mm or [] if place is not None]
+    places = found.rotor_places_mm
     rotor = (
         rotor_measure(places, axle.rotor_new_mm, axle.rotor_discard_mm, knowledge.gauge["micrometer_mm"])
         if places

@@ -48,6 +48,7 @@ class AxleSpecification:
             "floating": self.caliper == "floating",
             "fixed": self.caliper == "fixed",
             "several_pistons": disc and self.pistons > 1,
+            "any_parking_brake": self.parking_brake != "none",
             "parking_brake": disc and self.parking_brake not in ("none", "lever_on_drum"),
             "parking_brake_in_caliper": self.parking_brake in ("integral_cable", "electric_on_caliper"),
             "parking_brake_by_cable": self.parking_brake == "integral_cable",
@@ -73,10 +74,12 @@ class Specification:
         """Whether both corners of this axle brake one and the same wheel (a motorcycle's front)."""
         return self.kind == "motorcycle" and corner.partner is not None
 
+    def speaks_for_wheel(self, corner: Corner) -> bool:
+        """Whether what is found of a wheel is said at this corner: a shared wheel is spoken of at its left."""
+        return not (self.shares_wheel(corner) and corner.side == "right")
+
     def has(self, need: str) -> bool:
         """Whether any axle has something. Raises KeyError as `AxleSpecification.has`."""
-        if need == "any_parking_brake":
-            return any(axle.parking_brake != "none" for axle in self.axles.values())
         return any(axle.has(need) for axle in self.axles.values())
 
     def asks(self, field: VocabularyField, corner: Corner | None = None) -> bool:
@@ -85,8 +88,8 @@ class Specification:
             return False
         if corner is None:
             return all(map(self.has, field.needs))
-        if field.of_wheel and self.shares_wheel(corner) and corner.side == "right":
-            return False  # the same wheel, asked about at its left corner
+        if field.of_wheel and not self.speaks_for_wheel(corner):
+            return False
         return all(map(self.axle_of(corner).has, field.needs))
 
     @property

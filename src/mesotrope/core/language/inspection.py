@@ -246,6 +246,24 @@ class CornerFindings(_Shape):
         """Whether anything was found of slide pins, so that the caliper floats."""
         return any(True for part in (self.pin, self.pin_condition, self.pin_boot) for _ in leaves(part))
 
+    @property
+    def rotor_places_mm(self) -> list[float]:
+        """The rotor's thickness at every place where it was measured, mm.
+
+        >>> CornerFindings(rotor_mm=[22.1, None, 21.9]).rotor_places_mm, CornerFindings().rotor_places_mm
+        ([22.1, 21.9], [])
+        """
+        return [place for place in self.rotor_mm or [] if place is not None]
+
+    @property
+    def thinnest_rotor_mm(self) -> float | None:
+        """The rotor's thickness where it is thinnest, mm; none where it was not measured.
+
+        >>> CornerFindings(rotor_mm=[22.1, None, 21.9]).thinnest_rotor_mm
+        21.9
+        """
+        return min(self.rotor_places_mm, default=None)
+
 
 class BrakeForces(_Shape):
     front_left: float | None = None

@@ -6,7 +6,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from mesotrope.core.language.corner import Place
 from mesotrope.core.language.known import Chance, Known, Worded
+
+#: An action and where it is done.
+Done = tuple[Place, str]
 
 
 class Action(Known):

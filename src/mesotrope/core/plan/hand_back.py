@@ -18,13 +18,11 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.level import level_said
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, fine_mm, mm, nm, plain, said
+from mesotrope.core.language.work import Done
 
 RELIES_ON = relies_on(
     "hand-back", "drag_free_nm", "drag_fault_nm", "drag_unsafe_nm", "drag_beside_partner_times", "temperature_look_k"
 )
-
-#: An action and where it is done.
-Done = tuple[Place, str]
 
 State = Literal["good", "bad", "open"]
 
@@ -71,7 +69,7 @@ def hand_back_checks(
     work = tuple(worked_on)
     axles = dict.fromkeys(corner.axle for corner, _ in work if isinstance(corner, Corner))
     corners = [corner for axle in axles for corner in specification.corners_on(axle)]
-    wheels = [corner for corner in corners if not (specification.shares_wheel(corner) and corner.side == "right")]
+    wheels = [corner for corner in corners if specification.speaks_for_wheel(corner)]
     checks = [_drag(corner, before, after, knowledge) for corner in wheels]
     checks += [_warmth(corner, before, after, knowledge) for corner in corners]
     checks += [_leak(corner, before, after) for corner in corners]
@@ -116,7 +114,7 @@ def _rotors(
     new = {place for place, action in work if action in knowledge.actions_that["new_rotor"]}
     for corner in _renewed(work, "rotor", knowledge):
         discard = specification.axle_of(corner).rotor_discard_mm
-        was, now = (_thinnest(visit.inspection.corner(corner).rotor_mm) for visit in (before, after))
+        was, now = (visit.inspection.corner(corner).thinnest_rotor_mm for visit in (before, after))
         counts = now if corner in new or now is not None else was
         state: State = "open" if counts is None else "good" if counts > discard else "bad"
         words: Sayable = "measure it at its thinnest place"
@@ -125,10 +123,6 @@ def _rotors(
         then, after_it = (fine_mm(value) if value is not None else "" for value in (was, now))
         out.append(Check(f"{corner}/rotor", corner, "rotor", then, after_it, state, words, proof="rotor"))
     return out
-
-
-def _thinnest(places_mm: Iterable[float | None] | None) -> float | None:
-    return min((place for place in places_mm or () if place is not None), default=None)
 
 
 def touches_parking_brake(work: Iterable[Done], specification: Specification, knowledge: Knowledge) -> bool:

@@ -17,7 +17,8 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.plan.hand_back import Check, Done, MeasuredInspection
+from mesotrope.core.language.work import Done
+from mesotrope.core.plan.hand_back import Check, MeasuredInspection
 
 
 @dataclass(frozen=True)
@@ -178,7 +179,7 @@ def _pad_and_rotor(
     yield from _thickness(
         corner, "brake pad, thinnest place", then.thinnest_mm, now.thinnest_mm, axle.pad_limit_mm, axle.pad_new_mm
     )
-    was, is_now = (_least(visit.corner(corner).rotor_mm) for visit in (before, after.inspection))
+    was, is_now = (visit.corner(corner).thinnest_rotor_mm for visit in (before, after.inspection))
     yield from _thickness(corner, "brake disc, thinnest place", was, is_now, axle.rotor_discard_mm, axle.rotor_new_mm)
 
 
@@ -188,7 +189,3 @@ def _thickness(
     known = [figure for figure in (was, now) if figure is not None]
     if known:
         yield Gauge(corner, name, "mm", was, now, limit, max(new, *known), "under")
-
-
-def _least(places_mm: Iterable[float | None] | None) -> float | None:
-    return min((place for place in places_mm or () if place is not None), default=None)

@@ -22,7 +22,8 @@ from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable
-from mesotrope.core.plan.worth import BreakEven, Done, Package, Worth, break_evens
+from mesotrope.core.language.work import Done
+from mesotrope.core.plan.worth import BreakEven, Package, Worth, break_evens
 
 #: As many packages of a corner are paired with those of its partner.
 MOST_OF_A_CORNER = 8

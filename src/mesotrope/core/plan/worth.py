@@ -15,12 +15,10 @@ import numpy as np
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.costs import comeback_cost, failing_cost
 from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
-from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.knowledge import Knowledge
-
-#: An action and where it is done.
-Done = tuple[Place, str]
+from mesotrope.core.language.work import Done
 
 
 @dataclass(frozen=True)

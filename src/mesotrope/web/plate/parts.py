@@ -174,7 +174,7 @@ def _rotor(pen: Pen, corner: DrawnCorner) -> None:
     axle, found = corner.axle, corner.found
     out, into = corner.rotor_out, corner.rotor_in
     top, bottom = corner.lead - 1.5, corner.trail + 1.5
-    places = [place for place in found.rotor_mm or [] if place is not None]
+    places = found.rotor_places_mm
     leads_to = corner.to("rotor_mm.1")
     worn = max(0.0, axle.rotor_new_mm - min(places)) / 2 if places else 0.0
     style = "plate-rotor" if places else "plate-rotor plate-rotor-unmeasured"

@@ -9,8 +9,9 @@ from mesotrope.core.decision.check_next import NextTest
 from mesotrope.core.language.corner import Axle, Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.work import Done
 from mesotrope.core.plan.packages import Comparison
-from mesotrope.core.plan.worth import BreakEven, Done, Package
+from mesotrope.core.plan.worth import BreakEven, Package
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,14 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.corner import Axle
-from mesotrope.services.plans import approve_verdict, choose_package, overrule_verdict, plan_for, sign_verdict
+from mesotrope.services.plans import (
+    NOT_CHOSEN,
+    approve_verdict,
+    choose_package,
+    overrule_verdict,
+    plan_for,
+    sign_verdict,
+)
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
 from mesotrope.web.job.pages import JobPage
@@ -24,9 +31,6 @@ router = APIRouter(prefix="/jobs/{job_id}/verdict")
 Short = Annotated[str, Form(max_length=40)]
 Long = Annotated[str, Form(max_length=600)]
 Place = Annotated[int, Form(ge=-1, le=100)]
-
-#: Actions that nobody chooses for a corner: they follow from the others.
-LEFT_OUT = ("no_action", "bleed_system")
 
 
 def _back(job_id: int, anchor: str) -> Response:
@@ -60,7 +64,7 @@ def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
         "doable": [
             (one.id, say(one.words))
             for one in shop.knowledge.actions
-            if one.id not in LEFT_OUT and answer.specification.can_have(one, shop.knowledge.work[one.id].phase)
+            if one.id not in NOT_CHOSEN and answer.specification.can_have(one, shop.knowledge.work[one.id].phase)
         ],
         "actions": action_rows(plan.actions, shop.knowledge, say),
         "packages": axle_packages(plan.comparisons, shop.knowledge, plan.chosen),
