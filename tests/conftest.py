@@ -12,8 +12,12 @@ import pytest
 from hypothesis import HealthCheck, Phase, settings
 
 from mesotrope.app import create_app
+from mesotrope.knowledge import knowledge
+from mesotrope.services.answers import Remembered
+from mesotrope.services.day import list_day
 from mesotrope.services.passwords import Passwords
 from mesotrope.services.people import add_person, add_workshop
+from mesotrope.services.planned_jobs import planned_job
 from mesotrope.services.signing_in import Who, open_session, who_is
 from mesotrope.settings import Settings
 from mesotrope.store.instance import Instance
@@ -97,6 +101,21 @@ def someone(database: Database, clock: Clock):
         return who_is(database, open_session(database, person_id, now=clock(), hours=1), now=clock())
 
     return make
+
+
+@pytest.fixture
+def day_of(database):
+    """Return a maker of Today: every open job of a person's workshop, worked out."""
+
+    def day(who: Who, in_database: Database = database):
+        remember = Remembered(knowledge())
+
+        def planned(job_id: int):
+            return planned_job(in_database, knowledge(), lambda seen: remember.answer(seen, ()), job_id, by=who)
+
+        return list_day(in_database, knowledge(), planned, by=who, knowledge_key="tests", makes_for_s=None)
+
+    return day
 
 
 @pytest.fixture

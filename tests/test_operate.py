@@ -26,6 +26,7 @@ def surroundings(tmp_path):
     said = {
         "MESOTROPE_RUN_FOLDER": str(chosen.run_folder),
         "MESOTROPE_DEMO_CLOSED": "0",
+        "MESOTROPE_DEMO_DAY": "0",
         "MESOTROPE_PORT": str(port),
         "MESOTROPE_PASSWORD_MEMORY_KIB": "16",
         "MESOTROPE_PASSWORD_ROUNDS": "1",
@@ -49,7 +50,10 @@ def _serve(environment, *options):
 
 def _served(running):
     """Its address and its first page, once it answers."""
-    address = re.search(r"http://\S+", running.stdout.readline())[0]
+    said = running.stdout.readline()
+    while "Mesotrope is at" not in said:
+        said = running.stdout.readline()
+    address = re.search(r"http://\S+", said)[0]
     for _ in range(100):
         try:
             return address, _get(f"{address}/sign-in")
@@ -71,6 +75,25 @@ def test_serve_says_its_address_answers_and_stops_in_order(surroundings, ending)
     assert "Stopped." in rest
     assert running.returncode == 0
     assert not private_instance(chosen).answers()
+
+
+def test_a_first_start_prints_the_address_that_sets_the_workshop_up(surroundings):
+    _, environment = surroundings
+    running = _serve(environment)
+    said = running.stdout.readline()
+    address = re.search(r"http://\S+/set-up/\S+", said)[0]
+    _, door = _served(running)
+    assert "Nobody works here yet" in door
+    assert "Set the workshop up" in _get(address)
+    with pytest.raises(OSError, match="404"):
+        _get(f"{address}x")
+    running.send_signal(signal.SIGTERM)
+    running.communicate(timeout=30)
+    assert _add_person(environment, PASSWORD).returncode == 0
+    again = _serve(environment)
+    assert "set-up" not in again.stdout.readline()
+    again.send_signal(signal.SIGTERM)
+    again.communicate(timeout=30)
 
 
 def _add_person(environment, password):

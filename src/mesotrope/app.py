@@ -29,14 +29,18 @@ from mesotrope.services.sweeping import EVERY_S, sweep
 from mesotrope.settings import Settings, settings
 from mesotrope.store.migrate import is_current
 from mesotrope.store.session import Database
-from mesotrope.web.bays.routes import router as bays
 from mesotrope.web.bench.routes import router as bench
 from mesotrope.web.board.routes import router as board
+from mesotrope.web.bring_in.routes import router as bring_in
 from mesotrope.web.card.routes import router as card
 from mesotrope.web.context import Shop
+from mesotrope.web.day.routes import router as day
 from mesotrope.web.device.routes import router as device
+from mesotrope.web.due.routes import router as due
 from mesotrope.web.errors import answer_errors
 from mesotrope.web.exchange.routes import router as exchange
+from mesotrope.web.figures.routes import router as figures
+from mesotrope.web.find.routes import router as find
 from mesotrope.web.hand_back.routes import router as hand_back
 from mesotrope.web.history.routes import router as history
 from mesotrope.web.job.routes import router as job
@@ -47,14 +51,17 @@ from mesotrope.web.me.routes import router as me
 from mesotrope.web.orders.routes import router as orders
 from mesotrope.web.outcome.routes import router as outcome
 from mesotrope.web.owner.routes import router as owner
+from mesotrope.web.owners.routes import router as owners
 from mesotrope.web.people.routes import router as people
 from mesotrope.web.photographs.routes import router as photographs
 from mesotrope.web.rules.routes import router as rules
 from mesotrope.web.security import Security
+from mesotrope.web.set_up.routes import router as set_up
 from mesotrope.web.signing_in.routes import router as signing_in
 from mesotrope.web.sources.routes import router as sources
 from mesotrope.web.style.routes import router as style
 from mesotrope.web.trail.routes import router as trail
+from mesotrope.web.vehicle.one import router as one_vehicle
 from mesotrope.web.vehicle.routes import router as vehicle
 from mesotrope.web.verdict.routes import router as verdict
 from mesotrope.web.wear.routes import router as wear
@@ -130,8 +137,15 @@ def create_app(
         me,
         people,
         trail,
-        bays,
+        day,
+        find,
+        due,
+        owners,
+        figures,
+        bring_in,
+        set_up,
         vehicle,
+        one_vehicle,
         exchange,
         photographs,
         bench,

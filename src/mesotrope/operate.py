@@ -21,6 +21,7 @@ from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
 from mesotrope.services.passwords import Passwords
 from mesotrope.services.people import real_people
+from mesotrope.services.set_up import set_up_token
 from mesotrope.settings import Settings
 from mesotrope.store.instance import DatabaseFailed, Instance
 from mesotrope.store.migrate import migrate
@@ -125,12 +126,18 @@ def serve(chosen: Settings) -> None:
         database = Database(url)
         if chosen.demo:
             passwords = Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds)
-            load_demo(database, knowledge(), passwords, now=utc_now(), closed=chosen.demo_closed)
+            load_demo(
+                database, knowledge(), passwords, now=utc_now(), closed=chosen.demo_closed, whole_day=chosen.demo_day
+            )
         app = create_app(chosen, database)
         if not chosen.trusted_hosts:
             LOG.warning("any host name is believed: name those it is reached under in MESOTROPE_HOSTS")
         pid_file.parent.mkdir(parents=True, exist_ok=True)
         pid_file.write_text(str(os.getpid()))
+        if token := set_up_token(database, now=utc_now()):
+            typer.echo(
+                f"Nobody works here yet. Set the workshop up at http://{chosen.host}:{chosen.port}/set-up/{token}"
+            )
         typer.echo(f"Mesotrope is at http://{chosen.host}:{chosen.port}  (Ctrl-C stops it and its database)")
         try:
             server_of(app, chosen.host, chosen.port).run()

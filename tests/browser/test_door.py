@@ -72,7 +72,7 @@ def test_a_closed_job_says_so_on_its_pages_and_at_the_field(lead, address):
     other.goto(f"{job}/outcome")
     other.get_by_role("button", name="Close it without saying what it was").click()
     other.wait_for_url(f"{address}/")
-    expect(other.get_by_role("heading", name="Bays")).to_be_visible()
+    expect(other.get_by_role("heading", name="Today")).to_be_visible()
     lead.locator("#front-left-spin-turns").fill("2")
     lead.keyboard.press("Enter")
     expect(lead.locator("#message-front-left-spin-turns")).to_contain_text("This job is closed and takes nothing more")

@@ -45,7 +45,7 @@ def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, add
     sign_in(page, address, "Ilse Tarrow")
     page.goto(f"{job}/verdict")
     page.locator("summary", has_text="Choose another package").first.click()
-    page.locator("#costs-rear ~ details select[name=number]").first.select_option("1")
+    page.locator("#costs-front ~ details select[name=number]").first.select_option("1")
     page.get_by_role("button", name="Choose, as Ilse Tarrow").first.click()
     expect(page.locator("#message")).to_contain_text("reason for another package")  # in place, the choice still there
     page.get_by_role("button", name="Approve, as Ilse Tarrow").click()
@@ -68,9 +68,9 @@ def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, add
     expect(page.locator("#message")).to_be_empty()  # what was refused is no longer said once it is put right
 
     page.get_by_role("link", name="Prove and release").first.click()
-    page.locator("#after-rear_left-spin-turns").fill("5")
+    page.locator("#after-front_left-spin-turns").fill("5")
     page.keyboard.press("Tab")
-    expect(page.locator("#after-rear_left-spin-seconds")).to_be_focused()
+    expect(page.locator("#after-front_left-spin-seconds")).to_be_focused()
     page.keyboard.type("6,5")
     page.keyboard.press("Enter")
     expect(page.locator(".checks")).to_contain_text("turns free")
@@ -129,12 +129,14 @@ def test_the_torque_wrench_of_the_bench_writes_into_the_row_under_the_cursor(tec
 STAGES = ("take-in", "pedal", "lift", "look", "isolate", "strip")
 AFTER_THE_VERDICT = ("verdict", "card", "prove", "owner", "outcome", "history", "board", "vehicle", "measurements")
 ELSEWHERE = ("/", "/take-in", "/orders", "/import", "/workings", "/workings/pad-taper", "/bedding", "/rules",
-             "/workshop", "/learnt", "/trail", "/people", "/me", "/bench", "/vehicles/1/wear")  # fmt: skip
+             "/workshop", "/learnt", "/trail", "/people", "/me", "/bench", "/vehicles/1/wear",
+             "/plan", "/find?q=van", "/due", "/due?view=calendar", "/figures", "/vehicles/1", "/owners", "/owners/1",
+             "/bring-in")  # fmt: skip
 
 
 #: Pages that `test_whole_inspection.SCREENS` does not have.
 BESIDE_THE_SCREENS = (*(f"/jobs/9/{name}" for name in ("verdict", "card", "prove", "owner")), "/orders", "/rules",
-                      "/workshop", "/trail", "/people")  # fmt: skip
+                      "/workshop", "/trail", "/people", "/owners/1")  # fmt: skip
 
 
 def every_page(job):

@@ -290,7 +290,7 @@ SCREENS = [
     "/jobs/1/vehicle", "/jobs/1/history", "/jobs/1/measurements",
     *(f"/jobs/1/{stage}?axle=rear" for stage in STAGES), "/jobs/4/strip", "/jobs/9/verdict",
     "/jobs/1/board", "/workings", "/workings/fluid-returned", "/workings/wear-life", "/bedding", "/vehicles/8/wear",
-    "/sources",
+    "/sources", "/plan", "/find?q=van", "/due", "/due?view=calendar", "/figures", "/vehicles/1", "/owners", "/bring-in",
 ]  # fmt: skip
 
 
@@ -334,7 +334,7 @@ def test_the_link_of_a_working_carries_its_figures(technician, address):
 def test_the_board_answers_what_if(technician, address):
     technician.goto(f"{address}/jobs/1/verdict?axle=rear")
     technician.get_by_role("link", name="the board").click()
-    expect(technician.get_by_role("heading", name="Suspects: Blue hatchback")).to_be_visible()
+    expect(technician.get_by_role("heading", name="Suspects: Teal people carrier")).to_be_visible()
     before = document(technician, address, 1)
     technician.locator(".what-if-list button").first.click()
     expect(technician.locator("#what-if")).to_contain_text("%")

@@ -13,7 +13,6 @@ from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.demo.load import load_demo, scenario
 from mesotrope.knowledge import knowledge
-from mesotrope.services.bays import list_bays
 from mesotrope.services.jobs import open_job
 from mesotrope.services.passwords import Passwords
 from mesotrope.services.signing_in import demo_people, open_session, who_is
@@ -23,7 +22,7 @@ from mesotrope.store.session import Database
 
 #: What each vehicle was made up to have: corner, fault, verdict of the vehicle.
 THOUGHT_THROUGH = {
-    "0-QLB-01": (Corner.REAR_LEFT, "piston_not_releasing", "replace"),
+    "0-QLB-01": (Corner.FRONT_RIGHT, "piston_not_releasing", "replace"),
     "0-QLB-02": (Corner.FRONT_LEFT, "slide_pins_seized", "replace"),
     "0-QLB-03": (Corner.FRONT_RIGHT, "piston_hung_one_of_several", "replace"),
     "0-QLB-04": (Corner.FRONT_LEFT, "piston_not_releasing", "replace"),
@@ -31,7 +30,7 @@ THOUGHT_THROUGH = {
     "0-QLB-06": (Corner.REAR_LEFT, "parking_brake_holding", "unsafe"),
     "0-QLB-07": (Corner.FRONT_RIGHT, "hose_restricted", "replace"),
     "0-QLB-08": (Corner.FRONT_LEFT, "worn_out_normally", "replace"),
-    "0-QLB-09": (Corner.REAR_RIGHT, "piston_seized_released", "unsafe"),
+    "0-QLB-09": (Corner.FRONT_LEFT, "piston_seized_released", "unsafe"),
     "0-QLB-11": (VEHICLE, "air_in_hydraulics", "service"),
 }
 
@@ -67,35 +66,32 @@ def test_each_vehicle_is_diagnosed_as_it_was_thought_through(plate):
     assert out.decision.verdict == verdict
 
 
-def test_the_bays_hold_eleven_vehicles_of_all_kinds_in_different_stages(demo):
+def test_today_holds_eleven_vehicles_of_all_kinds_in_different_stages(demo, day_of):
     database, _ = demo
-    bays = list_bays(database, knowledge(), by=_who(demo, "Bram"))
-    assert len(bays) == 11
-    assert {len(bay.glance.linings) for bay in bays} == {4, 3, 2}  # cars and trucks, motorcycles with two discs or one
-    assert any(not bay.glance.stage for bay in bays)
-    assert bays == sorted(bays, key=lambda job: job.opened_at)
+    jobs = day_of(_who(demo, "Bram"), database)
+    assert len(jobs) == 11
+    linings = {len(job.stand.glance.linings) for job in jobs}
+    assert linings == {4, 3, 2}  # cars and trucks, motorcycles with two discs or one
+    assert any(not job.stand.glance.stage for job in jobs)
+    assert jobs == sorted(jobs, key=lambda job: job.opened_at)
 
 
-def test_some_have_a_history(demo):
+def test_some_have_a_history(demo, day_of):
     database, _ = demo
     who = _who(demo, "Bram")
-    histories = [
-        open_job(database, job.id, by=who, knowledge=knowledge()).earlier
-        for job in list_bays(database, knowledge(), by=who)
-    ]
+    histories = [open_job(database, job.id, by=who, knowledge=knowledge()).earlier for job in day_of(who, database)]
     assert sum(bool(history) for history in histories) == 2
 
 
-def test_the_neighbours_see_only_their_own(demo):
+def test_the_neighbours_see_only_their_own(demo, day_of):
     database, _ = demo
-    bays = list_bays(database, knowledge(), by=_who(demo, "Petra"))
-    assert [job.label for job in bays] == ["Brown minibus"]
+    assert [job.label for job in day_of(_who(demo, "Petra"), database)] == ["Brown minibus"]
 
 
 def test_loading_twice_changes_nothing(demo):
     database, now = demo
     assert not load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=now)
-    assert len(demo_people(database)) == 4
+    assert len(demo_people(database)) == 6
 
 
 def test_plates_are_none_that_an_office_issues():

@@ -14,7 +14,6 @@ from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.units import Units
 from mesotrope.errors import Clash, InvalidInput, NotFound, Surprising
 from mesotrope.knowledge import knowledge
-from mesotrope.services.bays import list_bays
 from mesotrope.services.exchange import import_documents
 from mesotrope.services.findings import history_of, last_entry_of, places_of, record_finding, undo_last_entry
 from mesotrope.services.job_rows import build_inspection
@@ -91,7 +90,7 @@ def test_an_entry_needs_a_key_of_its_own(database, job, clock):
         _record(database, job, "pin.upper", "free", key="short", clock=clock)
 
 
-def test_another_workshops_job_is_not_found(database, job, someone, clock):
+def test_another_workshops_job_is_not_found(database, job, someone, clock, day_of):
     stranger = someone(role="lead")
     for use in (
         lambda: open_job(database, job[1], by=stranger, knowledge=knowledge()),
@@ -101,7 +100,7 @@ def test_another_workshops_job_is_not_found(database, job, someone, clock):
     ):
         with pytest.raises(NotFound, match="There is no such job in this workshop"):
             use()
-    assert list_bays(database, knowledge(), by=stranger) == []
+    assert day_of(stranger) == []
 
 
 def test_a_vehicle_is_found_again_by_its_plate(database, someone, clock):
@@ -121,12 +120,12 @@ def test_a_vehicle_is_found_again_by_its_plate(database, someone, clock):
         ({"odometer_km": -5.0}, "visit.odometer_km: -5.0 .* allowed: 0 to 5e"),
     ],
 )
-def test_a_vehicle_that_cannot_be_is_not_taken_in(database, someone, clock, changes, message):
+def test_a_vehicle_that_cannot_be_is_not_taken_in(database, someone, clock, day_of, changes, message):
     who = someone()
     form = {"label": "Red van", "kind": "car", "registration": "", "odometer_km": None, "usage": "", "complaint": ""}
     with pytest.raises(InvalidInput, match=message):
         take_in(database, knowledge(), **{**form, **changes}, by=who, now=clock())
-    assert list_bays(database, knowledge(), by=who) == []
+    assert day_of(who) == []
 
 
 figure = st.floats(0, 40, allow_nan=False).map(lambda value: round(value, 3))

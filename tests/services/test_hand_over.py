@@ -13,7 +13,6 @@ from mesotrope.core.plan.release import possible_releases
 from mesotrope.core.plan.sign_off import SignOff
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.knowledge import knowledge
-from mesotrope.services.bays import list_bays
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import open_job, take_in
 from mesotrope.services.outcomes import (
@@ -258,7 +257,7 @@ def test_a_release_is_kept_with_its_name_and_what_was_open(database, someone, cl
     release(database, job, "released", "", [OPEN], FREE_TO_GO, named, by=who, now=clock())
     record = kept(database, who, job)["release", ""]
     assert (record.by, record.at, record.value) == (
-        who.name, clock(), {"as": "released", "open": ["rear left drag of the wheel"]},
+        who.name, clock(), {"as": "released", "open": ["rear left drag of the wheel"], "until": "", "done": []},
     )  # fmt: skip
 
 
@@ -399,13 +398,13 @@ def test_an_apprentice_notes_what_was_found_and_leaves_closing_to_others(databas
     assert _found(database, job, who) == {REAR_LEFT: ((), "seen", None)}
 
 
-def test_a_closed_job_leaves_the_bays_and_comes_back(database, someone, clock, job_of):
+def test_a_closed_job_leaves_today_and_comes_back(database, someone, clock, job_of, day_of):
     who = someone()
     job = job_of(who)
     close_job(database, job, by=who, now=clock())
-    assert list_bays(database, knowledge(), by=who) == []
+    assert day_of(who) == []
     open_again(database, job, by=who, now=clock())
-    assert [bay.id for bay in list_bays(database, knowledge(), by=who)] == [job]
+    assert [each.id for each in day_of(who)] == [job]
 
 
 def test_another_workshops_job_is_not_found(database, someone, clock, job_of):

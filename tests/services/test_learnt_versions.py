@@ -39,7 +39,8 @@ from mesotrope.services.learnt_versions import (
 from mesotrope.services.outcomes import close_job, note_outcome, open_again, take_comeback_in
 from mesotrope.services.rules import OFF, SET_ASIDE, row_key, set_rules
 from mesotrope.services.signing_in import who_is
-from mesotrope.store.tables import TaughtCase, Workshop
+from mesotrope.store.learning_tables import TaughtCase
+from mesotrope.store.tables import Workshop
 
 REAR_LEFT = Corner("rear_left")
 

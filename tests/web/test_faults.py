@@ -13,7 +13,7 @@ from sqlalchemy.exc import IntegrityError, InternalError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.testclient import TestClient
 
-import mesotrope.web.bays.routes as bays_routes
+import mesotrope.web.day.routes as day_routes
 import mesotrope.web.security as security
 from mesotrope.app import create_app, not_ready
 from mesotrope.errors import Busy
@@ -29,7 +29,7 @@ def _failing(monkeypatch, error):
     def fails(*_, **__):
         raise error
 
-    monkeypatch.setattr(bays_routes, "list_bays", fails)
+    monkeypatch.setattr(day_routes, "list_day", fails)
 
 
 def _driver(kind, code):

@@ -42,7 +42,15 @@ STAGES = ("take-in", "pedal", "lift?axle=rear", "look?axle=rear", "isolate?axle=
           "strip?axle=front")  # fmt: skip
 AFTER = ("verdict", "card", "prove", "owner", "board", "history", "vehicle")
 PAGES = [f"/jobs/{job}/{page}" for job in (1, 2, 4, 9) for page in (*STAGES, *AFTER)]
-PAGES += ["/bedding", "/vehicles/8/wear", "/workings/stop-heat", "/workings/drag-heat", "/workings/fluid-returned"]
+PAGES += [
+    "/bedding",
+    "/vehicles/8/wear",
+    "/vehicles/8",
+    "/due?weeks=104",
+    "/workings/stop-heat",
+    "/workings/drag-heat",
+    "/workings/fluid-returned",
+]
 
 #: What is said in every unit at once, whoever reads it.
 IN_ALL = re.compile(

@@ -6,6 +6,8 @@ they feel: a pin that is stiff is "free" to them, a boot is seldom called torn.
 
 from __future__ import annotations
 
+import datetime
+import json
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -13,8 +15,17 @@ from typing import Any
 import numpy as np
 
 from mesotrope.core.language.corner import VEHICLE
+from mesotrope.core.language.inspection import STAGES, parse_inspection
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.core.simulator import truth as world
+from mesotrope.knowledge import knowledge
+from mesotrope.services.finding import index_job, index_vehicle
+from mesotrope.services.findings import add_entries, field_at, places_of
+from mesotrope.services.job_rows import FindingKey
+from mesotrope.services.jobs import add_document
+from mesotrope.services.outcomes import FOUND
+from mesotrope.store.session import Database, WorkshopSession
+from mesotrope.store.tables import FindingEntry, Job, JobRecord, Vehicle, Workshop
 
 #: How many times as often each fault comes here.
 TIMES = {
@@ -70,3 +81,130 @@ def closed_case(number: int, seed: int = 77) -> dict[str, Any]:
         for place, fault in sorted(vehicle.truth, key=str)
     ]
     return {"inspection": document, "found": found, "certain": "seen"}
+
+
+#: What the vehicles of the closed year are called.
+COLOURS = ("White", "Silver", "Black", "Red", "Green", "Yellow", "Brown")
+
+#: What their drivers said, one after the other.
+COMPLAINTS = (
+    "One wheel is hotter than the others.", "Pulls when braking.", "Scrapes when it rolls.", "Pads wear out too fast.",
+    "Pedal is lower than it was.", "Smells after a hill.", "Parking brake hardly holds.", "Looked at before a journey.",
+)  # fmt: skip
+
+#: So many of the vehicles were here in the spring before, too, and of so many one came back.
+SEEN_BEFORE, CAME_BACK = 3, 17
+
+
+def add_closed_year(
+    database: Database, workshop_id: int, people: dict[str, int], owners: list[int], count: int, now: datetime.datetime
+) -> None:
+    """Closed jobs of the year before, with what was found in each and what became of it, and a wish to learn from
+    them."""
+    by = people["ilse"]
+    technicians = [people[name] for name in ("ilse", "bram", "mads", "tove")]
+    with database.of_workshop(workshop_id) as session, session.begin():
+        last: Job | None = None
+        for number in range(count):
+            case = closed_case(number)
+            opened = now - datetime.timedelta(days=10 + 350 * (count - number) / count)
+            document, visit = case["inspection"], case["inspection"]["visit"]
+            kind = document["vehicle"].get("kind", "car").replace("_", " ")
+            document["vehicle"] |= {
+                "label": f"{COLOURS[number % 7]} {kind} {number}",
+                "registration": f"0-QLY-{number:03}",
+            }
+            if number % SEEN_BEFORE == 0:
+                _seen_before(session, document, by, opened)
+            visit |= {"date": opened.date().isoformat(), "complaint": COMPLAINTS[number % len(COMPLAINTS)]}
+            typed = _in_order(document)
+            bare = parse_inspection(json.dumps({**document, "findings": {}}))
+            job = add_document(session, bare, by=by, now=opened, state="closed")
+            who = technicians[number % len(technicians)]
+            add_entries(
+                session,
+                job,
+                [
+                    FindingEntry(
+                        job_id=job.id, corner=corner, path=path, value=value, entered_by=who,
+                        entered_at=opened + datetime.timedelta(minutes=8 + 0.5 * step),
+                        idempotency_key=f"year{number:04}-{step:03}",
+                    )
+                    for step, ((corner, path), value) in enumerate(typed)
+                ],
+            )  # fmt: skip
+            minutes = 14 + 0.6 * len(typed) + 7 * (number % 5)
+            signed = opened + datetime.timedelta(minutes=minutes)
+            job.closed_at = opened + datetime.timedelta(hours=7)
+            _keep(session, job, "signed", "", "by hand", who, signed)
+            found: dict[str, list[str]] = {place: [] for place in (VEHICLE, *document["findings"]["corners"])}
+            for one in case["found"]:
+                found.setdefault(one["corner"] or VEHICLE, []).append(one["fault"])
+            for place, faults in found.items():
+                _keep(session, job, FOUND, place, {"faults": faults, "how": "seen"}, who, job.closed_at)
+            done = [
+                [place, action]
+                for place, faults in found.items()
+                for fault in faults
+                for action in KNOWN.cure[fault].actions
+            ]
+            release = {"as": "released", "open": [], "until": "", "done": done}
+            _keep(session, job, "release", "", release, who, job.closed_at)
+            if number % 4:
+                vehicle = session.get_one(Vehicle, job.vehicle_id)
+                vehicle.owner_id = owners[number % len(owners)]
+                session.flush()
+                index_vehicle(session, vehicle)
+            if number % CAME_BACK == CAME_BACK - 1 and last is not None:
+                job.vehicle_id, job.comes_from = last.vehicle_id, last.id
+            index_job(session, job)
+            last = job
+        session.get_one(Workshop, workshop_id).learning_asked_at = now
+
+
+#: The knowledge that ships: what was done about each fault is what it says.
+KNOWN = knowledge()
+
+
+def _in_order(document: dict[str, Any]) -> list[tuple[FindingKey, Any]]:
+    """The findings of a document one by one, in the order in which a hand goes round the vehicle."""
+    places = places_of(parse_inspection(json.dumps(document)))
+
+    def stage(place: FindingKey) -> tuple[int, str, str]:
+        field = field_at(place, KNOWN)
+        return (STAGES.index(field.stage) if field else 0, *place)
+
+    return [(place, places[place]) for place in sorted(places, key=stage)]
+
+
+def _seen_before(session: WorkshopSession, document: dict[str, Any], by: int, later: datetime.datetime) -> None:
+    """An earlier visit of a vehicle, in which its pads were thicker and it had gone less far."""
+    opened = later - datetime.timedelta(days=240)
+    km = 8_000 + 40 * (document["visit"]["odometer_km"] % 200)
+    corners = {}
+    for corner, findings in document["findings"]["corners"].items():
+        axle = document["vehicle"].get("axles", {}).get(corner.split("_")[0], {})
+        new = axle.get("pad_new_mm", 10.0)
+        pads = {
+            side: {place: round(min(new, mm + 0.16 * km / 1000), 1) for place, mm in points.items()}
+            for side, points in (findings.get("pad_mm") or {}).items()
+        }
+        if pads:
+            corners[corner] = {"pad_mm": pads}
+    earlier = {
+        **document,
+        "visit": {
+            "date": opened.date().isoformat(), "complaint": "Yearly look.", "usage": document["visit"].get("usage"),
+            "odometer_km": document["visit"]["odometer_km"] - km,
+        },
+        "findings": {"system": {"fluid_age_months": 12}, "corners": corners},
+    }  # fmt: skip
+    job = add_document(session, parse_inspection(json.dumps(earlier)), by=by, now=opened, state="closed")
+    job.closed_at = opened
+
+
+def _keep(
+    session: WorkshopSession, job: Job, kind: str, subject: str, value: Any, by: int, at: datetime.datetime
+) -> None:
+    record = {"kind": kind, "subject": subject, "value": value, "note": "", "role": "technician", "made_by": by}
+    session.add(JobRecord(job_id=job.id, made_at=at, **record))

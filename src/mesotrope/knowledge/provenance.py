@@ -14,7 +14,8 @@ from mesotrope.knowledge.citations import cited_by
 COMMON = "common practice"
 
 UNITS = {
-    "mm": "mm", "nm": "N·m", "percent": "%", "ppm": "ppm", "months": "months", "k": "K", "c": "°C", "ml": "mL",
+    "mm": "mm", "nm": "N·m", "percent": "%", "ppm": "ppm", "months": "months", "minutes": "minutes", "days": "days",
+    "k": "K", "c": "°C", "ml": "mL",
     "times": "times", "relative": "of the reading", "share": "of the whole", "level": "of MIN to MAX",
     "seconds": "s", "turns": "turns",
 }  # fmt: skip
@@ -61,6 +62,11 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
     out += [
         SourcedValue("How sure is sure enough", one.id.replace("_", " "), f"{one.value:g}", COMMON, one.note, "answers")
         for one in knowledge.thresholds
+    ]
+    out += [
+        SourcedValue("The day", name, f"{one.value:g} {unit}".rstrip(), COMMON, one.note, "the day, what is due")
+        for one in knowledge.day_values
+        for name, unit in [named(one.id)]
     ]
     for grade in knowledge.fluid_grades:
         source, note = _source("published", grade.source, grade.note, knowledge)

@@ -13,8 +13,9 @@ from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.audit import note_by
 from mesotrope.services.learnt_versions import require_lead
 from mesotrope.services.signing_in import Who
+from mesotrope.store.learning_tables import ChainCounts, TaughtCase
 from mesotrope.store.session import Database
-from mesotrope.store.tables import ChainCounts, TaughtCase, Workshop
+from mesotrope.store.tables import Workshop
 
 
 @dataclass(frozen=True)

@@ -17,10 +17,13 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.plate import plate_key
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, NotFound, Surprising
+from mesotrope.services.finding import index_job, index_vehicle
 from mesotrope.services.findings import FROM_A_DOCUMENT, job_of, places_of, record_all
 from mesotrope.services.job_rows import OpenJob, build_inspection, keep_measured, kept_readings, read_job
 from mesotrope.services.once import do_once
 from mesotrope.services.outcomes import OutcomeOfJob, outcomes_in
+from mesotrope.services.owners import Contact, belongs_to, checked
+from mesotrope.services.records import add_record
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, Vehicle
@@ -188,8 +191,12 @@ def take_in(
     recent_work: tuple[str, ...] = (),
     ambient_c: float | None = None,
     confirmed: bool = False,
+    owner: Contact | None = None,
+    promised: datetime.datetime | None = None,
 ) -> int:
     """Open a job for a vehicle: a known one (`vehicle_id`, without names; else its plate or VIN), else a new one.
+
+    owner : whose it is, where that was said; promised : when it is to be ready.
 
     What is not known of a new vehicle is copied from a similar one (`copy_from`) or left out, so that defaults are
     used and said to be defaults. Returns the job's number; the change's key again returns the same. Raises
@@ -209,6 +216,7 @@ def take_in(
         "complaint": complaint.strip() or None,
     }
     names = {"label": label or None, "registration": plate, "vin": number}
+    contact = checked(owner) if owner and owner.name.strip() else None
     check(parse_inspection(json.dumps({"vehicle": {**names, "kind": kind}, "visit": visit})), knowledge)
 
     def open_it(session: WorkshopSession) -> int:
@@ -219,14 +227,21 @@ def take_in(
             vehicle = Vehicle(label=label, registration=plate, vin=number, specification=specification)
             session.add(vehicle)
             session.flush()
+            index_vehicle(session, vehicle)
         elif not confirmed:
             _ask_about(session, vehicle, odometer_km, by)
         job = Job(vehicle_id=vehicle.id, opened_by=by.person_id, opened_at=now, state="open", visit=visit)
         session.add(job)
         session.flush()
+        index_job(session, job)
+        if contact is not None:
+            belongs_to(session, vehicle, contact)
+        if promised is not None:
+            add_record(session, job.id, "promised", "", promised.isoformat(), "", by=by, now=now)
         return job.id
 
-    return do_once(database, "take-in", open_it, [names, visit, vehicle_id, copy_from], by=by, now=now)
+    content = [names, visit, vehicle_id, copy_from, contact and contact.__dict__, promised and promised.isoformat()]
+    return do_once(database, "take-in", open_it, content, by=by, now=now)
 
 
 def _ask_about(session: WorkshopSession, vehicle: Vehicle, odometer_km: float | None, by: Who) -> None:
@@ -271,6 +286,7 @@ def describe(
             _specify(session, knowledge, job, specification)
         if visit is not None:
             job.visit = {**given, "date": job.visit.get("date")}
+            index_job(session, job)
 
 
 def _specify(session: WorkshopSession, knowledge: Knowledge, job: Job, specification: Mapping[str, Any]) -> None:
@@ -287,6 +303,8 @@ def _specify(session: WorkshopSession, knowledge: Knowledge, job: Job, specifica
     if other is not None and other.id != vehicle.id:
         raise InvalidInput("plate", plate, f"it belongs to {other.label}; correct one of the two")
     vehicle.label, vehicle.registration, vehicle.vin, vehicle.specification = label, plate, number, kept
+    vehicle.due_key = None
+    index_vehicle(session, vehicle)
 
 
 def add_document(
@@ -317,13 +335,17 @@ def add_document(
         vehicle = Vehicle(label=label, registration=plate, vin=number, specification=kept)
         session.add(vehicle)
         session.flush()
+        index_vehicle(session, vehicle)
     else:
         told = _without(specification, OWN)
         vehicle.specification = {**vehicle.specification, **told}
     job = Job(
-        vehicle_id=vehicle.id, opened_by=by, opened_at=now, state=state, visit=plain["visit"], waits_for=waits_for
-    )
+        vehicle_id=vehicle.id, opened_by=by, opened_at=now, state=state, visit=plain["visit"], waits_for=waits_for,
+        closed_at=now if state == "closed" else None,
+    )  # fmt: skip
     session.add(job)
     session.flush()
+    index_job(session, job)
+    vehicle.due_key = None
     record_all(session, job, places_of(inspection).items(), FROM_A_DOCUMENT, by=by, now=now)
     return job

@@ -12,8 +12,12 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from mesotrope.knowledge import knowledge
 from mesotrope.knowledge.reader import knowledge_key
-from mesotrope.services.bays import refresh_bays
+from mesotrope.services.answers import Remembered
+from mesotrope.services.day import refresh_day
+from mesotrope.services.due import refresh_due
+from mesotrope.services.figures import work_out_figures
 from mesotrope.services.learnt_versions import Version, all_workshops, asked_workshops, give_up, learn_in
+from mesotrope.services.signing_in import nobody_of
 from mesotrope.store.session import Database
 
 LOG = logging.getLogger("mesotrope.learning")
@@ -28,8 +32,9 @@ def learn_all(database: Database, *, now: datetime.datetime, only_asked: bool = 
     for workshop_id in asked_workshops(database) if only_asked else all_workshops(database):
         try:
             out[workshop_id] = version = learn_in(database, knowledge(), knowledge_key(), workshop_id, now=now)
+            work_out_all(database, workshop_id)
             if version is not None:
-                refresh_bays(database, knowledge(), workshop_id, knowledge_key())
+                refresh_day(database, knowledge(), workshop_id, knowledge_key())
         except SQLAlchemyError:
             raise  # the database is away: it is tried again later
         except Exception:
@@ -37,6 +42,16 @@ def learn_all(database: Database, *, now: datetime.datetime, only_asked: bool = 
             give_up(database, workshop_id)
             out[workshop_id] = None
     return out
+
+
+def work_out_all(database: Database, workshop_id: int) -> None:
+    """Work out what falls due in a workshop, and what its closed jobs count for, as far as that is not known yet."""
+    nobody = nobody_of(database, workshop_id)
+    remember = Remembered(knowledge(), most=8)
+    figures = remember.figures(database, nobody)
+    known = remember.known(figures)
+    refresh_due(database, known, by=nobody, knowledge_key=knowledge_key(), works_for_s=None)
+    work_out_figures(database, known, lambda seen: remember.answer(seen, figures), by=nobody, works_for_s=None)
 
 
 class Learner:

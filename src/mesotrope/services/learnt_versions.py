@@ -24,8 +24,9 @@ from mesotrope.services.closed_cases import ClosedJob, closed_jobs
 from mesotrope.services.learning import ByWeight, on_all_cores, predict_in_turn, read_by_expert
 from mesotrope.services.outcomes import FOUND
 from mesotrope.services.signing_in import Who
+from mesotrope.store.learning_tables import ChainCounts, LearntVersion, TaughtCase
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import ChainCounts, Job, JobRecord, LearntVersion, TaughtCase, Workshop
+from mesotrope.store.tables import Job, JobRecord, Workshop
 
 LOG = logging.getLogger("mesotrope.learning")
 

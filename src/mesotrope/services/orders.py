@@ -18,6 +18,9 @@ from mesotrope.store.tables import Job, JobRecord
 #: What it is kept as that the parts of a job are ordered.
 ORDERED = "parts_ordered"
 
+#: And that they are here.
+HERE = "parts_here"
+
 
 @dataclass(frozen=True)
 class JobParts:
@@ -28,6 +31,7 @@ class JobParts:
     registration: str | None
     parts: tuple[Part, ...]
     ordered: Record | None
+    here: Record | None = None
 
 
 @dataclass(frozen=True)
@@ -67,9 +71,10 @@ def orders_of(database: Database, planned: Callable[[int], Planned], *, by: Who)
     for here in map(planned, numbers):
         if here.plan.sign_off.state == "stands" and here.card.parts:
             ordered = here.plan.records.get(("tick", ORDERED))
-            jobs.append(JobParts(here.job.id, here.job.label, here.job.registration, here.card.parts, ordered))
-    waiting = tuple(job for job in jobs if not job.ordered)
-    return Orders(summed(waiting), waiting, tuple(job for job in jobs if job.ordered))
+            arrived = here.plan.records.get(("tick", HERE))
+            jobs.append(JobParts(here.job.id, here.job.label, here.job.registration, here.card.parts, ordered, arrived))
+    waiting = tuple(job for job in jobs if not job.ordered and not job.here)
+    return Orders(summed(waiting), waiting, tuple(job for job in jobs if job.ordered or job.here))
 
 
 def summed(jobs: Sequence[JobParts]) -> tuple[Line, ...]:
@@ -98,3 +103,8 @@ def summed(jobs: Sequence[JobParts]) -> tuple[Line, ...]:
 def mark_ordered(database: Database, job_id: int, ordered: bool, *, by: Who, now: datetime.datetime) -> None:
     """Keep that the parts of a job are ordered, or take it back."""
     keep_record(database, job_id, "tick", ORDERED, True if ordered else None, by=by, now=now)
+
+
+def mark_here(database: Database, job_id: int, here: bool, *, by: Who, now: datetime.datetime) -> None:
+    """Keep that the parts of a job have come, or take it back."""
+    keep_record(database, job_id, "tick", HERE, True if here else None, by=by, now=now)

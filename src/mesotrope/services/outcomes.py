@@ -17,6 +17,8 @@ from mesotrope.core.language.corner import PLACES_ON_VEHICLE, VEHICLE, Place, pl
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.audit import note_by
+from mesotrope.services.due import mark_due
+from mesotrope.services.finding import index_job
 from mesotrope.services.findings import job_of
 from mesotrope.services.once import do_once
 from mesotrope.services.records import LONGEST_NOTE, add_record
@@ -149,6 +151,8 @@ def note_outcome(
         for place, faults in found.items():
             value = {"faults": None if faults is None else list(dict.fromkeys(faults)), "how": how}
             add_record(session, job_id, FOUND, place, value, note.strip(), by=by, now=now)
+        session.flush()
+        index_job(session, job)
         if close:
             _put(session, job, "closed", by, now)
 
@@ -191,6 +195,7 @@ def take_comeback_in(database: Database, job_id: int, complaint: str, *, by: Who
         )  # fmt: skip
         session.add(job)
         session.flush()
+        index_job(session, job)
         return job.id
 
     return do_once(database, f"comeback of job {job_id}", open_it, complaint, by=by, now=now)
@@ -225,6 +230,8 @@ def _put(session: WorkshopSession, job: Job, state: str, by: Who, now: datetime.
     if job.state == state:
         return
     job.state, closed = state, state == "closed"
+    job.closed_at, job.figures = now if closed else None, None
+    mark_due(session, job.vehicle_id)
     value: Any = True if closed else None
     add_record(session, job.id, "closed", "", value, "", by=by, now=now)
     note_by(session, "closed" if closed else "opened_again", f"job {job.id}", by=by, now=now)

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import datetime
 import secrets
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import func, select
 
+from mesotrope.core.day.hours import Week, written
 from mesotrope.core.language.units import Units
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.services.audit import note_by
 from mesotrope.services.once import do_once, token_for
 from mesotrope.services.passwords import make_password_link
 from mesotrope.services.signing_in import Who, end_sessions, sign_out
+from mesotrope.services.workshop import away_of, read_away
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Person, SignedIn, Workshop
 
@@ -46,13 +49,14 @@ def add_person(
 ) -> int:
     """Add a person to a workshop. Raises `InvalidInput` for an unknown role or a sign-in name that is taken."""
     with database.at_the_door() as session, session.begin():
-        return _added(session, workshop_id, sign_in_name, name, role, password_hash, made_up).id
+        return add_person_in(session, workshop_id, sign_in_name, name, role, password_hash, made_up).id
 
 
-def _added(
+def add_person_in(
     session: WorkshopSession, workshop_id: int, sign_in_name: str, name: str, role: str, password_hash: str,
     made_up: bool = False,
 ) -> Person:  # fmt: skip
+    """As `add_person`, in the caller's transaction; who is new reads in the workshop's units."""
     sign_in_name, name = sign_in_name.strip().lower(), name.strip()
     _require_role(role)
     for what, text in (("sign-in name", sign_in_name), ("name", name)):
@@ -69,6 +73,7 @@ def _added(
         role=role,
         password_hash=password_hash,
         made_up=made_up,
+        units=dict(session.get_one(Workshop, workshop_id).units or {}),
     )
     session.add(person)
     session.flush()
@@ -90,6 +95,9 @@ class Colleague:
     role: str
     active: bool
     sessions: int
+    #: Their own hours, Monday first, as they are written; all empty: those of the workshop. Days away, one a line.
+    hours: tuple[str, ...] = ("",) * 7
+    away: str = ""
 
 
 def _require_lead(by: Who) -> None:
@@ -107,7 +115,42 @@ def people_of(database: Database, *, by: Who, now: datetime.datetime) -> list[Co
             .group_by(Person.id)
             .order_by(Person.name)
         )
-        return [Colleague(p.id, p.name, p.sign_in_name, p.role, p.active, sessions) for p, sessions in rows]
+        return [
+            Colleague(p.id, p.name, p.sign_in_name, p.role, p.active, sessions, _hours(p), _away(p))
+            for p, sessions in rows
+        ]
+
+
+def everybody(database: Database, *, by: Who) -> dict[int, str]:
+    """The names of all who ever worked here, by their numbers."""
+    with database.of_workshop(by.workshop_id) as session:
+        return {person_id: name for person_id, name in session.execute(select(Person.id, Person.name))}  # noqa: C416
+
+
+def _hours(person: Person) -> tuple[str, ...]:
+    return tuple(written(spans) for spans in Week.of(person.hours).days) if person.hours else ("",) * 7
+
+
+def _away(person: Person) -> str:
+    return "\n".join(f"{first}" if first == last else f"{first} to {last}" for first, last in away_of(person))
+
+
+def set_hours(
+    database: Database, person_id: int, lines: Sequence[str], away: str, *, by: Who, now: datetime.datetime
+) -> None:
+    """Set when a person is there, and when away; without any hours those of the workshop are theirs.
+
+    A lead sets everybody's. Raises `NotAllowed`, `NotFound`, `InvalidInput`.
+    """
+    _require_lead(by)
+    week, stays = Week.read(lines).kept(), [[a.isoformat(), b.isoformat()] for a, b in read_away(away)]
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        person = session.scalar(select(Person).where(Person.id == person_id).with_for_update())
+        if person is None:
+            raise NotFound("person")
+        if (person.hours or {}, person.away or []) != (week, stays):
+            person.hours, person.away = week or None, stays or None
+            note_by(session, "hours", person.name, by=by, now=now)
 
 
 def _other(session: WorkshopSession, person_id: int, by: Who) -> Person:
@@ -132,7 +175,7 @@ def add_colleague(
     token = token_for("person added", by)
 
     def add(session: WorkshopSession) -> None:
-        person = _added(session, by.workshop_id, sign_in_name, name, role, NO_PASSWORD)
+        person = add_person_in(session, by.workshop_id, sign_in_name, name, role, NO_PASSWORD)
         make_password_link(session, person, token, now=now)
         note_by(session, "person_added", f"{person.name} ({role})", by=by, now=now)
 

@@ -162,6 +162,8 @@ class StopGap:
     restriction: str = ""
     told: str = ""
     declined: str = ""
+    #: The last day of it, as it stands in a calendar; empty where only `until` says it.
+    until_day: str = ""
 
 
 @dataclass(frozen=True)
@@ -202,7 +204,16 @@ def keep_stop_gap(database: Database, job_id: int, plan: StopGap, *, by: Who, no
     for name, text in parts.items():
         if len(text) > LONGEST_NOTE:
             raise InvalidInput(name, text, f"at most {LONGEST_NOTE} characters are allowed")
+    parts["until_day"] = require_day(parts["until_day"], "last day of the stop-gap")
     keep_record(database, job_id, "stop_gap", "", parts if parts["what"] else None, by=by, now=now)
+
+
+def require_day(text: str, name: str) -> str:
+    """A day as it is kept, or none. Raises `InvalidInput`."""
+    try:
+        return datetime.date.fromisoformat(text.strip()).isoformat() if text.strip() else ""
+    except ValueError:
+        raise InvalidInput(name, text, "a day is needed, as 2026-03-02, or nothing") from None
 
 
 #: A signature as it was drawn: lines of points.
@@ -235,13 +246,14 @@ def not_proved(checks: Sequence[Check]) -> list[str]:
 
 def release(
     database: Database, job_id: int, how: str, restriction: str, checks: Sequence[Check],
-    refused: Mapping[str, Sayable], without: str = "",
+    refused: Mapping[str, Sayable], without: str = "", until: str = "", done: Iterable[Done] = (),
     *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
     """Release the vehicle, with a restriction, or not at all, under the name of who is signed in.
 
-    without : what is not proved, as whoever releases confirmed it; it is kept with the release. Raises `NotAllowed` for
-    an apprentice, `InvalidInput` where the vehicle may not leave this way, or restriction or confirmation is missing.
+    until : the last day of the restriction, where there is one; done : what was done, with its places; without : what
+    is not proved, as whoever releases confirmed it; it is kept with the release. Raises `NotAllowed` for an apprentice,
+    `InvalidInput` where the vehicle may not leave this way, or restriction or confirmation is missing.
     """
     if how not in RELEASES:
         raise InvalidInput("release", how, f"allowed: {', '.join(RELEASES)}")
@@ -257,4 +269,10 @@ def release(
     if still_open and how != "unsafe" and without != ", ".join(still_open):
         words = f"confirm that it is released without: {', '.join(still_open)}"
         raise InvalidInput("release", RELEASES[how], words)
-    keep_record(database, job_id, "release", "", {"as": how, "open": still_open}, by=by, now=now, note=note)
+    value = {
+        "as": how,
+        "open": still_open,
+        "until": require_day(until, "last day of the restriction") if how == "restricted" else "",
+        "done": [[str(place), action] for place, action in done],
+    }
+    keep_record(database, job_id, "release", "", value, by=by, now=now, note=note)

@@ -18,6 +18,12 @@
     step_note  step            a note on a step
     release    ""              {"as": …, "open": […]}; the restriction in the note
     found      place           {"faults": [...], "how": "seen", "cured" or "guessed"}; null: not found out
+    agreed     ""              the owner's word on the work: {"as": "yes", "part" or "no"}; what they said in the note
+    has_it     ""              the number of the person who has the job; what is handed on with it in the note
+    promised   ""              when it was promised to be ready: a moment, UTC
+    place      ""              the name of the place where it stands
+    waits      ""              what only people know that it waits for: {"for": …, "until": a day or nothing}; words in
+                               the note
     closed     ""              the job closed, and when it was opened again; who did either needs no more to be said
 """
 
@@ -28,7 +34,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 
 from mesotrope.errors import InvalidInput
 from mesotrope.services.audit import note_by
@@ -36,7 +42,7 @@ from mesotrope.services.findings import job_of
 from mesotrope.services.once import do_once
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import JobRecord, Person
+from mesotrope.store.tables import JobRecord, Person, Vehicle
 
 KINDS = (
     "package",
@@ -55,11 +61,19 @@ KINDS = (
     "step_note",
     "release",
     "found",
+    "agreed",
+    "has_it",
+    "promised",
+    "place",
+    "waits",
     "closed",
 )
 
 #: The kinds that the workshop's trail tells of too.
 ON_THE_TRAIL = ("overruled", "approved", "release")
+
+#: The kinds from which it is worked out what falls due of the vehicle.
+MOVES_DATES = ("release", "stop_gap", "agreed")
 
 LONGEST_NOTE = 500
 
@@ -122,10 +136,12 @@ def keep_record(
         raise InvalidInput("note", note, f"at most {LONGEST_NOTE} characters are allowed")
 
     def keep(session: WorkshopSession) -> None:
-        job_of(session, job_id, for_writing=True)
+        job = job_of(session, job_id, for_writing=True)
         if _stands_already(session, job_id, (kind, subject), value, note, by):
             return
         add_record(session, job_id, kind, subject, value, note, by=by, now=now)
+        if kind in MOVES_DATES:
+            session.execute(update(Vehicle).where(Vehicle.id == job.vehicle_id).values(due_key=None))
         if kind in ON_THE_TRAIL:
             said = f"job {job_id} {subject}".strip()
             note_by(session, kind, f"{said}: {_told(value)}" if value else f"{said}: taken back", by=by, now=now)

@@ -35,6 +35,13 @@ MONEY: dict[str, tuple[str, float]] = {
 CHOICES: dict[str, dict[str, tuple[str, dict[str, str], str]]] = {
     "approval": APPROVAL_RULES,
     "proof": {name: (words, DEMANDS, start_of(name)) for name, (words, _) in PROOFS.items()},
+    "day": {
+        "owner_word": (
+            "Work begins once the owner agreed",
+            {"yes": "the owner's word is asked for", "no": "not asked for"},
+            "yes",
+        ),
+    },
     "paper": {
         "prices": ("The price on the owner's sheet", {"no": "left out", "yes": "shown"}, "no"),
         "details": ("How each step is done, on the printed card", {"yes": "printed", "no": "left out"}, "yes"),

@@ -1,4 +1,5 @@
-"""Taking away what nobody needs any more: ended sessions, old counts, links and keys. Done by the clock."""
+"""Done by the clock: what nobody needs any more is taken away (ended sessions, old counts, links and keys), and what
+cannot be found yet is put under its words."""
 
 from __future__ import annotations
 
@@ -7,6 +8,7 @@ import datetime
 from sqlalchemy import delete
 
 from mesotrope.services.door import FORGOTTEN_S
+from mesotrope.services.finding import index_what_is_left
 from mesotrope.store.session import Database
 from mesotrope.store.tables import DoneOnce, DoorCount, KnownDevice, PasswordLink, SignedIn, Workshop
 
@@ -36,4 +38,8 @@ def sweep(database: Database, *, now: datetime.datetime) -> int:
         with database.of_workshop(workshop_id) as session, session.begin():
             keys = session.execute(delete(DoneOnce).where(DoneOnce.made_at < before(days=KEY_DAYS)))
             gone += keys.rowcount  # type: ignore[attr-defined]
+        while True:  # what was written before there was an index
+            with database.of_workshop(workshop_id) as session, session.begin():
+                if not index_what_is_left(session):
+                    break
     return gone

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import datetime
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import undefer
 
+from mesotrope.core.day.hours import Week
+from mesotrope.core.day.schedule import WorkPlace
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.services.audit import note_by
 from mesotrope.services.photographs import develop
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
-from mesotrope.store.tables import Workshop
+from mesotrope.store.tables import Person, Workshop
 from mesotrope.words import Dates
 
 #: What each line is called, and how long it may be.
@@ -97,3 +100,100 @@ def change_logo(database: Database, data: bytes, *, by: Who, now: datetime.datet
 def _require_lead(by: Who) -> None:
     if by.role != "lead":
         raise NotAllowed("Changing what the workshop says of itself", "lead")
+
+
+#: As many places are named, and as many stays away of one person.
+MOST_PLACES, MOST_AWAY = 40, 60
+
+
+def places_in(shop: Workshop) -> list[WorkPlace]:
+    """The places of a workshop at which vehicles are worked on, as its lead named them."""
+    return [WorkPlace(one["name"], one["lift"]) for one in shop.places or []]
+
+
+def places_of(database: Database, *, by: Who) -> list[WorkPlace]:
+    """The places of the signed-in person's workshop."""
+    with database.of_workshop(by.workshop_id) as session:
+        return places_in(session.get_one(Workshop, by.workshop_id))
+
+
+def week_of(database: Database, *, by: Who) -> Week:
+    """When the signed-in person's workshop is open."""
+    with database.of_workshop(by.workshop_id) as session:
+        return Week.of(session.get_one(Workshop, by.workshop_id).opening)
+
+
+def set_opening(database: Database, lines: Sequence[str], *, by: Who, now: datetime.datetime) -> None:
+    """Set when the workshop is open, Monday first. Raises `NotAllowed` for anybody but a lead, `InvalidInput`."""
+    _require_lead(by)
+    week = Week.read(lines)
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        shop = session.scalars(select(Workshop).where(Workshop.id == by.workshop_id).with_for_update()).one()
+        if shop.opening != week.kept():
+            shop.opening = week.kept()
+            note_by(session, "workshop", "opening hours set", by=by, now=now)
+
+
+def read_places(text: str) -> list[WorkPlace]:
+    """Places as they are written, one a line; a place that begins with ``-`` has no lift.
+
+    Raises `InvalidInput` for a name that is too long or stands twice.
+
+    >>> read_places("Lift 1\\n- Yard bench")
+    [WorkPlace(name='Lift 1', lift=True), WorkPlace(name='Yard bench', lift=False)]
+    """
+    out: list[WorkPlace] = []
+    for line in filter(None, (line.strip() for line in text.splitlines())):
+        name, lift = line.lstrip("-").strip(), not line.startswith("-")
+        if not 1 <= len(name) <= 40:
+            raise InvalidInput("place", line, "a name of 1 to 40 characters is needed")
+        if any(one.name == name for one in out):
+            raise InvalidInput("place", name, "it stands there twice")
+        out.append(WorkPlace(name, lift))
+    if len(out) > MOST_PLACES:
+        raise InvalidInput("places", len(out), f"at most {MOST_PLACES} are allowed")
+    return out
+
+
+def set_places(database: Database, text: str, *, by: Who, now: datetime.datetime) -> None:
+    """Set the places at which vehicles are worked on. Raises `NotAllowed` for anybody but a lead, `InvalidInput`."""
+    _require_lead(by)
+    places = read_places(text)
+    kept = [{"name": one.name, "lift": one.lift} for one in places]
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        shop = session.scalars(select(Workshop).where(Workshop.id == by.workshop_id).with_for_update()).one()
+        if (shop.places or []) != kept:
+            shop.places = kept
+            note_by(session, "workshop", f"places: {', '.join(one.name for one in places)}", by=by, now=now)
+
+
+#: From which day to which, both included.
+Away = tuple[datetime.date, datetime.date]
+
+
+def away_of(person: Person) -> list[Away]:
+    """The days on which a person is away."""
+    return [
+        (datetime.date.fromisoformat(first), datetime.date.fromisoformat(last)) for first, last in person.away or []
+    ]
+
+
+def read_away(text: str) -> list[Away]:
+    """Days away as they are written, one stay a line: a day, or two with ``to`` between them. Raises `InvalidInput`.
+
+    >>> read_away("2026-03-02 to 2026-03-06\\n2026-04-01")[1]
+    (datetime.date(2026, 4, 1), datetime.date(2026, 4, 1))
+    """
+    out = []
+    for line in filter(None, (line.strip() for line in text.splitlines())):
+        first, _, last = (part.strip() for part in line.partition("to"))
+        try:
+            span = (datetime.date.fromisoformat(first), datetime.date.fromisoformat(last or first))
+        except ValueError:
+            raise InvalidInput("away", line, "write it as 2026-03-02 to 2026-03-06, or one day") from None
+        if span[1] < span[0]:
+            raise InvalidInput("away", line, "it ends before it begins")
+        out.append(span)
+    if len(out) > MOST_AWAY:
+        raise InvalidInput("away", len(out), f"at most {MOST_AWAY} stays are allowed")
+    return sorted(out)

@@ -7,12 +7,15 @@ before a workshop is known: it refuses every table of a workshop but the few tha
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, UOWTransaction, with_loader_criteria
 
 from mesotrope.errors import OutsideWorkshop, Unchangeable
+from mesotrope.store import day_tables, learning_tables  # noqa: F401  (every table is known to whoever opens a session)
 from mesotrope.store.tables import (
     AppendOnly,
     KnownDevice,
@@ -47,7 +50,9 @@ class WorkshopSession(Session):
 
 @event.listens_for(WorkshopSession, "do_orm_execute")
 def _hold_queries(state: ORMExecuteState) -> None:
-    if (state.is_update or state.is_delete) and any(issubclass(m.class_, AppendOnly) for m in state.all_mappers):
+    changes = state.is_update or state.is_delete
+    erasing = state.session.info.get("erasing", False)
+    if changes and not erasing and any(issubclass(m.class_, AppendOnly) for m in state.all_mappers):
         raise Unchangeable
     workshop_id = state.session.info["workshop_id"]
     if workshop_id is not None:
@@ -90,6 +95,20 @@ class Database:
     def of_workshop(self, workshop_id: int) -> WorkshopSession:
         """Open a session that sees and writes only rows of this workshop."""
         return WorkshopSession(self._bind(), info={"workshop_id": workshop_id}, expire_on_commit=False)
+
+    @contextmanager
+    def erasing(self, workshop_id: int) -> Iterator[WorkshopSession]:
+        """A transaction as of `of_workshop`, for taking a person's data away where the law asks for it: the one case in
+        which what is only ever written is changed. The database, which has guards of its own, is told so too."""
+        info = {"workshop_id": workshop_id, "erasing": True}
+        with WorkshopSession(self._bind(), info=info, expire_on_commit=False) as session, session.begin():
+            connection = session.connection()
+            connection.exec_driver_sql("set @mesotrope_erasing = 1")
+            try:
+                yield session
+                session.flush()
+            finally:
+                connection.exec_driver_sql("set @mesotrope_erasing = null")
 
     def at_the_door(self) -> WorkshopSession:
         """Open a session for signing in, before a workshop is known."""

@@ -10,7 +10,6 @@ from sqlalchemy import (
     BigInteger,
     Boolean,
     CheckConstraint,
-    Double,
     ForeignKey,
     ForeignKeyConstraint,
     Index,
@@ -46,7 +45,7 @@ class AppendOnly:
     """A row that is written once: the session refuses to change it or to take it away."""
 
 
-def _same_workshop(column: str, table: str) -> ForeignKeyConstraint:
+def same_workshop(column: str, table: str) -> ForeignKeyConstraint:
     return ForeignKeyConstraint(["workshop_id", column], [f"{table}.workshop_id", f"{table}.id"])
 
 
@@ -68,6 +67,21 @@ class Workshop(Base):
     time_zone: Mapped[str] = mapped_column(String(60), default="UTC")
     date_style: Mapped[str] = mapped_column(String(20), default="year_first")
     logo: Mapped[bytes | None] = mapped_column(LargeBinary(200_000), deferred=True)
+    #: When it is open, by day of the week; where vehicles are worked on; in which units whoever is new here reads.
+    opening: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    places: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
+    units: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    #: The digest of the address under which the calendar of what is due can be read; empty: under none.
+    feed_digest: Mapped[str] = mapped_column(String(64, collation=EXACT), default="")
+
+
+class SetUpToken(Base):
+    """The digest of a token that a server without any person prints: who has it sets the first workshop up."""
+
+    __tablename__ = "set_up_tokens"
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    expires_at: Mapped[datetime.datetime]
 
 
 class Person(WorkshopOwned, Base):
@@ -87,6 +101,9 @@ class Person(WorkshopOwned, Base):
     made_up: Mapped[bool] = mapped_column(Boolean, default=False)
     #: Whoever is switched off has no session and gets none; what they entered, signed and did stays theirs.
     active: Mapped[bool] = mapped_column(Boolean, default=True)
+    #: Their hours by day of the week, where they are not the workshop's; the days that they are away, from and to.
+    hours: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
+    away: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
     workshop: Mapped[Workshop] = relationship()
 
 
@@ -94,7 +111,7 @@ class SignedIn(WorkshopOwned, Base):
     """A session: its token is known only to the browser, here stands its digest; so also of the device it is on."""
 
     __tablename__ = "sessions"
-    __table_args__ = (_same_workshop("person_id", "people"), Index("sessions_by_expiry", "expires_at"))
+    __table_args__ = (same_workshop("person_id", "people"), Index("sessions_by_expiry", "expires_at"))
 
     digest: Mapped[str] = mapped_column(String(64), primary_key=True)
     person_id: Mapped[int]
@@ -107,7 +124,7 @@ class KnownDevice(WorkshopOwned, Base):
     """A browser on which a person has signed in before: others' guesses at their name do not slow it down."""
 
     __tablename__ = "known_devices"
-    __table_args__ = (_same_workshop("person_id", "people"), Index("devices_by_last_seen", "last_seen"))
+    __table_args__ = (same_workshop("person_id", "people"), Index("devices_by_last_seen", "last_seen"))
 
     digest: Mapped[str] = mapped_column(String(64), primary_key=True)
     person_id: Mapped[int] = mapped_column(primary_key=True)
@@ -129,7 +146,7 @@ class PasswordLink(WorkshopOwned, Base):
     """A link with which a person sets a new password, once: its token is known only to who has it."""
 
     __tablename__ = "password_links"
-    __table_args__ = (_same_workshop("person_id", "people"),)
+    __table_args__ = (same_workshop("person_id", "people"),)
 
     digest: Mapped[str] = mapped_column(String(64), primary_key=True)
     person_id: Mapped[int]
@@ -155,7 +172,7 @@ class DoneOnce(WorkshopOwned, Base):
     """What came of a change that was sent under a key: the same key again is answered with it, not done again."""
 
     __tablename__ = "done_once"
-    __table_args__ = (_same_workshop("made_by", "people"), Index("done_once_by_age", "made_at"))
+    __table_args__ = (same_workshop("made_by", "people"), Index("done_once_by_age", "made_at"))
 
     workshop_id: Mapped[int] = mapped_column(ForeignKey("workshops.id"), primary_key=True)
     key: Mapped[str] = mapped_column(String(64, collation=EXACT), primary_key=True)
@@ -172,6 +189,8 @@ class Vehicle(WorkshopOwned, Base):
     __table_args__ = (
         UniqueConstraint("workshop_id", "id"),
         UniqueConstraint("workshop_id", "plate_key", name="vehicles_by_plate"),
+        same_workshop("owner_id", "owners"),
+        Index("vehicles_by_due", "workshop_id", "due_key"),
         Index("vehicles_by_registration", "workshop_id", "registration"),
         Index("vehicles_by_vin", "workshop_id", "vin"),
         Index("vehicles_by_label", "workshop_id", "label"),
@@ -184,6 +203,11 @@ class Vehicle(WorkshopOwned, Base):
     plate_key: Mapped[str | None] = mapped_column(String(20, collation=EXACT))
     vin: Mapped[str | None] = mapped_column(String(17))
     specification: Mapped[dict[str, Any]]
+    owner_id: Mapped[int | None]
+    #: What its dates were worked out with; none: they are to be worked out (again).
+    due_key: Mapped[str | None] = mapped_column(String(80, collation=EXACT))
+    #: Whether it can be found by the words it has now.
+    indexed: Mapped[bool] = mapped_column(Boolean, default=False)
 
     @validates("registration")
     def _compared_as(self, _name: str, plate: str | None) -> str | None:
@@ -197,17 +221,19 @@ class Job(WorkshopOwned, Base):
     __tablename__ = "jobs"
     __table_args__ = (
         UniqueConstraint("workshop_id", "id"),
-        _same_workshop("vehicle_id", "vehicles"),
-        _same_workshop("opened_by", "people"),
-        _same_workshop("comes_from", "jobs"),
+        same_workshop("vehicle_id", "vehicles"),
+        same_workshop("opened_by", "people"),
+        same_workshop("comes_from", "jobs"),
         CheckConstraint("state in ('open', 'closed')", name="jobs_state"),
         Index("jobs_by_state", "workshop_id", "state", "opened_at"),
+        Index("jobs_by_end", "workshop_id", "closed_at"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     vehicle_id: Mapped[int]
     opened_by: Mapped[int]
     opened_at: Mapped[datetime.datetime]
+    closed_at: Mapped[datetime.datetime | None]
     state: Mapped[str] = mapped_column(String(10))
     visit: Mapped[dict[str, Any]]
     waits_for: Mapped[str | None] = mapped_column(String(200))
@@ -220,6 +246,9 @@ class Job(WorkshopOwned, Base):
     measured_at: Mapped[int] = mapped_column(BigInteger, default=0)
     shown: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
     shown_key: Mapped[str | None] = mapped_column(String(80))
+    #: What a closed job counts for in the workshop's figures; none: to be worked out. Whether it can be found.
+    figures: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
+    indexed: Mapped[bool] = mapped_column(Boolean, default=False)
     vehicle: Mapped[Vehicle] = relationship(foreign_keys="Job.vehicle_id", primaryjoin="Job.vehicle_id == Vehicle.id")
 
 
@@ -232,8 +261,8 @@ class FindingEntry(AppendOnly, WorkshopOwned, Base):
 
     __tablename__ = "finding_entries"
     __table_args__ = (
-        _same_workshop("job_id", "jobs"),
-        _same_workshop("entered_by", "people"),
+        same_workshop("job_id", "jobs"),
+        same_workshop("entered_by", "people"),
         UniqueConstraint("job_id", "idempotency_key"),
         Index("findings_of_job", "workshop_id", "job_id", "id"),
     )
@@ -261,8 +290,8 @@ class Photograph(WorkshopOwned, Base):
 
     __tablename__ = "photographs"
     __table_args__ = (
-        _same_workshop("job_id", "jobs"),
-        _same_workshop("taken_by", "people"),
+        same_workshop("job_id", "jobs"),
+        same_workshop("taken_by", "people"),
         UniqueConstraint("job_id", "digest"),
         Index("photographs_of_job", "workshop_id", "job_id", "id"),
     )
@@ -281,53 +310,6 @@ class Photograph(WorkshopOwned, Base):
     small: Mapped[bytes] = mapped_column(LargeBinary(200_000), deferred=True)
 
 
-class TaughtCase(WorkshopOwned, Base):
-    """What a closed job teaches: its counts, how the expert's tables and the learnt ones predicted it before it was
-    learnt from, and whether it is held back. `key` names all that this was made from."""
-
-    __tablename__ = "taught_cases"
-    __table_args__ = (_same_workshop("job_id", "jobs"),)
-
-    job_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
-    key: Mapped[str] = mapped_column(String(64))
-    #: In which order the cases were learnt from.
-    number: Mapped[int]
-    held: Mapped[bool] = mapped_column(Boolean, default=False)
-    counts: Mapped[dict[str, Any]]
-    expert: Mapped[dict[str, Any]]
-    learnt: Mapped[dict[str, Any]]
-
-
-class LearntVersion(AppendOnly, WorkshopOwned, Base):
-    """Tables that a workshop learnt, as counts beside the expert's: `number` counts up in each workshop."""
-
-    __tablename__ = "learnt_versions"
-    __table_args__ = (UniqueConstraint("workshop_id", "number", name="learnt_versions_by_number"),)
-
-    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
-    number: Mapped[int]
-    made_at: Mapped[datetime.datetime]
-    knowledge_key: Mapped[str] = mapped_column(String(80))
-    own_cases: Mapped[int]
-    held: Mapped[int]
-    chain_weight: Mapped[float] = mapped_column(Double)
-    counts: Mapped[dict[str, Any]]
-    standing: Mapped[dict[str, Any]]
-
-
-class ChainCounts(WorkshopOwned, Base):
-    """Counts that another workshop of a chain shares; a newer file of the same origin takes the place of the older."""
-
-    __tablename__ = "chain_counts"
-    __table_args__ = (_same_workshop("imported_by", "people"),)
-
-    workshop_id: Mapped[int] = mapped_column(ForeignKey("workshops.id"), primary_key=True)
-    origin: Mapped[str] = mapped_column(String(32, collation=EXACT), primary_key=True)
-    counts: Mapped[dict[str, Any]]
-    imported_by: Mapped[int]
-    imported_at: Mapped[datetime.datetime]
-
-
 class WorkshopRule(AppendOnly, WorkshopOwned, Base):
     """One rule of a workshop as it was set, by whom and when: a price, a number of minutes, a school.
 
@@ -335,7 +317,7 @@ class WorkshopRule(AppendOnly, WorkshopOwned, Base):
     """
 
     __tablename__ = "workshop_rules"
-    __table_args__ = (_same_workshop("set_by", "people"), Index("rules_of_workshop", "workshop_id", "key", "id"))
+    __table_args__ = (same_workshop("set_by", "people"), Index("rules_of_workshop", "workshop_id", "key", "id"))
 
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
     key: Mapped[str] = mapped_column(String(80))
@@ -353,8 +335,8 @@ class JobRecord(AppendOnly, WorkshopOwned, Base):
 
     __tablename__ = "job_records"
     __table_args__ = (
-        _same_workshop("job_id", "jobs"),
-        _same_workshop("made_by", "people"),
+        same_workshop("job_id", "jobs"),
+        same_workshop("made_by", "people"),
         Index("records_of_job", "workshop_id", "job_id", "id"),
     )
 
@@ -373,7 +355,7 @@ class OwnerLink(WorkshopOwned, Base):
     """A link to one job's owner's sheet: its token is known only to who has the link, here stands its digest."""
 
     __tablename__ = "owner_links"
-    __table_args__ = (_same_workshop("job_id", "jobs"), _same_workshop("made_by", "people"))
+    __table_args__ = (same_workshop("job_id", "jobs"), same_workshop("made_by", "people"))
 
     digest: Mapped[str] = mapped_column(String(64), primary_key=True)
     job_id: Mapped[int]
@@ -387,8 +369,8 @@ class FrozenSheet(AppendOnly, WorkshopOwned, Base):
 
     __tablename__ = "frozen_sheets"
     __table_args__ = (
-        _same_workshop("job_id", "jobs"),
-        _same_workshop("made_by", "people"),
+        same_workshop("job_id", "jobs"),
+        same_workshop("made_by", "people"),
         UniqueConstraint("job_id", "number", name="frozen_sheets_by_number"),
     )
 

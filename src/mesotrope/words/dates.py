@@ -51,6 +51,18 @@ class Dates:
         known = moment if moment.tzinfo else moment.replace(tzinfo=datetime.UTC)
         return known.astimezone(ZoneInfo(self.zone))
 
+    def utc(self, wall: datetime.datetime) -> datetime.datetime:
+        """A moment by the clock on the wall, as it is kept.
+
+        >>> Dates("Europe/Berlin").utc(datetime.datetime(2026, 7, 1, 14, 0))
+        datetime.datetime(2026, 7, 1, 12, 0)
+        """
+        return wall.replace(tzinfo=ZoneInfo(self.zone)).astimezone(datetime.UTC).replace(tzinfo=None)
+
+    def clock(self, when: datetime.datetime) -> str:
+        """The time of day of a moment here."""
+        return self.local(when).strftime("%H:%M")
+
     def day(self, when: datetime.date) -> str:
         """A day, or the day on which a moment falls here."""
         day = self.local(when) if isinstance(when, datetime.datetime) else when

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from mesotrope.core.answer.answer import Overview
+from mesotrope.core.answer.answer import Answer, Overview
 from mesotrope.core.evidence.measures import PADS
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, place_named
 from mesotrope.core.language.entries import nearest_field
@@ -46,7 +46,7 @@ class Glance:
         return cls(kept["stage"], kept["verdict"], kept["open"], leading, linings)
 
 
-def glance_at(inspection: Inspection, short: Overview, knowledge: Knowledge) -> Glance:
+def glance_at(inspection: Inspection, short: Overview | Answer, knowledge: Knowledge) -> Glance:
     """Look at an answered inspection. A suspect leads from the chance on from which suspects are listed."""
     faults = {suspect: chance for suspect, chance in short.chances.items() if suspect[1] != knowledge.none.id}
     leading = None
@@ -63,7 +63,7 @@ def glance_at(inspection: Inspection, short: Overview, knowledge: Knowledge) -> 
     )
 
 
-def _left(corner: Corner, short: Overview) -> tuple[float | None, float | None]:
+def _left(corner: Corner, short: Overview | Answer) -> tuple[float | None, float | None]:
     new_mm = short.specification.axle_of(corner).pad_new_mm
     inner, outer = (
         round(pad.mean.value / new_mm, 3) if (pad := getattr(short.measures[corner], side)) else None for side in PADS

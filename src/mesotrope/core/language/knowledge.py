@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 from typing import Any
 
+from mesotrope.core.language.day import FallsDue
 from mesotrope.core.language.faults import (
     Drag,
     Driveline,
@@ -102,6 +103,19 @@ class Knowledge(Known):
     #: By kind of vehicle, what a sentence is on it where it differs.
     own_words: dict[str, dict[str, str]] = {}
     owner: OwnerWords
+    day_values: tuple[Threshold, ...] = ()
+    day_due: tuple[FallsDue, ...] = ()
+
+    @cached_property
+    def of_the_day(self) -> dict[str, float]:
+        """What the plan of a day, and what falls due, count with."""
+        return {row.id: row.value for row in self.day_values}
+
+    @cached_property
+    def falls_due(self) -> dict[str, FallsDue]:
+        """What can fall due: what work asks for, and what a workshop left or foresees."""
+        asked = (FallsDue(id=r.id, words=r.words, owner=r.owner, because=r.because) for r in self.returns)
+        return {kind.id: kind for kind in (*asked, *self.day_due)}
 
     @cached_property
     def phases(self) -> dict[str, str]:

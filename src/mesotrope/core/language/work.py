@@ -141,6 +141,7 @@ class ReturnVisit(Known):
 
     id: str
     words: str
+    owner: str
     because: str
     days: Annotated[int, Field(gt=0)]
     after: tuple[str, ...] = ()

@@ -87,7 +87,15 @@ class Takes(NamedTuple):
     again: float
 
 
-def _takes(actions: Iterable[Done], knowledge: Knowledge) -> Takes:
+def takes_of(actions: Iterable[Done], knowledge: Knowledge) -> Takes:
+    """What some work takes in all.
+
+    >>> from mesotrope.core.language.corner import Corner
+    >>> from mesotrope.knowledge import knowledge
+    >>> known = knowledge()
+    >>> takes_of([(Corner.FRONT_LEFT, "replace_hose")], known).minutes - known.access_minutes["strip"]
+    25.0
+    """
     done = list(actions)
     costs = [knowledge.cost[action] for _, action in done]
     touched = {corner for corner, _ in done if isinstance(corner, Corner)}
@@ -98,7 +106,7 @@ def _takes(actions: Iterable[Done], knowledge: Knowledge) -> Takes:
 
 def price_of(actions: Iterable[Done], knowledge: Knowledge) -> float:
     """Parts and labour of some work, in the workshop's currency."""
-    takes = _takes(actions, knowledge)
+    takes = takes_of(actions, knowledge)
     return takes.parts + takes.minutes * knowledge.money.labour_per_minute
 
 
@@ -138,7 +146,7 @@ class Worth:
     def of(self, actions: frozenset[Done]) -> Package:
         """Cost one package."""
         known = self.knowledge
-        parts, minutes, again = _takes(actions, known)
+        parts, minutes, again = takes_of(actions, known)
         cures = {suspect: _cure(suspect, actions, known) for suspect in self.chances}
         left = {suspect: p * (1 - cures[suspect]) for suspect, p in self.chances.items()}
         money = sum(p * failing_cost(fault, known) for (_, fault), p in left.items())
@@ -195,7 +203,7 @@ def package_of_system(answer: Answer, knowledge: Knowledge) -> Package | None:
     )
     if not done:
         return None
-    parts, minutes, again = _takes(done, knowledge)
+    parts, minutes, again = takes_of(done, knowledge)
     cure, money = 1.0, again * comeback_cost(knowledge)
     for (place, fault), chance in answer.believed.items():
         if place is VEHICLE and chance >= knowledge.threshold["weighed_chance"] and fault in knowledge.remedy:

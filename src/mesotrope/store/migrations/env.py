@@ -1,4 +1,4 @@
-"""Alembic's environment: one connection, the tables of `mesotrope.store.tables`, one migration at a time.
+"""Alembic's environment: one connection, the tables of `mesotrope.store`, one migration at a time.
 
 Two processes that start together take turns by a lock of the server: the second finds nothing left to do. Every
 migration is a transaction of its own, so that its number is kept as soon as it is done.
@@ -9,6 +9,7 @@ from sqlalchemy import create_engine, text
 from sqlalchemy.pool import NullPool
 
 from mesotrope.store.migrations.steps import is_ours, other_type
+from mesotrope.store import day_tables, learning_tables  # noqa: F401  (all tables are compared)
 from mesotrope.store.tables import Base
 
 LOCK_S = 300

@@ -62,15 +62,17 @@ class Repeatable(MySQLImpl):
         super().add_constraint(constraint, **options)
 
 
-def refuse_changes(table: str) -> None:
-    """Let the database refuse to change or delete rows of a table, where it lets the application say so."""
+def refuse_changes(table: str, *, but_erasing: bool = False) -> None:
+    """Let the database refuse to change or delete rows of a table, where it lets the application say so.
+
+    but_erasing : not where a person's data is taken away, which the application says of its transaction.
+    """
     for change in ("update", "delete"):
-        words = f"rows of {table} are only ever written"
+        refused = f"signal sqlstate '45000' set message_text = 'rows of {table} are only ever written'"
+        guard = f"if @mesotrope_erasing is null then {refused}; end if" if but_erasing else refused
+        how = "or replace trigger" if but_erasing else "trigger if not exists"
         try:
-            op.execute(
-                f"create trigger if not exists {table}_no_{change} before {change} on {table} "
-                f"for each row signal sqlstate '45000' set message_text = '{words}'"
-            )
+            op.execute(f"create {how} {table}_no_{change} before {change} on {table} for each row {guard}")
         except DatabaseError as error:
             if error.orig.args[0] != ADMINISTRATOR_ONLY:
                 raise

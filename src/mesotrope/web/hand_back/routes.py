@@ -66,9 +66,9 @@ def measured(
 @router.post("/prove/stop-gap")
 def stop_gap(
     job_id: int, shop: InShop, who: Changing, what: Long = "", steps: Long = "", until: Long = "",
-    restriction: Long = "", told: Long = "", declined: Long = "",
+    restriction: Long = "", told: Long = "", declined: Long = "", until_day: Short = "",
 ) -> Response:  # fmt: skip
-    plan = StopGap(what, steps, until, restriction, told, declined)
+    plan = StopGap(what, steps, until, restriction, told, declined, until_day)
     keep_stop_gap(shop.database, job_id, plan, by=who, now=shop.now())
     return _back(job_id, "#stop-gap")
 
@@ -85,10 +85,14 @@ def acknowledged(
 @router.post("/prove/release")
 def let_go(
     job_id: int, shop: InShop, who: Changing, how: Short, restriction: Long = "",
-    without: Annotated[str, Form(max_length=4000)] = "",
+    without: Annotated[str, Form(max_length=4000)] = "", until: Short = "",
 ) -> Response:  # fmt: skip
     here = shop.planned(who, job_id)
     proved = proved_job(here, shop.knowledge)
-    release(shop.database, job_id, how, restriction, proved.checks, proved.refused, without, by=who, now=shop.now())
+    done = [(place, action) for place, action in here.work if action in here.plan.ticked]
+    release(
+        shop.database, job_id, how, restriction, proved.checks, proved.refused, without, until, done, by=who,
+        now=shop.now(),
+    )  # fmt: skip
     freeze(shop, who, shop.planned(who, job_id))
     return _back(job_id, "#release")

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Mapping
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from mesotrope.core.day.waiting import STATES
 from mesotrope.core.language.corner import place_words
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.plan.release import RELEASES
+from mesotrope.services.day_changes import AGREED
 from mesotrope.services.findings import Entry, field_at, history_of
+from mesotrope.services.people import everybody
 from mesotrope.services.records import Record, records_of
 from mesotrope.services.signing_in import Who
 from mesotrope.web.card.views import step_words
@@ -33,10 +37,13 @@ def history(request: Request, job_id: int, shop: InShop, who: SignedIn, corner: 
     whole = not corner and not path
     here = shop.planned(who, job_id) if whole else None
     steps = step_words(here.card, shop.say(who, here.kind)) if here else {}
+    names = everybody(shop.database, by=who) if whole else {}
     records = (
         []
         if corner or path
-        else [_recorded(record, shop, who, steps) for record in reversed(records_of(shop.database, job_id, by=who))]
+        else [
+            _recorded(record, shop, who, steps, names) for record in reversed(records_of(shop.database, job_id, by=who))
+        ]
     )
     return render("job/history.html", request, who=who, job_id=job_id, entries=entries, records=records)
 
@@ -47,17 +54,21 @@ RECORDED = {
     "approved": "verdict approved", "tick": "step of the work card", "torque": "torque",
     "after": "measured after the work", "stop_gap": "stop-gap", "acknowledged": "the owner’s word",
     "release": "release", "found": "what it was", "struck": "step struck out", "own_step": "step of one’s own",
-    "own_part": "part of one’s own", "step_note": "note on a step", "closed": "the job",
+    "own_part": "part of one’s own", "part_number": "number of a part", "step_note": "note on a step",
+    "agreed": "the owner agreed to", "has_it": "handed on to", "promised": "promised for", "place": "stands at",
+    "waits": "waits for", "closed": "the job",
 }  # fmt: skip
 
 
-def _recorded(record: Record, shop: Shop, who: Who, steps: Mapping[str, str]) -> dict[str, Any]:
+def _recorded(
+    record: Record, shop: Shop, who: Who, steps: Mapping[str, str], names: Mapping[int, str]
+) -> dict[str, Any]:
     """One record of what was decided, done or proved, in the words of the screens."""
     say = shop.say(who)
     return {
         "what": RECORDED[record.kind],
         "subject": _subject(record, shop, say, steps),
-        "said": _value_said(record, shop, say),
+        "said": _of_the_day(record, say, names) or _value_said(record, shop, say),
         "note": record.note,
         "by": record.by,
         "at": record.at,
@@ -76,6 +87,22 @@ def _subject(record: Record, shop: Shop, say: Speaker, steps: Mapping[str, str])
     if record.kind == "torque":
         return f"{place_words(place)}, {rest}"
     return place_words(place) if place else ""
+
+
+def _of_the_day(record: Record, say: Speaker, names: Mapping[int, str]) -> str:
+    """What somebody settled of the day, in words; nothing for any other record, or one that was taken back."""
+    value = record.value
+    if value is None or record.kind not in ("agreed", "has_it", "promised", "waits"):
+        return ""
+    if record.kind == "has_it":
+        return names.get(value, "somebody")
+    if record.kind == "promised":
+        return say.dates.moment(datetime.datetime.fromisoformat(value))
+    if record.kind == "agreed":
+        return AGREED[value["as"]]
+    until = value.get("until")
+    day = f", expected {say.dates.day(datetime.date.fromisoformat(until))}" if until else ""
+    return f"{STATES[value['for']]}{day}"
 
 
 def _value_said(record: Record, shop: Shop, say: Speaker) -> str:

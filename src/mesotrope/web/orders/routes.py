@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.services.orders import mark_ordered, orders_of
+from mesotrope.services.orders import mark_here, mark_ordered, orders_of
 from mesotrope.web.context import Changing, InShop, SignedIn
 from mesotrope.web.lanes import HEAVY
 from mesotrope.web.rendering import render
@@ -26,4 +26,10 @@ def ordered(
     job_id: int, shop: InShop, who: Changing, done: Annotated[Literal["yes", "no"], Form()] = "yes"
 ) -> Response:
     mark_ordered(shop.database, job_id, done == "yes", by=who, now=shop.now())
+    return RedirectResponse("/orders", status_code=303)
+
+
+@router.post("/jobs/{job_id}/parts-here")
+def here(job_id: int, shop: InShop, who: Changing, here: Annotated[Literal["yes", "no"], Form()] = "yes") -> Response:
+    mark_here(shop.database, job_id, here == "yes", by=who, now=shop.now())
     return RedirectResponse("/orders", status_code=303)

@@ -124,5 +124,6 @@ def outcome_words(outcome: OutcomeOfJob, knowledge: Knowledge) -> str:
     """An outcome in one line; nothing where none was noted."""
     faulty = [row for row in found_rows(outcome, knowledge) if row.found.faults]
     said = "; ".join(f"{row.where}: {row.what}" + (f" ({row.found.note})" if row.found.note else "") for row in faulty)
-    said = said or ("nothing wrong" if outcome.found else "")
+    unknown = any(one.faults is None for one in outcome.found.values())
+    said = said or ("" if not outcome.found else "not found out" if unknown else "nothing wrong")
     return f"{said}; came back" if outcome.comebacks and said else "came back" if outcome.comebacks else said

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
+from mesotrope.core.day.hours import DAYS
 from mesotrope.errors import InvalidInput
 from mesotrope.services.passwords import LINK_HOURS
 from mesotrope.services.people import (
@@ -16,6 +17,7 @@ from mesotrope.services.people import (
     give_role,
     link_for,
     people_of,
+    set_hours,
     switch,
 )
 from mesotrope.services.signing_in import Who
@@ -34,7 +36,7 @@ def _page(
     people = people_of(shop.database, by=who, now=shop.now())
     return render(
         "people/page.html", request, status=status, who=who, people=people, roles=ROLES, link=link, message=message,
-        typed=typed, hours=LINK_HOURS,
+        typed=typed, hours=LINK_HOURS, days=DAYS,
     )  # fmt: skip
 
 
@@ -81,6 +83,18 @@ def switch_person(person_id: int, shop: InShop, who: Changing, to: Annotated[Lit
 @router.post("/{person_id}/role")
 def set_role(person_id: int, shop: InShop, who: Changing, role: Line) -> Response:
     give_role(shop.database, person_id, role, by=who, now=shop.now())
+    return _back()
+
+
+@router.post("/{person_id}/hours")
+def set_their_hours(
+    request: Request, person_id: int, shop: InShop, who: Changing, hours: Annotated[list[Line], Form()],
+    away: Annotated[str, Form(max_length=3000)] = "",
+) -> Response:  # fmt: skip
+    try:
+        set_hours(shop.database, person_id, (hours + [""] * 7)[:7], away, by=who, now=shop.now())
+    except InvalidInput as error:
+        return _page(request, shop, who, message=str(error), status=422, hours_of=str(person_id))
     return _back()
 
 

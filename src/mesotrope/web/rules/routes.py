@@ -32,7 +32,8 @@ router = APIRouter(prefix="/rules")
 
 #: What each kind of choice is headed with.
 TITLES = {
-    "approval": "Who answers for a verdict", "proof": "What is proved before a release", "paper": "On paper",
+    "approval": "Who answers for a verdict", "proof": "What is proved before a release", "day": "The day",
+    "paper": "On paper",
 }  # fmt: skip
 
 

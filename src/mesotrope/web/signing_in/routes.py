@@ -6,11 +6,13 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Form, Request
 from fastapi.responses import Response
+from sqlalchemy.exc import SQLAlchemyError
 from starlette.background import BackgroundTask
 
 from mesotrope.errors import InvalidInput, MesotropeError, NotFound, SignInRefused, TooManyAttempts
 from mesotrope.services.passwords import note_refusal, note_signed_in, set_password_by_link, sign_in, whose_link
 from mesotrope.services.people import leave
+from mesotrope.services.set_up import nobody_here
 from mesotrope.services.signing_in import demo_people, open_session
 from mesotrope.web.context import AtTheDoor, Changing, Shop, Watched, address_of, same_origin
 from mesotrope.web.cookies import SESSION, device_of, farewell, welcome
@@ -27,7 +29,18 @@ def _page(
     request: Request, shop: Shop, *, name: str = "", message: str = "", kept: str = "", status: int = 200
 ) -> Response:
     people = demo_people(shop.database) if shop.settings.demo else []
-    return render("signing_in/page.html", request, status=status, people=people, name=name, message=message, kept=kept)
+    return render(
+        "signing_in/page.html", request, status=status, people=people, name=name, message=message, kept=kept,
+        nobody=not people and _nobody(shop),
+    )  # fmt: skip
+
+
+def _nobody(shop: Shop) -> bool:
+    """Whether nobody works here yet, as far as the database tells: the door itself needs none."""
+    try:
+        return nobody_here(shop.database)
+    except SQLAlchemyError:
+        return False
 
 
 @router.get("/sign-in")

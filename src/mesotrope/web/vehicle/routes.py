@@ -10,6 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from mesotrope.core.language.inspection import RecentWork, Usage
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, Surprising
+from mesotrope.services.day_changes import promised_moment
 from mesotrope.services.jobs import (
     describe,
     find_vehicles,
@@ -18,6 +19,7 @@ from mesotrope.services.jobs import (
     take_in,
     vehicle_found,
 )
+from mesotrope.services.owners import Contact
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
 from mesotrope.web.rendering import render
@@ -94,6 +96,10 @@ def take_vehicle_in(
     vehicle_id: Annotated[int | Literal[""] | None, Form()] = None,
     copy_from: Annotated[int | Literal[""] | None, Form()] = None,
     confirmed: Annotated[bool, Form()] = False,
+    owner: Line = "",
+    telephone: Line = "",
+    promised_day: Line = "",
+    promised_hour: Line = "",
 ) -> Response:
     vehicle_id = vehicle_id or None
     try:
@@ -101,14 +107,16 @@ def take_vehicle_in(
             shop.database, shop.knowledge, label=label, kind=kind, registration=registration, vin=vin,
             odometer_km=_figure(odometer, "km", "distance", who), ambient_c=_figure(ambient, "C", "ambient", who),
             usage=usage, complaint=complaint, recent_work=tuple(recent_work or ()), vehicle_id=vehicle_id,
-            copy_from=copy_from or None, confirmed=confirmed, by=who, now=shop.now(),
+            copy_from=copy_from or None, confirmed=confirmed, owner=Contact(owner, telephone),
+            promised=promised_moment(promised_day, promised_hour, by=who, now=shop.now()), by=who, now=shop.now(),
         )  # fmt: skip
     except InvalidInput as error:
         return _intake(
             request, shop, who, message=str(error), asked=isinstance(error, Surprising), status=422,
             label=label, kind=kind, registration=registration,
             vin=vin, odometer=odometer, ambient=ambient, usage=usage, complaint=complaint,
-            recent_work=recent_work or [], vehicle_id=vehicle_id,
+            recent_work=recent_work or [], vehicle_id=vehicle_id, owner=owner, telephone=telephone,
+            promised_day=promised_day, promised_hour=promised_hour,
         )  # fmt: skip
     to = f"/jobs/{job_id}/take-in"
     if from_htmx(request):

@@ -84,7 +84,7 @@ const notKept = () =>
     + '<title>No network · Mesotrope</title><link rel="stylesheet" href="/static/built/app.css">'
     + '<body><main class="mx-auto max-w-3xl px-6 py-10"><h1 class="heading-1">No network</h1>'
     + "<p class=\"mt-3\">This page is not kept on this device. The pages of jobs that were open here are: "
-    + '<a class="text-link" href="/">the bays</a> lead to them. What waits to be sent is kept.</p></main></body></html>',
+    + '<a class="text-link" href="/">Today</a> leads to them. What waits to be sent is kept.</p></main></body></html>',
     { status: 503, headers: { "content-type": "text/html; charset=utf-8" } },
   );
 

@@ -1,0 +1,290 @@
+"""Today: every open job with who has it, where it stands, what was promised, and what it waits for.
+
+How a job stands is worked out from the job itself and kept with it; it is made again when what it was made from has
+changed: an entry, a record, the vehicle, the visit, the knowledge or the workshop's rules. So many that a page does not
+wait for them are made at once; the rest are shown as they were, and said to be.
+"""
+
+from __future__ import annotations
+
+import datetime
+import hashlib
+import json
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from sqlalchemy import func, select, tuple_
+from sqlalchemy.orm import aliased
+
+from mesotrope.core.answer.glance import Glance, glance_at
+from mesotrope.core.day.waiting import JobFacts, Told, Waiting, minutes_to_go, waits_for
+from mesotrope.core.language.corner import Corner, place_named
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import Sayable, said
+from mesotrope.core.plan.worth import takes_of
+from mesotrope.errors import InvalidInput
+from mesotrope.services.answers import Remembered
+from mesotrope.services.orders import HERE, ORDERED
+from mesotrope.services.planned_jobs import Planned, planned_job, proved_job
+from mesotrope.services.records import Record
+from mesotrope.services.rules import chosen_of
+from mesotrope.services.signing_in import Who, nobody_of
+from mesotrope.store.day_tables import Owner
+from mesotrope.store.session import Database, WorkshopSession
+from mesotrope.store.tables import Job, JobRecord, Person, Vehicle
+
+#: The kinds of record that Today reads of every job.
+OF_THE_DAY = ("has_it", "promised", "place", "waits")
+
+#: For so long a page makes what is stale, seconds; what is left is made at its next look.
+MAKES_FOR_S = 0.6
+
+#: A job with its plan, by its number.
+PlannedOf = Callable[[int], Planned]
+
+
+@dataclass(frozen=True)
+class Stand:
+    """How a job stands: at a glance, the facts that say what it waits for, the minutes that its work is counted with,
+    and whether its work opens the hydraulics."""
+
+    glance: Glance
+    facts: Mapping[str, Any]
+    planned_minutes: float
+    test_minutes: float
+    opens: bool
+    kind: str
+
+    def kept(self) -> dict[str, Any]:
+        return {**self.__dict__, "glance": self.glance.kept(), "facts": dict(self.facts)}
+
+    @classmethod
+    def of(cls, kept: Mapping[str, Any]) -> Stand:
+        return cls(**{**kept, "glance": Glance.of(kept["glance"])})
+
+
+@dataclass(frozen=True)
+class DayJob:
+    """One open job of the day. `stand` is None where it was never worked out or the job cannot be read (`unreadable`
+    then says why); `stale`: it is worked out again at the next look."""
+
+    id: int
+    vehicle_id: int
+    label: str
+    registration: str | None
+    owner: str
+    complaint: str
+    opened_at: datetime.datetime
+    stand: Stand | None
+    stale: bool
+    unreadable: str
+    has_it: Record | None
+    who: int | None
+    who_name: str
+    promised: datetime.datetime | None
+    place: str
+    told: Told | None
+    waits: Waiting
+    minutes: float
+
+    def late(self, now: datetime.datetime) -> bool:
+        """Whether what was promised has passed, while the vehicle is not ready."""
+        return self.promised is not None and self.promised < now and self.waits.state != "collect"
+
+
+def list_day(
+    database: Database, knowledge: Knowledge, planned: PlannedOf, *, by: Who, knowledge_key: str,
+    makes_for_s: float | None = MAKES_FOR_S,
+) -> list[DayJob]:  # fmt: skip
+    """Every open job of the workshop, the longest there first.
+
+    knowledge : with the workshop's own figures; knowledge_key : names the knowledge that ships with the product;
+    planned : a job with its plan; makes_for_s : None makes all that is stale.
+    """
+    rows = _rows(database, by)
+    made: dict[int, tuple[str, dict[str, Any]]] = {}
+    begun = time.monotonic()
+    for row in rows:
+        key = row.key(f"{knowledge_key}/{by.rules_version}/{by.learnt_version}")
+        if row.shown_key == key or (makes_for_s is not None and made and time.monotonic() - begun > makes_for_s):
+            continue
+        try:
+            made[row.id] = key, stand_of(planned(row.id), knowledge).kept()
+        except InvalidInput as error:  # one job that cannot be read takes no other with it
+            made[row.id] = key, {"unreadable": str(error)}
+    if made:
+        _keep(database, made, by)
+    names = {person_id: name for row in rows for person_id, name in row.people.items()}
+    out = []
+    for row in rows:
+        key, kept = made.get(row.id, (row.shown_key or "", row.shown))
+        stale = key != row.key(f"{knowledge_key}/{by.rules_version}/{by.learnt_version}")
+        out.append(_day_job(row, kept, stale, names, knowledge))
+    return out
+
+
+def stand_of(here: Planned, knowledge: Knowledge) -> Stand:
+    """How a job stands, from its plan."""
+    records = here.plan.records
+    proved = proved_job(here, knowledge)
+    released, agreed = records.get(("release", "")), records.get(("agreed", ""))
+    declined = agreed is not None and agreed.value["as"] == "no"
+    asked = chosen_of("day", here.plan.rules)["owner_word"] == "yes"
+    struck = {subject for kind, subject in records if kind == "struck"}
+    steps = [] if declined else [step.id for step in here.card.steps if step.id not in struck]
+    ordered, arrived = (("tick", one) in records for one in (ORDERED, HERE))
+    parts = "none" if not here.card.parts else "here" if arrived else "ordered" if ordered else "to_order"
+    test = here.answer.next_tests[0] if here.answer.next_tests else None
+    signed = records.get(("signed", ""))
+    facts = {
+        "found": bool(here.job.findings),
+        "test": [str(test.corner), test.finding] if test else None,
+        "sign_off": here.plan.sign_off.state,
+        "signed_by": signed.by if signed else "",
+        "work": bool(here.work) and not declined,
+        "agreed": not asked or agreed is not None,
+        "parts": parts,
+        "steps": len(steps),
+        "done": len(here.plan.ticked & set(steps)),
+        "unproved": sum(check.state == "open" for check in proved.checks),
+        "released": released.value["as"] if released else "",
+    }
+    inspection = here.job.inspection
+    return Stand(
+        glance_at(inspection, here.answer, knowledge),
+        facts,
+        0.0 if declined else takes_of(here.work, knowledge).minutes,
+        sum(test.minutes for test in here.answer.next_tests),
+        any(action in knowledge.opening_actions for _, action in here.work),
+        here.kind,
+    )
+
+
+@dataclass
+class _Row:
+    """What the database holds of one open job."""
+
+    id: int
+    vehicle_id: int
+    label: str
+    registration: str | None
+    owner: str
+    complaint: str
+    opened_at: datetime.datetime
+    shown: Any
+    shown_key: str | None
+    made_from: list[Any]
+    records: dict[str, Record]
+    people: dict[int, str]
+
+    def key(self, knowledge: str) -> str:
+        """A short key of all that how it stands is made from."""
+        known = json.dumps([knowledge, *self.made_from], sort_keys=True, default=str)
+        return hashlib.sha256(known.encode()).hexdigest()
+
+
+def _rows(database: Database, by: Who) -> list[_Row]:
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        visit = aliased(Job)
+        before = tuple_(visit.opened_at, visit.id) < tuple_(Job.opened_at, Job.id)
+        earlier = select(func.max(visit.last_entry)).where(visit.vehicle_id == Job.vehicle_id, before).scalar_subquery()
+        last_record = select(func.max(JobRecord.id)).where(JobRecord.job_id == Job.id).scalar_subquery()
+        rows = session.execute(
+            select(Job, Vehicle, Owner.name, earlier, last_record)
+            .join(Vehicle, Vehicle.id == Job.vehicle_id)
+            .outerjoin(Owner, Owner.id == Vehicle.owner_id)
+            .where(Job.state == "open")
+            .order_by(Job.opened_at, Job.id)
+        ).all()
+        people = {person.id: person.name for person in session.scalars(select(Person))}
+        records = _records(session, [job.id for job, *_ in rows], people)
+        return [
+            _Row(
+                job.id, vehicle.id, vehicle.label, vehicle.registration, owner or "", job.visit.get("complaint") or "",
+                job.opened_at, job.shown, job.shown_key,
+                [job.last_entry, entry, record, job.visit, vehicle.specification], records.get(job.id, {}), people,
+            )
+            for job, vehicle, owner, entry, record in rows
+        ]  # fmt: skip
+
+
+def _records(session: WorkshopSession, job_ids: list[int], people: Mapping[int, str]) -> dict[int, dict[str, Record]]:
+    """By job, the records of the day that stand, by their kind."""
+    rows = session.scalars(
+        select(JobRecord).where(JobRecord.job_id.in_(job_ids), JobRecord.kind.in_(OF_THE_DAY)).order_by(JobRecord.id)
+    )
+    out: dict[int, dict[str, Record]] = {}
+    for row in rows:
+        record = Record(row.kind, "", row.value, row.note, people.get(row.made_by, ""), row.role, row.made_at)
+        out.setdefault(row.job_id, {})[row.kind] = record
+    return {job: {kind: r for kind, r in kinds.items() if r.value is not None} for job, kinds in out.items()}
+
+
+def _keep(database: Database, made: Mapping[int, tuple[str, dict[str, Any]]], by: Who) -> None:
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        for job in session.scalars(select(Job).where(Job.id.in_(list(made))).order_by(Job.id)):
+            job.shown_key, job.shown = made[job.id]
+
+
+def _day_job(
+    row: _Row, kept: dict[str, Any] | None, stale: bool, names: Mapping[int, str], knowledge: Knowledge
+) -> DayJob:
+    stand = Stand.of(kept) if kept and "facts" in kept else None
+    records = row.records
+    told = told_of(records.get("waits"))
+    facts = replace(facts_of(stand.facts, knowledge) if stand else JobFacts(found=True), told=told)
+    unreadable = (kept or {}).get("unreadable", "")
+    unknown = Waiting("other", "what cannot be read put right" if unreadable else "being worked out")
+    waits = waits_for(facts) if stand or told else unknown
+    minutes = minutes_to_go(facts, stand.planned_minutes, stand.test_minutes, knowledge.of_the_day) if stand else 0.0
+    has_it, promised = records.get("has_it"), records.get("promised")
+    who = has_it.value if has_it else None
+    return DayJob(
+        row.id, row.vehicle_id, row.label, row.registration, row.owner, row.complaint, row.opened_at, stand, stale,
+        unreadable,
+        has_it, who, names.get(who, "") if who else "",
+        datetime.datetime.fromisoformat(promised.value) if promised else None,
+        records["place"].value if "place" in records else "", told, waits, minutes,
+    )  # fmt: skip
+
+
+def told_of(record: Record | None) -> Told | None:
+    """What somebody said that a job waits for."""
+    if record is None:
+        return None
+    until = record.value.get("until")
+    return Told(record.value["for"], record.note, datetime.date.fromisoformat(until) if until else None)
+
+
+def facts_of(kept: Mapping[str, Any], knowledge: Knowledge) -> JobFacts:
+    """The facts as they were kept, with their words."""
+    test: Sayable = ""
+    if kept["test"]:
+        place, finding = place_named(kept["test"][0]), kept["test"][1]
+        fields = knowledge.corner_finding if isinstance(place, Corner) else knowledge.system_finding
+        field = fields.get(finding)
+        words = (field.doing or field.label) if field else finding.replace("_", " ")
+        test = said("{place}: {what}", place=place, what=words) if isinstance(place, Corner) else words
+    why = said("signed by {name}", name=kept["signed_by"]) if kept["signed_by"] else ""
+    plain = {name: kept[name] for name in kept if name not in ("test", "signed_by")}
+    return JobFacts(**plain, test=test, why_approval=why)
+
+
+def refresh_day(
+    database: Database, knowledge: Knowledge, workshop_id: int, knowledge_key: str, remember: Remembered | None = None
+) -> None:
+    """Work out how all of a workshop's open jobs stand, so that nobody who opens Today waits for it.
+
+    knowledge : that ships with the product; knowledge_key : its name; remember : answers that are known already.
+    """
+    nobody = nobody_of(database, workshop_id)
+    remember = remember or Remembered(knowledge)
+    figures = remember.figures(database, nobody)
+    known = remember.known(figures)
+
+    def planned(job_id: int) -> Planned:
+        return planned_job(database, known, lambda seen: remember.answer(seen, figures), job_id, by=nobody)
+
+    list_day(database, known, planned, by=nobody, knowledge_key=knowledge_key, makes_for_s=None)

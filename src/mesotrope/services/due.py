@@ -1,0 +1,308 @@
+"""What falls due of all the vehicles of a workshop: worked out vehicle by vehicle from visits that are over, kept, and
+made again when a visit ends or the knowledge or the rules change. What became of each is kept with who and why."""
+
+from __future__ import annotations
+
+import datetime
+import hmac
+import time
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import delete, or_, select, update
+
+from mesotrope.core.day.due import DueFact, EndedVisit, due_of
+from mesotrope.core.evidence.specification import complete_specification
+from mesotrope.core.evidence.wear_log import wear_log
+from mesotrope.core.language.corner import VEHICLE, place_named
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.work import Done
+from mesotrope.errors import InvalidInput, LinkGone, NotAllowed, NotFound
+from mesotrope.services.audit import note_by
+from mesotrope.services.job_rows import build_inspection, keep_measured, kept_readings
+from mesotrope.services.once import do_once, token_for
+from mesotrope.services.records import LONGEST_NOTE, needed
+from mesotrope.services.rules import rules_of, schools_of
+from mesotrope.services.signing_in import Who, nobody_of, token_digest
+from mesotrope.store.day_tables import DueAnswer, DueItem, Owner
+from mesotrope.store.session import Database, WorkshopSession
+from mesotrope.store.tables import FindingEntry, Job, JobRecord, Vehicle, Workshop
+from mesotrope.words import Dates
+
+#: For so long vehicles are worked out while somebody waits, seconds; the rest follow by the clock.
+WORKS_FOR_S = 0.6
+
+#: What can become of something that fell due, in words.
+ANSWERS: Mapping[str, str] = {"done": "done", "dismissed": "dismissed", "open": "open again"}
+
+#: The records of a job that its dates are worked out from.
+TOLD_BY = ("release", "stop_gap", "agreed", "tick")
+
+
+@dataclass(frozen=True)
+class Due:
+    """Something that falls due, with its vehicle and whom to tell."""
+
+    vehicle_id: int
+    job_id: int
+    key: str
+    kind: str
+    day: datetime.date
+    first: datetime.date | None
+    last: datetime.date | None
+    told: Mapping[str, Any]
+    label: str
+    registration: str | None
+    owner_id: int | None
+    owner: str
+    telephone: str
+    here: bool
+
+
+@dataclass(frozen=True)
+class DueList:
+    """What is due in some span, the soonest first; `left`: so many vehicles are still being worked out."""
+
+    items: tuple[Due, ...]
+    left: int
+
+
+def due_in(
+    database: Database, first: datetime.date | None, last: datetime.date, *, by: Who, vehicle_id: int | None = None,
+    owner_id: int | None = None,
+) -> list[Due]:  # fmt: skip
+    """What is due in a span of days and nobody has answered, the soonest first; first None: everything before too."""
+    with database.of_workshop(by.workshop_id) as session:
+        here = select(Job.id).where(Job.vehicle_id == DueItem.vehicle_id, Job.state == "open").exists()
+        query = (
+            select(DueItem, Vehicle, Owner, here)
+            .join(Vehicle, Vehicle.id == DueItem.vehicle_id)
+            .outerjoin(Owner, Owner.id == Vehicle.owner_id)
+            .where(DueItem.day <= last)
+            .order_by(DueItem.day, DueItem.id)
+        )
+        if first is not None:
+            query = query.where(DueItem.day >= first)
+        if vehicle_id is not None:
+            query = query.where(DueItem.vehicle_id == vehicle_id)
+        if owner_id is not None:
+            query = query.where(Vehicle.owner_id == owner_id)
+        rows = session.execute(query).all()
+        answered = _answered(session, {item.vehicle_id for item, *_ in rows})
+        return [
+            _due(item, vehicle, owner, in_shop)
+            for item, vehicle, owner, in_shop in rows
+            if answered.get((item.vehicle_id, item.job_id, item.key), "open") == "open"
+        ]
+
+
+def _due(item: DueItem, vehicle: Vehicle, owner: Owner | None, here: bool) -> Due:
+    return Due(
+        item.vehicle_id, item.job_id, item.key, item.kind, item.day, item.first, item.last, item.told, vehicle.label,
+        vehicle.registration, vehicle.owner_id, owner.name if owner else "", owner.telephone if owner else "", here,
+    )  # fmt: skip
+
+
+def _answered(session: WorkshopSession, vehicles: Iterable[int]) -> dict[tuple[int, int, str], str]:
+    """What became of what fell due: by vehicle, job and key, the latest answer."""
+    rows = session.scalars(
+        select(DueAnswer).where(DueAnswer.vehicle_id.in_(list(vehicles))).order_by(DueAnswer.vehicle_id, DueAnswer.id)
+    )
+    return {(row.vehicle_id, row.job_id, row.key): row.answer for row in rows}
+
+
+def answer_due(
+    database: Database, vehicle_id: int, job_id: int, key: str, answer: str, reason: str,
+    *, by: Who, now: datetime.datetime,
+) -> None:  # fmt: skip
+    """Keep what became of something that fell due. Raises `NotFound`, `InvalidInput` for a dismissal without reason."""
+    if answer not in ANSWERS:
+        raise InvalidInput("what became of it", answer, f"allowed: {', '.join(ANSWERS.values())}")
+    reason = needed(reason, "reason for dismissing it") if answer == "dismissed" else reason.strip()
+    if len(reason) > LONGEST_NOTE:
+        raise InvalidInput("reason", reason, f"at most {LONGEST_NOTE} characters are allowed")
+
+    def keep(session: WorkshopSession) -> None:
+        item = select(DueItem.id).where(DueItem.vehicle_id == vehicle_id, DueItem.job_id == job_id, DueItem.key == key)
+        if session.scalar(item) is None:
+            raise NotFound("date")
+        session.add(
+            DueAnswer(
+                vehicle_id=vehicle_id, job_id=job_id, key=key, answer=answer, reason=reason, made_by=by.person_id,
+                made_at=now,
+            )
+        )  # fmt: skip
+
+    do_once(database, f"due {key} of vehicle {vehicle_id}", keep, [job_id, answer, reason], by=by, now=now)
+
+
+def mark_due(session: WorkshopSession, vehicle_id: int) -> None:
+    """Let a vehicle's dates be worked out again; in the caller's transaction."""
+    session.execute(update(Vehicle).where(Vehicle.id == vehicle_id).values(due_key=None))
+
+
+def refresh_due(
+    database: Database, knowledge: Knowledge, *, by: Who, knowledge_key: str, works_for_s: float | None = WORKS_FOR_S
+) -> int:
+    """Work out the dates of vehicles whose visits changed, or that were worked out with another knowledge or other
+    rules; works_for_s : None works all of them out. Returns how many are left.
+
+    knowledge : with the workshop's own limits; knowledge_key : names the knowledge that ships with the product.
+    """
+    key = f"{knowledge_key}/{by.rules_version}/{by.dates.zone}"
+    stale = or_(Vehicle.due_key.is_(None), Vehicle.due_key != key)
+    with database.of_workshop(by.workshop_id) as session:
+        ids = list(session.scalars(select(Vehicle.id).where(stale).order_by(Vehicle.id.desc())))
+    schools = schools_of(knowledge, rules_of(database, by=by)) if ids else {}
+    begun = time.monotonic()
+    for number, vehicle_id in enumerate(ids):
+        if works_for_s is not None and number and time.monotonic() - begun > works_for_s:
+            return len(ids) - number
+        with database.of_workshop(by.workshop_id) as session, session.begin():
+            _refresh(session, vehicle_id, knowledge, schools, by.dates, key)
+    return 0
+
+
+def _refresh(
+    session: WorkshopSession, vehicle_id: int, knowledge: Knowledge, schools: dict[str, str], dates: Dates, key: str
+) -> None:
+    vehicle = session.scalar(select(Vehicle).where(Vehicle.id == vehicle_id).with_for_update())
+    if vehicle is None:
+        return
+    jobs = session.scalars(select(Job).where(Job.vehicle_id == vehicle_id).order_by(Job.opened_at, Job.id)).all()
+    facts: Sequence[DueFact] = ()
+    visits = ended_visits(session, jobs, dates)
+    if visits:
+        keep_measured(session, jobs)
+        try:
+            described = build_inspection(vehicle.specification, jobs[-1].visit, {})
+            specification = complete_specification(described, knowledge)
+            log = wear_log([kept_readings(job) for job in jobs], specification, knowledge)
+            facts = due_of(visits, log, specification, schools, knowledge)
+        except InvalidInput:
+            facts = ()  # a vehicle that cannot be read is said to be so where it is opened
+    session.execute(delete(DueItem).where(DueItem.vehicle_id == vehicle_id))
+    for fact in facts:
+        session.add(
+            DueItem(
+                vehicle_id=vehicle_id, job_id=fact.job_id, key=fact.key, kind=fact.kind, day=fact.day,
+                first=fact.first, last=fact.last, told=fact.told,
+            )
+        )  # fmt: skip
+    vehicle.due_key = key
+
+
+def ended_visits(session: WorkshopSession, jobs: Sequence[Job], dates: Dates) -> list[EndedVisit]:
+    """The visits of a vehicle that are over: released, or closed."""
+    ids = [job.id for job in jobs]
+    records: dict[int, dict[tuple[str, str], JobRecord]] = {job_id: {} for job_id in ids}
+    rows = session.scalars(
+        select(JobRecord).where(JobRecord.job_id.in_(ids), JobRecord.kind.in_(TOLD_BY)).order_by(JobRecord.id)
+    )
+    for row in rows:
+        records[row.job_id][row.kind, row.subject] = row
+    entries = session.execute(
+        select(FindingEntry.job_id, FindingEntry.value)
+        .where(
+            FindingEntry.job_id.in_(ids), FindingEntry.corner == str(VEHICLE), FindingEntry.path == "fluid_age_months"
+        )
+        .order_by(FindingEntry.id)
+    )
+    ages: dict[int, Any] = dict(entries.all())
+    out = []
+    for job in jobs:
+        told = {place: row for place, row in records[job.id].items() if row.value is not None}
+        release = told.get(("release", ""))
+        left = release is not None and (release.value or {}).get("as") != "unsafe"
+        if not left and job.state != "closed":
+            continue
+        out.append(_ended(job, told, release if left else None, ages.get(job.id), dates))
+    return out
+
+
+def _ended(
+    job: Job, told: Mapping[tuple[str, str], JobRecord], release: JobRecord | None, age: Any, dates: Dates
+) -> EndedVisit:
+    moment = release.made_at if release else job.closed_at or job.opened_at
+    gap, agreed = told.get(("stop_gap", "")), told.get(("agreed", ""))
+    kept: Any = gap.value if gap else {}
+    plan: dict[str, Any] = {"what": kept} if isinstance(kept, str) else kept
+    left: dict[str, Any] = release.value or {} if release else {}
+    said: dict[str, Any] = agreed.value or {} if agreed else {}
+    declined = [plan.get("declined", "")]
+    if agreed is not None and said["as"] in ("part", "no"):
+        declined.append(agreed.note)
+    return EndedVisit(
+        job_id=job.id,
+        day=dates.local(moment).date(),
+        odometer_km=job.visit.get("odometer_km"),
+        done=_done(told, release),
+        fluid_age_months=age,
+        restriction=release.note if release is not None and left["as"] == "restricted" else "",
+        restricted_until=_day(left.get("until")),
+        stop_gap=plan.get("what", ""),
+        stop_gap_until=_day(plan.get("until_day")),
+        declined="; ".join(filter(None, declined)),
+    )
+
+
+def _done(told: Mapping[tuple[str, str], JobRecord], release: JobRecord | None) -> tuple[Done, ...]:
+    """What was done, with its places: as the release kept it. One of before it did so only ticked its actions off."""
+    left: dict[str, Any] = release.value or {} if release else {}
+    if "done" in left:
+        return tuple((place_named(place) or VEHICLE, action) for place, action in left["done"])
+    return tuple((VEHICLE, subject) for kind, subject in told if kind == "tick")
+
+
+def _day(text: Any) -> datetime.date | None:
+    return datetime.date.fromisoformat(text) if text else None
+
+
+def new_feed(database: Database, *, by: Who, now: datetime.datetime) -> str:
+    """Make the address of the calendar anew, so that the old one is worth nothing; returns its token, shown only now.
+
+    Raises `NotAllowed` for anybody but a lead.
+    """
+    _require_lead(by)
+    token = token_for("due feed", by)
+
+    def make(session: WorkshopSession) -> None:
+        _workshop(session, by).feed_digest = token_digest(token)
+        note_by(session, "due_feed", "a new address", by=by, now=now)
+
+    do_once(database, "due feed", make, by=by, now=now)
+    return token
+
+
+def close_feed(database: Database, *, by: Who, now: datetime.datetime) -> None:
+    """Take the calendar's address away. Raises `NotAllowed` for anybody but a lead."""
+    _require_lead(by)
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        _workshop(session, by).feed_digest = ""
+        note_by(session, "due_feed", "no address any more", by=by, now=now)
+
+
+def has_feed(database: Database, *, by: Who) -> bool:
+    """Whether the calendar can be read under an address."""
+    with database.of_workshop(by.workshop_id) as session:
+        return bool(_workshop(session, by).feed_digest)
+
+
+def _workshop(session: WorkshopSession, by: Who) -> Workshop:
+    return session.scalars(select(Workshop).where(Workshop.id == by.workshop_id)).one()
+
+
+def feed_reader(database: Database, token: str) -> Who:
+    """Who reads the calendar under an address: nobody of the workshop, but in its name. Raises `LinkGone`."""
+    digest = token_digest(token)
+    with database.at_the_door() as session:
+        shop = session.scalar(select(Workshop).where(Workshop.feed_digest == digest))
+    if shop is None or not hmac.compare_digest(shop.feed_digest, digest):
+        raise LinkGone("This calendar has no address here any more. A lead of the workshop makes a new one.")
+    return nobody_of(database, shop.id)
+
+
+def _require_lead(by: Who) -> None:
+    if by.role != "lead":
+        raise NotAllowed("Making or closing the calendar's address", "lead")

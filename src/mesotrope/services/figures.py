@@ -1,0 +1,163 @@
+"""What each closed job counts for in the workshop's figures: worked out once it is closed, and kept with it."""
+
+from __future__ import annotations
+
+import datetime
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import asdict
+from typing import Any
+
+from sqlalchemy import select
+
+from mesotrope.core.answer.answer import Answer
+from mesotrope.core.day.figures import ClosedFigures, spared_calipers
+from mesotrope.core.language.corner import Corner, Place
+from mesotrope.core.language.faults import NO_FAULT
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.errors import InvalidInput
+from mesotrope.services.findings import FROM_A_DOCUMENT
+from mesotrope.services.job_rows import EntryRow, StandingFindings, build_inspection, read_job
+from mesotrope.services.outcomes import FoundByPlace, OutcomeOfJob, outcomes_in
+from mesotrope.services.signing_in import Who
+from mesotrope.store.session import Database, WorkshopSession
+from mesotrope.store.tables import FindingEntry, Job, JobRecord
+
+#: Diagnoses an inspection, or remembers its answer.
+Answered = Callable[[Inspection], Answer]
+
+#: So many tests at the end of a job are looked at, whether they were made after enough was known.
+MOST_LOOKED_BACK = 12
+
+#: For so long a page works figures out, seconds.
+WORKS_FOR_S = 1.0
+
+
+def closed_figures(database: Database, *, by: Who) -> tuple[list[ClosedFigures], int]:
+    """What the closed jobs count for, as far as that is worked out; and how many are left."""
+    with database.of_workshop(by.workshop_id) as session:
+        rows = session.execute(
+            select(Job.id, Job.figures, Job.closed_at).where(Job.state == "closed").order_by(Job.closed_at)
+        ).all()
+        known = [job_id for job_id, kept, _ in rows if kept is not None]
+        outcomes = outcomes_in(session, known)
+    out = []
+    for job_id, kept, closed_at in rows:
+        if kept is not None:
+            counted = dict(kept)
+            month = by.dates.local(closed_at).strftime("%Y-%m") if closed_at else ""
+            first = counted.pop("suspect", None)
+            right = _right(first, outcomes[job_id])
+            faults = tuple(sorted({f for one in outcomes[job_id].found.values() if one.sure for f in one.faults or ()}))
+            came = bool(outcomes[job_id].comebacks)
+            out.append(ClosedFigures(month, right=right, came_back=came, faults=faults, **counted))
+    return out, len(rows) - len(known)
+
+
+def _right(first: list[str] | None, outcome: OutcomeOfJob) -> bool | None:
+    """Whether the first suspect was found where it was suspected; None where that is not known for sure."""
+    if first is None:
+        return None
+    found = {str(place): one for place, one in outcome.found.items()}.get(first[0])
+    return first[1] in (found.faults or ()) if found is not None and found.sure else None
+
+
+def work_out_figures(
+    database: Database, knowledge: Knowledge, answered: Answered, *, by: Who, works_for_s: float | None = WORKS_FOR_S
+) -> int:
+    """Work out what closed jobs count for, the latest first; returns how many are left.
+
+    knowledge : with the workshop's own prices; works_for_s : None works all of them out.
+    """
+    waiting = select(Job.id).where(Job.state == "closed", Job.figures.is_(None)).order_by(Job.closed_at.desc())
+    with database.of_workshop(by.workshop_id) as session:
+        ids = list(session.scalars(waiting))
+    begun = time.monotonic()
+    for number, job_id in enumerate(ids):
+        if works_for_s is not None and number and time.monotonic() - begun > works_for_s:
+            return len(ids) - number
+        with database.of_workshop(by.workshop_id) as session, session.begin():
+            counted = _figures(session, job_id, knowledge, answered)
+            session.get_one(Job, job_id).figures = counted
+    return 0
+
+
+def _figures(session: WorkshopSession, job_id: int, knowledge: Knowledge, answered: Answered) -> dict[str, Any]:
+    rows = read_job(session, job_id)
+    records = session.scalars(select(JobRecord).where(JobRecord.job_id == job_id).order_by(JobRecord.id)).all()
+    signed = next((record.made_at for record in records if record.kind == "signed" and record.value), None)
+    release: dict[str, Any] = next((r.value or {} for r in reversed(records) if r.kind == "release"), {})
+    found = outcomes_in(session, [job_id])[job_id].found
+    spared, money = _spared(found, release, knowledge)
+    out = ClosedFigures(
+        "", minutes=(signed - rows.job.opened_at).total_seconds() / 60 if signed else None, spared=spared,
+        spared_money=money,
+    )  # fmt: skip
+    suspect = None
+    try:
+        first = answered(_as_of(session, rows.vehicle.specification, rows.job.visit, rows.entries, signed))
+        suspect = _first_suspect(first, knowledge)
+        needless, tests = _needless(rows.vehicle.specification, rows.job.visit, rows.entries, answered)
+        counted = {**asdict(out), "first": suspect[2] if suspect else None, "needless": needless, "tests": tests}
+    except InvalidInput:  # one job that cannot be read takes no other with it
+        counted = asdict(out)
+    for name in ("month", "right", "came_back", "faults"):  # known anew whenever they are shown
+        del counted[name]
+    return {**counted, "suspect": [str(suspect[0]), suspect[1]] if suspect else None}
+
+
+def _as_of(
+    session: WorkshopSession, specification: Mapping[str, Any], visit: Mapping[str, Any], entries: list[EntryRow],
+    moment: datetime.datetime | None,
+) -> Inspection:  # fmt: skip
+    """The inspection as it stood when its verdict was first signed; without a signature as it stood at the end."""
+    known = entries
+    if moment is not None and entries:
+        last = session.scalars(
+            select(FindingEntry.id)
+            .where(FindingEntry.id.in_([entry.id for entry in entries]), FindingEntry.entered_at <= moment)
+            .order_by(FindingEntry.id.desc())
+            .limit(1)
+        ).first()
+        known = [entry for entry in entries if entry.id <= (last or 0)]
+    return build_inspection(specification, visit, StandingFindings.of(known).findings)
+
+
+def _first_suspect(answer: Answer, knowledge: Knowledge) -> tuple[Place, str, float] | None:
+    """The likeliest fault, from the chance on from which suspects are listed."""
+    faults = {suspect: chance for suspect, chance in answer.chances.items() if suspect[1] != NO_FAULT}
+    if not faults:
+        return None
+    (place, fault), chance = max(faults.items(), key=lambda item: item[1])
+    return (place, fault, round(chance, 4)) if chance >= knowledge.threshold["listed_chance"] else None
+
+
+def _needless(
+    specification: Mapping[str, Any], visit: Mapping[str, Any], entries: list[EntryRow], answered: Answered
+) -> tuple[int | None, int]:
+    """How many of the tests were made after enough was known, looking back from the last; None where nobody typed any.
+
+    Enough is known where no test could change what is to be done.
+    """
+    typed = [entry for entry in entries if not entry.key.startswith(FROM_A_DOCUMENT) and entry.value is not None]
+    tests: dict[tuple[str, str], int] = {}
+    for entry in typed:
+        tests.setdefault((entry.corner, entry.path.split(".")[0]), entry.id)
+    if not tests:
+        return None, 0
+    begun = sorted(tests.values())
+    needless = 0
+    for first in reversed(begun[-MOST_LOOKED_BACK:]):
+        before = StandingFindings.of([entry for entry in entries if entry.id < first]).findings
+        if not before or answered(build_inspection(specification, visit, before)).next_tests:
+            break
+        needless += 1
+    return needless, len(tests)
+
+
+def _spared(found: FoundByPlace, release: Mapping[str, Any], knowledge: Knowledge) -> tuple[int, float]:
+    done = {(place, action) for place, action in release.get("done", ())}
+    corners = [(place, one) for place, one in found.items() if isinstance(place, Corner) and one.sure]
+    faults = [one.faults or () for _, one in corners]
+    return spared_calipers(faults, [(str(place), "replace_caliper") in done for place, _ in corners], knowledge)

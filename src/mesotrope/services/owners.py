@@ -1,0 +1,310 @@
+"""Owners: a name, how they can be reached, what they allowed; their vehicles; what was sent to them; and taking out, or
+away, all that is known of one."""
+
+from __future__ import annotations
+
+import datetime
+import json
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import delete, func, select, update
+
+from mesotrope.errors import InvalidInput, NotAllowed, NotFound
+from mesotrope.services.audit import note_by
+from mesotrope.services.finding import index_owner, index_vehicle
+from mesotrope.services.once import do_once
+from mesotrope.services.signing_in import Who
+from mesotrope.store.day_tables import DueItem, Message, Owner, SearchWord
+from mesotrope.store.session import Database, WorkshopSession
+from mesotrope.store.tables import FindingEntry, FrozenSheet, Job, JobRecord, OwnerLink, Vehicle
+
+#: The ways in which an owner may allow to be reminded.
+WAYS: Mapping[str, str] = {"letter": "by letter", "message": "by text message", "email": "by e-mail"}
+
+#: As many owners stand on a page.
+PAGE = 100
+
+_EMAIL = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
+_TELEPHONE = re.compile(r"[\d\s+()/.\-–]{3,60}")
+
+
+@dataclass(frozen=True)
+class Contact:
+    """What is kept of an owner."""
+
+    name: str
+    telephone: str = ""
+    email: str = ""
+    allowed: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class OwnerRow:
+    id: int
+    contact: Contact
+    vehicles: int
+
+
+@dataclass(frozen=True)
+class OwnedVehicle:
+    id: int
+    label: str
+    registration: str | None
+    last_seen: datetime.datetime | None
+
+
+@dataclass(frozen=True)
+class Sent:
+    way: str
+    words: str
+    at: datetime.datetime
+
+
+@dataclass(frozen=True)
+class OwnerPage:
+    id: int
+    contact: Contact
+    vehicles: tuple[OwnedVehicle, ...]
+    sent: tuple[Sent, ...]
+
+
+def checked(contact: Contact) -> Contact:
+    """A contact as it is kept. Raises `InvalidInput` for a name, number, address or way that cannot be.
+
+    >>> checked(Contact(" A. Sample ", "0-555 01", "", ("letter",))).name
+    'A. Sample'
+    >>> checked(Contact("A. Sample", email="nowhere"))
+    Traceback (most recent call last):
+        ...
+    mesotrope.errors.InvalidInput: e-mail: 'nowhere' cannot be used; write it as name@place.example, or leave it empty
+    """
+    name, telephone, email = contact.name.strip(), contact.telephone.strip(), contact.email.strip()
+    if not 1 <= len(name) <= 120:
+        raise InvalidInput("owner's name", name, "1 to 120 characters are needed")
+    if telephone and not _TELEPHONE.fullmatch(telephone):
+        raise InvalidInput("telephone", telephone, "digits with spaces, +, - or brackets are needed, at most 60")
+    if email and (len(email) > 200 or not _EMAIL.fullmatch(email)):
+        raise InvalidInput("e-mail", email, "write it as name@place.example, or leave it empty")
+    for way in contact.allowed:
+        if way not in WAYS:
+            raise InvalidInput("may be reminded", way, f"allowed: {', '.join(WAYS)}")
+    return Contact(name, telephone, email, tuple(way for way in WAYS if way in contact.allowed))
+
+
+def contact_of(owner: Owner) -> Contact:
+    return Contact(owner.name, owner.telephone, owner.email, tuple(owner.allowed or ()))
+
+
+def owner_of(session: WorkshopSession, owner_id: int, *, for_writing: bool = False) -> Owner:
+    """An owner of this workshop. Raises `NotFound`."""
+    query = select(Owner).where(Owner.id == owner_id)
+    owner = session.scalar(query.with_for_update() if for_writing else query)
+    if owner is None:
+        raise NotFound("owner")
+    return owner
+
+
+def owners_of(database: Database, *, by: Who, begins: str = "", after: str = "") -> list[OwnerRow]:
+    """Owners by name, a page at a time; `begins`: those whose name begins so."""
+    with database.of_workshop(by.workshop_id) as session:
+        query = (
+            select(Owner, func.count(Vehicle.id))
+            .outerjoin(Vehicle, Vehicle.owner_id == Owner.id)
+            .group_by(Owner.id)
+            .order_by(Owner.name, Owner.id)
+            .limit(PAGE)
+        )
+        if begins.strip():
+            query = query.where(Owner.name.startswith(begins.strip(), autoescape=True))
+        if after:
+            query = query.where(Owner.name > after)
+        return [OwnerRow(owner.id, contact_of(owner), count) for owner, count in session.execute(query)]
+
+
+def owner_page(database: Database, owner_id: int, *, by: Who) -> OwnerPage:
+    """One owner with their vehicles and what was sent to them. Raises `NotFound`."""
+    with database.of_workshop(by.workshop_id) as session:
+        owner = owner_of(session, owner_id)
+        rows = session.execute(
+            select(Vehicle, func.max(Job.opened_at))
+            .outerjoin(Job, Job.vehicle_id == Vehicle.id)
+            .where(Vehicle.owner_id == owner_id)
+            .group_by(Vehicle.id)
+            .order_by(Vehicle.label)
+        )
+        vehicles = tuple(OwnedVehicle(v.id, v.label, v.registration, seen) for v, seen in rows)
+        sent = session.scalars(
+            select(Message).where(Message.owner_id == owner_id).order_by(Message.id.desc()).limit(40)
+        )
+        return OwnerPage(owner.id, contact_of(owner), vehicles, tuple(Sent(m.way, m.words, m.made_at) for m in sent))
+
+
+def keep_owner(
+    database: Database, contact: Contact, *, by: Who, now: datetime.datetime, owner_id: int | None = None,
+    vehicle_id: int | None = None,
+) -> int:  # fmt: skip
+    """Keep an owner, new or known, and give them a vehicle where one is named; returns their number.
+
+    Raises `InvalidInput`, `NotFound`.
+    """
+    kept = checked(contact)
+
+    def keep(session: WorkshopSession) -> int:
+        owner = Owner(name=kept.name) if owner_id is None else owner_of(session, owner_id, for_writing=True)
+        owner.name, owner.telephone, owner.email = kept.name, kept.telephone, kept.email
+        owner.allowed = list(kept.allowed) or None
+        session.add(owner)
+        session.flush()
+        if vehicle_id is not None:
+            _vehicle(session, vehicle_id).owner_id = owner.id
+        index_owner(session, owner)
+        note_by(session, "owner", f"owner {owner.id}", by=by, now=now)
+        return owner.id
+
+    return do_once(database, "owner kept", keep, [kept.__dict__, owner_id, vehicle_id], by=by, now=now)
+
+
+def belongs_to(session: WorkshopSession, vehicle: Vehicle, contact: Contact) -> None:
+    """Give a vehicle to an owner who is known by name and telephone, else to a new one; in the caller's transaction."""
+    same = select(Owner).where(Owner.name == contact.name, Owner.telephone == contact.telephone).limit(1)
+    owner = session.scalar(same)
+    if owner is None:
+        owner = Owner(name=contact.name, telephone=contact.telephone, email=contact.email)
+        owner.allowed = list(contact.allowed) or None
+        session.add(owner)
+        session.flush()
+    vehicle.owner_id = owner.id
+    index_owner(session, owner)
+
+
+def give_vehicle(database: Database, vehicle_id: int, owner_id: int | None, *, by: Who, now: datetime.datetime) -> None:
+    """Say whose a vehicle is; None: nobody's that is known. Raises `NotFound`."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        vehicle = _vehicle(session, vehicle_id)
+        if owner_id is not None:
+            owner_of(session, owner_id)
+        vehicle.owner_id = owner_id
+        session.flush()
+        index_vehicle(session, vehicle)
+        note_by(session, "owner", f"vehicle {vehicle_id}: owner {owner_id or 'none'}", by=by, now=now)
+
+
+def _vehicle(session: WorkshopSession, vehicle_id: int) -> Vehicle:
+    vehicle = session.scalar(select(Vehicle).where(Vehicle.id == vehicle_id).with_for_update())
+    if vehicle is None:
+        raise NotFound("vehicle")
+    return vehicle
+
+
+def everything_of(database: Database, owner_id: int, *, by: Who, now: datetime.datetime) -> dict[str, Any]:
+    """Everything that is kept of one owner, as plain values, for whoever it is about. Raises `NotAllowed`, `NotFound`.
+
+    Their contact, their vehicles with every visit (complaint, what was found, what was told them), and what was sent.
+    """
+    _require_lead(by, "Taking out what is known of an owner")
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        owner = owner_of(session, owner_id)
+        vehicles = session.scalars(select(Vehicle).where(Vehicle.owner_id == owner_id).order_by(Vehicle.id)).all()
+        visits: dict[int, list[dict[str, Any]]] = {vehicle.id: [] for vehicle in vehicles}
+        jobs = session.scalars(select(Job).where(Job.vehicle_id.in_(list(visits))).order_by(Job.opened_at)).all()
+        sheets = _sheets(session, [job.id for job in jobs])
+        findings = _findings(session, [job.id for job in jobs])
+        for job in jobs:
+            visits[job.vehicle_id].append(
+                {
+                    "job": job.id,
+                    "opened_at": job.opened_at.isoformat(),
+                    "visit": job.visit,
+                    "findings": findings.get(job.id, []),
+                    "owner_sheets": sheets.get(job.id, []),
+                    "acknowledged": [record.value for record in _acknowledged(session, job.id)],
+                }
+            )
+        sent = session.scalars(select(Message).where(Message.owner_id == owner_id).order_by(Message.id))
+        note_by(session, "exported", f"owner {owner_id}", by=by, now=now)
+        return {
+            "format": "mesotrope-owner",
+            "version": 1,
+            "made_at": now.isoformat(),
+            "owner": {**contact_of(owner).__dict__, "allowed": list(owner.allowed or ())},
+            "vehicles": [
+                {"specification": vehicle.specification, "visits": visits[vehicle.id]} for vehicle in vehicles
+            ],
+            "sent": [{"way": m.way, "at": m.made_at.isoformat(), "words": m.words} for m in sent],
+        }
+
+
+def _sheets(session: WorkshopSession, job_ids: Sequence[int]) -> dict[int, list[Any]]:
+    out: dict[int, list[Any]] = {}
+    for sheet in session.scalars(select(FrozenSheet).where(FrozenSheet.job_id.in_(job_ids)).order_by(FrozenSheet.id)):
+        out.setdefault(sheet.job_id, []).append(sheet.sheet)
+    return out
+
+
+def _findings(session: WorkshopSession, job_ids: Sequence[int]) -> dict[int, list[Any]]:
+    out: dict[int, list[Any]] = {}
+    rows = session.scalars(select(FindingEntry).where(FindingEntry.job_id.in_(job_ids)).order_by(FindingEntry.id))
+    for entry in rows:
+        told = {"where": entry.corner, "what": entry.path, "value": entry.value, "at": entry.entered_at.isoformat()}
+        out.setdefault(entry.job_id, []).append(told)
+    return out
+
+
+def _acknowledged(session: WorkshopSession, job_id: int) -> Iterable[JobRecord]:
+    return session.scalars(
+        select(JobRecord).where(JobRecord.job_id == job_id, JobRecord.kind == "acknowledged").order_by(JobRecord.id)
+    )
+
+
+def erase_owner(database: Database, owner_id: int, *, by: Who, now: datetime.datetime) -> int:
+    """Take away everything that tells who an owner is; what was found and done stays, of vehicles without a name.
+
+    Gone are: the owner; name, plate and VIN of their vehicles; names and signatures under a stop-gap; owner's sheets
+    and links to them; what was sent. Of a complaint or note nobody can say whether it names somebody: those of the
+    vehicles are cleared too. Returns how many vehicles there were. Raises `NotAllowed` for anybody but a lead,
+    `NotFound`.
+    """
+    _require_lead(by, "Erasing an owner")
+    with database.erasing(by.workshop_id) as session:
+        owner = owner_of(session, owner_id, for_writing=True)
+        vehicles = session.scalars(select(Vehicle).where(Vehicle.owner_id == owner_id).with_for_update()).all()
+        for vehicle in vehicles:
+            kept = {k: v for k, v in vehicle.specification.items() if k not in ("label", "registration", "vin")}
+            vehicle.label = f"Vehicle {vehicle.id}"
+            vehicle.registration = vehicle.vin = vehicle.owner_id = None
+            vehicle.specification = {**kept, "label": vehicle.label}
+        jobs = session.scalars(select(Job).where(Job.vehicle_id.in_([v.id for v in vehicles])).with_for_update()).all()
+        for job in jobs:
+            job.visit = {name: value for name, value in job.visit.items() if name != "complaint"}
+            job.shown = job.shown_key = None
+        ids = [job.id for job in jobs]
+        session.execute(delete(OwnerLink).where(OwnerLink.job_id.in_(ids)))
+        session.execute(delete(FrozenSheet).where(FrozenSheet.job_id.in_(ids)))
+        session.execute(delete(Message).where(Message.owner_id == owner_id))
+        session.execute(update(JobRecord).where(JobRecord.job_id.in_(ids)).values(note=""))
+        words = ("acknowledged", "stop_gap", "agreed")
+        session.execute(delete(JobRecord).where(JobRecord.job_id.in_(ids), JobRecord.kind.in_(words)))
+        session.execute(delete(SearchWord).where(SearchWord.kind == "o", SearchWord.thing == owner_id))
+        session.execute(delete(SearchWord).where(SearchWord.vehicle.in_([v.id for v in vehicles])))
+        session.execute(delete(DueItem).where(DueItem.vehicle_id.in_([v.id for v in vehicles])))
+        for vehicle in vehicles:
+            vehicle.indexed, vehicle.due_key = False, None
+        for job in jobs:
+            job.indexed = False
+        session.flush()
+        session.delete(owner)
+        note_by(session, "owner_erased", f"owner {owner_id}, {len(vehicles)} vehicles", by=by, now=now)
+        return len(vehicles)
+
+
+def _require_lead(by: Who, what: str) -> None:
+    if by.role != "lead":
+        raise NotAllowed(what, "lead")
+
+
+def as_document(found: Mapping[str, Any]) -> str:
+    """What `everything_of` found, as a document."""
+    return json.dumps(found, ensure_ascii=False, indent=2)

@@ -1,0 +1,118 @@
+"""What falls due, week by week and in a month."""
+
+from __future__ import annotations
+
+import calendar
+import datetime
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+from mesotrope.core.day.due import due_because, due_words
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.errors import InvalidInput
+from mesotrope.services.due import Due
+from mesotrope.words import Speaker
+
+
+@dataclass(frozen=True)
+class DueRow:
+    item: Due
+    what: str
+    why: str
+    day: str
+    between: str
+
+
+@dataclass(frozen=True)
+class DueWeek:
+    """A week of what is due; `folded`: what has been overdue for so long that it is shown only when it is asked for."""
+
+    words: str
+    rows: tuple[DueRow, ...]
+    folded: bool = False
+
+
+#: What has been overdue for more days than this is folded away.
+LONG_DAYS = 60
+
+
+def due_row(item: Due, knowledge: Knowledge, say: Speaker) -> DueRow:
+    told = dict(item.told)
+    between = ""
+    if item.first and item.last:
+        between = f"between {say.dates.day(item.first)} and {say.dates.day(item.last)}"
+    return DueRow(
+        item,
+        say(due_words(item.kind, told, knowledge)),
+        say(due_because(item.kind, told, knowledge)),
+        say.dates.day(item.day),
+        between,
+    )
+
+
+def due_weeks(items: Sequence[Due], today: datetime.date, knowledge: Knowledge, say: Speaker) -> list[DueWeek]:
+    """What is overdue, then week by week, Monday first."""
+    monday = today - datetime.timedelta(days=today.weekday())
+    weeks: dict[str, list[DueRow]] = {}
+    for item in items:
+        starts = item.day - datetime.timedelta(days=item.day.weekday())
+        if item.day < today - datetime.timedelta(days=LONG_DAYS):
+            words = say.gettext("Overdue for more than two months")
+        elif item.day < today:
+            words = say.gettext("Overdue")
+        elif starts == monday:
+            words = say.gettext("This week")
+        elif starts == monday + datetime.timedelta(weeks=1):
+            words = say.gettext("Next week")
+        else:
+            words = f"{say.gettext('Week of')} {say.dates.day(starts)}"
+        weeks.setdefault(words, []).append(due_row(item, knowledge, say))
+    long = weeks.pop(say.gettext("Overdue for more than two months"), None)
+    out = [DueWeek(words, tuple(rows)) for words, rows in weeks.items()]
+    return [*out, DueWeek(say.gettext("Overdue for more than two months"), tuple(long), True)] if long else out
+
+
+@dataclass(frozen=True)
+class MonthDay:
+    day: datetime.date
+    within: bool
+    items: tuple[tuple[Due, str], ...] = ()
+
+
+@dataclass(frozen=True)
+class Month:
+    """A month as whole weeks, with what is due on each day."""
+
+    name: str
+    before: str
+    after: str
+    weeks: tuple[tuple[MonthDay, ...], ...] = field(default=())
+
+    @property
+    def first(self) -> datetime.date:
+        return self.weeks[0][0].day
+
+    @property
+    def last(self) -> datetime.date:
+        return self.weeks[-1][-1].day
+
+    def with_items(self, items: Sequence[tuple[Due, str]]) -> Month:
+        by_day: dict[datetime.date, list[tuple[Due, str]]] = {}
+        for item, words in items:
+            by_day.setdefault(item.day, []).append((item, words))
+        filled = (
+            tuple(replace(day, items=tuple(by_day.get(day.day, ()))) for day in week) for week in self.weeks
+        )  # fmt: skip
+        return replace(self, weeks=tuple(filled))
+
+
+def month_of(text: str, today: datetime.date) -> Month:
+    """A month by its year and number; this one where none is named. Raises `InvalidInput`."""
+    try:
+        first = datetime.date.fromisoformat(f"{text}-01") if text else today.replace(day=1)
+    except ValueError:
+        raise InvalidInput("month", text, "write it as 2026-03") from None
+    whole = calendar.Calendar().monthdatescalendar(first.year, first.month)
+    before, after = first - datetime.timedelta(days=1), first + datetime.timedelta(days=32)
+    weeks = tuple(tuple(MonthDay(day, day.month == first.month) for day in week) for week in whole)
+    return Month(f"{first:%B %Y}", f"{before:%Y-%m}", f"{after:%Y-%m}", weeks)

@@ -1,0 +1,121 @@
+"""What closed jobs count for: worked out from the jobs themselves."""
+
+from __future__ import annotations
+
+import pytest
+
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.language.corner import Corner
+from mesotrope.knowledge import knowledge
+from mesotrope.services.figures import closed_figures, work_out_figures
+from mesotrope.services.findings import record_finding
+from mesotrope.services.jobs import take_in
+from mesotrope.services.outcomes import close_job, note_outcome, open_again, take_comeback_in
+from mesotrope.services.records import keep_record
+from tests.documents import DRAGS
+
+LEFT = Corner.FRONT_LEFT
+
+
+@pytest.fixture
+def closed(database, clock):
+    """Return a maker of closed jobs in which the bleeder freed a dragging wheel: a hose."""
+
+    def make(who, *, sign=True, later=()):
+        job = take_in(
+            database, knowledge(), label="Van", kind="car", registration="", odometer_km=None, usage="",
+            complaint="", by=who, now=clock(),
+        )  # fmt: skip
+
+        def enter(path, value, number):
+            clock.forward(2)
+            record_finding(
+                database, knowledge(), job, LEFT, path, str(value), by=who, now=clock(), confirmed=True,
+                idempotency_key=f"figures-{job}-{number}",
+            )  # fmt: skip
+
+        for number, (path, value) in enumerate(
+            [("spin.turns", DRAGS["turns"]), ("spin.seconds", DRAGS["seconds"]), ("bleeder_opened", "frees"),
+             ("hose", "swollen"), *later]
+        ):  # fmt: skip
+            enter(path, value, number)
+        if sign:
+            clock.forward(7)
+            keep_record(database, job, "signed", "", "a plan", by=who, now=clock())
+        note_outcome(database, knowledge(), job, {LEFT: ["hose_restricted"]}, "seen", by=who, now=clock())
+        close_job(database, job, by=who, now=clock())
+        return job
+
+    return make
+
+
+def figures(database, who):
+    answered = lambda seen: diagnose(seen, knowledge())  # noqa: E731
+    assert work_out_figures(database, knowledge(), answered, by=who, works_for_s=None) == 0
+    return closed_figures(database, by=who)
+
+
+def test_a_closed_job_counts_with_its_minutes_its_first_suspect_and_the_caliper_it_spared(
+    database, someone, clock, closed
+):
+    who = someone()
+    closed(who)
+    [one], left = figures(database, who)
+    assert left == 0
+    assert (one.month, one.minutes, one.right, one.came_back) == ("2026-05", 15.0, True, False)
+    assert one.first > 0.5
+    assert (one.spared, one.faults) == (1, ("hose_restricted",))
+    assert one.spared_money == pytest.approx(135 + 35 * 95 / 60 - 32 - 25 * 95 / 60, abs=0.01)  # a caliper, a hose
+
+
+def test_what_was_typed_after_the_signature_does_not_count_for_the_first_verdict(database, someone, clock, closed):
+    who = someone()
+    job = closed(who)
+    with_more = closed(who, sign=False, later=[("pin.upper", "free")])
+    found, _ = figures(database, who)
+    assert [one.minutes for one in found] == [15.0, None]
+    assert job < with_more
+
+
+def test_a_comeback_counts_against_what_was_taken_for_cured(database, someone, clock, closed):
+    who = someone()
+    job = closed(who)
+    take_comeback_in(database, job, "hot again", by=who, now=clock())
+    [one], _ = figures(database, who)
+    assert one.came_back
+
+
+def test_a_job_that_is_opened_again_counts_no_more_and_is_worked_out_anew(database, someone, clock, closed):
+    who = someone()
+    job = closed(who)
+    figures(database, who)
+    open_again(database, job, by=who, now=clock())
+    assert figures(database, who) == ([], 0)
+    close_job(database, job, by=who, now=clock())
+    assert closed_figures(database, by=who) == ([], 1)
+    assert len(figures(database, who)[0]) == 1
+
+
+def test_tests_made_after_enough_was_known_are_counted_from_the_end(database, someone, clock, closed, monkeypatch):
+    """With an engine that knows enough once the bleeder was opened: the hose, looked at after it, was one too many."""
+    import mesotrope.services.figures as figures_module
+
+    class Enough:
+        def __init__(self, seen):
+            corner = seen.corner(LEFT)
+            self.next_tests = () if corner.bleeder_opened else ("the bleeder",)
+            self.chances = {}
+
+    who = someone()
+    closed(who)
+    work_out_figures(database, knowledge(), Enough, by=who, works_for_s=None)
+    [one], _ = closed_figures(database, by=who)
+    assert (one.needless, one.tests) == (1, 3)  # spin, bleeder, hose
+    assert figures_module.MOST_LOOKED_BACK > 3
+
+
+def test_nobody_sees_another_workshops_figures(database, someone, clock, closed):
+    who, stranger = someone(), someone()
+    closed(who)
+    figures(database, who)
+    assert figures(database, stranger) == ([], 0)
