@@ -38,6 +38,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.physics.wear import WearFit, fit_wear
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
+from scripts.day_speed import day_rows
 from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
 from tests.served import CHROMIUM, served_apart
 
@@ -165,6 +166,8 @@ def main() -> None:
     few, many, imported = _many_jobs()
     row("figure sent to suspects, reasons and next tests answered, over HTTP", few, "")
     row("the same with 1 000 more jobs stored", many, "as above")
+    for name, figures, target in day_rows(timed_ms):
+        row(name, figures, target)
     memory = _memory_mb()
     with served_apart() as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(**CHROMIUM)

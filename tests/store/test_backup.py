@@ -46,7 +46,7 @@ def workshop(instance):
     with database.engine.begin() as connection:
         job = connection.execute(text(f"select id from jobs where workshop_id = {who.workshop_id}")).scalars().first()
         words = {"words": "Größe „½“ \U0001f527\n'; drop table jobs; --", "id": job}
-        connection.execute(text("update jobs set waits_for = :words where id = :id"), words)
+        connection.execute(text("update jobs set shown_key = :words where id = :id"), words)
     add_photograph(database, job, "rear_left", "look", picture(), by=who, now=NOW)
     yield url
     database.close()

@@ -39,7 +39,7 @@ def test_the_migrated_tables_are_those_of_the_code(empty):
     "drift",
     [
         "alter table jobs add column surprise int",
-        "alter table jobs drop column waits_for",
+        "alter table jobs drop column closed_at",
         "alter table people modify name varchar(60) not null",
         "create table surprise (id int primary key)",
         "drop index jobs_by_state on jobs",

@@ -13,9 +13,8 @@ import unicodedata
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
-from sqlalchemy import Select, delete, func, select
+from sqlalchemy import delete, func, or_, select
 from sqlalchemy.dialects.mysql import insert
-from sqlalchemy.orm import aliased
 
 from mesotrope.core.language.plate import plate_key
 from mesotrope.knowledge import knowledge
@@ -29,7 +28,7 @@ from mesotrope.words.dates import STYLES, Dates
 SHORTEST, LONGEST, ENDING = 2, 40, 3
 
 #: As many words are asked for at most, as many vehicles are looked at, and as many are shown.
-MOST_WORDS, MOST_LOOKED_AT, MOST_SHOWN = 6, 400, 40
+MOST_WORDS, MOST_LOOKED_AT, MOST_SHOWN = 6, 200, 30
 
 _WORDS = re.compile(r"[^\W_]+")
 
@@ -188,10 +187,10 @@ def find(database: Database, text: str, *, by: Who) -> Found:
     if not words:
         return Found()
     with database.of_workshop(by.workshop_id) as session:
-        here = set(session.scalars(select(Job.vehicle_id).where(Job.state == "open")))
-        now = set(session.scalars(_vehicles(words).where(SearchWord.vehicle.in_(here)))) if here else set()
-        others = set(session.scalars(_vehicles(words).where(SearchWord.vehicle != 0).limit(MOST_LOOKED_AT)))
-        ids = [*now, *(others - now)]
+        here = list(session.scalars(select(Job.vehicle_id).where(Job.state == "open").distinct()))
+        now = _among(session, here, words)
+        others = set(_all_lead_to(session, words, owners=False, most=MOST_LOOKED_AT))
+        ids = [*now, *sorted(others - now, reverse=True)[:MOST_LOOKED_AT]]
         seen = select(Job.vehicle_id, func.max(Job.opened_at)).where(Job.vehicle_id.in_(ids)).group_by(Job.vehicle_id)
         last = dict(session.execute(seen).all())
         never = datetime.datetime.min
@@ -200,18 +199,35 @@ def find(database: Database, text: str, *, by: Who) -> Found:
         return Found(
             _told(session, shown, words),
             _owners(session, words),
-            len(ids) > MOST_SHOWN or len(others) == MOST_LOOKED_AT,
+            len(ids) > MOST_SHOWN or len(others) >= MOST_LOOKED_AT,
             words,
         )
 
 
-def _vehicles(words: Sequence[str]) -> Select[int]:
-    """The vehicles that all of the words lead to."""
-    query = select(SearchWord.vehicle).where(_begins(SearchWord, words[0])).distinct()
-    for word in words[1:]:
-        other = aliased(SearchWord)
-        query = query.join(other, (other.vehicle == SearchWord.vehicle) & _begins(other, word))
-    return query
+def _among(session: WorkshopSession, vehicles: Sequence[int], words: Sequence[str]) -> set[int]:
+    """Those of some vehicles that all of the words lead to."""
+    ids = set(vehicles)
+    for word in words:
+        if ids:
+            query = select(SearchWord.vehicle).where(SearchWord.vehicle.in_(ids), _begins(SearchWord, word))
+            ids = set(session.scalars(query))
+    return ids
+
+
+def _all_lead_to(session: WorkshopSession, words: Sequence[str], *, owners: bool, most: int) -> list[int]:
+    """Vehicles, or owners, that all of the words lead to, so many at most.
+
+    Each word is a span of the index, read once, and the spans are joined: joining row by row would read all words of
+    every vehicle.
+    """
+    thing = SearchWord.thing if owners else SearchWord.vehicle
+    of = SearchWord.vehicle == 0 if owners else SearchWord.vehicle != 0
+    first, *rest = sorted(words, key=len, reverse=True)  # the longest leads to the fewest
+    query = select(thing).where(_begins(SearchWord, first), of).distinct()
+    for word in rest:
+        span = select(thing.label("it")).where(_begins(SearchWord, word), of).distinct().subquery()
+        query = query.join(span, span.c.it == thing)
+    return list(session.scalars(query.limit(most)))
 
 
 def _begins(table: type[SearchWord], word: str):  # type: ignore[no-untyped-def]  # an expression of the library's
@@ -224,12 +240,10 @@ def _told(session: WorkshopSession, ids: Sequence[int], words: Sequence[str]) ->
         select(Vehicle, Owner).outerjoin(Owner, Owner.id == Vehicle.owner_id).where(Vehicle.id.in_(list(ids)))
     )
     vehicles = {vehicle.id: (vehicle, owner) for vehicle, owner in rows}
-    matching: set[int] = set()
-    for word in words:
-        of_jobs = select(SearchWord.thing).where(
-            SearchWord.vehicle.in_(list(ids)), SearchWord.kind == "j", _begins(SearchWord, word)
-        )
-        matching |= set(session.scalars(of_jobs))
+    of_jobs = select(SearchWord.thing).where(
+        SearchWord.vehicle.in_(list(ids)), SearchWord.kind == "j", or_(*(_begins(SearchWord, word) for word in words))
+    )
+    matching = set(session.scalars(of_jobs))
     jobs: dict[int, list[FoundJob]] = {number: [] for number in ids}
     visits = session.execute(
         select(Job.vehicle_id, Job.id, Job.opened_at, Job.state, Job.visit)
@@ -252,10 +266,8 @@ def _told(session: WorkshopSession, ids: Sequence[int], words: Sequence[str]) ->
 
 def _owners(session: WorkshopSession, words: Sequence[str]) -> tuple[tuple[int, str, str], ...]:
     """The owners that all of the words lead to."""
-    query = select(SearchWord.thing).where(SearchWord.kind == "o", _begins(SearchWord, words[0])).distinct()
-    for word in words[1:]:
-        other = aliased(SearchWord)
-        query = query.join(other, (other.kind == "o") & (other.thing == SearchWord.thing) & _begins(other, word))
-    ids = session.scalars(query.limit(MOST_SHOWN)).all()
+    ids = _all_lead_to(session, words, owners=True, most=MOST_SHOWN)
+    if not ids:
+        return ()
     owners = session.scalars(select(Owner).where(Owner.id.in_(ids)).order_by(Owner.name))
     return tuple((owner.id, owner.name, owner.telephone) for owner in owners)

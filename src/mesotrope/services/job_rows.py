@@ -96,7 +96,6 @@ class OpenJob:
     registration: str | None
     opened_at: datetime.datetime
     state: str
-    waits_for: str | None
     comes_from: int | None
     inspection: Inspection
     standing: StandingFindings
@@ -166,7 +165,6 @@ class JobRows:
             registration=vehicle.registration,
             opened_at=job.opened_at,
             state=job.state,
-            waits_for=job.waits_for,
             comes_from=job.comes_from,
             inspection=inspection,
             standing=standing,

@@ -314,7 +314,6 @@ def add_document(
     by: int,
     now: datetime.datetime,
     state: str,
-    waits_for: str | None = None,
 ) -> Job:
     """Write a whole inspection document as a job, in the caller's transaction; the vehicle is found by its plate.
 
@@ -340,7 +339,7 @@ def add_document(
         told = _without(specification, OWN)
         vehicle.specification = {**vehicle.specification, **told}
     job = Job(
-        vehicle_id=vehicle.id, opened_by=by, opened_at=now, state=state, visit=plain["visit"], waits_for=waits_for,
+        vehicle_id=vehicle.id, opened_by=by, opened_at=now, state=state, visit=plain["visit"],
         closed_at=now if state == "closed" else None,
     )  # fmt: skip
     session.add(job)

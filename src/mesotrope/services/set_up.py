@@ -8,12 +8,12 @@ from dataclasses import dataclass
 
 from sqlalchemy import delete, select
 
-from mesotrope.core.language.units import Units
 from mesotrope.errors import InvalidInput, LinkGone
 from mesotrope.services.audit import note
 from mesotrope.services.passwords import Passwords, require_password
 from mesotrope.services.people import add_person_in
 from mesotrope.services.signing_in import token_digest
+from mesotrope.services.workshop import STARTS
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Person, SetUpToken, Workshop, WorkshopRule
 from mesotrope.words import Dates
@@ -103,19 +103,3 @@ def set_up(
             session.get_one(Workshop, shop_id).rules_version += 1
         note(session, "set_up", wanted.workshop.strip(), by=wanted.name.strip(), role="lead", now=now)
     return lead_id
-
-
-#: The units that whoever is new reads in.
-STARTS = {
-    "metric": Units(),
-    "us": Units(
-        length="32nds",
-        torque="lbf.ft",
-        temperature="F",
-        distance="mi",
-        volume="fl_oz",
-        force="lbf",
-        pressure="psi",
-        mass="lb",
-    ),
-}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy import select
@@ -11,6 +11,7 @@ from sqlalchemy.orm import undefer
 
 from mesotrope.core.day.hours import Week
 from mesotrope.core.day.schedule import WorkPlace
+from mesotrope.core.language.units import Units
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.services.audit import note_by
 from mesotrope.services.photographs import develop
@@ -23,6 +24,21 @@ from mesotrope.words import Dates
 LINES = {"name": ("name", 120), "town": ("town", 120), "address": ("address", 300), "telephone": ("telephone", 60)}
 
 
+#: The units that whoever is new reads in.
+STARTS = {
+    "metric": Units(),
+    "us": Units(
+        length="32nds", torque="lbf.ft", temperature="F", distance="mi", volume="fl_oz", force="lbf", pressure="psi",
+        mass="lb",
+    ),
+}  # fmt: skip
+
+
+def start_of_units(kept: Mapping[str, str] | None) -> str:
+    """Which of the starts some kept units are."""
+    return "us" if Units.of(dict(kept or {})) == STARTS["us"] else "metric"
+
+
 @dataclass(frozen=True)
 class About:
     """A workshop as it stands on an owner's sheet, with how it writes moments."""
@@ -33,6 +49,8 @@ class About:
     telephone: str = ""
     time_zone: str = "UTC"
     date_style: str = "year_first"
+    #: In which units whoever is new here reads; each person can choose others.
+    units: str = "metric"
     has_logo: bool = False
 
 
@@ -42,7 +60,8 @@ def about(database: Database, *, by: Who) -> About:
     with database.of_workshop(by.workshop_id) as session:
         shop, logo = session.execute(select(Workshop, has_logo).where(Workshop.id == by.workshop_id)).one()
         return About(
-            shop.name, shop.town, shop.address, shop.telephone, shop.time_zone, shop.date_style, bool(logo)
+            shop.name, shop.town, shop.address, shop.telephone, shop.time_zone, shop.date_style,
+            start_of_units(shop.units), bool(logo),
         )  # fmt: skip
 
 
@@ -70,6 +89,8 @@ def change(database: Database, wanted: About, *, by: Who, now: datetime.datetime
     if not wanted.name:
         raise InvalidInput("name", "", "a workshop needs a name")
     Dates(wanted.time_zone, wanted.date_style)
+    if wanted.units not in STARTS:
+        raise InvalidInput("units", wanted.units, f"allowed: {', '.join(STARTS)}")
     with database.of_workshop(by.workshop_id) as session, session.begin():
         shop = session.scalars(select(Workshop).where(Workshop.id == by.workshop_id).with_for_update()).one()
         changed = [
@@ -79,6 +100,9 @@ def change(database: Database, wanted: About, *, by: Who, now: datetime.datetime
         ]
         for name in (*LINES, "time_zone", "date_style"):
             setattr(shop, name, getattr(wanted, name))
+        if start_of_units(shop.units) != wanted.units:
+            changed.append(f"units of who is new: {wanted.units}")
+            shop.units = STARTS[wanted.units].kept()
         if changed:
             note_by(session, "workshop", "; ".join(changed), by=by, now=now)
     return wanted

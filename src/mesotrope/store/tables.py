@@ -236,7 +236,6 @@ class Job(WorkshopOwned, Base):
     closed_at: Mapped[datetime.datetime | None]
     state: Mapped[str] = mapped_column(String(10))
     visit: Mapped[dict[str, Any]]
-    waits_for: Mapped[str | None] = mapped_column(String(200))
     comes_from: Mapped[int | None]
     #: The number of the job's latest entry; every entry moves it on.
     last_entry: Mapped[int] = mapped_column(BigInteger, default=0)

@@ -43,6 +43,10 @@ class Repeatable(MySQLImpl):
         if column.name not in self._names(table_name, "columns"):
             super().add_column(table_name, column, **options)
 
+    def drop_column(self, table_name, column, **options):
+        if column.name in self._names(table_name, "columns"):
+            super().drop_column(table_name, column, **options)
+
     def create_index(self, index, **options):
         if index.name not in self._names(index.table.name, "indexes"):
             super().create_index(index, **options)

@@ -9,6 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.day.due import due_words
 from mesotrope.errors import InvalidInput
+from mesotrope.services.audit import note_export
 from mesotrope.services.due import due_in, refresh_due
 from mesotrope.services.messages import StandIn, letter, send
 from mesotrope.services.owners import (
@@ -105,6 +106,16 @@ def letter_page(request: Request, owner_id: int, shop: InShop, who: SignedIn) ->
     here = about(shop.database, by=who)
     words = letter(owner.contact, items, here, shop.knowledge, shop.say(who))
     return render("owners/letter.html", request, who=who, owner=owner, words=words, here=here, day=shop.now())
+
+
+@router.get("/owners/{owner_id}/letter.txt")
+def letter_file(owner_id: int, shop: InShop, who: SignedIn) -> Response:
+    """The letter as text, for whatever sends it."""
+    owner = owner_page(shop.database, owner_id, by=who)
+    items = due_in(shop.database, None, horizon(shop, who), by=who, owner_id=owner_id)
+    words = letter(owner.contact, items, about(shop.database, by=who), shop.knowledge, shop.say(who))
+    note_export(shop.database, f"letter to owner {owner_id}", by=who, now=shop.now())
+    return as_file(words, "text/plain; charset=utf-8", f"letter-{owner_id}.txt")
 
 
 @router.post("/owners/{owner_id}/send")

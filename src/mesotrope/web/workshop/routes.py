@@ -59,9 +59,9 @@ def workshop_page(request: Request, shop: AtTheDoor, who: SignedIn, kept: bool =
 @router.post("")
 def keep(
     request: Request, shop: AtTheDoor, who: Changing, name: Line = "", town: Line = "", address: Line = "",
-    telephone: Line = "", time_zone: Line = "UTC", date_style: Line = "year_first",
+    telephone: Line = "", time_zone: Line = "UTC", date_style: Line = "year_first", units: Line = "metric",
 ) -> Response:  # fmt: skip
-    typed = About(name, town, address, telephone, time_zone, date_style)
+    typed = About(name, town, address, telephone, time_zone, date_style, units)
     try:
         change(shop.database, typed, by=who, now=shop.now())
     except InvalidInput as error:

@@ -63,6 +63,7 @@ def upgrade() -> None:
     op.add_column("vehicles", sa.Column("due_key", sa.String(length=80, collation=EXACT), nullable=True))
     op.add_column("vehicles", sa.Column("indexed", sa.Boolean(), nullable=False, server_default="0"))
     op.create_index("vehicles_by_due", "vehicles", ["workshop_id", "due_key"])
+    op.drop_column("jobs", "waits_for")  # what a job waits for is worked out; what people know is a record of it
     op.add_column("jobs", sa.Column("closed_at", mysql.DATETIME(fsp=6), nullable=True))
     op.add_column("jobs", sa.Column("figures", sa.JSON(), nullable=True))
     op.add_column("jobs", sa.Column("indexed", sa.Boolean(), nullable=False, server_default="0"))
@@ -140,6 +141,7 @@ def downgrade() -> None:
     op.drop_index("jobs_by_end", "jobs")
     for column in ("closed_at", "figures", "indexed"):
         op.drop_column("jobs", column)
+    op.add_column("jobs", sa.Column("waits_for", sa.String(length=200), nullable=True))
     op.drop_index("vehicles_by_due", "vehicles")
     for key in sa.inspect(op.get_bind()).get_foreign_keys("vehicles"):
         if key["referred_table"] == "owners":
