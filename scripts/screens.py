@@ -14,29 +14,29 @@ FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 
 #: picture: address, colour scheme, width, height
 VIEWS = {
-    "sign-in": ("/sign-in", "light", 1280, 800),
-    "bays": ("/", "light", 1280, 800),
-    "take-in": ("/jobs/1/take-in?axle=rear", "light", 1280, 800),
+    "today": ("/", "light", 1280, 800),
+    "plan-of-the-day": ("/plan", "light", 1280, 800),
+    "due": ("/due", "light", 1280, 800),
+    "figures": ("/figures", "light", 1280, 800),
+    "take-in": ("/jobs/1/take-in?axle=front", "light", 1280, 800),
     "pedal-and-fluid": ("/jobs/1/pedal", "light", 1280, 800),
-    "lift-and-spin": ("/jobs/1/lift?axle=rear", "light", 1280, 800),
+    "lift-and-spin": ("/jobs/1/lift?axle=front", "light", 1280, 800),
     "strip-and-measure": ("/jobs/2/strip?axle=front", "light", 1280, 800),
     "verdict": ("/jobs/2/verdict", "light", 1280, 800),
-    "packages": ("/jobs/1/verdict#costs-rear", "light", 1280, 800),
+    "packages": ("/jobs/1/verdict#costs-front", "light", 1280, 800),
     "work-card": ("/jobs/2/card", "light", 1280, 800),
     "prove-and-release": ("/jobs/2/prove", "light", 1280, 800),
     "workshop-rules": ("/rules", "light", 1280, 800),
-    "verdict-unsafe": ("/jobs/9/verdict?axle=rear", "light", 1280, 800),
+    "verdict-unsafe": ("/jobs/9/verdict?axle=front", "light", 1280, 800),
     "suspect-board": ("/jobs/1/board", "light", 1280, 800),
     "pit-dark": ("/jobs/3/strip?axle=front", "dark", 1280, 800),
     "wear-log": ("/vehicles/8/wear", "light", 1280, 800),
-    "bedding": ("/bedding", "light", 1280, 800),
     "learnt": ("/learnt", "light", 1280, 800),
-    "people": ("/people", "light", 1280, 800),
     "owners-sheet": ("/jobs/2/owner", "light", 1280, 800),
 }
 
 #: Pages that only a lead sees.
-FOR_A_LEAD = ("/people", "/learnt")
+FOR_A_LEAD = ("/", "/learnt")
 
 
 def work_on_a_job(browser: Browser, address: str) -> None:
@@ -93,7 +93,7 @@ def wait_until_learnt(browser: Browser, address: str) -> None:
 
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with served_demo(closed=120) as address, sync_playwright() as playwright:
+    with served_demo(closed=120, whole_day=True) as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(**CHROMIUM)
         work_on_a_job(browser, address)
         wait_until_learnt(browser, address)

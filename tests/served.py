@@ -33,15 +33,17 @@ CHROMIUM = {
 
 
 @contextmanager
-def served_demo(closed: int = 0) -> Iterator[str]:
-    """Serve the demo, with so many closed jobs, on a throw-away database; yields its address."""
+def served_demo(closed: int = 0, *, whole_day: bool = False) -> Iterator[str]:
+    """Serve the demo, with so many closed jobs and perhaps a full day, on a throw-away database; yields its address."""
     with tempfile.TemporaryDirectory() as folder:
         instance = Instance(Path(folder), free_port(), buffer_mib=64)
         instance.start()
         migrate(instance.url())
         database = Database(instance.url())
         chosen = Settings(demo=True, development=True, port=free_port(), **CHEAP)
-        load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=utc_now(), closed=closed)
+        load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=utc_now(), closed=closed,
+            whole_day=whole_day,
+        )  # fmt: skip
         server = uvicorn.Server(
             uvicorn.Config(
                 create_app(chosen, database),

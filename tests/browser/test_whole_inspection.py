@@ -262,7 +262,7 @@ def test_a_vehicle_is_found_again_and_its_vin_checked(technician, address):
     technician.locator("#found").get_by_text("Yellow city car").click()
     expect(technician.get_by_label("Name, as you call it")).not_to_be_visible()  # it has one
     technician.get_by_role("button", name="Open the job").click()
-    expect(technician.locator("#message")).to_contain_text("it is in the bays already, as job 8")
+    expect(technician.locator("#message")).to_contain_text("it is in the shop already, as job 8")
     technician.get_by_role("button", name="Open it all the same").click()
     expect(technician.locator(".facts")).to_contain_text("new lining 10 mm")
     expect(technician.locator("main")).to_contain_text("Wear lamp came on.")

@@ -20,7 +20,7 @@ VIN = "1M8GDM9AXKP042788"
 
 def _take_in(database, who, clock, **more):
     given = {"label": "Red van", "kind": "car", "registration": "", "odometer_km": None, "usage": "", "complaint": ""}
-    given["confirmed"] = True  # also where the vehicle is in the bays
+    given["confirmed"] = True  # also where the vehicle is in the shop
     return take_in(database, knowledge(), by=who, now=clock(), **{**given, **more})
 
 
@@ -57,7 +57,7 @@ def test_a_returning_vehicle_is_taken_in_by_choosing_it_and_a_second_open_job_is
     first = _take_in(database, who, clock, registration="0-ABC-9", odometer_km=84200.0)
     vehicle = open_job(database, first, by=who, knowledge=knowledge()).vehicle_id
     for known in ({"vehicle_id": vehicle, "label": ""}, {"registration": "0-abc-9"}):
-        with pytest.raises(Surprising, match=f"in the bays already, as job {first}"):
+        with pytest.raises(Surprising, match=f"in the shop already, as job {first}"):
             _take_in(database, who, clock, confirmed=False, **known)
     close_job(database, first, by=who, now=clock())
     again = _take_in(database, who, clock, confirmed=False, vehicle_id=vehicle, label="")

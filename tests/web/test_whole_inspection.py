@@ -146,7 +146,7 @@ def test_a_returning_vehicle_is_taken_in_by_choosing_it(signed_in):  # noqa: F81
     asked = client.post("/jobs", data={"vehicle_id": number, "label": "", "odometer": "84,200"})
     assert (asked.status_code, "is it 84200 or 84.200?" in asked.text) == (422, True)
     asked = client.post("/jobs", data={"vehicle_id": number, "label": "", "complaint": "it pulls"})
-    assert (asked.status_code, f"in the bays already, as job {first}" in asked.text) == (422, True)
+    assert (asked.status_code, f"in the shop already, as job {first}" in asked.text) == (422, True)
     assert f'value="{number}" checked' in asked.text  # what was chosen and typed is still there
     assert "it pulls</textarea>" in asked.text
     done = client.post("/jobs", data={"vehicle_id": number, "label": "", "complaint": "it pulls", "confirmed": "true"})

@@ -200,7 +200,7 @@ def take_in(
 
     What is not known of a new vehicle is copied from a similar one (`copy_from`) or left out, so that defaults are
     used and said to be defaults. Returns the job's number; the change's key again returns the same. Raises
-    `Surprising` for a vehicle that is in the bays already, or has come less far than at its last visit, unless
+    `Surprising` for a vehicle that is in the shop already, or has come less far than at its last visit, unless
     `confirmed`; `InvalidInput` or `NotFound`. Then nothing is written.
     """
     if vehicle_id is None:
@@ -248,7 +248,7 @@ def _ask_about(session: WorkshopSession, vehicle: Vehicle, odometer_km: float | 
     """Ask about what is unusual of a vehicle that is known. Raises `Surprising`."""
     visits = session.scalars(select(Job).where(Job.vehicle_id == vehicle.id).order_by(Job.opened_at, Job.id)).all()
     if waiting := [job.id for job in visits if job.state == "open"]:
-        words = f"it is in the bays already, as job {waiting[-1]}; open that one, or another beside it"
+        words = f"it is in the shop already, as job {waiting[-1]}; open that one, or another beside it"
         raise Surprising(vehicle.label, "a second open job", words)
     before = [float(job.visit["odometer_km"]) for job in visits if job.visit.get("odometer_km") is not None]
     if odometer_km is not None and before and odometer_km < before[-1]:

@@ -202,12 +202,12 @@ def take_comeback_in(database: Database, job_id: int, complaint: str, *, by: Who
 
 
 def close_job(database: Database, job_id: int, *, by: Who, now: datetime.datetime) -> None:
-    """Close a job: it leaves the bays and takes nothing more. Raises `NotAllowed` for an apprentice, `NotFound`."""
+    """Close a job: it leaves Today and takes nothing more. Raises `NotAllowed` for an apprentice, `NotFound`."""
     _set_state(database, job_id, "closed", by, now)
 
 
 def open_again(database: Database, job_id: int, *, by: Who, now: datetime.datetime) -> None:
-    """Bring a closed job back into the bays. Raises `NotAllowed` for an apprentice, `NotFound`."""
+    """Bring a closed job back into the shop. Raises `NotAllowed` for an apprentice, `NotFound`."""
     _set_state(database, job_id, "open", by, now)
 
 

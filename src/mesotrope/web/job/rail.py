@@ -86,7 +86,7 @@ def next_stage(job_id: int, stage: str, axle: Axle, say: Speaker) -> tuple[str, 
         return stage_href(job_id, stage, Axle.REAR), "Rear axle"
     place = addresses.index(stage) + 1
     if place == len(addresses):
-        return "/", "Back to the bays"
+        return "/", "Back to Today"
     return stage_href(job_id, addresses[place], Axle.FRONT), say(RAIL[place][1])
 
 
