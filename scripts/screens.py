@@ -31,8 +31,8 @@ VIEWS = {
     "suspect-board": ("/jobs/1/board", "light", 1280, 800),
     "pit-dark": ("/jobs/3/strip?axle=front", "dark", 1280, 800),
     "wear-log": ("/vehicles/8/wear", "light", 1280, 800),
-    "learnt": ("/learnt", "light", 1280, 800),
     "owners-sheet": ("/jobs/2/owner", "light", 1280, 800),
+    "learnt": ("/learnt", "light", 1280, 800),
 }
 
 #: Pages that only a lead sees.
@@ -87,7 +87,21 @@ def wait_until_learnt(browser: Browser, address: str) -> None:
     page.goto(f"{address}/sign-in")
     page.get_by_role("button", name="Ilse Tarrow").click()
     page.goto(f"{address}/learnt")
+    page.get_by_role("button", name="Learn now").click()
     page.get_by_role("heading", name="Version 1 answers here").wait_for(timeout=180_000)
+    page.close()
+
+
+def wait_until_worked_out(browser: Browser, address: str) -> None:
+    """Until the figures of the closed year stand, and Today shows every job as it is."""
+    page = browser.new_page()
+    page.goto(f"{address}/sign-in")
+    page.get_by_role("button", name="Ilse Tarrow").click()
+    for where, waiting in (("/figures", "closed jobs are still"), ("/", "being worked out again")):
+        page.goto(f"{address}{where}")
+        while waiting in page.content():
+            page.wait_for_timeout(2000)
+            page.goto(f"{address}{where}")
     page.close()
 
 
@@ -96,10 +110,12 @@ def main() -> None:
     with served_demo(closed=120, whole_day=True) as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(**CHROMIUM)
         work_on_a_job(browser, address)
-        wait_until_learnt(browser, address)
+        wait_until_worked_out(browser, address)
         for name, (where, scheme, width, height) in VIEWS.items():
             context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme)
             page = context.new_page()
+            if where == "/learnt":  # last: what is learnt changes the plans of the day
+                wait_until_learnt(browser, address)
             page.goto(f"{address}/sign-in")
             if where != "/sign-in":
                 who = "Ilse Tarrow" if where in FOR_A_LEAD else "Bram Oddie"

@@ -8,6 +8,7 @@ import gc
 import logging
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
+from itertools import count
 from pathlib import Path
 
 from fastapi import FastAPI
@@ -22,6 +23,7 @@ from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.knowledge import knowledge
 from mesotrope.services.answers import Remembered
+from mesotrope.services.figures import figures_wait
 from mesotrope.services.learner import LOOKS_EVERY_S, Learner
 from mesotrope.services.learnt_versions import asked_workshops
 from mesotrope.services.passwords import Passwords
@@ -76,6 +78,10 @@ def utc_now() -> datetime.datetime:
     return datetime.datetime.now(datetime.UTC).replace(tzinfo=None)
 
 
+#: At every how-many-th look for learning it is looked whether figures wait.
+FIGURES_EVERY = 20
+
+
 @asynccontextmanager
 async def _ready(app: FastAPI) -> AsyncIterator[None]:
     """Diagnose an empty inspection, so that the first technician waits for no table, and keep what stays for good
@@ -107,10 +113,13 @@ async def _sweep(shop: Shop) -> None:
 
 
 async def _learn(shop: Shop, learner: Learner) -> None:
-    """Learn for the workshops that asked for it, in a process of its own, so that no page waits for it."""
-    while True:
+    """Learn for the workshops that asked for it, and work out the figures of many closed jobs, in a process of its own,
+    so that no page waits for it."""
+    for number in count():
         try:
-            if await run_in_threadpool(asked_workshops, shop.database):
+            if await run_in_threadpool(asked_workshops, shop.database) or (
+                number % FIGURES_EVERY == 0 and await run_in_threadpool(figures_wait, shop.database)
+            ):
                 await run_in_threadpool(learner.learn_asked, shop.database)
         except SQLAlchemyError:
             LOG.warning("nothing was learnt: the database does not answer")

@@ -136,7 +136,7 @@ ELSEWHERE = ("/", "/take-in", "/orders", "/import", "/workings", "/workings/pad-
 
 #: Pages that `test_whole_inspection.SCREENS` does not have.
 BESIDE_THE_SCREENS = (*(f"/jobs/9/{name}" for name in ("verdict", "card", "prove", "owner")), "/orders", "/rules",
-                      "/workshop", "/trail", "/people", "/owners/1")  # fmt: skip
+                      "/workshop", "/trail", "/people", "/owners/1", "/owners/1/letter")  # fmt: skip
 
 
 def every_page(job):

@@ -177,3 +177,17 @@ def test_a_dismissal_needs_its_reason_and_an_erasure_its_word(people, address):
     ilse.wait_for_url(f"{address}/owners")
     expect(ilse.get_by_text("Tilda Ray")).to_have_count(0)
     assert job
+
+
+@pytest.mark.parametrize("width", [1280, 820, 390])
+def test_what_is_under_more_can_be_reached_at_any_width(people, address, width):
+    _, bram, _ = people
+    bram.set_viewport_size({"width": width, "height": 844})
+    bram.goto(f"{address}/")
+    bram.get_by_text("More", exact=True).click()
+    link = bram.get_by_role("link", name="Figures of the workshop")
+    box = link.bounding_box()
+    assert box["x"] >= 0
+    assert box["x"] + box["width"] <= width
+    link.click()
+    expect(bram.get_by_role("heading", name="Figures of the workshop")).to_be_visible()

@@ -209,6 +209,18 @@ def test_undo_goes_back_entry_by_entry_and_ends(database, job, clock):
     assert len(history_of(database, job[1], by=job[0])) == 6
 
 
+def test_a_simulated_reading_that_an_undo_brings_back_is_marked_as_one_again(database, job, clock):
+    who, number = job
+    for text, simulated, key in (("7.1", True, "bench-000001"), ("7.4", False, "hand-0000001")):
+        record_finding(
+            database, knowledge(), number, "front_left", "rotor_mm.1", text, by=who, now=clock(), confirmed=True,
+            idempotency_key=key, simulated=simulated,
+        )  # fmt: skip
+    assert open_job(database, number, by=who, knowledge=knowledge()).simulated == 0
+    assert _undo(database, job, clock, "undo-0000001").value == 7.1
+    assert open_job(database, number, by=who, knowledge=knowledge()).simulated == 1
+
+
 def test_undo_leaves_alone_what_somebody_else_changed_since(database, job, colleague, clock):
     _record(database, job, "pin.upper", "free", "key-00000001", clock)
     _record(database, (colleague, job[1]), "pin.upper", "seized", "key-00000002", clock)

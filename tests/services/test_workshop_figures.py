@@ -7,7 +7,7 @@ import pytest
 from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.language.corner import Corner
 from mesotrope.knowledge import knowledge
-from mesotrope.services.figures import closed_figures, work_out_figures
+from mesotrope.services.figures import closed_figures, figures_wait, work_out_figures
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import take_in
 from mesotrope.services.outcomes import close_job, note_outcome, open_again, take_comeback_in
@@ -119,3 +119,15 @@ def test_nobody_sees_another_workshops_figures(database, someone, clock, closed)
     closed(who)
     figures(database, who)
     assert figures(database, stranger) == ([], 0)
+
+
+def test_many_that_wait_are_worked_out_beside_the_pages(database, someone, clock, closed, monkeypatch):
+    import mesotrope.services.figures as figures_module
+
+    who = someone()
+    closed(who)
+    assert who.workshop_id not in figures_wait(database)
+    monkeypatch.setattr(figures_module, "MOST_WAITING", 0)
+    assert who.workshop_id in figures_wait(database)
+    figures(database, who)
+    assert who.workshop_id not in figures_wait(database)

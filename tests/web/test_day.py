@@ -244,7 +244,7 @@ def test_a_table_is_looked_at_before_anything_is_written(client_of, shop):
     wrong = client.post("/bring-in", data={"table": table.decode(), "digest": "0" * 32})
     assert (wrong.status_code, "look at what would happen again" in wrong.text) == (422, True)
     done = client.post("/bring-in", data={"table": table.decode(), "digest": digest})
-    assert "1 lines are written" in text(done)
+    assert "1 line is written" in text(done)
     assert "0-TAB-1,,Dahlia,car,Zoe Wren" in client.get("/bring-in/vehicles-and-owners.csv").text
     assert client.post("/bring-in/look", files={"file": ("t.csv", b"\xff")}).status_code == 422
 

@@ -97,9 +97,10 @@ SEEN_BEFORE, CAME_BACK = 3, 17
 
 
 def add_closed_year(
-    database: Database, workshop_id: int, people: dict[str, int], owners: list[int], count: int, now: datetime.datetime
-) -> None:
-    """Closed jobs of the year before, with what was found in each and what became of it, and a wish to learn from
+    database: Database, workshop_id: int, people: dict[str, int], owners: list[int], count: int, now: datetime.datetime,
+    *, ask: bool,
+) -> None:  # fmt: skip
+    """Closed jobs of the year before, with what was found in each and what became of it; ask : and a wish to learn from
     them."""
     by = people["ilse"]
     technicians = [people[name] for name in ("ilse", "bram", "mads", "tove")]
@@ -159,7 +160,7 @@ def add_closed_year(
                 job.vehicle_id, job.comes_from = last.vehicle_id, last.id
             index_job(session, job)
             last = job
-        session.get_one(Workshop, workshop_id).learning_asked_at = now
+        session.get_one(Workshop, workshop_id).learning_asked_at = now if ask else None
 
 
 #: The knowledge that ships: what was done about each fault is what it says.

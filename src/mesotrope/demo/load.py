@@ -59,8 +59,8 @@ def load_demo(
     """Load the scenario unless it is there already; the made-up people can only be clicked, not guessed.
 
     closed : so many closed jobs of the year before, in the first workshop, and learning asked for. whole_day : with the
-    jobs that make the day a full one, in every state. Raises `InvalidInput` where the database holds people who are not
-    made up: a demo lets anybody become anybody.
+    jobs that make the day a full one, in every state; then a lead asks for learning. Raises `InvalidInput` where the
+    database holds people who are not made up: a demo lets anybody become anybody.
     """
     if real := real_people(database):
         words = f"it holds {real} people who are not the demo's; a demo needs a database of its own"
@@ -98,7 +98,8 @@ def load_demo(
     if whole_day:
         fill_the_day(database, knowledge, made_up["day"], first, people, owners, remember, now=now)
     if closed:
-        add_closed_year(database, first, people, owners, closed, now)
+        # what is learnt changes the plans of the day: there a lead asks for it
+        add_closed_year(database, first, people, owners, closed, now, ask=not whole_day)
     for number in workshops.values():
         refresh_day(database, knowledge, number, knowledge_key(), remember)
     return True

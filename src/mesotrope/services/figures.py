@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import asdict
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.day.figures import ClosedFigures, spared_calipers
@@ -22,13 +22,16 @@ from mesotrope.services.job_rows import EntryRow, StandingFindings, build_inspec
 from mesotrope.services.outcomes import FoundByPlace, OutcomeOfJob, outcomes_in
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import FindingEntry, Job, JobRecord
+from mesotrope.store.tables import FindingEntry, Job, JobRecord, Workshop
 
 #: Diagnoses an inspection, or remembers its answer.
 Answered = Callable[[Inspection], Answer]
 
 #: So many tests at the end of a job are looked at, whether they were made after enough was known.
 MOST_LOOKED_BACK = 12
+
+#: With more closed jobs than this to be worked out, a process of its own does it.
+MOST_WAITING = 20
 
 #: For so long a page works figures out, seconds.
 WORKS_FOR_S = 1.0
@@ -81,6 +84,19 @@ def work_out_figures(
             counted = _figures(session, job_id, knowledge, answered)
             session.get_one(Job, job_id).figures = counted
     return 0
+
+
+def figures_wait(database: Database) -> list[int]:
+    """The workshops of which so many closed jobs are not worked out that no page should do it."""
+    with database.at_the_door() as session:
+        workshops = list(session.scalars(select(Workshop.id)))
+    out = []
+    for workshop_id in workshops:
+        with database.of_workshop(workshop_id) as session:
+            waiting = select(func.count()).select_from(Job).where(Job.state == "closed", Job.figures.is_(None))
+            if (session.scalar(waiting) or 0) > MOST_WAITING:
+                out.append(workshop_id)
+    return out
 
 
 def _figures(session: WorkshopSession, job_id: int, knowledge: Knowledge, answered: Answered) -> dict[str, Any]:

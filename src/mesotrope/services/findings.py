@@ -164,7 +164,8 @@ def undo_last_entry(
                 job_id=job_id,
                 corner=row.corner,
                 path=row.path,
-                value=before,
+                value=before.value if before else None,
+                simulated=bool(before and before.simulated),
                 entered_by=by.person_id,
                 entered_at=now,
                 idempotency_key=idempotency_key,
@@ -189,8 +190,8 @@ def _require_open(job: Job) -> None:
         raise JobClosed
 
 
-def _to_undo(entries: Sequence[EntryRow], by: Who) -> tuple[EntryRow | None, Any]:
-    """The latest entry of a person that still stands and was typed by a hand, and what stood there before it."""
+def _to_undo(entries: Sequence[EntryRow], by: Who) -> tuple[EntryRow | None, EntryRow | None]:
+    """The latest entry of a person that still stands and was typed by a hand, and the one that stood before it."""
     undone = {entry.undoes for entry in entries if entry.undoes is not None}
     standing: set[FindingKey] = set()
     for entry in reversed(entries):
@@ -202,7 +203,7 @@ def _to_undo(entries: Sequence[EntryRow], by: Who) -> tuple[EntryRow | None, Any
             earlier = (
                 e for e in reversed(entries) if e.id < entry.id and (e.corner, e.path) == place and e.undoes is None
             )
-            return entry, next((e.value for e in earlier if e.id not in undone), None)
+            return entry, next((e for e in earlier if e.id not in undone), None)
         standing.add(place)
     return None, None
 

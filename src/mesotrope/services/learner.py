@@ -15,7 +15,7 @@ from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.answers import Remembered
 from mesotrope.services.day import refresh_day
 from mesotrope.services.due import refresh_due
-from mesotrope.services.figures import work_out_figures
+from mesotrope.services.figures import figures_wait, work_out_figures
 from mesotrope.services.learnt_versions import Version, all_workshops, asked_workshops, give_up, learn_in
 from mesotrope.services.signing_in import nobody_of
 from mesotrope.store.session import Database
@@ -29,6 +29,8 @@ LOOKS_EVERY_S = 3.0
 def learn_all(database: Database, *, now: datetime.datetime, only_asked: bool = False) -> dict[int, Version | None]:
     """Learn for every workshop, or those that asked for it; one that cannot be learnt from takes no other along."""
     out: dict[int, Version | None] = {}
+    for workshop_id in figures_wait(database) if only_asked else ():
+        work_out_all(database, workshop_id)
     for workshop_id in asked_workshops(database) if only_asked else all_workshops(database):
         try:
             out[workshop_id] = version = learn_in(database, knowledge(), knowledge_key(), workshop_id, now=now)

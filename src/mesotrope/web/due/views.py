@@ -39,7 +39,7 @@ LONG_DAYS = 60
 def due_row(item: Due, knowledge: Knowledge, say: Speaker) -> DueRow:
     told = dict(item.told)
     between = ""
-    if item.first and item.last:
+    if item.first and item.last and item.first != item.last:
         between = f"between {say.dates.day(item.first)} and {say.dates.day(item.last)}"
     return DueRow(
         item,
