@@ -24,6 +24,8 @@ OPEN = (
     "/sheet/",
     "/password/",
     "/style",
+    "/set-up/",
+    "/due/feed/",
 )
 
 #: A value that a form field of this name takes; anything else gets a word.
@@ -38,6 +40,7 @@ def _aimed(path: str, at: Workshop) -> str:
     numbers = {
         "job_id": at.job, "vehicle_id": at.vehicle, "number": at.photograph, "stage": "lift", "part": "come-back.ics",
         "person_id": at.people["technician"].person_id, "token": "x" * 43, "name": "x", "origin": "0" * 32,
+        "owner_id": at.owner,
     }  # fmt: skip
     return re.sub(r"\{(\w+)(?::\w+)?\}", lambda found: str(numbers[found[1]]), path)
 
@@ -69,6 +72,9 @@ def reach_across(here: Surroundings) -> Trial:
             data = {name: VALUES.get(name, "free") for name in form} | {
                 "vehicle_id": theirs.vehicle,
                 "copy_from": theirs.vehicle,
+                "vehicle": theirs.vehicle,
+                "job": theirs.job,
+                "owner": theirs.owner,
             }
             answer = client.request(
                 method,
@@ -81,7 +87,7 @@ def reach_across(here: Surroundings) -> Trial:
                 headers={"Idempotency-Key": f"reach-{role}-{abs(hash(route.path)) % 10**9}"},
             )
             told = theirs.marker in answer.text or theirs.marker.lower() in answer.text
-            aimed = "{job_id}" in route.path or "{vehicle_id}" in route.path or "{person_id}" in route.path
+            aimed = any(f"{{{name}}}" in route.path for name in ("job_id", "vehicle_id", "person_id", "owner_id"))
             let_in = aimed and answer.status_code < 400 and not route.path.startswith("/sheet")
             plain = route.path == "/jobs/{job_id}"  # sends on to a page, which says that there is no such job
             trial.hold(not told and (not let_in or plain), f"{role} {method} {route.path} -> {answer.status_code}")

@@ -17,8 +17,10 @@ from starlette.testclient import TestClient
 from mesotrope.app import create_app
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.knowledge import knowledge
+from mesotrope.services.due import new_feed
 from mesotrope.services.exchange import import_documents
 from mesotrope.services.owner_links import make_link
+from mesotrope.services.owners import Contact, keep_owner
 from mesotrope.services.people import add_person, add_workshop
 from mesotrope.services.photographs import add_photograph
 from mesotrope.services.signing_in import Who, open_session, who_is
@@ -43,6 +45,8 @@ class Workshop:
     vehicle: int
     photograph: int
     link: str
+    owner: int
+    feed: str
 
 
 @dataclass(frozen=True)
@@ -110,7 +114,9 @@ def _workshop(database: Database, marker: str) -> Workshop:
         from mesotrope.store.tables import Job
 
         vehicle = session.get_one(Job, job).vehicle_id
-    return Workshop(marker, people, job, vehicle, photograph, link)
+    owner = keep_owner(database, Contact(f"Owner {marker}", "0-555-01"), by=lead, now=NOW, vehicle_id=vehicle)
+    feed = new_feed(database, by=lead, now=NOW)
+    return Workshop(marker, people, job, vehicle, photograph, link, owner, feed)
 
 
 def picture(size: tuple[int, int] = (64, 48), form: str = "JPEG") -> bytes:

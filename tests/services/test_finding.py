@@ -13,8 +13,9 @@ from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.knowledge import knowledge
 from mesotrope.services.finding import asked_for, endings_of, find, index_what_is_left, words_of
+from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import add_document, describe, take_in
-from mesotrope.services.outcomes import note_outcome, take_comeback_in
+from mesotrope.services.outcomes import close_job, note_outcome, take_comeback_in
 from mesotrope.services.owners import Contact, keep_owner
 from mesotrope.store.day_tables import SearchWord
 from mesotrope.store.tables import Job, Vehicle
@@ -77,6 +78,21 @@ def test_what_was_really_found_leads_to_the_visit(database, shop, clock):
     note_outcome(database, knowledge(), job, {Corner.REAR_LEFT: ["hose_restricted"]}, "seen", by=who, now=clock())
     [vehicle] = find(database, "hose pressure", by=who).vehicles
     assert [(one.id, one.matched) for one in vehicle.jobs] == [(job, True)]
+
+
+def test_what_is_suspected_first_leads_to_an_open_job_and_no_more_once_it_is_closed(database, shop, clock, day_of):
+    who, job = shop
+    for number, (path, value) in enumerate(
+        [("spin.turns", "0.75"), ("spin.seconds", "0.9"), ("bleeder_opened", "frees"), ("hose", "swollen")]
+    ):
+        record_finding(
+            database, knowledge(), job, "front_left", path, value, by=who, now=clock(), confirmed=True,
+            idempotency_key=f"suspect-{number:04}",
+        )  # fmt: skip
+    day_of(who)
+    assert found(database, who, "hose pressure") == ["Crème brûlée van"]
+    close_job(database, job, by=who, now=clock())
+    assert found(database, who, "hose pressure") == []
 
 
 def test_changed_words_find_and_the_old_ones_no_more(database, shop, clock):

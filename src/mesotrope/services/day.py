@@ -26,6 +26,7 @@ from mesotrope.core.language.saying import Sayable, said
 from mesotrope.core.plan.worth import takes_of
 from mesotrope.errors import InvalidInput
 from mesotrope.services.answers import Remembered
+from mesotrope.services.finding import index_job, leading_fault
 from mesotrope.services.orders import HERE, ORDERED
 from mesotrope.services.planned_jobs import Planned, planned_job, proved_job
 from mesotrope.services.records import Record
@@ -225,7 +226,10 @@ def _records(session: WorkshopSession, job_ids: list[int], people: Mapping[int, 
 def _keep(database: Database, made: Mapping[int, tuple[str, dict[str, Any]]], by: Who) -> None:
     with database.of_workshop(by.workshop_id) as session, session.begin():
         for job in session.scalars(select(Job).where(Job.id.in_(list(made))).order_by(Job.id)):
+            suspected = leading_fault(job)
             job.shown_key, job.shown = made[job.id]
+            if leading_fault(job) != suspected:
+                index_job(session, job)
 
 
 def _day_job(

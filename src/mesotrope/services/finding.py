@@ -78,8 +78,8 @@ def _of_owner(owner: Owner) -> set[str]:
 
 
 def index_job(session: WorkshopSession, job: Job) -> None:
-    """Keep a job under the words of its complaint, its day, its number, and what was found; in the caller's
-    transaction."""
+    """Keep a job under the words of its complaint, its day, its number, what was found, and, while it is open, what is
+    suspected first; in the caller's transaction."""
     words = words_of(job.visit.get("complaint")) | {f"job{job.id}"}
     if day := job.visit.get("date"):
         words |= {str(day), str(day)[:7]}
@@ -88,8 +88,16 @@ def index_job(session: WorkshopSession, job: Job) -> None:
     for record in found:
         for fault in (record.value or {}).get("faults") or ():
             words |= words_of(known.words(fault))
+    if job.state == "open" and (suspected := leading_fault(job)):
+        words |= words_of(known.words(suspected))
     _keep(session, "j", job.id, job.vehicle_id, words)
     job.indexed = True
+
+
+def leading_fault(job: Job) -> str:
+    """The fault that a job's kept glance suspects first; nothing where none leads."""
+    leading = ((job.shown or {}).get("glance") or {}).get("leading")
+    return str(leading[1]) if leading else ""
 
 
 def _keep(session: WorkshopSession, kind: str, thing: int, vehicle: int, words: Iterable[str]) -> None:

@@ -232,6 +232,8 @@ def _put(session: WorkshopSession, job: Job, state: str, by: Who, now: datetime.
     job.state, closed = state, state == "closed"
     job.closed_at, job.figures = now if closed else None, None
     mark_due(session, job.vehicle_id)
+    session.flush()
+    index_job(session, job)
     value: Any = True if closed else None
     add_record(session, job.id, "closed", "", value, "", by=by, now=now)
     note_by(session, "closed" if closed else "opened_again", f"job {job.id}", by=by, now=now)

@@ -52,7 +52,7 @@ def said_share(share: Share, of: str) -> Said:
 
     >>> from mesotrope.core.day.figures import share
     >>> said_share(share(1, 8, few=10), "jobs")
-    Said(value='12 %', between='4 to 35 %', of='1 of 8 jobs', few=True)
+    Said(value='12 %', between='3 to 41 %', of='1 of 8 jobs', few=True)
     """
     if share.value is None:
         return Said("", "", f"no {of}", True)
