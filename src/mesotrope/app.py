@@ -79,7 +79,7 @@ def utc_now() -> datetime.datetime:
 
 
 #: At every how-many-th look for learning it is looked whether figures wait.
-FIGURES_EVERY = 20
+FIGURES_EVERY = 200
 
 
 @asynccontextmanager

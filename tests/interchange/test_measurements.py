@@ -10,7 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mesotrope.errors import InvalidDocument, InvalidInput
-from mesotrope.interchange.measurements import Row, defused, read_measurements, undefused, write_measurements
+from mesotrope.interchange.cells import defused, undefused
+from mesotrope.interchange.measurements import Row, read_measurements, write_measurements
 from mesotrope.knowledge import knowledge
 
 PLACES = st.sampled_from(

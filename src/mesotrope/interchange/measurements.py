@@ -15,6 +15,7 @@ from typing import Any
 from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidDocument, InvalidInput
+from mesotrope.interchange.cells import defused, undefused
 from mesotrope.interchange.inspections import text_of
 from mesotrope.services.exchange import KeptEntry
 from mesotrope.services.findings import field_at, model_of
@@ -23,9 +24,6 @@ from mesotrope.services.job_rows import FindingKey
 COLUMNS = ("corner", "finding", "value", "unit", "entered_by", "entered_at")
 NEEDED = COLUMNS[:3]
 MOST_ROWS = 5_000
-
-#: A cell that begins so would be run as a formula by a spreadsheet.
-_RUNS = ("=", "+", "-", "@", "\t", "\r")
 
 
 @dataclass(frozen=True)
@@ -43,21 +41,6 @@ def standing_rows(history: Iterable[KeptEntry]) -> list[Row]:
     """A job's history as rows: the latest entry of each place, those taken back left out."""
     latest = {(entry.corner, entry.path): entry for entry in history}
     return [Row(e.corner, e.path, e.value, e.entered_by, e.entered_at) for e in latest.values() if e.value is not None]
-
-
-def defused(value: object) -> str:
-    """A cell that no spreadsheet runs: text that begins like a formula gets an apostrophe before it.
-
-    >>> defused("=1+1"), defused(-0.2), defused("seized")
-    ("'=1+1", '-0.2', 'seized')
-    """
-    text = f"{value:.12g}" if isinstance(value, float) else str(value)
-    return "'" + text if isinstance(value, str) and text.startswith((*_RUNS, "'")) else text
-
-
-def undefused(text: str) -> str:
-    """Take the apostrophe of `defused` away again."""
-    return text[1:] if text.startswith("'") and text[1:].startswith((*_RUNS, "'")) else text
 
 
 def write_measurements(rows: Iterable[Row], knowledge: Knowledge) -> str:

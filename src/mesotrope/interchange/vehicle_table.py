@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, fields
 
 from mesotrope.errors import InvalidDocument, InvalidInput
+from mesotrope.interchange.cells import defused, undefused
 
 #: More lines, and more bytes, are not taken at once.
 MOST_LINES, MOST_BYTES = 20_000, 5_000_000
@@ -60,7 +61,7 @@ def read_vehicle_table(data: bytes) -> list[tuple[int, VehicleLine]]:
             if len(row) > len(head):
                 wrong.append(InvalidInput(f"line {rows.line_num}", len(row), f"it has more than {len(head)} cells"))
                 continue
-            cells = dict(zip(head, (cell.strip().removeprefix("'") for cell in row), strict=False))
+            cells = dict(zip(head, (undefused(cell.strip()) for cell in row), strict=False))
             out.append((rows.line_num, VehicleLine(**cells)))
             if len(out) > MOST_LINES:
                 raise InvalidInput("table", "its lines", f"at most {MOST_LINES:,} are taken at once")
@@ -77,6 +78,5 @@ def write_vehicle_table(lines: Iterable[VehicleLine]) -> str:
     table = csv.writer(out)
     table.writerow(COLUMNS)
     for line in lines:
-        cells = [getattr(line, column) for column in COLUMNS]
-        table.writerow([f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t") else cell for cell in cells])
+        table.writerow([defused(getattr(line, column)) for column in COLUMNS])
     return out.getvalue()

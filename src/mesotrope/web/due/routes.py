@@ -12,6 +12,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.day.due import due_because, due_words
 from mesotrope.interchange.calendar import Appointment, to_calendar
+from mesotrope.interchange.cells import defused
 from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.audit import note_export
 from mesotrope.services.due import Due, answer_due, close_feed, due_in, feed_reader, has_feed, new_feed, refresh_due
@@ -90,18 +91,14 @@ def _row(item: Due, shop: Shop, who: Who) -> list[str]:
 
 @router.get("/due.csv")
 def due_table(shop: InShop, who: SignedIn, weeks: Annotated[int, Query(ge=1, le=104)] = 8) -> Response:
+    refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=named_key())
     items = due_in(shop.database, None, horizon(shop, who, weeks), by=who)
     out = io.StringIO()
     table = csv.writer(out)
     table.writerow(["due", "from", "to", "vehicle", "plate", "what", "why", "owner", "telephone"])
-    table.writerows([_safe(cell) for cell in _row(item, shop, who)] for item in items)
+    table.writerows([defused(cell) for cell in _row(item, shop, who)] for item in items)
     note_export(shop.database, f"what is due, {len(items)} lines", by=who, now=shop.now())
     return as_file(out.getvalue(), "text/csv; charset=utf-8", "due.csv")
-
-
-def _safe(cell: str) -> str:
-    """A cell that no spreadsheet takes for a formula."""
-    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t") else cell
 
 
 @router.post("/feed")
@@ -123,6 +120,7 @@ def feed(token: str, shop: AtTheDoor) -> Response:
     reader = feed_reader(shop.database, token)
     own = own_shop(shop, reader)
     today, say = today_of(shop, reader), own.say(reader)
+    refresh_due(own.database, own.knowledge, by=reader, knowledge_key=named_key())
     first, last = today - datetime.timedelta(days=FEED_BACK), today + datetime.timedelta(days=FEED_AHEAD)
     items = due_in(shop.database, first, last, by=reader)
     appointments = [
