@@ -9,10 +9,12 @@ import re
 import pytest
 
 from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.day.waiting import STATES
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.demo.load import load_demo, scenario
 from mesotrope.knowledge import knowledge
+from mesotrope.services.day_plan import plan_of_the_day
 from mesotrope.services.jobs import open_job
 from mesotrope.services.passwords import Passwords
 from mesotrope.services.signing_in import demo_people, open_session, who_is
@@ -97,3 +99,21 @@ def test_loading_twice_changes_nothing(demo):
 def test_plates_are_none_that_an_office_issues():
     for job in scenario()["job"]:
         assert re.fullmatch(r"0-[A-Z]{3}-\d\d", job["vehicle"]["registration"])
+
+
+def test_a_full_day_has_a_job_in_every_state_and_one_that_is_late(instance, day_of):
+    instance.start(("mesotrope_full_day",))
+    url = instance.url("mesotrope_full_day")
+    migrate(url)
+    database, now = Database(url), datetime.datetime(2026, 5, 4, 12, 0)
+    load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=now, whole_day=True)
+    lead = _who((database, now), "Ilse")
+    jobs = day_of(lead, database)
+    assert len(jobs) == 26
+    said_by_people_alone = {"other", "verdict"}
+    assert {job.waits.state for job in jobs} == set(STATES) - said_by_people_alone
+    planned = plan_of_the_day(database, jobs, by=lead, now=now)
+    assert [job.label for job in jobs if job.late(now)] == ["Grey estate"]
+    assert {slot.task.id for slot in planned.plan.late} <= {job.id for job in jobs if job.late(now)}
+    assert not planned.plan.without
+    database.close()

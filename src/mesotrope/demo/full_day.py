@@ -20,7 +20,7 @@ from mesotrope.services.orders import mark_here, mark_ordered
 from mesotrope.services.outcomes import FOUND
 from mesotrope.services.planned_jobs import planned_job
 from mesotrope.services.plans import sign_verdict
-from mesotrope.services.proving import tick_step
+from mesotrope.services.proving import asked_after, keep_after, tick_step
 from mesotrope.services.records import keep_record
 from mesotrope.services.signing_in import Who, nobody_of
 from mesotrope.store.session import Database, WorkshopSession
@@ -28,6 +28,14 @@ from mesotrope.store.tables import Job, JobRecord, Person, Vehicle, Workshop
 
 #: The world that these vehicles come from.
 SEED = 5
+
+
+#: What is measured after work that went well.
+PROVED = {
+    "spin.turns": "5", "spin.seconds": "6", "hub_temperature_c": "41", "leak": "none", "pedal_hold": "holds",
+    "pedal_feel": "firm", "visible_leak": "none", "fluid_level": "MAX", "parking_brake_holds": "yes",
+    "pad_mm.inner.lead_rim": "10", "pad_mm.outer.lead_rim": "10", "rotor_mm.1": "22",
+}  # fmt: skip
 
 
 def settle(
@@ -135,6 +143,10 @@ def _bring_on(
     steps = [step.id for step in here.card.steps]
     for number in range(round(len(steps) * job.get("steps", 0.0))):
         tick_step(database, job_id, steps[number], steps, True, by=who, now=at(0.5 + 0.4 * number / len(steps)))
+    if job.get("proved"):
+        for place, paths in asked_after(here.work, here.answer.specification, knowledge).items():
+            for path in paths:
+                keep_after(database, knowledge, job_id, str(place), path, PROVED[path], by=who, now=at(0.92))
     if "released" in job:
         until = (now + datetime.timedelta(days=job.get("until_days", 0))).date().isoformat()
         done = [[str(place), action] for place, action in here.work] if job.get("steps") else []
