@@ -132,6 +132,7 @@ def create_app(
     """Put the application together. It holds no state of its own: all of that is in the database."""
     app = FastAPI(title="Mesotrope", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_ready)
     app.state.lanes = Lanes()
+    app.state.somebody = False
     app.state.shop = Shop(
         database=database or Database(chosen.database_url),
         knowledge=knowledge(),

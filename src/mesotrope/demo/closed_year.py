@@ -18,6 +18,7 @@ from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import STAGES, parse_inspection
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.core.simulator import truth as world
+from mesotrope.demo.writing import write_record
 from mesotrope.knowledge import knowledge
 from mesotrope.services.finding import index_job, index_vehicle
 from mesotrope.services.findings import add_entries, field_at, places_of
@@ -25,7 +26,7 @@ from mesotrope.services.job_rows import FindingKey
 from mesotrope.services.jobs import add_document
 from mesotrope.services.outcomes import FOUND
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import FindingEntry, Job, JobRecord, Vehicle, Workshop
+from mesotrope.store.tables import FindingEntry, Job, Vehicle, Workshop
 
 #: How many times as often each fault comes here.
 TIMES = {
@@ -137,12 +138,12 @@ def add_closed_year(
             minutes = 14 + 0.6 * len(typed) + 7 * (number % 5)
             signed = opened + datetime.timedelta(minutes=minutes)
             job.closed_at = opened + datetime.timedelta(hours=7)
-            _keep(session, job, "signed", "", "by hand", who, signed)
+            write_record(session, job, "signed", "", "by hand", who, signed)
             found: dict[str, list[str]] = {place: [] for place in (VEHICLE, *document["findings"]["corners"])}
             for one in case["found"]:
                 found.setdefault(one["corner"] or VEHICLE, []).append(one["fault"])
             for place, faults in found.items():
-                _keep(session, job, FOUND, place, {"faults": faults, "how": "seen"}, who, job.closed_at)
+                write_record(session, job, FOUND, place, {"faults": faults, "how": "seen"}, who, job.closed_at)
             done = [
                 [place, action]
                 for place, faults in found.items()
@@ -150,7 +151,7 @@ def add_closed_year(
                 for action in KNOWN.cure[fault].actions
             ]
             release = {"as": "released", "open": [], "until": "", "done": done}
-            _keep(session, job, "release", "", release, who, job.closed_at)
+            write_record(session, job, "release", "", release, who, job.closed_at)
             if number % 4:
                 vehicle = session.get_one(Vehicle, job.vehicle_id)
                 vehicle.owner_id = owners[number % len(owners)]
@@ -202,10 +203,3 @@ def _seen_before(session: WorkshopSession, document: dict[str, Any], by: int, la
     }  # fmt: skip
     job = add_document(session, parse_inspection(json.dumps(earlier)), by=by, now=opened, state="closed")
     job.closed_at = opened
-
-
-def _keep(
-    session: WorkshopSession, job: Job, kind: str, subject: str, value: Any, by: int, at: datetime.datetime
-) -> None:
-    record = {"kind": kind, "subject": subject, "value": value, "note": "", "role": "technician", "made_by": by}
-    session.add(JobRecord(job_id=job.id, made_at=at, **record))

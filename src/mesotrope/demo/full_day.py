@@ -12,6 +12,7 @@ from mesotrope.core.day.hours import Week
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.demo.closed_year import closed_case
+from mesotrope.demo.writing import write_record
 from mesotrope.services.answers import Remembered
 from mesotrope.services.day_changes import owner_said, say_it_waits
 from mesotrope.services.finding import index_job, index_vehicle
@@ -24,7 +25,7 @@ from mesotrope.services.proving import asked_after, keep_after, tick_step
 from mesotrope.services.records import keep_record
 from mesotrope.services.signing_in import Who, nobody_of
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import Job, JobRecord, Person, Vehicle, Workshop
+from mesotrope.store.tables import Job, Person, Vehicle, Workshop
 
 #: The world that these vehicles come from.
 SEED = 5
@@ -56,8 +57,7 @@ def settle(
     if "promised_in" in job:
         kept["promised"] = working_moment(session, job["promised_in"], now).isoformat()
     for kind, value in kept.items():
-        record = {"kind": kind, "subject": "", "value": value, "note": "", "role": "lead", "made_by": by, "made_at": at}
-        session.add(JobRecord(job_id=row.id, **record))
+        write_record(session, row, kind, "", value, by, at, role="lead")
 
 
 def working_moment(session: WorkshopSession, hours: float, now: datetime.datetime) -> datetime.datetime:
@@ -80,8 +80,7 @@ def add_found(
     session: WorkshopSession, job: Job, place: str, value: dict[str, Any], note: str, by: int, at: datetime.datetime
 ) -> None:
     """What was found at a place, as the outcome page keeps it."""
-    record = {"kind": FOUND, "subject": place, "value": value, "note": note, "role": "lead", "made_by": by}
-    session.add(JobRecord(job_id=job.id, made_at=at, **record))
+    write_record(session, job, FOUND, place, value, by, at, note=note, role="lead")
     session.flush()
     index_job(session, job)
 

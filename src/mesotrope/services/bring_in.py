@@ -131,8 +131,7 @@ class _Known:
         self.owners: dict[tuple[str, str], Owner] = {}
         for vehicle in session.scalars(select(Vehicle)):
             self.add_vehicle(vehicle)
-        self.owner_by_id = {owner.id: owner for owner in session.scalars(select(Owner))}
-        for owner in self.owner_by_id.values():
+        for owner in session.scalars(select(Owner)):
             self.add_owner(owner)
 
     def add_vehicle(self, vehicle: Vehicle) -> None:

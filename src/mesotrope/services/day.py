@@ -10,7 +10,6 @@ from __future__ import annotations
 import datetime
 import hashlib
 import json
-import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
@@ -27,12 +26,12 @@ from mesotrope.core.plan.worth import takes_of
 from mesotrope.errors import InvalidInput
 from mesotrope.services.answers import Remembered
 from mesotrope.services.finding import index_job, leading_fault
+from mesotrope.services.for_a_while import for_a_while
 from mesotrope.services.orders import HERE, ORDERED
 from mesotrope.services.planned_jobs import Planned, planned_job, proved_job
 from mesotrope.services.records import Record
 from mesotrope.services.rules import chosen_of
 from mesotrope.services.signing_in import Who, nobody_of
-from mesotrope.store.day_tables import Owner
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, JobRecord, Person, Vehicle
 
@@ -72,10 +71,8 @@ class DayJob:
     then says why); `stale`: it is worked out again at the next look."""
 
     id: int
-    vehicle_id: int
     label: str
     registration: str | None
-    owner: str
     complaint: str
     opened_at: datetime.datetime
     stand: Stand | None
@@ -104,26 +101,19 @@ def list_day(
     knowledge : with the workshop's own figures; knowledge_key : names the knowledge that ships with the product;
     planned : a job with its plan; makes_for_s : None makes all that is stale.
     """
-    rows = _rows(database, by)
+    rows, people = _rows(database, by, f"{knowledge_key}/{by.rules_version}/{by.learnt_version}")
     made: dict[int, tuple[str, dict[str, Any]]] = {}
-    begun = time.monotonic()
-    for row in rows:
-        key = row.key(f"{knowledge_key}/{by.rules_version}/{by.learnt_version}")
-        if row.shown_key == key or (makes_for_s is not None and made and time.monotonic() - begun > makes_for_s):
-            continue
+    for row in for_a_while([row for row in rows if row.stale], makes_for_s):
         try:
-            made[row.id] = key, stand_of(planned(row.id), knowledge).kept()
+            made[row.id] = row.key, stand_of(planned(row.id), knowledge).kept()
         except InvalidInput as error:  # one job that cannot be read takes no other with it
-            made[row.id] = key, {"unreadable": str(error)}
+            made[row.id] = row.key, {"unreadable": str(error)}
     if made:
         _keep(database, made, by)
-    names = {person_id: name for row in rows for person_id, name in row.people.items()}
-    out = []
-    for row in rows:
-        key, kept = made.get(row.id, (row.shown_key or "", row.shown))
-        stale = key != row.key(f"{knowledge_key}/{by.rules_version}/{by.learnt_version}")
-        out.append(_day_job(row, kept, stale, names, knowledge))
-    return out
+    return [
+        _day_job(row, made[row.id][1] if row.id in made else row.shown, row.id not in made, people, knowledge)
+        for row in rows
+    ]
 
 
 def stand_of(here: Planned, knowledge: Knowledge) -> Stand:
@@ -165,37 +155,39 @@ def stand_of(here: Planned, knowledge: Knowledge) -> Stand:
 
 @dataclass
 class _Row:
-    """What the database holds of one open job."""
+    """What the database holds of one open job; `key` names all that how it stands is made from, `shown_key` what it was
+    made from when it was kept."""
 
     id: int
-    vehicle_id: int
     label: str
     registration: str | None
-    owner: str
     complaint: str
     opened_at: datetime.datetime
     shown: Any
     shown_key: str | None
-    made_from: list[Any]
+    key: str
     records: dict[str, Record]
-    people: dict[int, str]
 
-    def key(self, knowledge: str) -> str:
-        """A short key of all that how it stands is made from."""
-        known = json.dumps([knowledge, *self.made_from], sort_keys=True, default=str)
-        return hashlib.sha256(known.encode()).hexdigest()
+    @property
+    def stale(self) -> bool:
+        return self.shown_key != self.key
 
 
-def _rows(database: Database, by: Who) -> list[_Row]:
+def _key(*made_from: Any) -> str:
+    """A short key of everything that something is made from."""
+    return hashlib.sha256(json.dumps(made_from, sort_keys=True, default=str).encode()).hexdigest()
+
+
+def _rows(database: Database, by: Who, knowledge: str) -> tuple[list[_Row], dict[int, str]]:
+    """The open jobs, and the names of all who work or worked here. knowledge : names what is known."""
     with database.of_workshop(by.workshop_id) as session, session.begin():
         visit = aliased(Job)
         before = tuple_(visit.opened_at, visit.id) < tuple_(Job.opened_at, Job.id)
         earlier = select(func.max(visit.last_entry)).where(visit.vehicle_id == Job.vehicle_id, before).scalar_subquery()
         last_record = select(func.max(JobRecord.id)).where(JobRecord.job_id == Job.id).scalar_subquery()
         rows = session.execute(
-            select(Job, Vehicle, Owner.name, earlier, last_record)
+            select(Job, Vehicle, earlier, last_record)
             .join(Vehicle, Vehicle.id == Job.vehicle_id)
-            .outerjoin(Owner, Owner.id == Vehicle.owner_id)
             .where(Job.state == "open")
             .order_by(Job.opened_at, Job.id)
         ).all()
@@ -203,12 +195,12 @@ def _rows(database: Database, by: Who) -> list[_Row]:
         records = _records(session, [job.id for job, *_ in rows], people)
         return [
             _Row(
-                job.id, vehicle.id, vehicle.label, vehicle.registration, owner or "", job.visit.get("complaint") or "",
-                job.opened_at, job.shown, job.shown_key,
-                [job.last_entry, entry, record, job.visit, vehicle.specification], records.get(job.id, {}), people,
+                job.id, vehicle.label, vehicle.registration, job.visit.get("complaint") or "", job.opened_at, job.shown,
+                job.shown_key, _key(knowledge, job.last_entry, entry, record, job.visit, vehicle.specification),
+                records.get(job.id, {}),
             )
-            for job, vehicle, owner, entry, record in rows
-        ]  # fmt: skip
+            for job, vehicle, entry, record in rows
+        ], people  # fmt: skip
 
 
 def _records(session: WorkshopSession, job_ids: list[int], people: Mapping[int, str]) -> dict[int, dict[str, Record]]:
@@ -233,8 +225,9 @@ def _keep(database: Database, made: Mapping[int, tuple[str, dict[str, Any]]], by
 
 
 def _day_job(
-    row: _Row, kept: dict[str, Any] | None, stale: bool, names: Mapping[int, str], knowledge: Knowledge
+    row: _Row, kept: dict[str, Any] | None, as_it_was: bool, names: Mapping[int, str], knowledge: Knowledge
 ) -> DayJob:
+    """A job of the day. kept : how it stands; as_it_was : that is what was kept before."""
     stand = Stand.of(kept) if kept and "facts" in kept else None
     records = row.records
     told = told_of(records.get("waits"))
@@ -246,8 +239,7 @@ def _day_job(
     has_it, promised = records.get("has_it"), records.get("promised")
     who = has_it.value if has_it else None
     return DayJob(
-        row.id, row.vehicle_id, row.label, row.registration, row.owner, row.complaint, row.opened_at, stand, stale,
-        unreadable,
+        row.id, row.label, row.registration, row.complaint, row.opened_at, stand, as_it_was and row.stale, unreadable,
         has_it, who, names.get(who, "") if who else "",
         datetime.datetime.fromisoformat(promised.value) if promised else None,
         records["place"].value if "place" in records else "", told, waits, minutes,

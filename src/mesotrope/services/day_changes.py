@@ -10,6 +10,7 @@ from sqlalchemy import select
 
 from mesotrope.core.day.waiting import SETTABLE, STATES
 from mesotrope.errors import InvalidInput, NotFound
+from mesotrope.services.proving import require_day
 from mesotrope.services.records import keep_record, needed
 from mesotrope.services.signing_in import Who
 from mesotrope.services.workshop import places_of
@@ -90,10 +91,7 @@ def say_it_waits(
         raise InvalidInput("waits for", what, f"allowed: {', '.join(STATES[one] for one in SETTABLE)}")
     if what == "other":
         words = needed(words, "what it waits for")
-    try:
-        day = datetime.date.fromisoformat(until).isoformat() if until.strip() else None
-    except ValueError:
-        raise InvalidInput("expected on", until, "a day is needed, as 2026-03-02, or nothing") from None
+    day = require_day(until, "expected on") or None
     keep_record(database, job_id, "waits", "", {"for": what, "until": day}, by=by, now=now, note=words)
 
 

@@ -5,12 +5,11 @@ from __future__ import annotations
 
 import datetime
 import hmac
-import time
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import delete, or_, select, update
+from sqlalchemy import delete, or_, select
 
 from mesotrope.core.day.due import DueFact, EndedVisit, due_of
 from mesotrope.core.evidence.specification import complete_specification
@@ -18,13 +17,15 @@ from mesotrope.core.evidence.wear_log import wear_log
 from mesotrope.core.language.corner import VEHICLE, place_named
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.work import Done
-from mesotrope.errors import InvalidInput, LinkGone, NotAllowed, NotFound
+from mesotrope.errors import InvalidInput, LinkGone, NotFound
 from mesotrope.services.audit import note_by
+from mesotrope.services.for_a_while import for_a_while
 from mesotrope.services.job_rows import build_inspection, keep_measured, kept_readings
 from mesotrope.services.once import do_once, token_for
 from mesotrope.services.records import LONGEST_NOTE, needed
 from mesotrope.services.rules import rules_of, schools_of
-from mesotrope.services.signing_in import Who, nobody_of, token_digest
+from mesotrope.services.signing_in import Who, nobody_of, require_lead, token_digest
+from mesotrope.services.workshop import own_row
 from mesotrope.store.day_tables import DueAnswer, DueItem, Owner
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, JobRecord, Vehicle, Workshop
@@ -35,6 +36,9 @@ WORKS_FOR_S = 0.6
 
 #: What can become of something that fell due, in words.
 ANSWERS: Mapping[str, str] = {"done": "done", "dismissed": "dismissed", "open": "open again"}
+
+#: What only a lead does with the calendar.
+FEED = "Making or closing the calendar's address"
 
 #: The records of a job that its dates are worked out from.
 TOLD_BY = ("release", "stop_gap", "agreed", "tick")
@@ -58,14 +62,6 @@ class Due:
     owner: str
     telephone: str
     here: bool
-
-
-@dataclass(frozen=True)
-class DueList:
-    """What is due in some span, the soonest first; `left`: so many vehicles are still being worked out."""
-
-    items: tuple[Due, ...]
-    left: int
 
 
 def due_in(
@@ -137,11 +133,6 @@ def answer_due(
     do_once(database, f"due {key} of vehicle {vehicle_id}", keep, [job_id, answer, reason], by=by, now=now)
 
 
-def mark_due(session: WorkshopSession, vehicle_id: int) -> None:
-    """Let a vehicle's dates be worked out again; in the caller's transaction."""
-    session.execute(update(Vehicle).where(Vehicle.id == vehicle_id).values(due_key=None))
-
-
 def refresh_due(
     database: Database, knowledge: Knowledge, *, by: Who, knowledge_key: str, works_for_s: float | None = WORKS_FOR_S
 ) -> int:
@@ -155,13 +146,12 @@ def refresh_due(
     with database.of_workshop(by.workshop_id) as session:
         ids = list(session.scalars(select(Vehicle.id).where(stale).order_by(Vehicle.id.desc())))
     schools = schools_of(knowledge, rules_of(database, by=by)) if ids else {}
-    begun = time.monotonic()
-    for number, vehicle_id in enumerate(ids):
-        if works_for_s is not None and number and time.monotonic() - begun > works_for_s:
-            return len(ids) - number
+    done = 0
+    for vehicle_id in for_a_while(ids, works_for_s):
         with database.of_workshop(by.workshop_id) as session, session.begin():
             _refresh(session, vehicle_id, knowledge, schools, by.dates, key)
-    return 0
+        done += 1
+    return len(ids) - done
 
 
 def _refresh(
@@ -264,11 +254,11 @@ def new_feed(database: Database, *, by: Who, now: datetime.datetime) -> str:
 
     Raises `NotAllowed` for anybody but a lead.
     """
-    _require_lead(by)
+    require_lead(by, FEED)
     token = token_for("due feed", by)
 
     def make(session: WorkshopSession) -> None:
-        _workshop(session, by).feed_digest = token_digest(token)
+        own_row(session, by, for_writing=True).feed_digest = token_digest(token)
         note_by(session, "due_feed", "a new address", by=by, now=now)
 
     do_once(database, "due feed", make, by=by, now=now)
@@ -277,20 +267,16 @@ def new_feed(database: Database, *, by: Who, now: datetime.datetime) -> str:
 
 def close_feed(database: Database, *, by: Who, now: datetime.datetime) -> None:
     """Take the calendar's address away. Raises `NotAllowed` for anybody but a lead."""
-    _require_lead(by)
+    require_lead(by, FEED)
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        _workshop(session, by).feed_digest = ""
+        own_row(session, by, for_writing=True).feed_digest = ""
         note_by(session, "due_feed", "no address any more", by=by, now=now)
 
 
 def has_feed(database: Database, *, by: Who) -> bool:
     """Whether the calendar can be read under an address."""
     with database.of_workshop(by.workshop_id) as session:
-        return bool(_workshop(session, by).feed_digest)
-
-
-def _workshop(session: WorkshopSession, by: Who) -> Workshop:
-    return session.scalars(select(Workshop).where(Workshop.id == by.workshop_id)).one()
+        return bool(own_row(session, by).feed_digest)
 
 
 def feed_reader(database: Database, token: str) -> Who:
@@ -301,8 +287,3 @@ def feed_reader(database: Database, token: str) -> Who:
     if shop is None or not hmac.compare_digest(shop.feed_digest, digest):
         raise LinkGone("This calendar has no address here any more. A lead of the workshop makes a new one.")
     return nobody_of(database, shop.id)
-
-
-def _require_lead(by: Who) -> None:
-    if by.role != "lead":
-        raise NotAllowed("Making or closing the calendar's address", "lead")

@@ -3,29 +3,26 @@
 from __future__ import annotations
 
 import datetime
-import time
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
 from sqlalchemy import func, select
 
-from mesotrope.core.answer.answer import Answer
+from mesotrope.core.answer.glance import leading_suspect
 from mesotrope.core.day.figures import ClosedFigures, spared_calipers
-from mesotrope.core.language.corner import Corner, Place
-from mesotrope.core.language.faults import NO_FAULT
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput
 from mesotrope.services.findings import FROM_A_DOCUMENT
+from mesotrope.services.for_a_while import for_a_while
 from mesotrope.services.job_rows import EntryRow, StandingFindings, build_inspection, read_job
 from mesotrope.services.outcomes import FoundByPlace, OutcomeOfJob, outcomes_in
+from mesotrope.services.planned_jobs import Answered
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, JobRecord, Workshop
-
-#: Diagnoses an inspection, or remembers its answer.
-Answered = Callable[[Inspection], Answer]
 
 #: So many tests at the end of a job are looked at, whether they were made after enough was known.
 MOST_LOOKED_BACK = 12
@@ -76,14 +73,13 @@ def work_out_figures(
     waiting = select(Job.id).where(Job.state == "closed", Job.figures.is_(None)).order_by(Job.closed_at.desc())
     with database.of_workshop(by.workshop_id) as session:
         ids = list(session.scalars(waiting))
-    begun = time.monotonic()
-    for number, job_id in enumerate(ids):
-        if works_for_s is not None and number and time.monotonic() - begun > works_for_s:
-            return len(ids) - number
+    done = 0
+    for job_id in for_a_while(ids, works_for_s):
         with database.of_workshop(by.workshop_id) as session, session.begin():
             counted = _figures(session, job_id, knowledge, answered)
             session.get_one(Job, job_id).figures = counted
-    return 0
+        done += 1
+    return len(ids) - done
 
 
 def figures_wait(database: Database) -> list[int]:
@@ -113,7 +109,7 @@ def _figures(session: WorkshopSession, job_id: int, knowledge: Knowledge, answer
     suspect = None
     try:
         first = answered(_as_of(session, rows.vehicle.specification, rows.job.visit, rows.entries, signed))
-        suspect = _first_suspect(first, knowledge)
+        suspect = leading_suspect(first.chances, knowledge)
         needless, tests = _needless(rows.vehicle.specification, rows.job.visit, rows.entries, answered)
         counted = {**asdict(out), "first": suspect[2] if suspect else None, "needless": needless, "tests": tests}
     except InvalidInput:  # one job that cannot be read takes no other with it
@@ -138,15 +134,6 @@ def _as_of(
         ).first()
         known = [entry for entry in entries if entry.id <= (last or 0)]
     return build_inspection(specification, visit, StandingFindings.of(known).findings)
-
-
-def _first_suspect(answer: Answer, knowledge: Knowledge) -> tuple[Place, str, float] | None:
-    """The likeliest fault, from the chance on from which suspects are listed."""
-    faults = {suspect: chance for suspect, chance in answer.chances.items() if suspect[1] != NO_FAULT}
-    if not faults:
-        return None
-    (place, fault), chance = max(faults.items(), key=lambda item: item[1])
-    return (place, fault, round(chance, 4)) if chance >= knowledge.threshold["listed_chance"] else None
 
 
 def _needless(

@@ -20,7 +20,7 @@ from mesotrope.services.job_rows import EntryRow, FindingKey, JobRows, OpenJob, 
 from mesotrope.services.once import LONGEST_KEY, SHORTEST_KEY, again
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import FindingEntry, Job, Person
+from mesotrope.store.tables import FindingEntry, Job, Person, Vehicle
 
 #: How the keys of entries begin that came with a document, not from a hand.
 FROM_A_DOCUMENT = "document-"
@@ -220,6 +220,15 @@ def job_of(session: WorkshopSession, job_id: int, *, for_writing: bool = False, 
     if for_writing and not even_closed:
         _require_open(job)
     return job
+
+
+def vehicle_of(session: WorkshopSession, vehicle_id: int, *, for_writing: bool = False) -> Vehicle:
+    """Return a vehicle of this workshop. Raises `NotFound`."""
+    query = select(Vehicle).where(Vehicle.id == vehicle_id)
+    vehicle = session.scalar(query.with_for_update() if for_writing else query)
+    if vehicle is None:
+        raise NotFound("vehicle")
+    return vehicle
 
 
 def record_all(

@@ -16,9 +16,9 @@ from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.plate import plate_key
 from mesotrope.core.language.vin import read_vin
-from mesotrope.errors import InvalidInput, NotFound, Surprising
+from mesotrope.errors import InvalidInput, Surprising
 from mesotrope.services.finding import index_job, index_vehicle
-from mesotrope.services.findings import FROM_A_DOCUMENT, job_of, places_of, record_all
+from mesotrope.services.findings import FROM_A_DOCUMENT, job_of, places_of, record_all, vehicle_of
 from mesotrope.services.job_rows import OpenJob, build_inspection, keep_measured, kept_readings, read_job
 from mesotrope.services.once import do_once
 from mesotrope.services.outcomes import OutcomeOfJob, outcomes_in
@@ -148,15 +148,6 @@ def similar_vehicles(database: Database, kind: str, *, by: Who) -> list[FoundVeh
         rows = session.scalars(select(Vehicle).order_by(Vehicle.label).limit(400))
         found = [_found(vehicle, None) for vehicle in rows]
         return [vehicle for vehicle in found if vehicle.kind == kind and vehicle.specified]
-
-
-def vehicle_of(session: WorkshopSession, vehicle_id: int, *, for_writing: bool = False) -> Vehicle:
-    """Return a vehicle of this workshop. Raises `NotFound`."""
-    query = select(Vehicle).where(Vehicle.id == vehicle_id)
-    vehicle = session.scalar(query.with_for_update() if for_writing else query)
-    if vehicle is None:
-        raise NotFound("vehicle")
-    return vehicle
 
 
 def _require_names(label: str, registration: str, vin: str) -> tuple[str, str | None, str | None]:

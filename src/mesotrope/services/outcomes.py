@@ -17,11 +17,10 @@ from mesotrope.core.language.corner import PLACES_ON_VEHICLE, VEHICLE, Place, pl
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.audit import note_by
-from mesotrope.services.due import mark_due
 from mesotrope.services.finding import index_job
 from mesotrope.services.findings import job_of
 from mesotrope.services.once import do_once
-from mesotrope.services.records import LONGEST_NOTE, add_record
+from mesotrope.services.records import LONGEST_NOTE, add_record, mark_due
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, JobRecord, Person
@@ -151,10 +150,11 @@ def note_outcome(
         for place, faults in found.items():
             value = {"faults": None if faults is None else list(dict.fromkeys(faults)), "how": how}
             add_record(session, job_id, FOUND, place, value, note.strip(), by=by, now=now)
-        session.flush()
-        index_job(session, job)
         if close:
             _put(session, job, "closed", by, now)
+        else:
+            session.flush()
+            index_job(session, job)
 
     content = [sorted(found.items(), key=str), how, note, close]
     do_once(database, f"outcome of job {job_id}", keep, content, by=by, now=now)

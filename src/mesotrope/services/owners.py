@@ -6,23 +6,27 @@ from __future__ import annotations
 import datetime
 import json
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import Select, delete, func, select, update
 
-from mesotrope.errors import InvalidInput, NotAllowed, NotFound
+from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.audit import note_by
 from mesotrope.services.finding import index_owner, index_vehicle
+from mesotrope.services.findings import vehicle_of
 from mesotrope.services.once import do_once
-from mesotrope.services.signing_in import Who
+from mesotrope.services.signing_in import Who, require_lead
 from mesotrope.store.day_tables import DueItem, Message, Owner, SearchWord
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, FrozenSheet, Job, JobRecord, OwnerLink, Vehicle
 
 #: The ways in which an owner may allow to be reminded.
 WAYS: Mapping[str, str] = {"letter": "by letter", "message": "by text message", "email": "by e-mail"}
+
+#: What some rows tell, by job.
+Told = dict[int, list[Any]]
 
 #: As many owners stand on a page.
 PAGE = 100
@@ -159,7 +163,7 @@ def keep_owner(
         session.add(owner)
         session.flush()
         if vehicle_id is not None:
-            _vehicle(session, vehicle_id).owner_id = owner.id
+            vehicle_of(session, vehicle_id, for_writing=True).owner_id = owner.id
         index_owner(session, owner)
         note_by(session, "owner", f"owner {owner.id}", by=by, now=now)
         return owner.id
@@ -183,7 +187,7 @@ def belongs_to(session: WorkshopSession, vehicle: Vehicle, contact: Contact) -> 
 def give_vehicle(database: Database, vehicle_id: int, owner_id: int | None, *, by: Who, now: datetime.datetime) -> None:
     """Say whose a vehicle is; None: nobody's that is known. Raises `NotFound`."""
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        vehicle = _vehicle(session, vehicle_id)
+        vehicle = vehicle_of(session, vehicle_id, for_writing=True)
         if owner_id is not None:
             owner_of(session, owner_id)
         vehicle.owner_id = owner_id
@@ -192,26 +196,22 @@ def give_vehicle(database: Database, vehicle_id: int, owner_id: int | None, *, b
         note_by(session, "owner", f"vehicle {vehicle_id}: owner {owner_id or 'none'}", by=by, now=now)
 
 
-def _vehicle(session: WorkshopSession, vehicle_id: int) -> Vehicle:
-    vehicle = session.scalar(select(Vehicle).where(Vehicle.id == vehicle_id).with_for_update())
-    if vehicle is None:
-        raise NotFound("vehicle")
-    return vehicle
-
-
 def everything_of(database: Database, owner_id: int, *, by: Who, now: datetime.datetime) -> dict[str, Any]:
     """Everything that is kept of one owner, as plain values, for whoever it is about. Raises `NotAllowed`, `NotFound`.
 
     Their contact, their vehicles with every visit (complaint, what was found, what was told them), and what was sent.
     """
-    _require_lead(by, "Taking out what is known of an owner")
+    require_lead(by, "Taking out what is known of an owner")
     with database.of_workshop(by.workshop_id) as session, session.begin():
         owner = owner_of(session, owner_id)
         vehicles = session.scalars(select(Vehicle).where(Vehicle.owner_id == owner_id).order_by(Vehicle.id)).all()
         visits: dict[int, list[dict[str, Any]]] = {vehicle.id: [] for vehicle in vehicles}
         jobs = session.scalars(select(Job).where(Job.vehicle_id.in_(list(visits))).order_by(Job.opened_at)).all()
-        sheets = _sheets(session, [job.id for job in jobs])
-        findings = _findings(session, [job.id for job in jobs])
+        ids = [job.id for job in jobs]
+        sheets = _by_job(session, ids, select(FrozenSheet), lambda row: row.sheet)
+        findings = _by_job(session, ids, select(FindingEntry), _entry_told)
+        words = select(JobRecord).where(JobRecord.kind == "acknowledged")
+        acknowledged = _by_job(session, ids, words, lambda row: row.value)
         for job in jobs:
             visits[job.vehicle_id].append(
                 {
@@ -220,7 +220,7 @@ def everything_of(database: Database, owner_id: int, *, by: Who, now: datetime.d
                     "visit": job.visit,
                     "findings": findings.get(job.id, []),
                     "owner_sheets": sheets.get(job.id, []),
-                    "acknowledged": [record.value for record in _acknowledged(session, job.id)],
+                    "acknowledged": acknowledged.get(job.id, []),
                 }
             )
         sent = session.scalars(select(Message).where(Message.owner_id == owner_id).order_by(Message.id))
@@ -237,26 +237,17 @@ def everything_of(database: Database, owner_id: int, *, by: Who, now: datetime.d
         }
 
 
-def _sheets(session: WorkshopSession, job_ids: Sequence[int]) -> dict[int, list[Any]]:
-    out: dict[int, list[Any]] = {}
-    for sheet in session.scalars(select(FrozenSheet).where(FrozenSheet.job_id.in_(job_ids)).order_by(FrozenSheet.id)):
-        out.setdefault(sheet.job_id, []).append(sheet.sheet)
+def _by_job(session: WorkshopSession, job_ids: Sequence[int], query: Select[Any], told: Callable[[Any], Any]) -> Told:
+    """What rows of some jobs tell, by their job, in the order in which they were written."""
+    out: Told = {}
+    table = query.column_descriptions[0]["entity"]
+    for row in session.scalars(query.where(table.job_id.in_(job_ids)).order_by(table.id)):
+        out.setdefault(row.job_id, []).append(told(row))
     return out
 
 
-def _findings(session: WorkshopSession, job_ids: Sequence[int]) -> dict[int, list[Any]]:
-    out: dict[int, list[Any]] = {}
-    rows = session.scalars(select(FindingEntry).where(FindingEntry.job_id.in_(job_ids)).order_by(FindingEntry.id))
-    for entry in rows:
-        told = {"where": entry.corner, "what": entry.path, "value": entry.value, "at": entry.entered_at.isoformat()}
-        out.setdefault(entry.job_id, []).append(told)
-    return out
-
-
-def _acknowledged(session: WorkshopSession, job_id: int) -> Iterable[JobRecord]:
-    return session.scalars(
-        select(JobRecord).where(JobRecord.job_id == job_id, JobRecord.kind == "acknowledged").order_by(JobRecord.id)
-    )
+def _entry_told(entry: FindingEntry) -> dict[str, Any]:
+    return {"where": entry.corner, "what": entry.path, "value": entry.value, "at": entry.entered_at.isoformat()}
 
 
 def erase_owner(database: Database, owner_id: int, *, by: Who, now: datetime.datetime) -> int:
@@ -267,7 +258,7 @@ def erase_owner(database: Database, owner_id: int, *, by: Who, now: datetime.dat
     vehicles are cleared too. Returns how many vehicles there were. Raises `NotAllowed` for anybody but a lead,
     `NotFound`.
     """
-    _require_lead(by, "Erasing an owner")
+    require_lead(by, "Erasing an owner")
     with database.erasing(by.workshop_id) as session:
         owner = owner_of(session, owner_id, for_writing=True)
         vehicles = session.scalars(select(Vehicle).where(Vehicle.owner_id == owner_id).with_for_update()).all()
@@ -298,11 +289,6 @@ def erase_owner(database: Database, owner_id: int, *, by: Who, now: datetime.dat
         session.delete(owner)
         note_by(session, "owner_erased", f"owner {owner_id}, {len(vehicles)} vehicles", by=by, now=now)
         return len(vehicles)
-
-
-def _require_lead(by: Who, what: str) -> None:
-    if by.role != "lead":
-        raise NotAllowed(what, "lead")
 
 
 def as_document(found: Mapping[str, Any]) -> str:

@@ -11,16 +11,19 @@ from sqlalchemy import func, select
 
 from mesotrope.core.day.hours import Week, written
 from mesotrope.core.language.units import Units
-from mesotrope.errors import InvalidInput, NotAllowed, NotFound
+from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.audit import note_by
 from mesotrope.services.once import do_once, token_for
 from mesotrope.services.passwords import make_password_link
-from mesotrope.services.signing_in import Who, end_sessions, sign_out
+from mesotrope.services.signing_in import Who, end_sessions, require_lead, sign_out
 from mesotrope.services.workshop import away_of, read_away
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Person, SignedIn, Workshop
 
 ROLES = ("apprentice", "technician", "lead")
+
+#: What only a lead does with people.
+STAFF = "Changing who works here"
 
 #: A password hash that no password fits: of whoever has still to set one by a link.
 NO_PASSWORD = "-"
@@ -100,14 +103,9 @@ class Colleague:
     away: str = ""
 
 
-def _require_lead(by: Who) -> None:
-    if by.role != "lead":
-        raise NotAllowed("Changing who works here", "lead")
-
-
 def people_of(database: Database, *, by: Who, now: datetime.datetime) -> list[Colleague]:
     """Everybody of the workshop, by name. Raises `NotAllowed` for anybody but a lead."""
-    _require_lead(by)
+    require_lead(by, STAFF)
     with database.of_workshop(by.workshop_id) as session:
         rows = session.execute(
             select(Person, func.count(SignedIn.digest))
@@ -124,7 +122,7 @@ def people_of(database: Database, *, by: Who, now: datetime.datetime) -> list[Co
 def everybody(database: Database, *, by: Who) -> dict[int, str]:
     """The names of all who ever worked here, by their numbers."""
     with database.of_workshop(by.workshop_id) as session:
-        return {person_id: name for person_id, name in session.execute(select(Person.id, Person.name))}  # noqa: C416
+        return dict(session.execute(select(Person.id, Person.name)).all())
 
 
 def _hours(person: Person) -> tuple[str, ...]:
@@ -142,7 +140,7 @@ def set_hours(
 
     A lead sets everybody's. Raises `NotAllowed`, `NotFound`, `InvalidInput`.
     """
-    _require_lead(by)
+    require_lead(by, STAFF)
     week, stays = Week.read(lines).kept(), [[a.isoformat(), b.isoformat()] for a, b in read_away(away)]
     with database.of_workshop(by.workshop_id) as session, session.begin():
         person = session.scalar(select(Person).where(Person.id == person_id).with_for_update())
@@ -155,7 +153,7 @@ def set_hours(
 
 def _other(session: WorkshopSession, person_id: int, by: Who) -> Person:
     """A colleague to be changed. Raises `NotAllowed` for who is no lead, `NotFound`, `InvalidInput` for oneself."""
-    _require_lead(by)
+    require_lead(by, STAFF)
     person = session.scalar(select(Person).where(Person.id == person_id).with_for_update())
     if person is None:
         raise NotFound("person")
@@ -171,7 +169,7 @@ def add_colleague(
 
     The change's key again gives the same link. Raises `NotAllowed` for anybody but a lead, `InvalidInput`.
     """
-    _require_lead(by)
+    require_lead(by, STAFF)
     token = token_for("person added", by)
 
     def add(session: WorkshopSession) -> None:

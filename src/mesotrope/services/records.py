@@ -141,12 +141,17 @@ def keep_record(
             return
         add_record(session, job_id, kind, subject, value, note, by=by, now=now)
         if kind in MOVES_DATES:
-            session.execute(update(Vehicle).where(Vehicle.id == job.vehicle_id).values(due_key=None))
+            mark_due(session, job.vehicle_id)
         if kind in ON_THE_TRAIL:
             said = f"job {job_id} {subject}".strip()
             note_by(session, kind, f"{said}: {_told(value)}" if value else f"{said}: taken back", by=by, now=now)
 
     do_once(database, f"{kind} of job {job_id}", keep, [subject, value, note], by=by, now=now)
+
+
+def mark_due(session: WorkshopSession, vehicle_id: int) -> None:
+    """Let what falls due of a vehicle be worked out again; in the caller's transaction."""
+    session.execute(update(Vehicle).where(Vehicle.id == vehicle_id).values(due_key=None))
 
 
 def _stands_already(

@@ -12,7 +12,7 @@ from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import joinedload
 
 from mesotrope.core.language.units import Units
-from mesotrope.errors import NotSignedIn, SignInRefused
+from mesotrope.errors import NotAllowed, NotSignedIn, SignInRefused
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import KnownDevice, Person, SignedIn, Workshop
 from mesotrope.words import Dates
@@ -38,6 +38,12 @@ class Who:
     dates: Dates = field(default_factory=Dates)
     device: str = ""
     key: str = ""
+
+
+def require_lead(by: Who, what: str) -> None:
+    """Require a lead for something. Raises `NotAllowed`."""
+    if by.role != "lead":
+        raise NotAllowed(what, "lead")
 
 
 def token_digest(token: str) -> str:

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from sqlalchemy import select
 
-from mesotrope.services.jobs import VehicleHistory, vehicle_of, visits_of
+from mesotrope.services.findings import vehicle_of
+from mesotrope.services.jobs import VehicleHistory, visits_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.day_tables import Owner
 from mesotrope.store.session import Database

@@ -12,13 +12,16 @@ from sqlalchemy.orm import undefer
 from mesotrope.core.day.hours import Week
 from mesotrope.core.day.schedule import WorkPlace
 from mesotrope.core.language.units import Units
-from mesotrope.errors import InvalidInput, NotAllowed, NotFound
+from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.audit import note_by
 from mesotrope.services.photographs import develop
-from mesotrope.services.signing_in import Who
-from mesotrope.store.session import Database
+from mesotrope.services.signing_in import Who, require_lead
+from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Person, Workshop
 from mesotrope.words import Dates
+
+#: What only a lead does here.
+DESCRIBING = "Changing what the workshop says of itself"
 
 #: What each line is called, and how long it may be.
 LINES = {"name": ("name", 120), "town": ("town", 120), "address": ("address", 300), "telephone": ("telephone", 60)}
@@ -74,13 +77,19 @@ def logo_of(database: Database, *, by: Who) -> bytes:
     return logo
 
 
+def own_row(session: WorkshopSession, by: Who, *, for_writing: bool = False) -> Workshop:
+    """The row of the signed-in person's workshop, locked if it is to be written."""
+    query = select(Workshop).where(Workshop.id == by.workshop_id)
+    return session.scalars(query.with_for_update() if for_writing else query).one()
+
+
 def change(database: Database, wanted: About, *, by: Who, now: datetime.datetime) -> About:
     """Set what the workshop says of itself; returns it as it stands then.
 
     Raises `NotAllowed` for anybody but a lead, `InvalidInput` for a line that is too long, no name, a time zone or
     style that there is not.
     """
-    _require_lead(by)
+    require_lead(by, DESCRIBING)
     for attribute, (words, longest) in LINES.items():
         given = getattr(wanted, attribute).strip()
         wanted = replace(wanted, **{attribute: given})
@@ -92,7 +101,7 @@ def change(database: Database, wanted: About, *, by: Who, now: datetime.datetime
     if wanted.units not in STARTS:
         raise InvalidInput("units", wanted.units, f"allowed: {', '.join(STARTS)}")
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        shop = session.scalars(select(Workshop).where(Workshop.id == by.workshop_id).with_for_update()).one()
+        shop = own_row(session, by, for_writing=True)
         changed = [
             f"{name.replace('_', ' ')}: {value}"
             for name in ("name", "town", "address", "telephone", "time_zone", "date_style")
@@ -113,17 +122,12 @@ def change_logo(database: Database, data: bytes, *, by: Who, now: datetime.datet
 
     Raises `NotAllowed` for anybody but a lead, `InvalidInput` for what is no picture.
     """
-    _require_lead(by)
+    require_lead(by, DESCRIBING)
     logo = develop(data).small if data else None
     with database.of_workshop(by.workshop_id) as session, session.begin():
         here = select(Workshop).where(Workshop.id == by.workshop_id).options(undefer(Workshop.logo)).with_for_update()
         session.scalars(here).one().logo = logo
         note_by(session, "workshop", "logo set" if logo else "logo taken away", by=by, now=now)
-
-
-def _require_lead(by: Who) -> None:
-    if by.role != "lead":
-        raise NotAllowed("Changing what the workshop says of itself", "lead")
 
 
 #: As many places are named, and as many stays away of one person.
@@ -149,10 +153,10 @@ def week_of(database: Database, *, by: Who) -> Week:
 
 def set_opening(database: Database, lines: Sequence[str], *, by: Who, now: datetime.datetime) -> None:
     """Set when the workshop is open, Monday first. Raises `NotAllowed` for anybody but a lead, `InvalidInput`."""
-    _require_lead(by)
+    require_lead(by, DESCRIBING)
     week = Week.read(lines)
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        shop = session.scalars(select(Workshop).where(Workshop.id == by.workshop_id).with_for_update()).one()
+        shop = own_row(session, by, for_writing=True)
         if shop.opening != week.kept():
             shop.opening = week.kept()
             note_by(session, "workshop", "opening hours set", by=by, now=now)
@@ -181,11 +185,11 @@ def read_places(text: str) -> list[WorkPlace]:
 
 def set_places(database: Database, text: str, *, by: Who, now: datetime.datetime) -> None:
     """Set the places at which vehicles are worked on. Raises `NotAllowed` for anybody but a lead, `InvalidInput`."""
-    _require_lead(by)
+    require_lead(by, DESCRIBING)
     places = read_places(text)
     kept = [{"name": one.name, "lift": one.lift} for one in places]
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        shop = session.scalars(select(Workshop).where(Workshop.id == by.workshop_id).with_for_update()).one()
+        shop = own_row(session, by, for_writing=True)
         if (shop.places or []) != kept:
             shop.places = kept
             note_by(session, "workshop", f"places: {', '.join(one.name for one in places)}", by=by, now=now)

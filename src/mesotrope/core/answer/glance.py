@@ -8,6 +8,7 @@ from typing import Any
 
 from mesotrope.core.answer.answer import Answer, Overview
 from mesotrope.core.evidence.measures import PADS
+from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, place_named
 from mesotrope.core.language.entries import nearest_field
 from mesotrope.core.language.inspection import STAGES, Inspection
@@ -48,19 +49,22 @@ class Glance:
 
 def glance_at(inspection: Inspection, short: Overview | Answer, knowledge: Knowledge) -> Glance:
     """Look at an answered inspection. A suspect leads from the chance on from which suspects are listed."""
-    faults = {suspect: chance for suspect, chance in short.chances.items() if suspect[1] != knowledge.none.id}
-    leading = None
-    if faults:
-        (place, fault), chance = max(faults.items(), key=lambda item: item[1])
-        if chance >= knowledge.threshold["listed_chance"]:
-            leading = (place, fault, round(chance, 4))
     return Glance(
         _stage_reached(inspection, knowledge),
         short.decision.verdict or "",
         len(short.decision.open),
-        leading,
+        leading_suspect(short.chances, knowledge),
         {corner: _left(corner, short) for corner in short.specification.corners},
     )
+
+
+def leading_suspect(chances: Mapping[Suspect, float], knowledge: Knowledge) -> tuple[Place, str, float] | None:
+    """The likeliest fault with its place and chance, from the chance on from which suspects are listed."""
+    faults = {suspect: chance for suspect, chance in chances.items() if suspect[1] != knowledge.none.id}
+    if not faults:
+        return None
+    (place, fault), chance = max(faults.items(), key=lambda item: item[1])
+    return (place, fault, round(chance, 4)) if chance >= knowledge.threshold["listed_chance"] else None
 
 
 def _left(corner: Corner, short: Overview | Answer) -> tuple[float | None, float | None]:

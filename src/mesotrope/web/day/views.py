@@ -53,7 +53,6 @@ class DayRow:
     href: str
     label: str
     registration: str
-    owner: str
     complaint: str
     verdict: str
     open: int
@@ -68,7 +67,6 @@ class DayRow:
     late: str
     place: str
     minutes: str
-    stale: bool
     unreadable: str
     told: str
     told_words: str
@@ -105,7 +103,6 @@ def today(
     theirs: dict[str, int] = {}
     for job in jobs:
         theirs[str(job.who or NOBODY)] = theirs.get(str(job.who or NOBODY), 0) + 1
-    rows = {job.id: _row(job, planned, job.id in late, knowledge, say, by, now) for job in jobs}
     mine = theirs.get(str(by.person_id), 0)
     people = [
         ("", "everybody’s", len(jobs)),
@@ -117,9 +114,13 @@ def today(
         for number, name in planned.people.items()
         if number != by.person_id
     ]
-    approvals = [rows[job.id] for job in jobs if job.waits.state == "approval"] if by.role == "lead" else []
+
+    def row(job: DayJob) -> DayRow:
+        return _row(job, planned, job.id in late, knowledge, say, by, now)
+
+    approvals = [row(job) for job in jobs if job.waits.state == "approval"] if by.role == "lead" else []
     return Today(
-        tuple(rows[job.id] for job in shown), len(jobs), any(job.stale for job in jobs), chosen,
+        tuple(map(row, shown)), len(jobs), any(job.stale for job in jobs), chosen,
         tuple((state, words, counts[state]) for state, words in STATES.items() if state in counts),
         tuple(people), len(late), tuple(approvals),
     )  # fmt: skip
@@ -157,7 +158,6 @@ def _row(
         href=f"/jobs/{job.id}/{_page_of(job)}",
         label=job.label,
         registration=job.registration or "no plate",
-        owner=job.owner,
         complaint=job.complaint or "no complaint written down",
         verdict=glance.verdict if glance else "",
         open=glance.open if glance else 0,
@@ -172,7 +172,6 @@ def _row(
         late=_late_words(job, planned, late, say, now),
         place=job.place,
         minutes=span_words(job.minutes) if job.minutes else "",
-        stale=job.stale,
         unreadable=job.unreadable,
         told=told.state if told else "",
         told_words=str(told.words) if told else "",

@@ -18,7 +18,7 @@ from mesotrope.services.audit import note_export
 from mesotrope.services.due import Due, answer_due, close_feed, due_in, feed_reader, has_feed, new_feed, refresh_due
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import AtTheDoor, Changing, InShop, Shop, SignedIn, own_shop
-from mesotrope.web.due.views import DueWeek, due_weeks, month_of
+from mesotrope.web.due.views import DueWeek, due_weeks, horizon, month_of, today_of
 from mesotrope.web.rendering import as_file, render
 
 router = APIRouter(prefix="/due")
@@ -32,26 +32,12 @@ AHEAD = {4: "4 weeks", 8: "8 weeks", 26: "half a year", 104: "two years"}
 FEED_BACK, FEED_AHEAD = 60, 400
 
 
-def named_key() -> str:
-    """Names the knowledge that ships with the product."""
-    return knowledge_key()
-
-
-def today_of(shop: Shop, who: Who) -> datetime.date:
-    return who.dates.local(shop.now()).date()
-
-
-def horizon(shop: Shop, who: Who, weeks: int = 8) -> datetime.date:
-    """So many weeks from today on."""
-    return today_of(shop, who) + datetime.timedelta(weeks=weeks)
-
-
 @router.get("")
 def due_page(
     request: Request, shop: InShop, who: SignedIn, weeks: Annotated[int, Query(ge=1, le=104)] = 8,
     view: Annotated[str, Query(max_length=20)] = "list", month: Annotated[str, Query(max_length=7)] = "",
 ) -> Response:  # fmt: skip
-    left = refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=named_key())
+    left = refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=knowledge_key())
     say, today = shop.say(who), today_of(shop, who)
     if view == "calendar":
         shown = month_of(month, today)
@@ -91,7 +77,7 @@ def _row(item: Due, shop: Shop, who: Who) -> list[str]:
 
 @router.get("/due.csv")
 def due_table(shop: InShop, who: SignedIn, weeks: Annotated[int, Query(ge=1, le=104)] = 8) -> Response:
-    refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=named_key())
+    refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=knowledge_key())
     items = due_in(shop.database, None, horizon(shop, who, weeks), by=who)
     out = io.StringIO()
     table = csv.writer(out)
@@ -120,7 +106,7 @@ def feed(token: str, shop: AtTheDoor) -> Response:
     reader = feed_reader(shop.database, token)
     own = own_shop(shop, reader)
     today, say = today_of(shop, reader), own.say(reader)
-    refresh_due(own.database, own.knowledge, by=reader, knowledge_key=named_key())
+    refresh_due(own.database, own.knowledge, by=reader, knowledge_key=knowledge_key())
     first, last = today - datetime.timedelta(days=FEED_BACK), today + datetime.timedelta(days=FEED_AHEAD)
     items = due_in(shop.database, first, last, by=reader)
     appointments = [

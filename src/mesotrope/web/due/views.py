@@ -11,7 +11,19 @@ from mesotrope.core.day.due import due_because, due_words
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput
 from mesotrope.services.due import Due
+from mesotrope.services.signing_in import Who
+from mesotrope.web.context import Shop
 from mesotrope.words import Speaker
+
+
+def today_of(shop: Shop, who: Who) -> datetime.date:
+    """The day that it is in a person's workshop."""
+    return who.dates.local(shop.now()).date()
+
+
+def horizon(shop: Shop, who: Who, weeks: int = 8) -> datetime.date:
+    """So many weeks from today on."""
+    return today_of(shop, who) + datetime.timedelta(weeks=weeks)
 
 
 @dataclass(frozen=True)

@@ -88,8 +88,3 @@ def next_stage(job_id: int, stage: str, axle: Axle, say: Speaker) -> tuple[str, 
     if place == len(addresses):
         return "/", "Back to Today"
     return stage_href(job_id, addresses[place], Axle.FRONT), say(RAIL[place][1])
-
-
-def stage_words(reached: str) -> str:
-    """How far the work has come, as the rail calls it, by the last stage of the vocabulary that was reached."""
-    return next((words for _, words, stages in RAIL if reached in stages), RAIL[0][1])

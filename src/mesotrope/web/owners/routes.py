@@ -9,6 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.day.due import due_words
 from mesotrope.errors import InvalidInput
+from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.audit import note_export
 from mesotrope.services.due import due_in, refresh_due
 from mesotrope.services.messages import StandIn, letter, send
@@ -26,7 +27,7 @@ from mesotrope.services.owners import (
 from mesotrope.services.signing_in import Who
 from mesotrope.services.workshop import about
 from mesotrope.web.context import AtTheDoor, Changing, InShop, Shop, SignedIn
-from mesotrope.web.due.routes import horizon, named_key
+from mesotrope.web.due.views import horizon
 from mesotrope.web.rendering import as_file, render
 
 router = APIRouter()
@@ -68,7 +69,7 @@ def _page(
     request: Request, shop: Shop, who: Who, owner_id: int, *, typed: Contact | None = None, message: str = ""
 ) -> Response:
     owner = owner_page(shop.database, owner_id, by=who)
-    refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=named_key())
+    refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=knowledge_key())
     items = due_in(shop.database, None, horizon(shop, who), by=who, owner_id=owner_id)
     say = shop.say(who)
     words = letter(owner.contact, items, about(shop.database, by=who), shop.knowledge, say) if items else ""

@@ -31,16 +31,20 @@ def _page(
     people = demo_people(shop.database) if shop.settings.demo else []
     return render(
         "signing_in/page.html", request, status=status, people=people, name=name, message=message, kept=kept,
-        nobody=not people and _nobody(shop),
+        nobody=not people and _nobody(request, shop),
     )  # fmt: skip
 
 
-def _nobody(shop: Shop) -> bool:
-    """Whether nobody works here yet, as far as the database tells: the door itself needs none."""
-    try:
-        return nobody_here(shop.database)
-    except SQLAlchemyError:
-        return False
+def _nobody(request: Request, shop: Shop) -> bool:
+    """Whether nobody works here yet, as far as the database tells: the door itself needs none, and asks no more once it
+    has seen somebody."""
+    state = request.app.state
+    if not state.somebody:
+        try:
+            state.somebody = not nobody_here(shop.database)
+        except SQLAlchemyError:
+            return False
+    return not state.somebody
 
 
 @router.get("/sign-in")

@@ -8,12 +8,12 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
 from mesotrope.core.language.corner import place_words
+from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.due import due_in, refresh_due
 from mesotrope.services.owners import WAYS, owners_of
 from mesotrope.services.vehicles import Torque, whole_vehicle
 from mesotrope.web.context import InShop, SignedIn
-from mesotrope.web.due.routes import horizon, named_key
-from mesotrope.web.due.views import due_row
+from mesotrope.web.due.views import due_row, horizon
 from mesotrope.web.outcome.views import outcome_words
 from mesotrope.web.rendering import render
 from mesotrope.words import Speaker
@@ -31,7 +31,7 @@ def vehicle_page(
 ) -> Response:  # fmt: skip
     """One vehicle; `begins`: owners whose name begins so are offered."""
     whole = whole_vehicle(shop.database, vehicle_id, by=who)
-    refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=named_key())
+    refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=knowledge_key())
     say = shop.say(who)
     items = due_in(shop.database, None, horizon(shop, who, AHEAD_WEEKS), by=who, vehicle_id=vehicle_id)
     return render(
