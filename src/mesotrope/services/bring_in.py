@@ -20,7 +20,7 @@ from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.audit import note_by
 from mesotrope.services.finding import index_owner, index_vehicle
 from mesotrope.services.once import do_once
-from mesotrope.services.owners import WAYS, Contact, checked, contact_of
+from mesotrope.services.owners import WAYS, Contact, checked, contact_of, new_owner, write_contact
 from mesotrope.services.signing_in import Who
 from mesotrope.store.day_tables import Owner
 from mesotrope.store.session import Database, WorkshopSession
@@ -81,7 +81,6 @@ def bring_in(database: Database, lines: Sequence[Line], digest: str, *, by: Who,
         agreed = _preview(lines, known)
         if agreed.digest != digest:
             raise InvalidInput("table", "the preview", "something changed since: look at what would happen again")
-        known = _Known(session)
         written = 0
         for (_, cells), outcome in zip(lines, agreed.lines, strict=True):
             if outcome.what in ("new", "changed"):
@@ -175,7 +174,7 @@ def _wanted(cells: Mapping[str, str]) -> Wanted:
         raise InvalidInput("vehicle", "", "a name, a plate or a VIN is needed")
     contact = None
     if cells["owner"]:
-        allowed = tuple(way for way in cells["allowed"].replace(",", " ").replace(";", " ").split())
+        allowed = tuple(cells["allowed"].replace(",", " ").replace(";", " ").split())
         strange = [way for way in allowed if way not in WAYS]
         if strange:
             raise InvalidInput("allowed", strange[0], f"allowed: {', '.join(WAYS)}")
@@ -241,14 +240,9 @@ def _write(session: WorkshopSession, wanted: Wanted, known: _Known) -> None:
     if wanted.contact is not None:
         owner = known.owner(wanted.contact)
         if owner is None:
-            owner = Owner(name=wanted.contact.name)
-            session.add(owner)
-            owner.telephone, owner.email = wanted.contact.telephone, wanted.contact.email
-            owner.allowed = list(wanted.contact.allowed) or None
+            owner = new_owner(session, wanted.contact)
         else:
-            merged = _merged(owner, wanted.contact)
-            owner.telephone, owner.email, owner.allowed = merged.telephone, merged.email, list(merged.allowed) or None
-        session.flush()
+            write_contact(owner, _merged(owner, wanted.contact))
         known.add_owner(owner)
     vehicle = known.vehicle(wanted)
     if vehicle is None:

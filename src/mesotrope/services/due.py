@@ -25,7 +25,6 @@ from mesotrope.services.once import do_once, token_for
 from mesotrope.services.records import LONGEST_NOTE, needed
 from mesotrope.services.rules import rules_of, schools_of
 from mesotrope.services.signing_in import Who, nobody_of, require_lead, token_digest
-from mesotrope.services.workshop import own_row
 from mesotrope.store.day_tables import DueAnswer, DueItem, Owner
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, JobRecord, Vehicle, Workshop
@@ -258,7 +257,7 @@ def new_feed(database: Database, *, by: Who, now: datetime.datetime) -> str:
     token = token_for("due feed", by)
 
     def make(session: WorkshopSession) -> None:
-        own_row(session, by, for_writing=True).feed_digest = token_digest(token)
+        session.get_one(Workshop, by.workshop_id, with_for_update=True).feed_digest = token_digest(token)
         note_by(session, "due_feed", "a new address", by=by, now=now)
 
     do_once(database, "due feed", make, by=by, now=now)
@@ -269,14 +268,14 @@ def close_feed(database: Database, *, by: Who, now: datetime.datetime) -> None:
     """Take the calendar's address away. Raises `NotAllowed` for anybody but a lead."""
     require_lead(by, FEED)
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        own_row(session, by, for_writing=True).feed_digest = ""
+        session.get_one(Workshop, by.workshop_id, with_for_update=True).feed_digest = ""
         note_by(session, "due_feed", "no address any more", by=by, now=now)
 
 
 def has_feed(database: Database, *, by: Who) -> bool:
     """Whether the calendar can be read under an address."""
     with database.of_workshop(by.workshop_id) as session:
-        return bool(own_row(session, by).feed_digest)
+        return bool(session.get_one(Workshop, by.workshop_id).feed_digest)
 
 
 def feed_reader(database: Database, token: str) -> Who:

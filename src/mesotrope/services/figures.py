@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Mapping
-from dataclasses import asdict
 from typing import Any
 
 from sqlalchemy import func, select
@@ -18,11 +17,12 @@ from mesotrope.errors import InvalidInput
 from mesotrope.services.findings import FROM_A_DOCUMENT
 from mesotrope.services.for_a_while import for_a_while
 from mesotrope.services.job_rows import EntryRow, StandingFindings, build_inspection, read_job
+from mesotrope.services.learnt_versions import all_workshops
 from mesotrope.services.outcomes import FoundByPlace, OutcomeOfJob, outcomes_in
 from mesotrope.services.planned_jobs import Answered
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import FindingEntry, Job, JobRecord, Workshop
+from mesotrope.store.tables import FindingEntry, Job, JobRecord
 
 #: So many tests at the end of a job are looked at, whether they were made after enough was known.
 MOST_LOOKED_BACK = 12
@@ -84,10 +84,8 @@ def work_out_figures(
 
 def figures_wait(database: Database) -> list[int]:
     """The workshops of which so many closed jobs are not worked out that no page should do it."""
-    with database.at_the_door() as session:
-        workshops = list(session.scalars(select(Workshop.id)))
     out = []
-    for workshop_id in workshops:
+    for workshop_id in all_workshops(database):
         with database.of_workshop(workshop_id) as session:
             waiting = select(func.count()).select_from(Job).where(Job.state == "closed", Job.figures.is_(None))
             if (session.scalar(waiting) or 0) > MOST_WAITING:
@@ -102,20 +100,19 @@ def _figures(session: WorkshopSession, job_id: int, knowledge: Knowledge, answer
     release: dict[str, Any] = next((r.value or {} for r in reversed(records) if r.kind == "release"), {})
     found = outcomes_in(session, [job_id])[job_id].found
     spared, money = _spared(found, release, knowledge)
-    out = ClosedFigures(
-        "", minutes=(signed - rows.job.opened_at).total_seconds() / 60 if signed else None, spared=spared,
-        spared_money=money,
-    )  # fmt: skip
+    counted: dict[str, Any] = {
+        "minutes": (signed - rows.job.opened_at).total_seconds() / 60 if signed else None,
+        "spared": spared,
+        "spared_money": money,
+    }
     suspect = None
     try:
         first = answered(_as_of(session, rows.vehicle.specification, rows.job.visit, rows.entries, signed))
         suspect = leading_suspect(first.chances, knowledge)
         needless, tests = _needless(rows.vehicle.specification, rows.job.visit, rows.entries, answered)
-        counted = {**asdict(out), "first": suspect[2] if suspect else None, "needless": needless, "tests": tests}
-    except InvalidInput:  # one job that cannot be read takes no other with it
-        counted = asdict(out)
-    for name in ("month", "right", "came_back", "faults"):  # known anew whenever they are shown
-        del counted[name]
+        counted |= {"first": suspect[2] if suspect else None, "needless": needless, "tests": tests}
+    except InvalidInput:
+        pass  # one job that cannot be read takes no other with it
     return {**counted, "suspect": [str(suspect[0]), suspect[1]] if suspect else None}
 
 

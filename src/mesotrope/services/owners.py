@@ -102,6 +102,21 @@ def contact_of(owner: Owner) -> Contact:
     return Contact(owner.name, owner.telephone, owner.email, tuple(owner.allowed or ()))
 
 
+def write_contact(owner: Owner, contact: Contact) -> None:
+    """Keep a contact that was checked with its owner; in the caller's transaction."""
+    owner.name, owner.telephone, owner.email = contact.name, contact.telephone, contact.email
+    owner.allowed = list(contact.allowed) or None
+
+
+def new_owner(session: WorkshopSession, contact: Contact) -> Owner:
+    """A new owner with a contact that was checked; in the caller's transaction."""
+    owner = Owner()
+    write_contact(owner, contact)
+    session.add(owner)
+    session.flush()
+    return owner
+
+
 def owner_of(session: WorkshopSession, owner_id: int, *, for_writing: bool = False) -> Owner:
     """An owner of this workshop. Raises `NotFound`."""
     query = select(Owner).where(Owner.id == owner_id)
@@ -157,11 +172,11 @@ def keep_owner(
     kept = checked(contact)
 
     def keep(session: WorkshopSession) -> int:
-        owner = Owner(name=kept.name) if owner_id is None else owner_of(session, owner_id, for_writing=True)
-        owner.name, owner.telephone, owner.email = kept.name, kept.telephone, kept.email
-        owner.allowed = list(kept.allowed) or None
-        session.add(owner)
-        session.flush()
+        if owner_id is None:
+            owner = new_owner(session, kept)
+        else:
+            owner = owner_of(session, owner_id, for_writing=True)
+            write_contact(owner, kept)
         if vehicle_id is not None:
             vehicle_of(session, vehicle_id, for_writing=True).owner_id = owner.id
         index_owner(session, owner)
@@ -174,12 +189,7 @@ def keep_owner(
 def belongs_to(session: WorkshopSession, vehicle: Vehicle, contact: Contact) -> None:
     """Give a vehicle to an owner who is known by name and telephone, else to a new one; in the caller's transaction."""
     same = select(Owner).where(Owner.name == contact.name, Owner.telephone == contact.telephone).limit(1)
-    owner = session.scalar(same)
-    if owner is None:
-        owner = Owner(name=contact.name, telephone=contact.telephone, email=contact.email)
-        owner.allowed = list(contact.allowed) or None
-        session.add(owner)
-        session.flush()
+    owner = session.scalar(same) or new_owner(session, contact)
     vehicle.owner_id = owner.id
     index_owner(session, owner)
 

@@ -16,7 +16,7 @@ from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.audit import note_by
 from mesotrope.services.photographs import develop
 from mesotrope.services.signing_in import Who, require_lead
-from mesotrope.store.session import Database, WorkshopSession
+from mesotrope.store.session import Database
 from mesotrope.store.tables import Person, Workshop
 from mesotrope.words import Dates
 
@@ -77,12 +77,6 @@ def logo_of(database: Database, *, by: Who) -> bytes:
     return logo
 
 
-def own_row(session: WorkshopSession, by: Who, *, for_writing: bool = False) -> Workshop:
-    """The row of the signed-in person's workshop, locked if it is to be written."""
-    query = select(Workshop).where(Workshop.id == by.workshop_id)
-    return session.scalars(query.with_for_update() if for_writing else query).one()
-
-
 def change(database: Database, wanted: About, *, by: Who, now: datetime.datetime) -> About:
     """Set what the workshop says of itself; returns it as it stands then.
 
@@ -101,7 +95,7 @@ def change(database: Database, wanted: About, *, by: Who, now: datetime.datetime
     if wanted.units not in STARTS:
         raise InvalidInput("units", wanted.units, f"allowed: {', '.join(STARTS)}")
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        shop = own_row(session, by, for_writing=True)
+        shop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
         changed = [
             f"{name.replace('_', ' ')}: {value}"
             for name in ("name", "town", "address", "telephone", "time_zone", "date_style")
@@ -156,7 +150,7 @@ def set_opening(database: Database, lines: Sequence[str], *, by: Who, now: datet
     require_lead(by, DESCRIBING)
     week = Week.read(lines)
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        shop = own_row(session, by, for_writing=True)
+        shop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
         if shop.opening != week.kept():
             shop.opening = week.kept()
             note_by(session, "workshop", "opening hours set", by=by, now=now)
@@ -189,7 +183,7 @@ def set_places(database: Database, text: str, *, by: Who, now: datetime.datetime
     places = read_places(text)
     kept = [{"name": one.name, "lift": one.lift} for one in places]
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        shop = own_row(session, by, for_writing=True)
+        shop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
         if (shop.places or []) != kept:
             shop.places = kept
             note_by(session, "workshop", f"places: {', '.join(one.name for one in places)}", by=by, now=now)

@@ -16,7 +16,7 @@ from mesotrope.core.language.saying import Sayable, joined, plain, said
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.coming_back import returns_of
 
-#: A month, days; and the days of a year by its months.
+#: A month, days: a twelfth of a year.
 MONTH_DAYS = 365.25 / 12
 
 #: What a later visit looks at again, so that an earlier one's does not go on being due.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import NormalDist, median
@@ -136,11 +137,7 @@ class WorkshopFigures:
 def figures_of(cases: Sequence[ClosedFigures], few: float) -> WorkshopFigures:
     """Put the figures of closed jobs together, the latest month first."""
     months = sorted({case.month for case in cases}, reverse=True)
-    faults: dict[str, int] = {}
-    for case in cases:
-        if case.came_back:
-            for fault in case.faults:
-                faults[fault] = faults.get(fault, 0) + 1
+    faults = Counter(fault for case in cases if case.came_back for fault in case.faults)
     return WorkshopFigures(
         _month("", cases, few),
         tuple(_month(month, [case for case in cases if case.month == month], few) for month in months),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from urllib.parse import urlencode
@@ -97,23 +98,11 @@ def today(
     late = {job.id for job in jobs if job.late(now) or (job.id in ends and ends[job.id].late_by > 0)}
     shown = [job for job in jobs if _wanted(job, chosen, late, by)]
     shown.sort(key=lambda job: _sort_key(job, chosen.sort, by))
-    counts: dict[str, int] = {}
-    for job in jobs:
-        counts[job.waits.state] = counts.get(job.waits.state, 0) + 1
-    theirs: dict[str, int] = {}
-    for job in jobs:
-        theirs[str(job.who or NOBODY)] = theirs.get(str(job.who or NOBODY), 0) + 1
-    mine = theirs.get(str(by.person_id), 0)
-    people = [
-        ("", "everybody’s", len(jobs)),
-        (str(by.person_id), "mine", mine),
-        (NOBODY, "nobody’s", theirs.get(NOBODY, 0)),
-    ]
-    people += [
-        (str(number), name, theirs.get(str(number), 0))
-        for number, name in planned.people.items()
-        if number != by.person_id
-    ]
+    counts = Counter(job.waits.state for job in jobs)
+    theirs = Counter(str(job.who or NOBODY) for job in jobs)
+    named = [(str(by.person_id), "mine"), (NOBODY, "nobody’s")]
+    named += [(str(number), name) for number, name in planned.people.items() if number != by.person_id]
+    people = [("", "everybody’s", len(jobs)), *((key, words, theirs[key]) for key, words in named)]
 
     def row(job: DayJob) -> DayRow:
         return _row(job, planned, job.id in late, knowledge, say, by, now)

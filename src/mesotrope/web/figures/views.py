@@ -57,7 +57,7 @@ def said_share(share: Share, of: str) -> Said:
     if share.value is None:
         return Said("", "", f"no {of}", True)
     between = f"{100 * share.low:.0f} to {100 * share.high:.0f} %"
-    return Said(f"{100 * share.value:.0f} %", between, f"{share.count} of {share.of} {of}", share.few)
+    return Said(_percent(share.value), between, f"{share.count} of {share.of} {of}", share.few)
 
 
 def said_minutes(found: Middle | None) -> Said:
