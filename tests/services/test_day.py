@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+from dataclasses import replace
 
 import pytest
 
@@ -20,6 +21,7 @@ from mesotrope.services.plans import approve_verdict, sign_verdict
 from mesotrope.services.records import records_of
 from mesotrope.services.workshop import places_of, set_opening, set_places, week_of
 from mesotrope.store.tables import Job
+from mesotrope.words import Dates
 
 ALWAYS = ["0:00-24:00"] * 7
 
@@ -116,6 +118,13 @@ def test_a_promise_that_cannot_be_is_refused(database, clock, shop, job_of, day,
     job = job_of(shop[0])
     with pytest.raises(InvalidInput, match=words):
         promise(database, job, day, hour, by=shop[0], now=clock())
+
+
+@pytest.mark.parametrize(("zone", "day"), [("Asia/Tokyo", "0001-01-01"), ("America/New_York", "9999-12-31")])
+def test_a_promise_at_an_end_of_the_calendar_is_refused_in_every_zone(database, clock, shop, job_of, zone, day):
+    job, there = job_of(shop[0]), replace(shop[0], dates=Dates(zone))
+    with pytest.raises(InvalidInput, match="it lies in the past, or more than a year ahead"):
+        promise(database, job, day, "23:30" if day > "2" else "00:30", by=there, now=clock())
 
 
 def test_what_only_people_know_stands_until_it_is_taken_back(database, clock, shop, job_of, day_of):

@@ -89,6 +89,7 @@ def test_what_is_refused_is_said_where_it_was_asked(client_of, shop):
     for address, form, words in (
         ("promised", {"day": "2020-01-01"}, "it lies in the past"),
         ("who", {"to": "99999"}, "no such person"),
+        ("who", {"to": "²"}, "no such person"),
         ("waits", {"what": "other"}, "what it waits for"),
         ("owner", {"what": "no"}, "what the owner declined"),
         ("place", {"place": "Roof"}, "a lead names them under Workshop"),
@@ -183,7 +184,10 @@ def test_what_is_due_as_a_list_a_calendar_a_table_and_a_feed(released, app):
     assert "Next week" in page.text
     assert "Wheel nuts" in client.get("/due?view=calendar&month=2026-05").text
     assert "Wheel nuts" not in client.get("/due?view=calendar&month=2026-07").text
-    assert client.get("/due?view=calendar&month=x").status_code == 422
+    for no_month in ("x", "2026-13", "0001-01", "9999-12"):
+        refused = client.get(f"/due?view=calendar&month={no_month}")
+        assert refused.status_code == 422
+        assert "write it as 2026-03" in text(refused)
     table = list(csv.DictReader(io.StringIO(client.get("/due/due.csv?weeks=60").text)))
     assert [(row["due"], row["vehicle"], row["owner"]) for row in table] == [
         ("2026-05-11", "Apple", "Owner of Apple"), ("2027-05-04", "Apple", "Owner of Apple")

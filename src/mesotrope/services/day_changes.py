@@ -54,10 +54,12 @@ def promised_moment(day: str, hour: str, *, by: Who, now: datetime.datetime) -> 
         wanted = datetime.datetime.combine(
             datetime.date.fromisoformat(day.strip()), datetime.time.fromisoformat(hour.strip() or "17:00")
         )
+        moment = by.dates.utc(wanted)
+    except OverflowError:
+        moment = datetime.datetime.max  # a day at an end of the calendar has no moment in UTC: it is too far away
     except ValueError:
         words = "a day and a time are needed, as 2026-03-02 and 16:30"
         raise InvalidInput("promised for", f"{day} {hour}", words) from None
-    moment = by.dates.utc(wanted)
     if not now - datetime.timedelta(minutes=1) <= moment <= now + datetime.timedelta(days=MOST_DAYS):
         raise InvalidInput("promised for", f"{day} {hour}", "it lies in the past, or more than a year ahead")
     return moment

@@ -67,7 +67,7 @@ def _back(back: str) -> Response:
 
 @router.post("/jobs/{job_id}/day/who")
 def give_to(job_id: int, shop: InShop, who: Changing, to: Short = "", note: Long = "", back: Long = "/") -> Response:
-    person = {"": None, "me": who.person_id}.get(to, int(to) if to.isdigit() else -1)
+    person = {"": None, "me": who.person_id}.get(to, int(to) if to.isdecimal() else -1)
     hand_on(shop.database, job_id, person, note, by=who, now=shop.now())
     return _back(back)
 

@@ -122,9 +122,9 @@ def month_of(text: str, today: datetime.date) -> Month:
     """A month by its year and number; this one where none is named. Raises `InvalidInput`."""
     try:
         first = datetime.date.fromisoformat(f"{text}-01") if text else today.replace(day=1)
-    except ValueError:
+        whole = calendar.Calendar().monthdatescalendar(first.year, first.month)
+        before, after = first - datetime.timedelta(days=1), first + datetime.timedelta(days=32)
+    except (ValueError, OverflowError):  # the latter at the ends of the calendar
         raise InvalidInput("month", text, "write it as 2026-03") from None
-    whole = calendar.Calendar().monthdatescalendar(first.year, first.month)
-    before, after = first - datetime.timedelta(days=1), first + datetime.timedelta(days=32)
     weeks = tuple(tuple(MonthDay(day, day.month == first.month) for day in week) for week in whole)
     return Month(f"{first:%B %Y}", f"{before:%Y-%m}", f"{after:%Y-%m}", weeks)
