@@ -309,3 +309,32 @@ def test_what_it_was_is_said_in_two_taps_and_place_by_place(technician, address)
     page.get_by_role("button", name="Only guessed").click()
     expect(page.locator(".outcome-noted")).to_contain_text("hose holds pressure")
     expect(page.locator(".outcome-noted")).to_contain_text("only guessed")
+
+
+#: A device that takes a second to take something out of its storage.
+SLOW_TO_FORGET = """
+const forget = IDBObjectStore.prototype.delete;
+IDBObjectStore.prototype.delete = function (key) {
+  const until = Date.now() + 1000, first = this.get("nothing");
+  const go = () => {
+    if (Date.now() < until) this.get("nothing").onsuccess = go;
+    else forget.call(this, key);
+  };
+  first.onsuccess = go;
+  return first;
+};
+"""
+
+
+def test_an_act_that_leads_to_another_page_is_not_followed_again_by_a_slow_device(technician, address):
+    """What is still kept when the page goes would be sent again where it was made, and lead away again."""
+    page, job = technician, f"{address}/jobs/8"
+    page.add_init_script(SLOW_TO_FORGET)
+    page.goto(f"{job}/outcome")
+    page.get_by_text("As suspected", exact=True).first.click()
+    page.get_by_role("button", name="Seen in the parts").click()
+    page.wait_for_url(f"{address}/")
+    page.goto(f"{job}/outcome")
+    expect(page.locator(".outcome-noted")).to_contain_text("seen in the parts")
+    page.get_by_role("button", name="Open it again").click()
+    expect(page.locator("#saved")).to_contain_text(re.compile(r"^saved \d"))

@@ -82,7 +82,10 @@ export async function drain() {
       break;
     }
     waiting.shift();
-    if (!(item.kind === "entry" && answer.status === 409)) forget(item.key); // a clash waits until it is answered
+    const clashes = item.kind === "entry" && answer.status === 409; // waits on the device until it is answered
+    // Forgotten for certain before anything follows: an answer may lead to another page, and what is still kept then
+    // would be sent, and followed, once more.
+    if (!clashes) await forget(item.key);
     kindOf(item).settle(item, answer, html);
   }
   sending = false;
