@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from mesotrope.core.answer.answer import Overview, overview
+from mesotrope.core.decision.access import access_minutes
 from mesotrope.core.decision.check_next import NextTest, next_tests
 from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import Inspection, parse_inspection
@@ -79,7 +80,7 @@ def fixed_minutes(found: Found) -> float:
     minutes = sum(fields[name].minutes for _, name in found)
     for corner in {corner for corner, _ in found if corner is not VEHICLE}:
         stages = {fields[name].stage for where, name in found if where == corner}
-        minutes += max((known.access_minutes.get(stage, 0.0) for stage in stages), default=0.0)
+        minutes += max(access_minutes(stage, 0, known) for stage in stages)
     return minutes
 
 

@@ -94,6 +94,20 @@ def test_getting_at_the_parts_is_counted_once():
     assert minutes({"pad_fit": {"inner": "free", "outer": "free"}}) == 2
 
 
+def test_what_was_taken_off_for_one_stage_is_off_for_the_next():
+    """Common practice: the wheel that is off for a look stays off for the parts, and the rotor lies open with them."""
+    there = knowledge().access_minutes
+
+    def minutes(finding, found):
+        tests = _all_offered({Corner.REAR_LEFT: {"spin": DRAGS, **found}})
+        return next(t.minutes for t in tests if (t.corner, t.finding) == (Corner.REAR_LEFT, finding))
+
+    assert minutes("pin", {"hose": "sound"}) == 2 + there["strip"] - there["wheel_off"]
+    pins_out = {"hose": "sound", "pin": {"upper": "free", "lower": "free"}}
+    assert minutes("rotor_mm", pins_out) == knowledge().corner_finding["rotor_mm"].minutes
+    assert minutes("bleeder_opened", {"hose": "sound"}) == knowledge().corner_finding["bleeder_opened"].minutes
+
+
 def _priced(factor):
     known = knowledge()
     parts = {cost.id: {"parts": factor * cost.parts} for cost in known.costs}

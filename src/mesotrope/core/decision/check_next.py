@@ -12,6 +12,7 @@ from itertools import combinations
 
 import numpy as np
 
+from mesotrope.core.decision.access import access_minutes, rank
 from mesotrope.core.decision.complaint import pointed_at
 from mesotrope.core.decision.costs import left_cost, saved_by_knowing, work_cost
 from mesotrope.core.decision.foretold import SPINS, Foretold, answers_of, foretell, seen_in_steps
@@ -31,7 +32,7 @@ from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
 from mesotrope.core.language.faults import Fault, Likelihood
-from mesotrope.core.language.inspection import STAGES, Inspection
+from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.reliance import relies_on
@@ -120,7 +121,7 @@ def next_tests(
         corner: max((_stage_rank(name, knowledge) for name in {p.split(".")[0] for p in paths}), default=0)
         for corner, paths in found.items()
     }
-    off_the_road = max(reached.values()) >= _rank("wheel_off")
+    off_the_road = max(reached.values()) >= rank("wheel_off")
     candidates: list[_Candidate] = []
     for corner, space in posterior.space.corners.items():
         axle = specification.axle_of(corner)
@@ -143,9 +144,8 @@ def next_tests(
                 continue
             bits = told_bits(rows, outcomes, entropy)
             if bits >= knowledge.threshold["least_bits"]:
-                at_hand = _rank(field.stage) <= reached[corner]
-                access = 0.0 if at_hand else knowledge.access_minutes.get(field.stage, 0.0)
-                if field.assembled and reached[corner] >= _rank("strip"):
+                access = access_minutes(field.stage, reached[corner], knowledge)
+                if field.assembled and reached[corner] >= rank("strip"):
                     access += knowledge.access_minutes["strip"]  # put together again first
                 candidates.append(
                     _Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes)
@@ -305,12 +305,8 @@ def _total(rows: Floats) -> float:
     return float(rows.sum())
 
 
-def _rank(stage: str) -> int:
-    return STAGES.index(stage)
-
-
 def _stage_rank(finding: str, knowledge: Knowledge) -> int:
-    return _rank(_field(finding, knowledge).stage)
+    return rank(_field(finding, knowledge).stage)
 
 
 def _field(finding: str, knowledge: Knowledge) -> VocabularyField:
