@@ -6,6 +6,6 @@ words such as *stiff* come from a force that a hand judges, with the hand's mist
 """
 
 from mesotrope.core.simulator.inspection import inspect_vehicle
-from mesotrope.core.simulator.truth import SimulatedVehicle, simulate_vehicle
+from mesotrope.core.simulator.truth import SimulatedVehicle, simulate_built, simulate_vehicle
 
-__all__ = ["SimulatedVehicle", "inspect_vehicle", "simulate_vehicle"]
+__all__ = ["SimulatedVehicle", "inspect_vehicle", "simulate_built", "simulate_vehicle"]

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.simulator.build import Random
-from mesotrope.core.simulator.parts import Pad, SimulatedCorner
+from mesotrope.core.simulator.parts import Pad
 from mesotrope.core.simulator.truth import SimulatedVehicle
 
 #: Standard deviation of each instrument in its own unit; feel errs in the logarithm of a force.
 NOISE = {
     "depth_gauge_mm": 0.14, "window_mm": 0.55, "feeler_mm": 0.07, "micrometer_mm": 0.004, "seconds": 0.17,
     "spring_scale": 0.08, "infrared_c": 6.0, "water_percent": 0.32, "boiling_c": 4.5, "copper": 0.2, "foot": 0.05,
-    "level": 0.05, "feel": 0.35, "torque_wrench": 0.02, "dial_mm": 0.008,
+    "level": 0.05, "feel": 0.35, "torque_wrench": 0.02, "dial_mm": 0.008, "lip_mm": 0.1,
 }  # fmt: skip
 
 MOST_TURNS = 60
@@ -112,12 +113,16 @@ def hub_c(random: Random, vehicle: SimulatedVehicle, corner: Corner) -> float:
     return float(round(vehicle.hub_c[corner] + random.normal(0, NOISE["infrared_c"])))
 
 
-def frees(random: Random, corner: SimulatedCorner, base_nm: float, takes_away: dict[str, float]) -> str:
-    """Whether a wheel comes free when some of what holds it is taken away: shares by cause.
+def let_go(torque: Mapping[str, float], takes_away: Mapping[str, float]) -> dict[str, float]:
+    """What still holds a wheel, by cause, when some of it is taken away: shares by cause."""
+    return {cause: held * (1 - takes_away.get(cause, 0.0)) for cause, held in torque.items()}
+
+
+def frees(random: Random, torque: Mapping[str, float], base_nm: float, takes_away: Mapping[str, float]) -> str:
+    """Whether a wheel comes free when some of what holds it (torque by cause) is taken away.
 
     A hand calls a wheel freed when most of what held it beyond its driveline is gone.
     """
-    held = corner.drag_nm
-    left = sum(torque * (1 - takes_away.get(cause, 0.0)) for cause, torque in corner.torque.items())
+    held, left = sum(torque.values()), sum(let_go(torque, takes_away).values())
     freed = held > 0 and left + 0.3 * base_nm < 0.45 * (held + 0.3 * base_nm) * math.exp(random.normal(0, 0.2))
     return ("frees" if freed else "no_change") if random.random() > 0.02 else "no_change"

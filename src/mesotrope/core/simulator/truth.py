@@ -6,6 +6,7 @@ wear by the energy that they take (Archard): braking, shared as the caliper lets
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -75,14 +76,19 @@ def possible(build: Build, corner: Corner, name: str) -> bool:
     return True
 
 
+def make_fault(random: Random, build: Build, place: Place, name: str) -> Fault:
+    """A fault at a place, as grave and as old as it happens to be, but no older than what it is at."""
+    reach = build.axle_of(place).distance_km if isinstance(place, Corner) else build.odometer_km
+    onset = min(reach, about(random, 7500, 0.8))
+    return Fault(place, name, float(random.beta(3, 2)), onset, _way(random, build, place, name))
+
+
 def _draw_faults(random: Random, build: Build) -> list[Fault]:
     out: list[Fault] = []
 
     def add(corner: Place, name: str) -> None:
         if (corner, name) not in {(fault.corner, fault.name) for fault in out}:
-            reach = build.axle_of(corner).distance_km if isinstance(corner, Corner) else build.odometer_km
-            onset = min(reach, about(random, 7500, 0.8))
-            out.append(Fault(corner, name, float(random.beta(3, 2)), onset, _way(random, build, corner, name)))
+            out.append(make_fault(random, build, corner, name))
 
     count = int(random.choice(len(COUNTS), p=COUNTS))
     if count and build.rust > 2:
@@ -145,7 +151,12 @@ def simulate_vehicle(
 ) -> SimulatedVehicle:
     """Make a vehicle, give it faults (or those given), and work out the state of all its parts."""
     build = make_build(random, kind)
-    drawn = list(faults) if faults is not None else _draw_faults(random, build)
+    return simulate_built(random, build, faults if faults is not None else _draw_faults(random, build))
+
+
+def simulate_built(random: Random, build: Build, faults: Iterable[Fault]) -> SimulatedVehicle:
+    """Work out the state of all parts of a vehicle as built, with these faults."""
+    drawn = list(faults)
     corners = {name: _corner(random, build, name, drawn) for name in build.corners}
     _share_rotor_age(random, build, corners)
     ambient = float(np.clip(random.normal(14, 9), -12, 36))
