@@ -16,6 +16,7 @@
     ├── NotFound            nothing of that kind in this workshop
     │   └── LinkGone          a link that is not good (any more)
     ├── JobClosed           a closed job takes nothing more
+    ├── NotNow              it cannot be done as things stand
     ├── Busy                too much at once, or the database is away: try again
     ├── OutsideWorkshop     a query without a workshop: a fault in the program
     └── Unchangeable        a change of what is only ever written: a fault in the program
@@ -173,6 +174,17 @@ class JobClosed(MesotropeError):
 
     def __str__(self) -> str:
         return "This job is closed and takes nothing more. Open it again under Outcome to go on; that is kept with it."
+
+
+class NotNow(MesotropeError):
+    """Something that cannot be done as things stand: why, in words."""
+
+    def __init__(self, why: str) -> None:
+        super().__init__(why)
+        self.why = why
+
+    def __str__(self) -> str:
+        return f"This cannot be done now: {self.why}."
 
 
 class Busy(MesotropeError):

@@ -91,6 +91,7 @@ def knowledge() -> Knowledge:
             "overlooked": _table("how_it_is_done")["overlooked"],
             "step_groups": _table("how_it_is_done")["groups"],
             "own_words": _table("own_words"),
+            "practice": _table("practice"),
             "day_values": _table("day")["day"],
             "day_due": _table("day")["due"],
             "owner": {key: value for key, value in _table("owner").items() if key != "basis"},

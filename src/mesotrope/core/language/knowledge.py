@@ -21,6 +21,7 @@ from mesotrope.core.language.faults import (
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
 from mesotrope.core.language.how import Detail, Overlooked
 from mesotrope.core.language.known import CITED, Known, Named, Source, Threshold, TriedOut, Value
+from mesotrope.core.language.practice import PracticeFigures
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.language.work import (
     Action,
@@ -103,6 +104,7 @@ class Knowledge(Known):
     #: By kind of vehicle, what a sentence is on it where it differs.
     own_words: dict[str, dict[str, str]] = {}
     owner: OwnerWords
+    practice: PracticeFigures
     day_values: tuple[Threshold, ...] = ()
     day_due: tuple[FallsDue, ...] = ()
 

@@ -238,8 +238,8 @@ def _travel(random: Random, vehicle: SimulatedVehicle) -> float:
     return round(min(1.0, max(0.05, vehicle.pedal_travel + random.normal(0, tools.NOISE["foot"]))), 2)
 
 
-def level_read(random: Random, level: float) -> float:
-    return round(min(1.9, max(-0.6, level + random.normal(0, tools.NOISE["level"]))), 1)
+def _level(random: Random, vehicle: SimulatedVehicle) -> float:
+    return round(min(1.9, max(-0.6, float(vehicle.fluid["level"]) + random.normal(0, tools.NOISE["level"]))), 1)
 
 
 def _water(random: Random, vehicle: SimulatedVehicle) -> float:
@@ -271,7 +271,7 @@ OF_VEHICLE: Mapping[str, Callable[[Random, SimulatedVehicle], Any]] = {
     "pedal_pump": lambda random, vehicle: tools.word(random, vehicle.pedal["pump"], ("no_change",)),
     "pedal_on_engine_start": lambda random, vehicle: vehicle.pedal["start"],
     "pedal_release": lambda random, vehicle: vehicle.pedal["release"],
-    "fluid_level": lambda random, vehicle: level_read(random, float(vehicle.fluid["level"])),
+    "fluid_level": _level,
     "fluid_colour": lambda random, vehicle: tools.word(random, str(vehicle.fluid["colour"]), ("amber", "brown")),
     "cap_seal": lambda random, vehicle: str(vehicle.fluid["seal"]),
     "visible_leak": lambda random, vehicle: str(vehicle.fluid["leak"]),

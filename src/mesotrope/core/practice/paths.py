@@ -1,0 +1,192 @@
+"""The path through a mystery vehicle: what each test told the engine, which were needless, and which path the engine
+takes when it knows only what was found so far."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from mesotrope.core.answer.answer import Overview, overview
+from mesotrope.core.decision.access import rank
+from mesotrope.core.decision.check_next import NextTest, next_tests
+from mesotrope.core.inference.posterior import Suspect
+from mesotrope.core.language.corner import Place
+from mesotrope.core.language.faults import NO_FAULT
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.vocabulary import VocabularyField
+from mesotrope.core.practice.bay import Act, Bay, Step
+from mesotrope.core.practice.vehicle import Mystery
+
+#: Nobody makes more tests than this on one vehicle.
+MOST_TESTS = 120
+
+#: More than this a single test is not said to have told, decibans.
+MOST_WEIGHT_DB = 40.0
+
+#: A chance is counted as no nearer to certainty than this.
+FAR_FETCHED = 1e-5
+
+
+@dataclass(frozen=True)
+class Told:
+    """What a step told: the chance of every true fault after it, the strongest suspect that is not there, the one that
+    leads, and by how much it moved the belief in the truth, decibans.
+
+    needless : before it nothing that it could have shown would have changed what is to be done.
+    """
+
+    step: Step
+    truth: tuple[float, ...]
+    wrong: tuple[Suspect, float] | None
+    leading: tuple[Suspect, float] | None
+    weight_db: float
+    needless: bool
+    settled: bool
+
+
+@dataclass(frozen=True)
+class Path:
+    """A path taken; `enough` tells whether at its end nothing was left that could have changed what is to be done."""
+
+    told: tuple[Told, ...]
+    enough: bool
+
+    @property
+    def minutes(self) -> float:
+        return self.told[-1].step.clock if self.told else 0.0
+
+    @property
+    def settling(self) -> Told | None:
+        """The first step after which the truth stood settled to its end."""
+        last = None
+        for one in reversed(self.told):
+            if not one.settled:
+                break
+            last = one
+        return last
+
+
+def offered(bay: Bay, short: Overview, knowledge: Knowledge) -> list[NextTest]:
+    """The tests that could change what is to be done and that can be made now, the best first."""
+    if short.posterior is None:
+        return []
+    tests = next_tests(short.posterior, bay.inspection(), short.specification, short.measures, knowledge)
+    can = {(place, test.finding): test for place, test in bay.tests()}
+    return [
+        test
+        for test in tests
+        if test.decides
+        and (field := can.get((test.corner, test.finding)))
+        and not bay.why_not(test.corner, field)
+    ]  # fmt: skip
+
+
+def path_taken(mystery: Mystery, acts: Iterable[Act], knowledge: Knowledge, *, pictures: bool = False) -> Path:
+    """What every act of somebody told the engine, as it would have believed then."""
+    bay, told = Bay(mystery, knowledge, pictures=pictures), []
+    short = overview(bay.inspection(), knowledge)
+    for act in acts:
+        wanted = {(test.corner, test.finding) for test in offered(bay, short, knowledge)}
+        step = bay.do(act)
+        before, short = short, overview(bay.inspection(), knowledge)
+        needless = act.kind == "test" and (act.place, act.what) not in wanted
+        told.append(_told(mystery, step, before.chances, short.chances, needless, knowledge))
+    return Path(tuple(told), not offered(bay, short, knowledge))
+
+
+def best_path(mystery: Mystery, knowledge: Knowledge) -> Path:
+    """The path of who always makes the test that the engine offers first, knowing only what was found, until enough is
+    known. The pedal is pressed before the first wheel is spun, and what is to be felt at it comes before a caliper is
+    off; once one is off, only where it is worth putting it together."""
+    bay, told = Bay(mystery, knowledge), list[Told]()
+    short = overview(bay.inspection(), knowledge)
+    while len(told) < MOST_TESTS:
+        acts = _next_acts(bay, short, knowledge)
+        if not acts:
+            break
+        for act in acts:
+            step = bay.do(act)
+            before, short = short, overview(bay.inspection(), knowledge)
+            told.append(_told(mystery, step, before.chances, short.chances, False, knowledge))
+    return Path(tuple(told), len(told) < MOST_TESTS)
+
+
+def _next_acts(bay: Bay, short: Overview, knowledge: Knowledge) -> list[Act]:
+    """The test that is made next, with what has to be done before it; nothing where enough is known."""
+    tests, fields = offered(bay, short, knowledge), {(place, t.finding): t for place, t in bay.tests()}
+    at_the_pedal = [test for test in tests if bay.presses(fields[test.corner, test.finding])]
+    others = [test for test in tests if test not in at_the_pedal]
+    strips = others and rank(fields[others[0].corner, others[0].finding].stage) >= rank("strip")
+    together = [Act("together", place=corner) for corner in bay.stripped]
+    if together:
+        extra = len(together) * knowledge.access_minutes["strip"]
+        rate = knowledge.money.labour_per_minute
+        worth_it = [t for t in at_the_pedal if t.worth * t.minutes / (t.minutes + extra) > rate]
+        first = (others or worth_it)[:1]
+        before = together if first and first[0] in worth_it else []
+    else:
+        first = (at_the_pedal if strips and at_the_pedal else tests)[:1]
+        before = []
+    pressed = any(step.act.kind == "press" or _pressing(step.act, fields, bay) for step in bay.steps)
+    if first and not pressed and _turns_wheel(first[0].finding, knowledge):
+        before = [Act("press")]
+    return [*before, *(Act("test", test.finding, test.corner) for test in first)]
+
+
+def _pressing(act: Act, fields: Mapping[tuple[Place, str], VocabularyField], bay: Bay) -> bool:
+    return act.kind == "test" and bay.presses(fields[act.place, act.what])
+
+
+def _turns_wheel(finding: str, knowledge: Knowledge) -> bool:
+    """Whether a test turns the wheel, so that the pedal is pressed before."""
+    field = knowledge.corner_finding.get(finding)
+    return bool(field and field.of_wheel)
+
+
+def fixed_order(mystery: Mystery, knowledge: Knowledge) -> Bay:
+    """The bay after the whole order of work: every test that can be made, stage by stage."""
+    bay = Bay(mystery, knowledge)
+    bay.do(Act("press"))
+    for place, test in sorted(bay.tests(), key=lambda one: rank(one[1].stage)):
+        if not bay.why_not(place, test):
+            bay.do(Act("test", test.finding, place))
+    return bay
+
+
+def _told(
+    mystery: Mystery, step: Step, before: Mapping[Suspect, float], after: Mapping[Suspect, float], needless: bool,
+    knowledge: Knowledge,
+) -> Told:  # fmt: skip
+    suspects = {suspect: p for suspect, p in after.items() if suspect[1] != NO_FAULT}
+    truth = mystery.truth
+    wrong = _strongest({s: p for s, p in suspects.items() if s not in truth})
+    believed, settled = _believed(truth, after), knowledge.threshold["settled_chance"]
+    clear = not wrong or wrong[1] < knowledge.threshold["named_chance"]
+    return Told(
+        step, believed, wrong, _strongest(suspects), _weight_db(_believed(truth, before), believed), needless,
+        clear and all(p >= settled for p in believed),
+    )  # fmt: skip
+
+
+def _strongest(suspects: Mapping[Suspect, float]) -> tuple[Suspect, float] | None:
+    return max(suspects.items(), key=lambda one: one[1]) if suspects else None
+
+
+def _believed(truth: Sequence[Suspect], chances: Mapping[Suspect, float]) -> tuple[float, ...]:
+    """The chance of each true fault; of a vehicle without any, that nothing is wrong."""
+    if truth:
+        return tuple(chances.get(suspect, 0.0) for suspect in truth)
+    wrong = [p for (_, fault), p in chances.items() if fault != NO_FAULT]
+    return (1 - max(wrong, default=0.0),)
+
+
+def _weight_db(before: Sequence[float], after: Sequence[float]) -> float:
+    """By how much the odds of the truth moved, decibans: the mean over its faults."""
+    moved = [_decibans(p) - _decibans(q) for q, p in zip(before, after, strict=True)]
+    return max(-MOST_WEIGHT_DB, min(MOST_WEIGHT_DB, sum(moved) / len(moved)))
+
+
+def _decibans(chance: float) -> float:
+    kept = min(1 - FAR_FETCHED, max(FAR_FETCHED, chance))
+    return 10 * math.log10(kept / (1 - kept))
