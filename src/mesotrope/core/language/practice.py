@@ -69,10 +69,12 @@ class Lesson(Known):
 
 
 class Skill(Named):
-    """Something that is practised over many vehicles; `faults` are those by which it shows, none for one of the way."""
+    """Something that is practised over many vehicles; `faults` are those by which it shows, none for one of the way, of
+    which `difficulty` is then the kind of vehicle that practises it."""
 
     about: str
     faults: tuple[str, ...] = ()
+    difficulty: str = ""
 
 
 class PracticeFigures(Known):

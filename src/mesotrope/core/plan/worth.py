@@ -110,7 +110,7 @@ def price_of(actions: Iterable[Done], knowledge: Knowledge) -> float:
     return takes.parts + takes.minutes * knowledge.money.labour_per_minute
 
 
-def _cure(suspect: Suspect, actions: Iterable[Done], knowledge: Knowledge) -> float:
+def cure_of(suspect: Suspect, actions: Iterable[Done], knowledge: Knowledge) -> float:
     """How surely a fault is put right, if it is there, by what is done at its place and to the vehicle."""
     place, fault = suspect
     cures = knowledge.remedy[fault].cures
@@ -147,7 +147,7 @@ class Worth:
         """Cost one package."""
         known = self.knowledge
         parts, minutes, again = takes_of(actions, known)
-        cures = {suspect: _cure(suspect, actions, known) for suspect in self.chances}
+        cures = {suspect: cure_of(suspect, actions, known) for suspect in self.chances}
         left = {suspect: p * (1 - cures[suspect]) for suspect, p in self.chances.items()}
         money = sum(p * failing_cost(fault, known) for (_, fault), p in left.items())
         partner = self._partner_follows(actions)
@@ -207,7 +207,7 @@ def package_of_system(answer: Answer, knowledge: Knowledge) -> Package | None:
     cure, money = 1.0, again * comeback_cost(knowledge)
     for (place, fault), chance in answer.believed.items():
         if place is VEHICLE and chance >= knowledge.threshold["weighed_chance"] and fault in knowledge.remedy:
-            cures = _cure((place, fault), done, knowledge)
+            cures = cure_of((place, fault), done, knowledge)
             if chance >= knowledge.threshold["named_chance"] or cures:
                 cure *= 1 - chance * (1 - cures)
                 money += chance * (1 - cures) * failing_cost(fault, knowledge)

@@ -20,6 +20,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import nest
 from mesotrope.core.language.saying import Sayable, said
 from mesotrope.core.language.vocabulary import VocabularyField
+from mesotrope.core.practice.steady import steady
 from mesotrope.core.practice.vehicle import Mystery, random_of
 from mesotrope.core.simulator.instruments import let_go
 from mesotrope.core.simulator.readings import AT_CORNER, OF_VEHICLE, TAKES_AWAY, At
@@ -105,7 +106,11 @@ def flat(value: Any, path: str) -> Iterator[tuple[str, Value]]:
 class Bay:
     """A mystery vehicle on the lift, and a clock."""
 
-    def __init__(self, mystery: Mystery, knowledge: Knowledge, *, pictures: bool = False) -> None:
+    def __init__(
+        self, mystery: Mystery, knowledge: Knowledge, *, pictures: bool = False, truthful: bool = False
+    ) -> None:
+        """pictures : instruments are read by whoever works; truthful : every instrument shows the truth."""
+        self.truthful = truthful
         self.mystery = mystery
         self.knowledge = knowledge
         self.pictures = pictures
@@ -382,6 +387,7 @@ class Bay:
             act = ("test", place, test.finding)
             before = sum((s.act.kind, s.act.place, s.act.what) == act for s in self.steps)
             random = random_of(self.mystery.number, 7, crc32(f"{place}/{name}".encode()), before)
+            random = steady() if self.truthful else random
             vehicle = self.mystery.vehicle
             if isinstance(place, Corner):
                 value = AT_CORNER[name](At(random, vehicle, place, self._torque()))

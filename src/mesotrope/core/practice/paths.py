@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from mesotrope.core.answer.answer import Overview, overview
 from mesotrope.core.decision.access import rank
@@ -13,10 +14,10 @@ from mesotrope.core.decision.check_next import NextTest, next_tests
 from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.corner import Place
 from mesotrope.core.language.faults import NO_FAULT
-from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.practice.bay import Act, Bay, Step
-from mesotrope.core.practice.vehicle import Mystery
+from mesotrope.core.practice.vehicle import Mystery, mystery_of
 
 #: Nobody makes more tests than this on one vehicle.
 MOST_TESTS = 120
@@ -95,7 +96,17 @@ def path_taken(mystery: Mystery, acts: Iterable[Act], knowledge: Knowledge, *, p
     return Path(tuple(told), not offered(bay, short, knowledge))
 
 
+@lru_cache(maxsize=64)
+def _best_path(number: int, key: KnowledgeKey) -> Path:
+    return _worked_by_the_engine(mystery_of(number, key.knowledge), key.knowledge)
+
+
 def best_path(mystery: Mystery, knowledge: Knowledge) -> Path:
+    """The engine's path through a vehicle: see `_worked_by_the_engine`."""
+    return _best_path(mystery.number, KnowledgeKey(knowledge))
+
+
+def _worked_by_the_engine(mystery: Mystery, knowledge: Knowledge) -> Path:
     """The path of who always makes the test that the engine offers first, knowing only what was found, until enough is
     known. The pedal is pressed before the first wheel is spun, and what is to be felt at it comes before a caliper is
     off; once one is off, only where it is worth putting it together."""
@@ -144,9 +155,9 @@ def _turns_wheel(finding: str, knowledge: Knowledge) -> bool:
     return bool(field and field.of_wheel)
 
 
-def fixed_order(mystery: Mystery, knowledge: Knowledge) -> Bay:
+def fixed_order(mystery: Mystery, knowledge: Knowledge, *, truthful: bool = False) -> Bay:
     """The bay after the whole order of work: every test that can be made, stage by stage."""
-    bay = Bay(mystery, knowledge)
+    bay = Bay(mystery, knowledge, truthful=truthful)
     bay.do(Act("press"))
     for place, test in sorted(bay.tests(), key=lambda one: rank(one[1].stage)):
         if not bay.why_not(place, test):

@@ -32,12 +32,6 @@ SINCE_RENEWED_KM = (400.0, 2200.0)
 #: What the pads of a lesson's vehicle have gone where nothing is wrong, km: no worn lining beside what is taught.
 LESSON_PADS_KM = 1.2e4
 
-#: Parts of a corner that catch the eye by themselves, and how they should be where nothing is wrong.
-SOUND = {
-    "hose": "sound", "shoes": "sound", "shield": "clear", "leak": "none", "hardware": "complete", "noise": "none",
-    "piston_boot": "sound", "lever": "returns", "bleeder": "sound", "lands": "clean",
-}  # fmt: skip
-
 
 @dataclass(frozen=True)
 class Mystery:
@@ -108,9 +102,7 @@ def _of_drawn(number: int, drawn: Drawn, figures: PracticeFigures) -> Mystery:
         build = _young(build, Axle.FRONT, float(random.uniform(6e3, 2.5e4)))
         build = _young(build, Axle.REAR, float(random.uniform(6e3, 2.5e4)))
         build = replace(build, rust=0.2, fluid_age_months=min(build.fluid_age_months, 14.0))
-    vehicle = simulate_built(random_of(number, 2), build, faults)
-    if drawn.difficulty == "nothing":
-        _as_it_should_be(vehicle)
+    vehicle = simulate_built(random_of(number, 2), build, faults, spotless=drawn.difficulty == "nothing")
     if drawn.difficulty == "red_herring":
         _red_herring(random_of(number, 3), vehicle, figures)
     return _mystery_with(number, drawn.difficulty, vehicle, lately, figures)
@@ -162,20 +154,6 @@ def _comeback(random: Random, build: Build, faults: list[Fault]) -> tuple[Build,
     build = _young(build, at.axle, km)
     since = [replace(f, onset_km=min(f.onset_km, _reach_km(build, f.corner))) for f in faults]
     return build, since, (f"pads_{at.axle}",)
-
-
-def _as_it_should_be(vehicle: SimulatedVehicle) -> None:
-    """Take away what catches the eye by chance, at the corners of which nothing is wrong."""
-    faulty = {fault.corner for fault in vehicle.faults}
-    for corner in (corner for name, corner in vehicle.corners.items() if name not in faulty):
-        for part, state in SOUND.items():
-            setattr(corner, part, state)
-        corner.pin_boot = dict.fromkeys(corner.pin_boot, "sound")
-        corner.pin_surface = dict.fromkeys(corner.pin_surface, "greased")
-        corner.face = dict.fromkeys(corner.face, "smooth")
-        corner.lip_mm = min(corner.lip_mm, 0.4)
-        for pad in (corner.inner, corner.outer):
-            pad.condition = "sound"
 
 
 def _red_herring(random: Random, vehicle: SimulatedVehicle, figures: PracticeFigures) -> None:
@@ -259,8 +237,7 @@ def _lesson(number: int, lesson: Lesson, figures: PracticeFigures) -> Mystery:
         build = _young(build, Axle(lesson.young), float(random_of(number, 5).uniform(*SINCE_RENEWED_KM)))
     random = random_of(number, 1, lesson.draw)
     faults = [_fault(random, build, place, o.fault, o.severity, o.km, o.way) for place, o in planted]
-    vehicle = simulate_built(random_of(number, 2, lesson.draw), build, faults)
-    _as_it_should_be(vehicle)
+    vehicle = simulate_built(random_of(number, 2, lesson.draw), build, faults, spotless=True)
     return replace(_mystery_with(number, "lesson", vehicle, lesson.lately, figures), lesson=lesson.lesson)
 
 

@@ -154,10 +154,15 @@ def simulate_vehicle(
     return simulate_built(random, build, faults if faults is not None else _draw_faults(random, build))
 
 
-def simulate_built(random: Random, build: Build, faults: Iterable[Fault]) -> SimulatedVehicle:
-    """Work out the state of all parts of a vehicle as built, with these faults."""
+def simulate_built(
+    random: Random, build: Build, faults: Iterable[Fault], *, spotless: bool = False
+) -> SimulatedVehicle:
+    """Work out the state of all parts of a vehicle as built, with these faults.
+
+    spotless : nothing is torn, dry, rusted or noisy by chance; what there is to see is what the faults make.
+    """
     drawn = list(faults)
-    corners = {name: _corner(random, build, name, drawn) for name in build.corners}
+    corners = {name: _corner(random, build, name, drawn, spotless) for name in build.corners}
     _share_rotor_age(random, build, corners)
     ambient = float(np.clip(random.normal(14, 9), -12, 36))
     base = {
@@ -189,7 +194,19 @@ def _reaches(fault: Fault, build: Build, corner: Corner) -> bool:
     return fault.way == "all" or fault.way == ("circuit_1" if first else "circuit_2")
 
 
-def _corner(random: Random, build: Build, name: Corner, faults: list[Fault]) -> SimulatedCorner:
+def _spotless(corner: SimulatedCorner) -> None:
+    """Every part as it should be."""
+    corner.pins_n = dict.fromkeys(corner.pins_n, 14.0)
+    corner.pin_boot, corner.pin_surface = dict.fromkeys(corner.pins_n, "sound"), dict.fromkeys(corner.pins_n, "greased")
+    corner.pistons_n = [115.0 for _ in corner.pistons_n]
+    corner.inner.ear_n = corner.outer.ear_n = 9.0
+    corner.lands, corner.bleeder, corner.hose, corner.piston_boot = "clean", "sound", "sound", "sound"
+    corner.shield, corner.lever, corner.shoes, corner.noise = "clear", "returns", "sound", "none"
+    corner.leak, corner.hardware, corner.face = "none", "complete", dict.fromkeys(corner.face, "smooth")
+    corner.inner.condition = corner.outer.condition = "sound"
+
+
+def _corner(random: Random, build: Build, name: Corner, faults: list[Fault], spotless: bool) -> SimulatedCorner:
     axle = build.axle_of(name)
     here = [fault for fault in faults if _reaches(fault, build, name)]
     shared = build.kind == "motorcycle" and name.side
@@ -222,6 +239,8 @@ def _corner(random: Random, build: Build, name: Corner, faults: list[Fault]) -> 
     for pad in (corner.inner, corner.outer):
         pad.gap_mm = max(0.0, random.normal(0.16, 0.06))
         pad.condition = pick(random, sound=0.86, glazed=0.11, cracked=0.03)
+    if spotless:
+        _spotless(corner)
     inner_share = 0.5 + random.normal(0.018, 0.012) * (1 if axle.caliper == "floating" else 0.2)
     wear(corner, rate * axle.distance_km, inner_share)
     for fault in here:
