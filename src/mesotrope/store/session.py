@@ -15,7 +15,9 @@ from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, UOWTransaction, with_loader_criteria
 
 from mesotrope.errors import OutsideWorkshop, Unchangeable
-from mesotrope.store import day_tables, learning_tables  # noqa: F401  (every table is known to whoever opens a session)
+
+# Every table is known to whoever opens a session.
+from mesotrope.store import day_tables, learning_tables, practice_tables  # noqa: F401
 from mesotrope.store.tables import (
     AppendOnly,
     KnownDevice,

@@ -9,7 +9,7 @@ from sqlalchemy import create_engine, text
 from sqlalchemy.pool import NullPool
 
 from mesotrope.store.migrations.steps import is_ours, other_type
-from mesotrope.store import day_tables, learning_tables  # noqa: F401  (all tables are compared)
+from mesotrope.store import day_tables, learning_tables, practice_tables  # noqa: F401  (all tables are compared)
 from mesotrope.store.tables import Base
 
 LOCK_S = 300
