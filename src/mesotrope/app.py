@@ -56,6 +56,8 @@ from mesotrope.web.owner.routes import router as owner
 from mesotrope.web.owners.routes import router as owners
 from mesotrope.web.people.routes import router as people
 from mesotrope.web.photographs.routes import router as photographs
+from mesotrope.web.practice.lead import router as practice_lead
+from mesotrope.web.practice.routes import router as practice
 from mesotrope.web.rules.routes import router as rules
 from mesotrope.web.security import Security
 from mesotrope.web.set_up.routes import router as set_up
@@ -164,6 +166,8 @@ def create_app(
         rules,
         workshop,
         orders,
+        practice_lead,
+        practice,
         learnt,
         wear,
         board,

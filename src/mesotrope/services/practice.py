@@ -14,19 +14,21 @@ from typing import Any
 from sqlalchemy import func, select
 
 from mesotrope.core.language.corner import VEHICLE, Place, place_named
-from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
 from mesotrope.core.practice.bay import Act, Bay
 from mesotrope.core.practice.debrief import Debrief, debrief
 from mesotrope.core.practice.judged import Commitment
-from mesotrope.core.practice.numbers import Drawn, number_of_drawn
+from mesotrope.core.practice.numbers import MOST_PLANTED, Drawn, number_of_drawn
 from mesotrope.core.practice.progress import Grade, Review, Standing, grades_of, next_key, next_number, standings
 from mesotrope.core.practice.vehicle import mystery_of
 from mesotrope.errors import InvalidInput, NotFound, NotNow
+from mesotrope.services.answers import Latest
 from mesotrope.services.once import do_once
+from mesotrope.services.outcomes import FOUND, outcomes_in
 from mesotrope.services.signing_in import Who, require_lead
 from mesotrope.store.practice_tables import PracticeAct, PracticeRun, PracticeSet
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import Person
+from mesotrope.store.tables import Job, JobRecord, Person, Vehicle
 
 #: What only a lead does with practice.
 LEADS = "Seeing others' practice and setting vehicles"
@@ -188,7 +190,7 @@ def commit(
         for place, _ in (*commitment.faults, *commitment.work):
             if place not in (*mystery.vehicle.build.corners, VEHICLE):
                 raise InvalidInput("place", place.words, "a corner that this vehicle has is allowed")
-        told = debrief(mystery, run.acts, commitment, knowledge, pictures=run.pictures)  # takes seconds: no row is held
+        told = debrief_of(run, commitment, knowledge)  # takes seconds: no row is held meanwhile
 
     def end(session: WorkshopSession) -> bool:
         row = _own_open(session, run_id, by)
@@ -234,6 +236,19 @@ def runs_of(database: Database, person_id: int, *, by: Who) -> list[Run]:
 def _require_own_or_lead(person_id: int, by: Who) -> None:
     if person_id != by.person_id:
         require_lead(by, LEADS)
+
+
+#: The latest debriefs: each takes seconds.
+_debriefs: Latest[Debrief] = Latest(32)
+
+
+def debrief_of(run: Run, commitment: Commitment, knowledge: Knowledge) -> Debrief:
+    """The debrief of a run that ends, or ended, with a commitment; remembered."""
+    mystery = mystery_of(run.number, knowledge)
+    return _debriefs.of(
+        (run.number, run.acts, run.pictures, commitment, KnowledgeKey(knowledge)),
+        lambda: debrief(mystery, run.acts, commitment, knowledge, pictures=run.pictures),
+    )
 
 
 # -- progress ----------------------------------------------------------------------------------------------------
@@ -384,3 +399,43 @@ def set_for(database: Database, person_id: int, *, by: Who) -> list[SetVehicle]:
         out.append(SetVehicle(row.number, row.note, name, row.set_at, taken.id if taken else None,
                               bool(taken and taken.committed_at)))  # fmt: skip
     return out
+
+
+@dataclass(frozen=True)
+class FoundVehicle:
+    """What was found in a closed job, and of which kind its vehicle was: nothing that tells whose it was, or when."""
+
+    kind: str
+    faults: tuple[tuple[Place, str], ...]
+
+
+#: As many closed jobs are offered to make a vehicle from, of the latest records looked at.
+MOST_FOUND, MOST_RECORDS = 12, 400
+
+
+def vehicles_found(database: Database, knowledge: Knowledge, *, by: Who) -> list[FoundVehicle]:
+    """The latest closed jobs of which it is known what was wrong, each combination once. Raises `NotAllowed`."""
+    require_lead(by, LEADS)
+    with database.of_workshop(by.workshop_id) as session:
+        rows = session.execute(
+            select(JobRecord.job_id, Vehicle.specification)
+            .join(Job, Job.id == JobRecord.job_id)
+            .join(Vehicle, Vehicle.id == Job.vehicle_id)
+            .where(JobRecord.kind == FOUND, Job.state == "closed")
+            .order_by(JobRecord.id.desc())
+            .limit(MOST_RECORDS)
+        ).all()
+        kinds = {job_id: specification.get("kind") or "car" for job_id, specification in rows}
+        outcomes = outcomes_in(session, kinds)
+    out: dict[FoundVehicle, None] = {}
+    for job_id, kind in kinds.items():
+        faults = [
+            (place, fault)
+            for place, one in outcomes[job_id].found.items()
+            if one.sure
+            for fault in one.faults or ()
+            if fault in knowledge.practice.faults
+        ]
+        if faults:
+            out[FoundVehicle(kind, tuple(sorted(faults))[:MOST_PLANTED])] = None
+    return list(out)[:MOST_FOUND]

@@ -149,16 +149,23 @@ class Bay:
     # -- what can be done --------------------------------------------------------------------------------------
 
     def tests(self) -> list[tuple[Place, VocabularyField]]:
-        """Every test that this vehicle can have, by place."""
-        known, out = self.knowledge, list[tuple[Place, VocabularyField]]()
-        second = {name for names in WITH.values() for name in names}
-        for name, test in known.system_finding.items():
-            if name in OF_VEHICLE and self.specification.asks(test):
-                out.append((VEHICLE, test))
+        """Every test that this vehicle can have: of the whole, then corner by corner, as the vocabulary lists them."""
+        return self._tests
+
+    @cached_property
+    def _tests(self) -> list[tuple[Place, VocabularyField]]:
+        known, second = self.knowledge, {name for names in WITH.values() for name in names}
+        of_vehicle = {field.finding: known.system_finding[field.finding] for field in known.system_fields}
+        at_corner = {field.finding: known.corner_finding[field.finding] for field in known.corner_fields}
+        out: list[tuple[Place, VocabularyField]] = [
+            (VEHICLE, test) for name, test in of_vehicle.items() if name in OF_VEHICLE and self.specification.asks(test)
+        ]
         for corner in self.specification.corners:
-            for name, test in known.corner_finding.items():
-                if name in AT_CORNER and name not in second and self.specification.asks(test, corner):
-                    out.append((corner, test))
+            out += [
+                (corner, test)
+                for name, test in at_corner.items()
+                if name in AT_CORNER and name not in second and self.specification.asks(test, corner)
+            ]
         return out
 
     def made(self, place: Place, finding: str) -> bool:

@@ -32,9 +32,11 @@ def why(mystery: Mystery, step: Step, knowledge: Knowledge) -> Sayable:
 
 def _seen(mystery: Mystery, step: Step, knowledge: Knowledge) -> Sayable:
     """What is really there, where an eye judged it."""
-    words = knowledge.corner_finding[step.act.what].values
+    field = knowledge.corner_finding[step.act.what]
     true = dict(flat(AT_CORNER[step.act.what](At.as_found(steady(), mystery.vehicle, _place(step))), step.act.what))
-    parts = dict.fromkeys(str(words.get(str(value), value)) for value in true.values())
+    if field.possible:
+        return said("really {figure}", figure=joined([plain(float(v), field.unit, 2) for v in true.values()], ", "))
+    parts = dict.fromkeys(field.values.get(str(value), str(value)) for value in true.values())
     wrong = any(value != true.get(path, value) for path, value in {**step.found, **step.shown}.items())
     there = said("really {truth}", truth=joined(list(parts), ", "))
     return joined([there, said("an eye errs once in {most}", most=plain(round(1 / MISJUDGED)))]) if wrong else there

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import ClassVar
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.open_words import open_in_words
@@ -12,6 +13,7 @@ from mesotrope.core.evidence.job_numbers import job_numbers
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.evidence.wear_log import WearLog, rotor_outlasts_next_pads
 from mesotrope.core.language.corner import AXLES, Axle, Corner
+from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import fine_mm
 from mesotrope.services.job_rows import OpenJob
@@ -19,7 +21,7 @@ from mesotrope.services.photographs import Shot
 from mesotrope.web.job.entries import Block, corner_blocks, system_blocks
 from mesotrope.web.job.numbers import ROTOR_TOO_SOON, NumbersPanel, numbers_panel
 from mesotrope.web.job.numbers import Scene as NumbersScene
-from mesotrope.web.job.rail import RAIL, WHOLE_VEHICLE, RailStep, next_stage, rail_of, stage_href
+from mesotrope.web.job.rail import RAIL, WHOLE_VEHICLE, RailStep, job_address, next_stage, rail_of, stage_href
 from mesotrope.web.job.suspects import NextRow, SuspectRow, doubt_row, next_rows, suspect_row
 from mesotrope.web.plate.drawing import axle_plate
 from mesotrope.web.plate.pen import Plate
@@ -78,6 +80,10 @@ class JobPage:
     all_cautions: tuple[str, ...]
     facts: tuple[tuple[str, str], ...]
 
+    #: What stands at a place, and whether the vehicle is one of practice.
+    entries: ClassVar[str] = "job/_entries.html"
+    practised: ClassVar[bool] = False
+
 
 def job_page(
     job: OpenJob,
@@ -95,7 +101,9 @@ def job_page(
     specification = answer.specification
     disc = specification.axles[axle].has("disc")
     stages = next(stages for address, _, stages in RAIL if address == stage)
-    next_href, next_words = next_stage(job.id, stage, axle, say)
+    base = job_address(job.id)
+    next_href, next_words = next_stage(base, stage, axle, say)
+    worth = {test.stage for test in answer.tests if test.decides}
     numbers = job_numbers(job.inspection, specification, answer.measures, knowledge)
     return JobPage(
         job=job,
@@ -104,10 +112,10 @@ def job_page(
         stage_words=say(next(words for address, words, _ in RAIL if address == stage)),
         axle=axle,
         exaggerated=exaggerated,
-        rail=rail_of(job, answer, knowledge, stage, axle, exaggerated, say),
-        axles=tuple((name, stage_href(job.id, stage, name, exaggerated), name == axle) for name in AXLES),
+        rail=rail_of(base, job.findings, worth, knowledge, stage, axle, exaggerated, say),
+        axles=tuple((name, stage_href(base, stage, name, exaggerated), name == axle) for name in AXLES),
         plate=axle_plate(job.inspection, answer, axle, knowledge.limit, exaggerated, say) if disc else None,
-        plate_toggle=stage_href(job.id, stage, axle, not exaggerated),
+        plate_toggle=stage_href(base, stage, axle, not exaggerated),
         whole=system_blocks(stages, specification, job.standing, knowledge, say),
         corners=tuple(
             CornerEntries(
@@ -117,7 +125,7 @@ def job_page(
                 tuple(shot for shot in photographs if shot.corner == corner),
                 not specification.axle_of(corner).has("disc"),
             )
-            for corner in _corners_shown(specification, stage, axle)
+            for corner in corners_shown(specification, stage, axle)
         ),
         last_entry=job.standing.last_entry,
         numbers=numbers_panel(
@@ -155,7 +163,7 @@ def job_page(
         defaults=tuple(_default_words(name, knowledge) for name in answer.defaults_used),
         notes=(*map(say, answer.notes), *_rotors_too_soon(log, specification)),
         all_cautions=tuple(map(say, decision.cautions)),
-        facts=_facts(job, answer, say),
+        facts=facts_of(job.inspection, specification, say),
     )
 
 
@@ -168,7 +176,7 @@ def _rotors_too_soon(log: WearLog | None, specification: Specification) -> list[
     ]
 
 
-def _corners_shown(specification: Specification, stage: str, axle: Axle) -> tuple[Corner, ...]:
+def corners_shown(specification: Specification, stage: str, axle: Axle) -> tuple[Corner, ...]:
     """The corners whose entries stand on a page: all four where the whole vehicle is asked about, else the axle's."""
     if stage in WHOLE_VEHICLE:
         return specification.corners if stage == "take-in" else ()
@@ -185,9 +193,9 @@ def _default_words(name: str, knowledge: Knowledge) -> str:
     return f"{axle.replace('_', ' ')} {label}".strip()
 
 
-def _facts(job: OpenJob, answer: Answer, say: Speaker) -> tuple[tuple[str, str], ...]:
+def facts_of(inspection: Inspection, specification: Specification, say: Speaker) -> tuple[tuple[str, str], ...]:
     """What was taken in, in words; what is a default is called one."""
-    vehicle, visit, specification = job.inspection.vehicle, job.inspection.visit, answer.specification
+    vehicle, visit = inspection.vehicle, inspection.visit
     facts = [
         ("Complaint", visit.complaint or "none written down"),
         ("Distance", say.units.with_unit(visit.odometer_km, "km") if visit.odometer_km is not None else "not noted"),

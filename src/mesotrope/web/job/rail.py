@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
-from mesotrope.core.answer.answer import Answer
 from mesotrope.core.language.corner import Axle
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.services.findings import field_at
-from mesotrope.services.job_rows import OpenJob
+from mesotrope.services.job_rows import FindingKey
 from mesotrope.words import Speaker
 
 #: The order of work as the rail shows it: address, words, and the stages of the vocabulary entered there.
@@ -36,8 +36,13 @@ class RailStep:
     findings: str
 
 
-def stage_href(job_id: int, stage: str, axle: Axle, exaggerated: bool = False) -> str:
-    return f"/jobs/{job_id}/{stage}?axle={axle}" + ("&wear=3" if exaggerated else "")
+def job_address(job_id: int) -> str:
+    return f"/jobs/{job_id}"
+
+
+def stage_href(base: str, stage: str, axle: Axle, exaggerated: bool = False) -> str:
+    """The address of a stage; base : of the job, or of a practice run."""
+    return f"{base}/{stage}?axle={axle}" + ("&wear=3" if exaggerated else "")
 
 
 #: What the marks of the rail mean, for those who hear them.
@@ -50,25 +55,35 @@ RAIL_STATES = {
 
 
 def rail_of(
-    job: OpenJob, answer: Answer, knowledge: Knowledge, current: str, axle: Axle, exaggerated: bool, say: Speaker
+    base: str,
+    findings: Iterable[FindingKey],
+    worth: Collection[str] | None,
+    knowledge: Knowledge,
+    current: str,
+    axle: Axle,
+    exaggerated: bool,
+    say: Speaker,
 ) -> tuple[RailStep, ...]:
-    """The order of work with what is done, what is open, and what could not change the decision any more."""
-    found = {field.stage for place in job.findings if (field := field_at(place, knowledge))}
-    worth = {test.stage for test in answer.tests if test.decides}
+    """The order of work with what is done, what is open, and what could not change the decision any more.
+
+    findings : where anything was found; worth : the stages whose tests could still change what is to be done, None
+    where that is not told.
+    """
+    found = {field.stage for place in findings if (field := field_at(place, knowledge))}
 
     def state(stages: tuple[str, ...]) -> str:
         if not stages:
             return ""
-        wanted, begun = worth & set(stages), found & set(stages)
+        wanted, begun = set(worth or ()) & set(stages), found & set(stages)
         if begun:
-            return "begun" if wanted else "done"
-        asked_anyway = "intake" in stages
-        return "idle" if job.findings and not wanted and not asked_anyway else ""
+            return "begun" if wanted or worth is None else "done"
+        asked_anyway = "intake" in stages or worth is None
+        return "idle" if found and not wanted and not asked_anyway else ""
 
     fields = (*knowledge.corner_fields, *knowledge.system_fields)
     return tuple(
         RailStep(
-            href=stage_href(job.id, address, axle, exaggerated),
+            href=stage_href(base, address, axle, exaggerated),
             words=say(words),
             current=address == current,
             state=(now := state(stages)),
@@ -79,12 +94,12 @@ def rail_of(
     )
 
 
-def next_stage(job_id: int, stage: str, axle: Axle, say: Speaker) -> tuple[str, str]:
+def next_stage(base: str, stage: str, axle: Axle, say: Speaker) -> tuple[str, str]:
     """Where the work goes on: the other axle, then the next stage."""
     addresses = [address for address, _, _ in RAIL]
     if axle == Axle.FRONT and stage not in (*WHOLE_VEHICLE, "verdict"):
-        return stage_href(job_id, stage, Axle.REAR), "Rear axle"
+        return stage_href(base, stage, Axle.REAR), "Rear axle"
     place = addresses.index(stage) + 1
     if place == len(addresses):
         return "/", "Back to Today"
-    return stage_href(job_id, addresses[place], Axle.FRONT), say(RAIL[place][1])
+    return stage_href(base, addresses[place], Axle.FRONT), say(RAIL[place][1])

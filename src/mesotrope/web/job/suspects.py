@@ -11,7 +11,7 @@ from mesotrope.core.language.corner import Axle, Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
 from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.web.job.rail import RAIL, stage_href
+from mesotrope.web.job.rail import RAIL, job_address, stage_href
 from mesotrope.web.places import entry_id
 from mesotrope.words import Speaker
 
@@ -39,13 +39,13 @@ class NextRow:
 
 def next_row(test: NextTest, job_id: int, knowledge: Knowledge, say: Speaker) -> NextRow:
     href = stage_href(
-        job_id,
+        job_address(job_id),
         _address_of(test.finding, knowledge),
         test.corner.axle if isinstance(test.corner, Corner) else Axle.FRONT,
     )
     return NextRow(
         href=f"{href}#{_first_entry(test.corner, test.finding)}",
-        words=f"{test.corner.words.capitalize()}: {say(_test_words(test.finding, knowledge))}",
+        words=f"{test.corner.words.capitalize()}: {say(test_words(test.finding, knowledge))}",
         minutes=f"{test.minutes:g} min",
         because=say(test.because),
         foretold=tuple(
@@ -69,7 +69,7 @@ def next_rows(tests: Sequence[NextTest], job_id: int, knowledge: Knowledge, say:
         if other and isinstance(test.corner, Corner):
             taken.add((other.corner, other.finding))
             where = f"{test.corner.axle} left and right".capitalize()
-            words = f"{where}: {say(_test_words(test.finding, knowledge))}"
+            words = f"{where}: {say(test_words(test.finding, knowledge))}"
             row = replace(row, words=words, minutes=f"{test.minutes + other.minutes:g} min")
         out.append(row)
     return tuple(out)
@@ -85,7 +85,7 @@ def _address_of(finding: str, knowledge: Knowledge) -> str:
     return next((address for address, _, stages in RAIL if stage in stages), "look")
 
 
-def _test_words(finding: str, knowledge: Knowledge) -> str:
+def test_words(finding: str, knowledge: Knowledge) -> str:
     field = field_named(finding, knowledge)
     return field.doing or field.label
 

@@ -16,10 +16,15 @@ PIVOT = (168.0, 16.0)
 TAPPED = (-0.4, -0.15, 0.0, 0.25, 0.5, 0.75, 1.0, 1.2, 1.6)
 
 
-def pedal_plate(system: SystemFindings, expected_level: float | None = None, say: Speaker = PLAINLY) -> Plate:
-    """Draw the reservoir with its level (dashed: where the wear of the pads would put it) and the pedal's travel."""
+def pedal_plate(
+    system: SystemFindings, expected_level: float | None = None, say: Speaker = PLAINLY, *, asks: bool = True
+) -> Plate:
+    """Draw the reservoir with its level (dashed: where the wear of the pads would put it) and the pedal's travel.
+
+    asks : a tap enters the level.
+    """
     pen = Pen()
-    _reservoir(pen, system, expected_level)
+    _reservoir(pen, system, expected_level, asks)
     _pedal(pen, system)
     said = [
         f"fluid {say(level_said(system.fluid_level))}"
@@ -34,13 +39,14 @@ def _height(level: float) -> float:
     return min(FLOOR - 1, max(BRIM - 4, MIN - level * (MIN - MAX)))
 
 
-def _reservoir(pen: Pen, system: SystemFindings, expected_level: float | None) -> None:
+def _reservoir(pen: Pen, system: SystemFindings, expected_level: float | None, asks: bool) -> None:
     level = system.fluid_level
     outline = [(LEFT, BRIM), (LEFT, FLOOR), (RIGHT, FLOOR), (RIGHT, BRIM)]
     if level is None:
         pen.box("plate-unmeasured", LEFT, MAX, RIGHT, FLOOR, "system-fluid-level")
         pen.text("plate-ask", (LEFT + RIGHT) / 2, 48, "?")
-        pen.text("plate-difference", (LEFT + RIGHT) / 2, 57, "tap the height")
+        if asks:
+            pen.text("plate-difference", (LEFT + RIGHT) / 2, 57, "tap the height")
     else:
         y = _height(level)
         pen.box("plate-fluid", LEFT, y, RIGHT, FLOOR, "system-fluid-level")
@@ -56,7 +62,7 @@ def _reservoir(pen: Pen, system: SystemFindings, expected_level: float | None) -
         y = _height(expected_level)
         pen.line("plate-expected", LEFT + 5, y, RIGHT + 5, y)
         pen.text("plate-difference", RIGHT + 7, y + 1.6, "as the wear explains", "start")
-    for level, above, below in zip(TAPPED[1:-1], TAPPED[2:], TAPPED, strict=False):
+    for level, above, below in zip(TAPPED[1:-1], TAPPED[2:], TAPPED, strict=False) if asks else ():
         top, bottom = _height((level + above) / 2), _height((level + below) / 2)
         pen.mark(LEFT, top, RIGHT, bottom, "system-fluid-level", level_written(level))
     if system.fluid_colour:

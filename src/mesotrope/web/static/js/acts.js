@@ -153,7 +153,7 @@ function bringIn(target, html, acted) {
   const foldOf = (summary) => summary.parentElement.id || summary.textContent.trim();
   const unfolded = [...old.querySelectorAll("details[open] > summary")].map(foldOf);
   const at = document.activeElement;
-  const focused = old.contains(at) ? { id: at.id, label: at.getAttribute("aria-label"), form: at.form && nameOf(at.form), name: at.name } : null;
+  const focused = old.contains(at) ? { id: at.id, label: at.getAttribute("aria-label"), form: at.form && nameOf(at.form), name: at.name, then: at.form?.dataset.then } : null;
   const placed = document.adoptNode(fresh);
   old.replaceWith(placed);
   window.htmx.process(placed);
@@ -196,12 +196,14 @@ function typedIn(part, acted) {
   return out;
 }
 
-function refocus(part, { id, label, form, name }) {
+function refocus(part, { id, label, form, name, then }) {
   const byForm = form && formNamed(form);
   const place = (id && document.getElementById(id))
     || (label && part.querySelector(`[aria-label="${CSS.escape(label)}"]`))
     || (byForm && ([...byForm.elements].find((one) => one.name === name && name) ?? byForm.querySelector("button")));
-  place?.focus({ preventScroll: true });
+  const came = place ? null : then && document.getElementById(then); // what stands where the form was: to be looked at
+  (place ?? came)?.focus({ preventScroll: true });
+  came?.scrollIntoView({ block: "nearest" });
 }
 
 // The worker sent what waited when the page went: the page that came since may not show it yet.
