@@ -36,11 +36,18 @@ VALUES = {
 }  # fmt: skip
 
 
+#: What a route is aimed with at something of the other workshop.
+AIMED = ("job_id", "vehicle_id", "person_id", "owner_id", "run_id")
+
+#: Addresses that only send on to a page, which then says that there is no such thing.
+SENT_ON = ("/jobs/{job_id}", "/practice/runs/{run_id}")
+
+
 def _aimed(path: str, at: Workshop) -> str:
     numbers = {
         "job_id": at.job, "vehicle_id": at.vehicle, "number": at.photograph, "stage": "lift", "part": "come-back.ics",
         "person_id": at.people["technician"].person_id, "token": "x" * 43, "name": "x", "origin": "0" * 32,
-        "owner_id": at.owner,
+        "owner_id": at.owner, "run_id": at.run,
     }  # fmt: skip
     return re.sub(r"\{(\w+)(?::\w+)?\}", lambda found: str(numbers[found[1]]), path)
 
@@ -87,9 +94,9 @@ def reach_across(here: Surroundings) -> Trial:
                 headers={"Idempotency-Key": f"reach-{role}-{abs(hash(route.path)) % 10**9}"},
             )
             told = theirs.marker in answer.text or theirs.marker.lower() in answer.text
-            aimed = any(f"{{{name}}}" in route.path for name in ("job_id", "vehicle_id", "person_id", "owner_id"))
+            aimed = any(f"{{{name}}}" in route.path for name in AIMED)
             let_in = aimed and answer.status_code < 400 and not route.path.startswith("/sheet")
-            plain = route.path == "/jobs/{job_id}"  # sends on to a page, which says that there is no such job
+            plain = route.path in SENT_ON
             trial.hold(not told and (not let_in or plain), f"{role} {method} {route.path} -> {answer.status_code}")
     trial.hold(_kept(here, theirs) == before, "something of the other workshop has changed")
     trial.figures = {"routes": str(len(routes_of(here.app))), "roles": str(len(ROLES))}

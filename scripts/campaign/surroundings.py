@@ -23,6 +23,7 @@ from mesotrope.services.owner_links import make_link
 from mesotrope.services.owners import Contact, keep_owner
 from mesotrope.services.people import add_person, add_workshop
 from mesotrope.services.photographs import add_photograph
+from mesotrope.services.practice import set_vehicle, start_run
 from mesotrope.services.signing_in import Who, open_session, who_is
 from mesotrope.settings import Settings
 from mesotrope.store.instance import Instance
@@ -47,6 +48,7 @@ class Workshop:
     link: str
     owner: int
     feed: str
+    run: int
 
 
 @dataclass(frozen=True)
@@ -116,7 +118,10 @@ def _workshop(database: Database, marker: str) -> Workshop:
         vehicle = session.get_one(Job, job).vehicle_id
     owner = keep_owner(database, Contact(f"Owner {marker}", "0-555-01"), by=lead, now=NOW, vehicle_id=vehicle)
     feed = new_feed(database, by=lead, now=NOW)
-    return Workshop(marker, people, job, vehicle, photograph, link, owner, feed)
+    technician = people["technician"]
+    run = start_run(database, knowledge(), 2, False, by=technician, now=NOW)
+    set_vehicle(database, knowledge(), technician.person_id, 2, f"for {marker}", by=lead, now=NOW)
+    return Workshop(marker, people, job, vehicle, photograph, link, owner, feed, run)
 
 
 def picture(size: tuple[int, int] = (64, 48), form: str = "JPEG") -> bytes:

@@ -70,7 +70,7 @@ def read_number(text: str, figures: PracticeFigures) -> int:
     >>> read_number("4 711 12", knowledge().practice)
     471112
     """
-    digits = re.sub(r"[\s.,'’_-]", "", text)
+    digits = re.sub(r"(?<=\d)[\s.,'’_-](?=\d)", "", text.strip())
     allowed = "digits as they were handed out, say 471112; lessons are 1 to 10"
     if not (digits.isascii() and digits.isdigit()) or len(digits) > 24:
         raise InvalidInput("number of a vehicle", text[:40], allowed)

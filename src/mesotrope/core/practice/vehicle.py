@@ -76,7 +76,10 @@ def mystery_of(number: int, knowledge: Knowledge) -> Mystery:
 @lru_cache(maxsize=128)
 def _mystery(number: int, key: KnowledgeKey) -> Mystery:
     figures = key.knowledge.practice
-    meaning = meaning_of(number, figures)
+    try:
+        meaning = meaning_of(number, figures)
+    except ValueError as error:
+        raise InvalidInput("number of a vehicle", number, "no vehicle has it") from error
     if isinstance(meaning, Prepared):
         return _lesson(number, figures.lessons[meaning.number], figures)
     return _of_drawn(number, meaning, figures) if isinstance(meaning, Drawn) else _of_made(number, meaning, figures)

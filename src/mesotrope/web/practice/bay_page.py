@@ -67,6 +67,7 @@ class Test:
 
     @property
     def can(self) -> bool:
+        """Whether it can be made, or made again."""
         return not self.why_not
 
 
@@ -224,7 +225,7 @@ def _test(bay: Bay, place: Place, test: VocabularyField, knowledge: Knowledge, s
         id=_id(place, name), finding=name, place=str(place),
         heading=say(knowledge.headings.get(name, test.label)), words=say(test_words(name, knowledge)),
         minutes=minutes_said(bay.minutes_of(place, test)), found=found_rows(place, found, knowledge, say),
-        why_not="" if found and why_not == "it is made" else say(why_not),
+        why_not=say(why_not),
         picture=picture_of(name, step.shown, bay, say) if step else None,
         to_read=_to_read(place, step, knowledge, say) if step else (), folded=test.folded and not found, cautions=said,
     )  # fmt: skip

@@ -120,7 +120,7 @@ def _travel(share: float) -> Plate:
         angle = math.radians(20 + 55 * part)
         return x + out * math.cos(angle), y + out * math.sin(angle)
 
-    pen.curve("graph-axis", [at(n / 40, arm + 3) for n in range(41)])
+    pen.curve("gauge-arc", [at(n / 40, arm + 3) for n in range(41)])
     for tenth in range(11):
         pen.line("gauge-tick gauge-tick-long" if tenth % 5 == 0 else "gauge-tick", *at(tenth / 10, arm + 1),
                  *at(tenth / 10, arm + (8 if tenth % 5 == 0 else 5)))  # fmt: skip
