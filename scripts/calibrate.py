@@ -11,6 +11,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 from scripts.calibration.cases import cases, each
 from scripts.calibration.ceiling import Ceiling
 from scripts.calibration.learning import SIZES, write_learning
+from scripts.calibration.practising import practise, write_practice
 from scripts.calibration.regret import regret_of
 from scripts.calibration.report import (
     decision_table,
@@ -42,8 +43,14 @@ def main() -> None:
     )
     asked.add_argument("--held-out", type=int, default=400, help="vehicles of that world to be predicted")
     asked.add_argument("--only-learning", action="store_true", help="nothing but what is learnt from closed cases")
+    asked.add_argument("--practised", type=int, default=200, help="numbers of practice worked three ways")
+    asked.add_argument("--only-practice", action="store_true", help="nothing but the paths through mystery vehicles")
     asked.add_argument("--into", type=Path, default=ROOT / "docs")
     size = asked.parse_args()
+    if size.practised:
+        write_practice(size.into, list(each(practise, range(size.practised))))
+    if size.only_practice:
+        return
     if size.closed:
         write_learning(size.into, size.closed, size.held_out)
     if size.only_learning:

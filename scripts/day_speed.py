@@ -66,8 +66,8 @@ def _today(
             knowledge_key="bench", makes_for_s=None,
         )  # fmt: skip
 
-    def answered(seen):  # type: ignore[no-untyped-def]
-        return remember.answer(seen, ())
+    def answered(job):  # type: ignore[no-untyped-def]
+        return remember.answer(job.inspection, ())
 
     jobs = read()
     yield f"Today read, {OPEN} open jobs, nothing changed", timed_ms(read, 12), ""

@@ -23,11 +23,11 @@ VIEWS = {
     "lift-and-spin": ("/jobs/1/lift?axle=front", "light", 1280, 800),
     "strip-and-measure": ("/jobs/2/strip?axle=front", "light", 1280, 800),
     "verdict": ("/jobs/2/verdict", "light", 1280, 800),
-    "packages": ("/jobs/1/verdict#costs-front", "light", 1280, 800),
     "work-card": ("/jobs/2/card", "light", 1280, 800),
     "prove-and-release": ("/jobs/2/prove", "light", 1280, 800),
     "workshop-rules": ("/rules", "light", 1280, 800),
-    "verdict-unsafe": ("/jobs/9/verdict?axle=front", "light", 1280, 800),
+    "practice": ("/practice/runs/3/strip?axle=front", "light", 1280, 800),
+    "debrief": ("/practice/runs/1/debrief", "light", 1280, 800),
     "suspect-board": ("/jobs/1/board", "light", 1280, 800),
     "pit-dark": ("/jobs/3/strip?axle=front", "dark", 1280, 800),
     "wear-log": ("/vehicles/8/wear", "light", 1280, 800),
@@ -36,7 +36,7 @@ VIEWS = {
 }
 
 #: Pages that only a lead sees.
-FOR_A_LEAD = ("/", "/learnt")
+FOR_A_LEAD = ("/", "/learnt", "/practice/runs/3/strip?axle=front", "/practice/runs/1/debrief")
 
 
 def work_on_a_job(browser: Browser, address: str) -> None:
@@ -68,6 +68,7 @@ def work_on_a_job(browser: Browser, address: str) -> None:
             place.fill(figure)
             with page.expect_response(lambda response: "/prove" in response.url and response.status == 200):
                 page.keyboard.press("Enter")
+    page.locator("#saved", has_text="saved").wait_for()
     page.reload()
     page.get_by_label("Released without").check()
     page.get_by_role("button", name="released", exact=True).click()
@@ -80,6 +81,26 @@ PROVED = [
     ("Leak at the corner", "none"), ("Pedal under a steady foot", "holds"), ("Pedal feel", "firm"),
     ("Leak seen", "none"), ("Parking brake holds", "yes"),
 ]  # fmt: skip
+
+
+def practise(browser: Browser, address: str) -> None:
+    """Leave a mystery vehicle half worked; the demo's apprentice has worked two others."""
+    page = browser.new_page()
+    page.goto(f"{address}/sign-in")
+    page.get_by_role("button", name="Ilse Tarrow").click()
+    page.goto(f"{address}/practice")
+    page.get_by_label("or its number").fill("4")
+    page.get_by_role("button", name="Take it in").click()
+    page.wait_for_url("**/take-in")
+    page.goto(f"{address}/practice/runs/3/lift?axle=front")
+    page.get_by_role("button", name="Press the pedal").click()
+    page.get_by_text("0.5 min", exact=True).first.wait_for()
+    for stage, name in (("lift", "spin the wheel"), ("look", "look at the hose"), ("strip", "feel both slide pins"),
+                        ("strip", "measure both linings")):  # fmt: skip
+        page.goto(f"{address}/practice/runs/3/{stage}?axle=front")
+        page.get_by_role("button", name=f"front left: {name}").click()
+        page.locator("#saved", has_text="saved").wait_for()
+    page.close()
 
 
 def wait_until_learnt(browser: Browser, address: str) -> None:
@@ -110,6 +131,7 @@ def main() -> None:
     with served_demo(closed=120, whole_day=True) as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(**CHROMIUM)
         work_on_a_job(browser, address)
+        practise(browser, address)
         wait_until_worked_out(browser, address)
         for name, (where, scheme, width, height) in VIEWS.items():
             context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme)

@@ -111,7 +111,9 @@ def day_of(database):
         remember = Remembered(knowledge())
 
         def planned(job_id: int):
-            return planned_job(in_database, knowledge(), lambda seen: remember.answer(seen, ()), job_id, by=who)
+            return planned_job(
+                in_database, knowledge(), lambda job: remember.answer(job.inspection, ()), job_id, by=who
+            )
 
         return list_day(in_database, knowledge(), planned, by=who, knowledge_key="tests", makes_for_s=None)
 

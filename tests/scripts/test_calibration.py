@@ -102,7 +102,21 @@ def test_a_vehicle_is_settled_sooner_than_in_the_whole_order():
 
 
 def test_the_report_is_written_whole(tmp_path):
-    sizes = ["--learnt", "60", "--tested", "24", "--settled", "2", "--closed", "4", "8", "--held-out", "4"]
+    sizes = [
+        "--learnt",
+        "60",
+        "--tested",
+        "24",
+        "--settled",
+        "2",
+        "--closed",
+        "4",
+        "8",
+        "--held-out",
+        "4",
+        "--practised",
+        "2",
+    ]
     subprocess.run(
         [sys.executable, ROOT / "scripts" / "calibrate.py", *sizes, "--into", tmp_path],
         check=True, capture_output=True, env={**os.environ, "OMP_NUM_THREADS": "1"},  # other tests run beside it
@@ -110,5 +124,6 @@ def test_the_report_is_written_whole(tmp_path):
     written = (tmp_path / "calibration.md").read_text(encoding="utf-8")
     assert "{" not in written
     assert "24 vehicles that are tested" in written
+    assert "| all | 2 |" in (tmp_path / "calibration" / "practice.md").read_text(encoding="utf-8")
     for picture in ("reliability.svg", "minutes.svg", "learning.svg"):
         assert (tmp_path / "calibration" / picture).read_text(encoding="utf-8").rstrip().endswith("</svg>")

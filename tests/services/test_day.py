@@ -59,7 +59,7 @@ def find_fault(database, clock, job, who):
 def plan_of(database, job, who):
     from mesotrope.core.answer.answer import diagnose
 
-    return planned_job(database, knowledge(), lambda seen: diagnose(seen, knowledge()), job, by=who).plan
+    return planned_job(database, knowledge(), lambda here: diagnose(here.inspection, knowledge()), job, by=who).plan
 
 
 def only(jobs):

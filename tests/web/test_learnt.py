@@ -6,9 +6,12 @@ import json
 
 import pytest
 
+from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.learning.prequential import LAST, LEAST, Predicted
+from mesotrope.demo.closed_year import closed_case
 from mesotrope.knowledge import knowledge
 from mesotrope.knowledge.reader import knowledge_key
+from mesotrope.services.jobs import add_document
 from mesotrope.services.learnt_versions import learn_in
 from mesotrope.web.learnt.views import compared
 from tests.services.test_learnt_versions import closed_job, lenient, now_as
@@ -136,3 +139,30 @@ def test_the_curves_are_over_the_last_cases_and_say_which_is_better():
     assert all(one.picture for one in (score, first, calibration))
     few = compared(expert[: LEAST - 1], learnt[: LEAST - 1])
     assert few[0].picture is None
+
+
+def test_a_signed_verdict_keeps_the_tables_it_was_signed_with(database, someone, clock, client_of, lenient):
+    """What the workshop learns later takes no signature away; whoever asks for another version still gets it."""
+    who = someone("lead")
+    inspection = parse_inspection(json.dumps(closed_case(1)["inspection"]))
+    with database.of_workshop(who.workshop_id) as session, session.begin():
+        signed, free = (
+            add_document(session, inspection, by=who.person_id, now=clock(), state="open").id for _ in range(2)
+        )
+    client = client_of(who)
+    client.post(f"/jobs/{signed}/verdict/sign", data={"reason": "looked at"})
+    before = client.get(f"/jobs/{signed}/answer.json").json()
+    assert before["learnt"] is None
+    for number in range(1, 4):
+        closed_job(database, clock, who, number)
+    learn_in(database, knowledge(), knowledge_key(), who.workshop_id, now=clock())
+    assert client.get(f"/jobs/{free}/answer.json").json()["learnt"]["version"] == 1
+    assert client.get(f"/jobs/{signed}/answer.json").json() == before
+    assert client.get(f"/jobs/{signed}/answer.json?learnt=1").json()["learnt"]["version"] == 1
+    assert f"Signed by {who.name}" in client.get(f"/jobs/{signed}/verdict").text
+    assert "Judged with the product’s own tables." in client.get(f"/jobs/{signed}/card").text
+    assert "Judged with version 1" in client.get(f"/jobs/{free}/card").text
+    client.post(f"/jobs/{free}/verdict/sign", data={"reason": "looked at"})
+    client.post("/learnt/switch", data={"to": "off"})  # and the other way round
+    assert client.get(f"/jobs/{free}/answer.json").json()["learnt"]["version"] == 1
+    assert f"Signed by {who.name}" in client.get(f"/jobs/{free}/verdict").text

@@ -128,7 +128,7 @@ def _bring_on(
     def at(share: float) -> datetime.datetime:
         return opened + share * (now - opened)
 
-    here = planned_job(database, knowledge, lambda seen: remember.answer(seen, ()), job_id, by=who)
+    here = planned_job(database, knowledge, lambda job: remember.answer(job.inspection, ()), job_id, by=who)
     sign_verdict(database, here.plan, job_id, by=who, now=at(0.2), reason="looked at, and left for the next visit")
     if "agreed" in job:
         owner_said(database, job_id, job["agreed"], job.get("agreed_words", ""), by=who, now=at(0.3))

@@ -17,6 +17,7 @@ from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.demo.closed_year import add_closed_year
 from mesotrope.demo.full_day import add_found, fill_the_day, settle
+from mesotrope.demo.practised import add_practice
 from mesotrope.errors import InvalidInput
 from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.answers import Remembered
@@ -97,6 +98,7 @@ def load_demo(
     remember = Remembered(knowledge)
     if whole_day:
         fill_the_day(database, knowledge, made_up["day"], first, people, owners, remember, now=now)
+        add_practice(database, knowledge, first, now)
     if closed:
         # what is learnt changes the plans of the day: there a lead asks for it
         add_closed_year(database, first, people, owners, closed, now, ask=not whole_day)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
+from dataclasses import replace
 from functools import lru_cache
 from threading import Lock
 from typing import Generic, TypeVar
@@ -13,6 +14,7 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.learning.tables import learnt
 from mesotrope.knowledge.reader import knowledge_key
+from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.learnt_versions import InUse, in_use
 from mesotrope.services.rules import LEARNT, OFF, SET_ASIDE, Figures, figures_of, own_knowledge, row_of_key
 from mesotrope.services.signing_in import Who
@@ -56,10 +58,26 @@ class Remembered:
         self.known = known
         self._answers: Latest[Answer] = Latest(most)
         self._figures: Latest[Figures] = Latest(1024)
+        self._signed: Latest[InUse | None] = Latest(64)
 
     def answer(self, inspection: Inspection, figures: Figures) -> Answer:
         document = inspection.model_dump_json(exclude_none=True)
         return self._answers.of((document, figures), lambda: diagnose(inspection, self.known(figures)))
+
+    def answer_of(self, database: Database, job: OpenJob, figures: Figures, *, by: Who) -> Answer:
+        """Diagnose a job: with the learnt tables that its verdict was signed with, else with those in use."""
+        return self.answer(job.inspection, self._as_signed(database, job.signed_with, figures, by))
+
+    def _as_signed(self, database: Database, number: int | None, figures: Figures, by: Who) -> Figures:
+        """A workshop's figures with the learnt version of a signature, where it can still be read."""
+        used: InUse | None = dict(figures).get(VERSION)
+        if number is None or number == (used.number if used else 0):
+            return figures
+        if number == 0:
+            return with_version(figures, None)
+        then = replace(by, learnt_version=number)
+        signed = self._signed.of((by.workshop_id, number), lambda: in_use(database, knowledge_key(), by=then))
+        return with_version(figures, signed) if signed else figures
 
     def figures(self, database: Database, by: Who) -> Figures:
         """The figures of a person's workshop, and what it learnt; read again only when either has changed."""

@@ -281,6 +281,8 @@ def refresh_day(
     known = remember.known(figures)
 
     def planned(job_id: int) -> Planned:
-        return planned_job(database, known, lambda seen: remember.answer(seen, figures), job_id, by=nobody)
+        return planned_job(
+            database, known, lambda job: remember.answer_of(database, job, figures, by=nobody), job_id, by=nobody
+        )
 
     list_day(database, known, planned, by=nobody, knowledge_key=knowledge_key, makes_for_s=None)

@@ -101,6 +101,8 @@ class OpenJob:
     standing: StandingFindings
     visits: tuple[VisitReadings, ...]
     earlier: tuple[EarlierVisit, ...]
+    #: The learnt version that its verdict was signed with, whose tables it keeps; none: those in use.
+    signed_with: int | None = None
 
     @property
     def findings(self) -> Mapping[FindingKey, Any]:
@@ -173,6 +175,7 @@ class JobRows:
                 EarlierVisit(o.id, o.opened_at, o.visit.get("odometer_km"), o.visit.get("complaint"))
                 for o in reversed(before)
             ),
+            signed_with=job.signed_with,
         )
 
 

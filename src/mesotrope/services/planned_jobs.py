@@ -27,6 +27,9 @@ from mesotrope.store.session import Database
 #: Diagnoses an inspection, or remembers its answer.
 Answered = Callable[[Inspection], Answer]
 
+#: The same of a job, with the tables that it was signed with.
+AnsweredJob = Callable[[OpenJob], Answer]
+
 
 @dataclass(frozen=True)
 class Planned:
@@ -48,13 +51,13 @@ class Planned:
         return self.answer.specification.kind
 
 
-def planned_job(database: Database, knowledge: Knowledge, answered: Answered, job_id: int, *, by: Who) -> Planned:
+def planned_job(database: Database, knowledge: Knowledge, answered: AnsweredJob, job_id: int, *, by: Who) -> Planned:
     """Open a job with its plan and its work card. Raises `NotFound`, also for another workshop's.
 
-    knowledge : with the workshop's own figures; answered : diagnoses an inspection, or remembers its answer.
+    knowledge : with the workshop's own figures; answered : diagnoses a job, or remembers its answer.
     """
     job = open_job(database, job_id, by=by, knowledge=knowledge)
-    answer = answered(job.inspection)
+    answer = answered(job)
     plan = plan_for(database, knowledge, job, answer, by=by)
     numbers = job_numbers(job.inspection, answer.specification, answer.measures, knowledge)
     schools = schools_of(knowledge, plan.rules)

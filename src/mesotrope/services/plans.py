@@ -20,6 +20,7 @@ from mesotrope.services.records import Record, StandingRecords, keep_record, nee
 from mesotrope.services.rules import Rule, chosen_of, rules_of, schools_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
+from mesotrope.store.tables import Job
 
 #: Actions that nobody chooses for a corner: they follow from the others.
 NOT_CHOSEN = ("no_action", "bleed_system")
@@ -42,6 +43,8 @@ class Plan:
     recorded: int = 0
     #: Something found is not explained, and nothing else gives the vehicle a verdict.
     unexplained: bool = False
+    #: The learnt version whose tables answered; 0: the expert's.
+    learnt: int = 0
 
     @property
     def overruled(self) -> dict[Corner, Overruled]:
@@ -69,7 +72,9 @@ def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Ans
     unexplained = bool(answer.decision.open) and answer.decision.verdict is None
     stands = sign_off(key, signed, approved, bool(chosen or overruled), chosen_of("approval", rules), unexplained)
     ever = frozenset((record.kind, record.subject) for record in kept)
-    return Plan(comparisons, chosen, actions, key, stands, records, rules, ever, len(kept), unexplained)
+    learnt = answer.knowledge.learnt
+    version = learnt.version if learnt else 0
+    return Plan(comparisons, chosen, actions, key, stands, records, rules, ever, len(kept), unexplained, version)
 
 
 @dataclass(frozen=True)
@@ -173,10 +178,15 @@ def overrule_verdict(
 def sign_verdict(
     database: Database, plan: Plan, job_id: int, *, by: Who, now: datetime.datetime, reason: str = ""
 ) -> None:
-    """Sign the verdict as it stands. Raises `InvalidInput` for a lead who closes what is not explained without a
-    reason."""
+    """Sign the verdict as it stands; from then on the job keeps the learnt tables that answered, so that what the
+    workshop learns later takes no signature away. Raises `InvalidInput` for a lead who closes what is not explained
+    without a reason."""
     note = _reason_for_closing(plan, reason) if by.role == "lead" else ""
-    keep_record(database, job_id, "signed", "", plan.key, by=by, now=now, note=note)
+
+    def keeps_its_tables(job: Job) -> None:
+        job.signed_with = plan.learnt
+
+    keep_record(database, job_id, "signed", "", plan.key, by=by, now=now, note=note, also=keeps_its_tables)
 
 
 def _reason_for_closing(plan: Plan, reason: str) -> str:

@@ -30,7 +30,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -42,7 +42,7 @@ from mesotrope.services.findings import job_of
 from mesotrope.services.once import do_once
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import JobRecord, Person, Vehicle
+from mesotrope.store.tables import Job, JobRecord, Person, Vehicle
 
 KINDS = (
     "package",
@@ -124,8 +124,11 @@ def keep_record(
     by: Who,
     now: datetime.datetime,
     note: str = "",
+    also: Callable[[Job], None] = lambda job: None,
 ) -> None:
     """Keep one record, once under the change's key; the same by the same person again is no other.
+
+    also : what else of the job changes with it.
 
     Raises `InvalidInput` for a note that is too long, `JobClosed`, `NotFound` for a job that is not there.
     """
@@ -140,6 +143,7 @@ def keep_record(
         if _stands_already(session, job_id, (kind, subject), value, note, by):
             return
         add_record(session, job_id, kind, subject, value, note, by=by, now=now)
+        also(job)
         if kind in MOVES_DATES:
             mark_due(session, job.vehicle_id)
         if kind in ON_THE_TRAIL:

@@ -245,6 +245,8 @@ class Job(WorkshopOwned, Base):
     measured_at: Mapped[int] = mapped_column(BigInteger, default=0)
     shown: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
     shown_key: Mapped[str | None] = mapped_column(String(80))
+    #: The learnt version whose tables answered when its verdict was first signed (0: the expert's); none: not signed.
+    signed_with: Mapped[int | None]
     #: What a closed job counts for in the workshop's figures; none: to be worked out. Whether it can be found.
     figures: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
     indexed: Mapped[bool] = mapped_column(Boolean, default=False)

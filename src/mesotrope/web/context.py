@@ -18,6 +18,7 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import Forged
 from mesotrope.services.answers import Remembered, with_version
+from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.learnt_versions import InUse, version_of
 from mesotrope.services.passwords import Passwords
 from mesotrope.services.planned_jobs import Planned, planned_job
@@ -41,6 +42,8 @@ class Shop:
     now: Callable[[], datetime.datetime]
     remember: Remembered
     figures: Figures = ()
+    #: Somebody asked for the tables of a certain learnt version.
+    as_asked: bool = False
     language: NullTranslations = field(default_factory=NullTranslations)
 
     def say(self, who: Who, kind: str = "car") -> Speaker:
@@ -49,7 +52,14 @@ class Shop:
 
     def planned(self, who: Who, job_id: int) -> Planned:
         """One job with what is planned for it. Raises `NotFound`, also for another workshop's."""
-        return planned_job(self.database, self.knowledge, self.answer, job_id, by=who)
+        return planned_job(self.database, self.knowledge, lambda job: self.answer_of(who, job), job_id, by=who)
+
+    def answer_of(self, who: Who, job: OpenJob) -> Answer:
+        """Diagnose a job, or remember its answer: with the learnt tables that were asked for, else with those that its
+        verdict was signed with, else with those in use."""
+        if self.as_asked:
+            return self.answer(job.inspection)
+        return self.remember.answer_of(self.database, job, self.figures, by=who)
 
     def answer(self, inspection: Inspection) -> Answer:
         """Diagnose an inspection, or remember its answer."""
@@ -105,7 +115,7 @@ def as_learnt_then(shop: Shop, who: Who, number: int) -> Shop:
     version = version_of(shop.database, number, by=who) if number else None
     used = InUse(who.workshop_id, version.number, version.counts) if version else None
     figures = with_version(shop.figures, used)
-    return replace(shop, knowledge=shop.remember.known(figures), figures=figures)
+    return replace(shop, knowledge=shop.remember.known(figures), figures=figures, as_asked=True)
 
 
 def _in_shop(shop: AtTheDoor, who: SignedIn) -> Shop:

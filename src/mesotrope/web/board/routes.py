@@ -113,7 +113,7 @@ def board_page(
     request: Request, job_id: int, shop: InShop, who: SignedIn, corner: Annotated[str, Query(max_length=20)] = ""
 ) -> Response:
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
-    answer = shop.answer(job.inspection)
+    answer = shop.answer_of(who, job)
     places: tuple[Place, ...] = (*answer.specification.corners, VEHICLE)
     leading = next((s.corner for s in answer.suspects if s.fault != shop.knowledge.none.id), places[0])
     chosen = place_named(corner) if corner else leading
@@ -135,7 +135,7 @@ def try_out(
 ) -> Response:
     """What each answer of one test would do."""
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
-    specification = shop.answer(job.inspection).specification
+    specification = shop.answer_of(who, job).specification
     where = place_named(corner)
     if where is None or where not in (*specification.corners, VEHICLE):
         raise NotFound("corner")

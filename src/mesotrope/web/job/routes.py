@@ -51,7 +51,7 @@ def page_of(shop: Shop, who: Who, job: OpenJob, stage: str, axle: Axle, wear: st
     if stage not in {address for address, _, _ in RAIL}:
         raise NotFound("page")
     shots = list_photographs(shop.database, job.id, by=who) if whole else ()
-    answer, log = shop.answer(job.inspection), None
+    answer, log = shop.answer_of(who, job), None
     say = shop.say(who, answer.specification.kind)
     if stage in ("strip", "verdict"):
         log = wear_log(job.visits, answer.specification, shop.knowledge)

@@ -52,7 +52,7 @@ def verdict_page(
 def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
     """What the vehicle is going to get: the packages of every axle at the workshop's prices, those chosen, the one more
     test that is worth its minutes, and who answers for it."""
-    answer = shop.answer(page.job.inspection)
+    answer = shop.answer_of(who, page.job)
     plan = plan_for(shop.database, shop.knowledge, page.job, answer, by=who)
     say = shop.say(who, page.kind)
     test = worth_one_more(answer.tests, shop.knowledge)

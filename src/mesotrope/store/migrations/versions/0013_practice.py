@@ -1,4 +1,5 @@
-"""Practice: runs of mystery vehicles, what was done in them, and what a lead has set."""
+"""Practice: runs of mystery vehicles, what was done in them, and what a lead has set. The learnt version with which a
+job's verdict was signed."""
 
 from alembic import op
 import sqlalchemy as sa
@@ -22,6 +23,7 @@ def _workshop() -> list:
 
 
 def upgrade() -> None:
+    op.add_column("jobs", sa.Column("signed_with", sa.Integer(), nullable=True))
     op.create_table(
         "practice_runs",
         sa.Column("id", sa.Integer(), nullable=False),
@@ -68,3 +70,4 @@ def upgrade() -> None:
 def downgrade() -> None:
     for table in ("practice_set", "practice_acts", "practice_runs"):
         op.drop_table(table)
+    op.drop_column("jobs", "signed_with")
