@@ -12,6 +12,7 @@ from mesotrope.core.practice.vehicle import mystery_of
 from mesotrope.knowledge import knowledge
 from mesotrope.web.practice.pictures import picture_of
 from mesotrope.words import PLAINLY
+from tests.web.test_own_words import FOREIGN
 
 RIGHT = "front_right"
 HTMX = {"HX-Request": "true", "HX-Target": "work"}
@@ -203,10 +204,15 @@ def test_a_pedal_that_holds_does_not_move_on_its_picture():
 
 
 def test_a_motorcycle_is_spoken_of_as_one(apprentice):
-    run = take(apprentice, number_of_drawn(Drawn("motorcycle", "one_fault", 1), knowledge().practice))
-    pedal = text(apprentice.get(f"{run}/pedal"))
-    assert "engine starts" not in pedal
-    assert "arking brake" not in text(apprentice.get(f"{run}/take-in"))
+    run = take(apprentice, number_of_drawn(Drawn("motorcycle", "one_fault", 1), knowledge().practice), pictures="yes")
+    for what in ("pedal_travel", "pedal_hold", "smell"):
+        do(apprentice, run, what)
+    do(apprentice, run, "next", kind="hint")
+    for stage in ("take-in", "pedal", "lift", "look", "isolate", "strip"):
+        assert FOREIGN.findall(text(apprentice.get(f"{run}/{stage}"))) == [], stage
+    commit(apprentice, run, safe="yes", nothing="yes")
+    page = text(apprentice.get(f"{run}/debrief"))
+    assert [page[max(0, m.start() - 40) : m.end() + 10] for m in FOREIGN.finditer(page)] == []
 
 
 # -- a lead ------------------------------------------------------------------------------------------------------

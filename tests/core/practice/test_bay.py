@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from mesotrope.core.language.corner import VEHICLE, Corner
+from mesotrope.core.language.entries import check
 from mesotrope.core.practice.bay import Act, Bay
 from mesotrope.core.practice.numbers import Drawn, Made, Planted, number_of_drawn, number_of_made
 from mesotrope.core.practice.paths import fixed_order
@@ -264,6 +265,13 @@ def test_everything_that_is_offered_can_be_made_and_is_known_to_the_vocabulary()
     assert names <= {*AT_CORNER, *OF_VEHICLE}
     assert {path.partition(".")[0] for _, path in bay.findings} >= {"spin", "pad_mm", "pin", "rotor_mm", "pedal_travel"}
     assert len(bay.inspection().findings.system.model_dump(exclude_none=True)) >= 15
+
+
+@pytest.mark.parametrize("number", [718924, *(number_of_drawn(Drawn(kind, "neglected", seed), FIGURES)
+                                            for kind in FIGURES.kinds for seed in range(40, 52))])  # fmt: skip
+def test_no_instrument_reads_what_cannot_be(number):
+    """718 924 drags so hard that its hub would be past the thermometer's scale."""
+    check(fixed_order(mystery_of(number, KNOWN), KNOWN).inspection(), KNOWN)
 
 
 def test_truthful_instruments_show_the_truth():

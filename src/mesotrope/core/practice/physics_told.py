@@ -143,7 +143,7 @@ _AT_CORNER: Mapping[str, Callable[[Mystery, Step, Knowledge], Sayable]] = {
 }
 
 _OF_VEHICLE: Mapping[str, Callable[[Mystery], Sayable]] = {
-    "pedal_travel": lambda m: said("the pedal goes {share} of its way", share=chance_of(m.vehicle.pedal_travel)),
+    "pedal_travel": lambda m: said("it goes {share} of its way", share=chance_of(m.vehicle.pedal_travel)),
     "fluid_level": lambda m: said("it stands at {share} between MIN and MAX",
                                   share=plain(float(m.vehicle.fluid["level"]), "", 2)),
     "fluid_water_percent": lambda m: said("{water} % of water", water=plain(float(m.vehicle.fluid["water"]), "", 1)),

@@ -109,8 +109,12 @@ def word(random: Random, truth: str, others: tuple[str, ...]) -> str:
     return truth if random.random() > MISJUDGED or not others else str(random.choice(others))
 
 
+#: Where the scale of the infrared thermometer ends, °C.
+INFRARED_ENDS_C = 850.0
+
+
 def hub_c(random: Random, vehicle: SimulatedVehicle, corner: Corner) -> float:
-    return float(round(vehicle.hub_c[corner] + random.normal(0, NOISE["infrared_c"])))
+    return min(INFRARED_ENDS_C, float(round(vehicle.hub_c[corner] + random.normal(0, NOISE["infrared_c"]))))
 
 
 def let_go(torque: Mapping[str, float], takes_away: Mapping[str, float]) -> dict[str, float]:

@@ -281,12 +281,14 @@ def _hint_words(hint: Hint | None, knowledge: Knowledge, say: Speaker) -> tuple[
         where = f"{hint.test.corner.words}: " if isinstance(hint.test.corner, Corner) else ""
         return f"{where}{say(test_words(hint.test.finding, knowledge))}", say(hint.test.because)
     if hint.suspects:
-        return "; ".join(_suspect_words(hint.suspects, knowledge)), ""
+        return "; ".join(_suspect_words(hint.suspects, knowledge, say)), ""
     return "Enough is known: no test could change what is to be done.", ""
 
 
-def _suspect_words(suspects: Sequence[tuple[tuple[Place, str], float]], knowledge: Knowledge) -> list[str]:
-    return [f"{place.words}: {knowledge.words(fault)}, {percent(p)}" for (place, fault), p in suspects]
+def _suspect_words(
+    suspects: Sequence[tuple[tuple[Place, str], float]], knowledge: Knowledge, say: Speaker
+) -> list[str]:
+    return [f"{say(place)}: {say(knowledge.words(fault))}, {percent(p)}" for (place, fault), p in suspects]
 
 
 def places_of(bay: Bay) -> list[tuple[str, str]]:

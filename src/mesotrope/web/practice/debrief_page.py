@@ -94,15 +94,15 @@ def debrief_page(run: Run, told: Debrief, knowledge: Knowledge, say: Speaker) ->
         complaint=told.mystery.complaint, missed_danger=judged.missed_danger, false_alarm=judged.false_alarm,
         danger=tuple(map(say, judged.danger)), safe_said=judged.safe_said,
         truth=tuple(_truth(one, told, knowledge, say) for one in told.mystery.truth),
-        wrong=tuple(_suspect(one, knowledge) for one in judged.wrong), points=told.points,
+        wrong=tuple(_suspect(one, knowledge, say) for one in judged.wrong), points=told.points,
         whole=round(figures.points["whole"]), deducted=tuple((say(one.why), one.points) for one in told.deducted),
         minutes=minutes_said(told.taken.minutes), best_minutes=minutes_said(told.best.minutes), needless=told.needless,
         settling=f"{step_words(settling.step, knowledge, say)}, after {minutes_said(settling.step.clock)}"
         if settling else "",
         taken=tuple(_row(one, told, knowledge, say) for one in told.taken.told),
         best=tuple(_row(one, told, knowledge, say) for one in told.best.told),
-        picture=_beliefs(told.taken, told.best), chosen=_bill(judged.chosen, currency, knowledge),
-        best_work=_bill(judged.best, currency, knowledge),
+        picture=_beliefs(told.taken, told.best), chosen=_bill(judged.chosen, currency, knowledge, say),
+        best_work=_bill(judged.best, currency, knowledge, say),
         over=f"{judged.over:.0f} {currency}" if judged.over >= 1 else "",
     )  # fmt: skip
 
@@ -116,14 +116,14 @@ def capitalized(words: str) -> str:
     return words[:1].upper() + words[1:]
 
 
-def _suspect(one: Suspect, knowledge: Knowledge) -> str:
+def _suspect(one: Suspect, knowledge: Knowledge, say: Speaker) -> str:
     place, fault = one
-    return f"{place.words}: {knowledge.words(fault)}"
+    return f"{say(place)}: {say(knowledge.words(fault))}"
 
 
 def _truth(one: Suspect, told: Debrief, knowledge: Knowledge, say: Speaker) -> TruthRow:
     fault = next((f for f in told.mystery.vehicle.faults if (f.corner, f.name) == one), None)
-    return TruthRow(_suspect(one, knowledge), one in told.judged.right, _about(fault, knowledge, say))
+    return TruthRow(_suspect(one, knowledge, say), one in told.judged.right, _about(fault, knowledge, say))
 
 
 def _about(fault: Fault | None, knowledge: Knowledge, say: Speaker) -> str:
@@ -145,7 +145,7 @@ def _row(one: Told, told: Debrief, knowledge: Knowledge, say: Speaker) -> PathRo
     return PathRow(
         clock=minutes_said(step.clock), words=capitalized(step_words(step, knowledge, say)), found=_said(rows),
         why=say(why(told.mystery, step, knowledge)), told=_told(one), weight=f"{one.weight_db:+.0f}".replace("-", "−"),
-        belief=_belief(one, knowledge), flags=tuple(flag for flag in flags if flag), needless=one.needless,
+        belief=_belief(one, knowledge, say), flags=tuple(flag for flag in flags if flag), needless=one.needless,
     )  # fmt: skip
 
 
@@ -164,21 +164,21 @@ def _told(one: Told) -> str:
     return much if one.weight_db > 0 else f"misled: {much}, the wrong way"
 
 
-def _belief(one: Told, knowledge: Knowledge) -> str:
+def _belief(one: Told, knowledge: Knowledge, say: Speaker) -> str:
     if not one.leading:
         return "nobody suspected yet"
     suspect, chance = one.leading
-    return f"{_suspect(suspect, knowledge)}, {percent(chance)}" if suspect[1] != NO_FAULT else ""
+    return f"{_suspect(suspect, knowledge, say)}, {percent(chance)}" if suspect[1] != NO_FAULT else ""
 
 
-def _bill(bill: Bill, currency: str, knowledge: Knowledge) -> BillRows:
+def _bill(bill: Bill, currency: str, knowledge: Knowledge, say: Speaker) -> BillRows:
     return BillRows(
-        tuple(_work(bill.work, knowledge)), f"{bill.price:.0f} {currency}", f"{bill.left:.0f} {currency}",
+        tuple(_work(bill.work, knowledge, say)), f"{bill.price:.0f} {currency}", f"{bill.left:.0f} {currency}",
         f"{bill.whole:.0f} {currency}",
     )  # fmt: skip
 
 
-def _work(work: Iterable[Done], knowledge: Knowledge) -> list[str]:
+def _work(work: Iterable[Done], knowledge: Knowledge, say: Speaker) -> list[str]:
     """Work in words, an action at both sides of an axle as one."""
     by_action: dict[str, list[Corner]] = {}
     out = []
@@ -186,10 +186,10 @@ def _work(work: Iterable[Done], knowledge: Knowledge) -> list[str]:
         if isinstance(place, Corner):
             by_action.setdefault(action, []).append(place)
         else:
-            out.append(knowledge.action[action].words)
+            out.append(say(knowledge.action[action].words))
     for action, corners in by_action.items():
         where = ", ".join(corner.words for corner in corners)
-        out.append(f"{where}: {knowledge.action[action].words}")
+        out.append(f"{where}: {say(knowledge.action[action].words)}")
     return out
 
 

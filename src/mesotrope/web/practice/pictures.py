@@ -57,9 +57,9 @@ def picture_of(finding: str, shown: Mapping[str, Value], bay: Bay, say: Speaker)
         return Picture("wheel", "Spun by hand and let go: count its turns by the white mark, and time it.", wheel=wheel)
     if finding == "pedal_hold":
         sinks = shown["pedal_hold"] == "sinks"
-        return Picture("pedal", "A steady foot on the pedal: watch it.", pedal=Pedal(34, 62 if sinks else 34))
+        return Picture("pedal", "Held firmly, the engine off: watch it.", pedal=Pedal(34, 62 if sinks else 34))
     if finding == "pedal_travel":
-        return Picture("faces", "How far it went down, from rest to the floor.",
+        return Picture("faces", "How far it went, from rest to the end of its way.",
                        (("pedal", _travel(figures["pedal_travel"])),))  # fmt: skip
     if finding == "fluid_level":
         return Picture("faces", "The fluid in its reservoir.", (("reservoir", _reservoir(figures["fluid_level"])),))
@@ -129,8 +129,8 @@ def _travel(share: float) -> Plate:
     pen.circle("gauge-hub", *at(share, arm), 2.6)
     rest, floor = at(0, arm + 12), at(1, arm + 12)
     pen.text("plate-caption", rest[0] - 4, rest[1], "rest", "start")
-    pen.text("plate-caption", floor[0] + 4, floor[1] + 1, "floor", "start")
-    return Plate(100.0, 76.0, tuple(pen.shapes), "a pedal on its way from rest to the floor, to be judged by eye")
+    pen.text("plate-caption", floor[0] + 4, floor[1] + 1, "end", "start")
+    return Plate(100.0, 76.0, tuple(pen.shapes), "how far it went from rest to the end of its way, to be judged by eye")
 
 
 def _reservoir(level: float) -> Plate:

@@ -95,8 +95,9 @@ def commit_page(request: Request, run_id: int, shop: InShop, who: SignedIn) -> R
     if run.committed_at is not None or run.person_id != who.person_id:
         return RedirectResponse(f"{base_of(run_id)}/debrief", status_code=303)
     known, kind = shop.knowledge, bay.specification.kind
-    faults = [(fault, known.words(fault)) for fault in (*known.practice.faults, known.worn.id)]
-    work = [(action.id, action.words) for action in known.actions
+    say = shop.say(who, kind)
+    faults = [(fault, say(known.words(fault))) for fault in (*known.practice.faults, known.worn.id)]
+    work = [(action.id, say(action.words)) for action in known.actions
             if action.id not in ("no_action", "find_the_cause") and kind not in action.not_of]  # fmt: skip
     return render(
         "practice/commit.html", request, speaks_of=kind, who=who, run=run, number=written(run.number), bay=bay,
