@@ -65,6 +65,10 @@ class InvalidDocument(InvalidInput):
         super().__init__(faults[0].name, faults[0].value, faults[0].requirement)
         self.faults = tuple(faults)
 
+    def __reduce__(self) -> tuple[type[InvalidDocument], tuple[tuple[InvalidInput, ...]]]:
+        """As it is sent from one process to another."""
+        return type(self), (self.faults,)
+
     def __str__(self) -> str:
         return "\n".join(str(fault) for fault in self.faults)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import pickle
 
 import pytest
 
@@ -193,3 +194,10 @@ def test_every_figure_that_is_possible_but_unlikely_is_asked_about(field):
     if field.likely[1] < field.possible[1]:
         with pytest.raises(Surprising, match="is unusual; usual: "):
             read_entry(CornerFindings, field.key, f"{field.possible[1]:g}", knowledge())
+
+
+def test_faults_found_in_a_document_survive_the_way_to_another_process():
+    """Vehicles are worked out in several processes: one that cannot be read must say so, not break the others."""
+    faults = [InvalidInput("a", 1, "allowed: 2"), InvalidInput("b", 3, "allowed: 4")]
+    again = pickle.loads(pickle.dumps(InvalidDocument(faults)))
+    assert str(again) == "a: 1 cannot be used; allowed: 2\nb: 3 cannot be used; allowed: 4"

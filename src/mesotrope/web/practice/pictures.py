@@ -105,7 +105,7 @@ def _pad(mm: float) -> Plate:
     rotor, lining = 16.0, mm * scale
     pen.box("plate-rotor", 2, top - 4, 2 + rotor, top + high + 4)
     left = 2 + rotor
-    pen.box("plate-pad", left, top, left + lining, top + high)
+    pen.box("plate-lining", left, top, left + lining, top + high)
     pen.box("plate-backing", left + lining, top, left + lining + BACKING_MM * scale, top + high)
     pen.text("plate-caption", 2 + rotor / 2, top + high + 11, "rotor")
     pen.text("plate-caption", left + lining + BACKING_MM * scale / 2, top + high + 11, "backing")
