@@ -9,7 +9,8 @@ from pathlib import Path
 
 from mesotrope.core.answer.answer import overview
 from mesotrope.core.decision.access import rank
-from mesotrope.core.practice.bay import Act, Bay
+from mesotrope.core.practice.acts import Act
+from mesotrope.core.practice.bay import Bay
 from mesotrope.core.practice.numbers import Drawn, number_of_drawn
 from mesotrope.core.practice.paths import best_path, fixed_order, offered
 from mesotrope.core.practice.vehicle import Mystery, mystery_of

@@ -23,7 +23,8 @@ from mesotrope.services.owner_links import make_link
 from mesotrope.services.owners import Contact, keep_owner
 from mesotrope.services.people import add_person, add_workshop
 from mesotrope.services.photographs import add_photograph
-from mesotrope.services.practice import set_vehicle, start_run
+from mesotrope.services.practice import start_run
+from mesotrope.services.practice_progress import set_vehicle
 from mesotrope.services.signing_in import Who, open_session, who_is
 from mesotrope.settings import Settings
 from mesotrope.store.instance import Instance

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from sqlalchemy import select
 
 from mesotrope.core.language.corner import VEHICLE, Corner
-from mesotrope.core.practice.bay import Act
+from mesotrope.core.practice.acts import Act
 from mesotrope.core.practice.judged import Commitment
 from mesotrope.core.practice.numbers import meaning_of
 from mesotrope.core.practice.vehicle import mystery_of
@@ -21,18 +21,14 @@ from mesotrope.services.closed_cases import closed_jobs
 from mesotrope.services.figures import closed_figures
 from mesotrope.services.jobs import take_in
 from mesotrope.services.outcomes import note_outcome, outcomes_in
-from mesotrope.services.practice import (
-    commit,
-    do_act,
+from mesotrope.services.practice import commit, do_act, run_of, runs_of, start_run
+from mesotrope.services.practice_progress import (
     fresh_number,
     learners,
     number_of_the_week,
     progress_of,
-    run_of,
-    runs_of,
     set_for,
     set_vehicle,
-    start_run,
     vehicles_found,
 )
 from mesotrope.store.practice_tables import PracticeAct

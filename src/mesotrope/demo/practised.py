@@ -9,9 +9,10 @@ from sqlalchemy import select
 
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.practice.bay import Act
+from mesotrope.core.practice.acts import Act
 from mesotrope.core.practice.judged import Commitment
-from mesotrope.services.practice import commit, do_act, set_vehicle, start_run
+from mesotrope.services.practice import commit, do_act, start_run
+from mesotrope.services.practice_progress import set_vehicle
 from mesotrope.services.signing_in import Who, nobody_of
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Person

@@ -12,7 +12,8 @@ from scipy import stats
 
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.entries import check
-from mesotrope.core.practice.bay import Act, Bay
+from mesotrope.core.practice.acts import Act
+from mesotrope.core.practice.bay import Bay
 from mesotrope.core.practice.numbers import Drawn, Made, Planted, number_of_drawn, number_of_made
 from mesotrope.core.practice.paths import fixed_order
 from mesotrope.core.practice.vehicle import mystery_of

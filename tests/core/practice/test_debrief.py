@@ -11,7 +11,8 @@ from mesotrope.core.decision.check_next import next_tests
 from mesotrope.core.decision.costs import comeback_cost, failing_cost
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.plan.worth import cure_of, price_of
-from mesotrope.core.practice.bay import Act, Bay
+from mesotrope.core.practice.acts import Act
+from mesotrope.core.practice.bay import Bay
 from mesotrope.core.practice.debrief import debrief
 from mesotrope.core.practice.hints import hint
 from mesotrope.core.practice.judged import Commitment, judge

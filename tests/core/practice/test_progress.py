@@ -7,7 +7,7 @@ import datetime
 import pytest
 
 from mesotrope.core.language.corner import Corner
-from mesotrope.core.practice.bay import Act
+from mesotrope.core.practice.acts import Act
 from mesotrope.core.practice.debrief import debrief
 from mesotrope.core.practice.judged import Commitment, judge
 from mesotrope.core.practice.paths import best_path

@@ -9,7 +9,6 @@ import json
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, Literal
 from zlib import crc32
 
 from mesotrope.core.decision.access import access_minutes, rank
@@ -20,6 +19,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import nest
 from mesotrope.core.language.saying import Sayable, said
 from mesotrope.core.language.vocabulary import VocabularyField
+from mesotrope.core.practice.acts import Act, Step, Value, flat
 from mesotrope.core.practice.steady import steady
 from mesotrope.core.practice.vehicle import Mystery, random_of
 from mesotrope.core.simulator.instruments import let_go
@@ -41,39 +41,6 @@ NOT_THE_PADS = ("shield_contact", "bearing_or_driveline_drag")
 #: Tests for which a foot is on the pedal, beside all that are made at the pedal or on the road.
 PRESSES = ("pedal_response", "brake_force_n")
 
-Value = float | str
-
-
-@dataclass(frozen=True)
-class Act:
-    """One thing done: a test made, a reading written down, the pedal pressed, a corner put together, a hint asked for.
-
-    what : the finding; of a hint, which one. read : what was read off an instrument, by path.
-    """
-
-    kind: Literal["test", "read", "press", "together", "hint"]
-    what: str = ""
-    place: Place = VEHICLE
-    read: tuple[tuple[str, Value], ...] = ()
-
-
-@dataclass(frozen=True)
-class Step:
-    """What an act came to: its minutes and what the clock says after it, and what was found, by path.
-
-    shown : what the instrument showed, where that is to be read off a picture. spoiled : why the reading is not what it
-    would have been; mishap : what went wrong. held : what held the wheel then, by cause, N·m.
-    """
-
-    act: Act
-    minutes: float
-    clock: float
-    found: Mapping[str, Value] = field(default_factory=dict)
-    shown: Mapping[str, Value] = field(default_factory=dict)
-    spoiled: Sayable = ""
-    mishap: Sayable = ""
-    held: Mapping[str, float] = field(default_factory=dict)
-
 
 @dataclass
 class _Corner:
@@ -83,24 +50,6 @@ class _Corner:
     stripped: bool = False
     slack: set[str] = field(default_factory=set)
     loose: set[str] = field(default_factory=set)
-
-
-def flat(value: Any, path: str) -> Iterator[tuple[str, Value]]:
-    """A reading laid out by path, as findings are kept.
-
-    >>> dict(flat({"inner": 1.5, "outer": 2.0}, "window_pad_mm"))
-    {'window_pad_mm.inner': 1.5, 'window_pad_mm.outer': 2.0}
-    >>> dict(flat(["easy"], "piston_pushback"))
-    {'piston_pushback.1': 'easy'}
-    """
-    if isinstance(value, Mapping):
-        for name, part in value.items():
-            yield from flat(part, f"{path}.{name}")
-    elif isinstance(value, list):
-        for number, part in enumerate(value, start=1):
-            yield from flat(part, f"{path}.{number}")
-    else:
-        yield path, value
 
 
 class Bay:

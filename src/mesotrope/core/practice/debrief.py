@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.practice import PracticeFigures
 from mesotrope.core.language.saying import Sayable, plain, said
-from mesotrope.core.practice.bay import Act
+from mesotrope.core.practice.acts import Act
 from mesotrope.core.practice.judged import Commitment, Judged, judge
 from mesotrope.core.practice.paths import Path, best_path, path_taken
 from mesotrope.core.practice.vehicle import Mystery

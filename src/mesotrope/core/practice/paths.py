@@ -16,7 +16,8 @@ from mesotrope.core.language.corner import Place
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
 from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.core.practice.bay import Act, Bay, Step
+from mesotrope.core.practice.acts import Act, Step
+from mesotrope.core.practice.bay import Bay
 from mesotrope.core.practice.vehicle import Mystery, mystery_of
 
 #: Nobody makes more tests than this on one vehicle.

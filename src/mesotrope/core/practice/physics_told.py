@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, chance_of, joined, mm, nm, plain, said
-from mesotrope.core.practice.bay import Step, flat
+from mesotrope.core.practice.acts import Step, flat
 from mesotrope.core.practice.steady import steady
 from mesotrope.core.practice.vehicle import Mystery
 from mesotrope.core.simulator.instruments import MISJUDGED, NOISE

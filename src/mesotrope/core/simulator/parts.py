@@ -85,3 +85,15 @@ class SimulatedCorner:
     @property
     def drag_nm(self) -> float:
         return sum(self.torque.values())
+
+
+def make_spotless(corner: SimulatedCorner) -> None:
+    """Every part as it should be."""
+    corner.pins_n = dict.fromkeys(corner.pins_n, 14.0)
+    corner.pin_boot, corner.pin_surface = dict.fromkeys(corner.pins_n, "sound"), dict.fromkeys(corner.pins_n, "greased")
+    corner.pistons_n = [115.0 for _ in corner.pistons_n]
+    corner.inner.ear_n = corner.outer.ear_n = 9.0
+    corner.lands, corner.bleeder, corner.hose, corner.piston_boot = "clean", "sound", "sound", "sound"
+    corner.shield, corner.lever, corner.shoes, corner.noise = "clear", "returns", "sound", "none"
+    corner.leak, corner.hardware, corner.face = "none", "complete", dict.fromkeys(corner.face, "smooth")
+    corner.inner.condition = corner.outer.condition = "sound"

@@ -14,7 +14,7 @@ import numpy as np
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.simulator.build import AxleBuild, Build, Random, healthy_wear_mm_km, make_build
 from mesotrope.core.simulator.mechanisms import ACTS, Scene, wear
-from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, pick
+from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, make_spotless, pick
 
 #: How often each hidden fault of a corner is drawn, against the others, and how much rust brings it.
 CORNER_FAULTS: dict[str, tuple[float, float]] = {
@@ -194,18 +194,6 @@ def _reaches(fault: Fault, build: Build, corner: Corner) -> bool:
     return fault.way == "all" or fault.way == ("circuit_1" if first else "circuit_2")
 
 
-def _spotless(corner: SimulatedCorner) -> None:
-    """Every part as it should be."""
-    corner.pins_n = dict.fromkeys(corner.pins_n, 14.0)
-    corner.pin_boot, corner.pin_surface = dict.fromkeys(corner.pins_n, "sound"), dict.fromkeys(corner.pins_n, "greased")
-    corner.pistons_n = [115.0 for _ in corner.pistons_n]
-    corner.inner.ear_n = corner.outer.ear_n = 9.0
-    corner.lands, corner.bleeder, corner.hose, corner.piston_boot = "clean", "sound", "sound", "sound"
-    corner.shield, corner.lever, corner.shoes, corner.noise = "clear", "returns", "sound", "none"
-    corner.leak, corner.hardware, corner.face = "none", "complete", dict.fromkeys(corner.face, "smooth")
-    corner.inner.condition = corner.outer.condition = "sound"
-
-
 def _corner(random: Random, build: Build, name: Corner, faults: list[Fault], spotless: bool) -> SimulatedCorner:
     axle = build.axle_of(name)
     here = [fault for fault in faults if _reaches(fault, build, name)]
@@ -240,7 +228,7 @@ def _corner(random: Random, build: Build, name: Corner, faults: list[Fault], spo
         pad.gap_mm = max(0.0, random.normal(0.16, 0.06))
         pad.condition = pick(random, sound=0.86, glazed=0.11, cracked=0.03)
     if spotless:
-        _spotless(corner)
+        make_spotless(corner)
     inner_share = 0.5 + random.normal(0.018, 0.012) * (1 if axle.caliper == "floating" else 0.2)
     wear(corner, rate * axle.distance_km, inner_share)
     for fault in here:

@@ -15,7 +15,8 @@ from mesotrope.core.language.entries import nearest_field
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
 from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.core.practice.bay import PICTURED, Bay, Step, Value
+from mesotrope.core.practice.acts import Step, Value
+from mesotrope.core.practice.bay import PICTURED, Bay
 from mesotrope.core.practice.hints import Hint
 from mesotrope.core.practice.numbers import written
 from mesotrope.services.practice import Run

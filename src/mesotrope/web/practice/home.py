@@ -11,7 +11,8 @@ from mesotrope.core.language.quantity import percent
 from mesotrope.core.practice.numbers import written
 from mesotrope.core.practice.progress import FAULT, SKILL, Standing
 from mesotrope.core.practice.vehicle import mystery_of
-from mesotrope.services.practice import Progress, Run, SetVehicle
+from mesotrope.services.practice import Run
+from mesotrope.services.practice_progress import Progress, SetVehicle
 from mesotrope.web.practice.bay_page import base_of, minutes_said
 
 

@@ -13,7 +13,8 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.practice.numbers import MOST_PLANTED, Made, Planted, number_of_made, read_number, written
 from mesotrope.core.practice.vehicle import mystery_of
 from mesotrope.errors import InvalidInput
-from mesotrope.services.practice import LEADS, learners, progress_of, runs_of, set_for, set_vehicle, vehicles_found
+from mesotrope.services.practice import LEADS, runs_of
+from mesotrope.services.practice_progress import learners, progress_of, set_for, set_vehicle, vehicles_found
 from mesotrope.services.signing_in import require_lead
 from mesotrope.web.context import Changing, InShop, SignedIn
 from mesotrope.web.practice.home import faults_of, run_row, skills_of

@@ -9,7 +9,8 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from mesotrope.core.practice.bay import Bay, Value
+from mesotrope.core.practice.acts import Value
+from mesotrope.core.practice.bay import Bay
 from mesotrope.web.plate.pen import Pen, Plate
 from mesotrope.words import Speaker
 

@@ -11,24 +11,14 @@ from fastapi.responses import RedirectResponse, Response
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place, place_named
 from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.inspection import CornerFindings, SystemFindings
-from mesotrope.core.practice.bay import Act, Bay, Value
+from mesotrope.core.practice.acts import Act, Value
+from mesotrope.core.practice.bay import Bay
 from mesotrope.core.practice.hints import hint
 from mesotrope.core.practice.judged import Commitment
 from mesotrope.core.practice.numbers import read_number, written
 from mesotrope.errors import InvalidInput, NotFound
-from mesotrope.services.practice import (
-    Run,
-    commit,
-    debrief_of,
-    do_act,
-    fresh_number,
-    number_of_the_week,
-    progress_of,
-    run_of,
-    runs_of,
-    set_for,
-    start_run,
-)
+from mesotrope.services.practice import Run, commit, debrief_of, do_act, run_of, runs_of, start_run
+from mesotrope.services.practice_progress import fresh_number, number_of_the_week, progress_of, set_for
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
 from mesotrope.web.lanes import HEAVY
