@@ -13,7 +13,8 @@ from pathlib import Path
 
 import uvicorn
 
-from mesotrope.app import create_app, utc_now
+from mesotrope.app import create_app
+from mesotrope.clock import utc_now
 from mesotrope.demo.load import load_demo
 from mesotrope.knowledge import knowledge
 from mesotrope.services.passwords import Passwords

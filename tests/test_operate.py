@@ -19,8 +19,8 @@ from tests.conftest import PASSWORD, free_port
 
 
 @pytest.fixture
-def surroundings(tmp_path):
-    """Settings of a checkout of its own, and the environment that says them."""
+def nothing(tmp_path):
+    """Settings of a checkout of its own where nothing was made yet, and the environment that says them."""
     port = free_port()
     chosen = Settings(run_folder=tmp_path / "run", port=port)
     said = {
@@ -34,6 +34,13 @@ def surroundings(tmp_path):
     }
     yield chosen, {**os.environ, **said}
     reset(chosen, even_real_people=True)
+
+
+@pytest.fixture
+def surroundings(nothing):
+    """The same, with its database made and brought to this version."""
+    private_instance(nothing[0]).make()
+    return nothing
 
 
 def _get(address: str) -> str:
@@ -77,8 +84,8 @@ def test_serve_says_its_address_answers_and_stops_in_order(surroundings, ending)
     assert not private_instance(chosen).answers()
 
 
-def test_a_first_start_prints_the_address_that_sets_the_workshop_up(surroundings):
-    _, environment = surroundings
+def test_a_first_start_prints_the_address_that_sets_the_workshop_up(nothing):
+    _, environment = nothing
     running = _serve(environment)
     said = running.stdout.readline()
     address = re.search(r"http://\S+/set-up/\S+", said)[0]

@@ -20,6 +20,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from threadpoolctl import threadpool_limits
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
+from mesotrope.clock import utc_now
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.knowledge import knowledge
 from mesotrope.services.answers import Remembered
@@ -73,11 +74,6 @@ from mesotrope.web.workings.routes import router as workings
 from mesotrope.web.workshop.routes import router as workshop
 
 LOG = logging.getLogger("mesotrope.application")
-
-
-def utc_now() -> datetime.datetime:
-    """The clock: UTC without a zone, as the database keeps it."""
-    return datetime.datetime.now(datetime.UTC).replace(tzinfo=None)
 
 
 #: At every how-many-th look for learning it is looked whether figures wait.

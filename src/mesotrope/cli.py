@@ -213,7 +213,7 @@ def learn_here_command(
     """Learn from the closed jobs of every workshop in the database: for a timer, at night."""
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))  # so that what it started ends with it
     os.nice(10)  # pages that people wait for come first
-    from mesotrope.app import utc_now
+    from mesotrope.clock import utc_now
     from mesotrope.operate import database_of
     from mesotrope.services.learner import learn_all
 
@@ -330,7 +330,7 @@ def set_password_command(
     password: Annotated[str, typer.Option(prompt=True, hide_input=True, confirmation_prompt=True)],
 ) -> None:
     """Set a person's password where it was lost; every session of theirs ends."""
-    from mesotrope.app import utc_now
+    from mesotrope.clock import utc_now
     from mesotrope.operate import database_of
     from mesotrope.services.passwords import Passwords, set_password_by_command
 

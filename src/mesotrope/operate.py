@@ -15,8 +15,7 @@ from types import FrameType
 
 import typer
 
-from mesotrope.app import create_app, utc_now
-from mesotrope.demo.load import load_demo
+from mesotrope.clock import utc_now
 from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
 from mesotrope.services.passwords import Passwords
@@ -26,8 +25,6 @@ from mesotrope.settings import Settings
 from mesotrope.store.instance import DatabaseFailed, Instance
 from mesotrope.store.migrate import migrate
 from mesotrope.store.session import Database
-from mesotrope.web.logs import set_up_logging
-from mesotrope.web.server import server_of
 
 LOG = logging.getLogger("mesotrope.operate")
 
@@ -115,6 +112,10 @@ def serve(chosen: Settings) -> None:
 
     Raises `InvalidInput` where an application of this checkout runs already; that one is left alone.
     """
+    from mesotrope.app import create_app  # seconds of the pages: an operator's command waits for none of them
+    from mesotrope.web.logs import set_up_logging
+    from mesotrope.web.server import server_of
+
     set_up_logging(chosen.log, chosen.log_level)
     pid_file = chosen.run_folder / "application.pid"
     if (running := _running_application(chosen)) is not None:
@@ -125,6 +126,8 @@ def serve(chosen: Settings) -> None:
         migrate(url)
         database = Database(url)
         if chosen.demo:
+            from mesotrope.demo.load import load_demo
+
             passwords = Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds)
             load_demo(
                 database, knowledge(), passwords, now=utc_now(), closed=chosen.demo_closed, whole_day=chosen.demo_day

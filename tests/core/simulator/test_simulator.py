@@ -149,7 +149,8 @@ def test_the_bleeder_frees_trapped_pressure_and_not_a_stuck_piston():
     bleeder = {"hose_restricted": 0.96, "piston_seized_applied": 0.0}
 
     def freed(name):
-        out = [tools.frees(random(s), with_fault(s, name).corners[Corner.FRONT_LEFT], 0.5, bleeder) for s in range(60)]
+        held = [with_fault(s, name).corners[Corner.FRONT_LEFT].torque for s in range(60)]
+        out = [tools.frees(random(s), torque, 0.5, bleeder) for s, torque in enumerate(held)]
         return out.count("frees") / len(out)
 
     assert freed("hose_restricted") > 0.85
