@@ -6,8 +6,9 @@ import json
 import re
 
 import pytest
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
+
+from tests.browser.held_against import serious_faults
 
 pytestmark = pytest.mark.browser
 
@@ -300,9 +301,7 @@ def test_no_screen_has_a_serious_accessibility_fault(browser, address, scheme):
     faults = {}
     for screen in SCREENS:
         page.goto(f"{address}{screen}")
-        found = Axe().run(page).response["violations"]
-        serious = [(v["id"], v["nodes"][0]["html"][:160]) for v in found if v["impact"] in ("serious", "critical")]
-        if serious:
+        if serious := serious_faults(page, scheme):
             faults[screen] = serious
     assert faults == {}, json.dumps(faults, indent=1)
 

@@ -1,0 +1,28 @@
+"""What every page is held against: accessibility, and that nothing runs out of it at any width."""
+
+from __future__ import annotations
+
+from axe_playwright_python.sync_playwright import Axe
+
+#: A desk, a tablet held upright, a phone.
+WIDTHS = (1280, 820, 390)
+
+#: In the dark nothing but the colours differs.
+OF_COLOURS = {"runOnly": ["color-contrast"]}
+
+
+def serious_faults(page, scheme="light"):
+    """The serious faults of the page that is open, by all rules, or in the dark by those of colours."""
+    found = Axe().run(page, options=OF_COLOURS if scheme == "dark" else None).response["violations"]
+    return [(v["id"], v["nodes"][0]["html"][:160]) for v in found if v["impact"] in ("serious", "critical")]
+
+
+def runs_out_at(page):
+    """The widths at which the page that is open runs sideways, with everything in it unfolded."""
+    out = []
+    page.evaluate("document.querySelectorAll('details').forEach((one) => { one.open = true; })")
+    for width in WIDTHS:
+        page.set_viewport_size({"width": width, "height": 900})
+        if page.evaluate("document.documentElement.scrollWidth") > width:
+            out.append(width)
+    return out
