@@ -115,6 +115,16 @@ def test_an_opened_bleeder_lets_go_until_the_pedal_is_pressed_again():
     assert torque(make(bay, "caliper_bolts_slackened")) == pytest.approx(dragged)
 
 
+def test_a_shared_wheel_is_freed_only_when_both_its_discs_are():
+    """A motorcycle's front wheel: what holds it at one disc holds it at the other."""
+    bay = made("hose_restricted", RIGHT, "motorcycle", seed=1)
+    assert bay.specification.shares_wheel(RIGHT)
+    press(bay)
+    make(bay, "spin", LEFT)  # the wheel is spun once, at its left
+    assert make(bay, "bleeder_opened", LEFT).found == {"bleeder_opened": "no_change"}
+    assert make(bay, "bleeder_opened", RIGHT).found == {"bleeder_opened": "frees"}
+
+
 def test_slackened_bolts_end_the_spinning():
     bay = made("slide_pins_seized")
     press(bay)

@@ -168,7 +168,8 @@ class Bay:
         if not spun:
             return "spin the wheel first: nobody knows yet whether it drags"
         held = sum(spun[-1].held.values())
-        now = sum(self._torque()[corner].values())
+        torque = self._torque()
+        now = sum(sum(torque[one].values()) for one in wheel)
         if held and now < self.knowledge.practice.work["still_dragging"] * held:
             return "the wheel was freed already: press the pedal, or put together what is slack"
         if held + self.mystery.vehicle.base_nm[corner.axle] < self.knowledge.limit["drag_free_nm"]:
@@ -253,12 +254,11 @@ class Bay:
         held, spoiled = self._holds(act, test)
         shown = dict(self._reads(act.place, test))
         self._changes(act.place, test)
-        step = Step(act, minutes, self.clock + minutes, shown, {}, spoiled, mishap, held)
-        if self.pictures and test.finding in PICTURED:
-            step = Step(act, minutes, self.clock + minutes, {}, shown, spoiled, mishap, held)
-            self._unread[act.place, test.finding] = step
-        else:
+        if not (self.pictures and test.finding in PICTURED):
             self.findings |= {(act.place, path): value for path, value in shown.items()}
+            return Step(act, minutes, self.clock + minutes, shown, {}, spoiled, mishap, held)
+        step = Step(act, minutes, self.clock + minutes, {}, shown, spoiled, mishap, held)
+        self._unread[act.place, test.finding] = step
         return step
 
     def _read(self, act: Act) -> Step:
