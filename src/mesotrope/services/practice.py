@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 
 from mesotrope.core.language.corner import VEHICLE, Place, place_named
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
@@ -76,10 +76,11 @@ def _kept(act: Act) -> dict[str, Any]:
 
 def _act(kept: dict[str, Any]) -> Act:
     read = tuple((str(path), value) for path, value in kept.get("read", ()))
-    return Act(kept["kind"], kept["what"], _place(kept["place"]), read)
+    return Act(kept["kind"], kept["what"], named_place(kept["place"]), read)
 
 
-def _place(name: str) -> Place:
+def named_place(name: str) -> Place:
+    """The place of this name. Raises `InvalidInput` where there is none."""
     place = place_named(name)
     if place is None:
         raise InvalidInput("place", name, "a corner or the whole vehicle is allowed")
@@ -97,7 +98,7 @@ def _kept_commitment(one: Commitment) -> dict[str, Any]:
 def _commitment(kept: dict[str, Any] | None) -> Commitment | None:
     if kept is None:
         return None
-    pairs = [frozenset((_place(place), name) for place, name in kept[part]) for part in ("faults", "work")]
+    pairs = [frozenset((named_place(place), name) for place, name in kept[part]) for part in ("faults", "work")]
     return Commitment(pairs[0], pairs[1], kept["safe"])
 
 
@@ -165,7 +166,7 @@ def do_act(database: Database, knowledge: Knowledge, run_id: int, act: Act, *, b
         if len(acts) >= MOST_ACTS:
             raise NotNow("nobody does more than this on one vehicle: commit to something")
         _bay(row.number, acts, row.pictures, knowledge).do(act)
-        nth = session.scalar(select(func.count()).where(PracticeAct.run_id == run_id)) or 0
+        nth = len(acts)
         session.add(
             PracticeAct(run_id=run_id, nth=nth, act=_kept(act), made_at=now, workshop_id=by.workshop_id)
         )  # fmt: skip

@@ -12,6 +12,7 @@ from urllib.parse import urlsplit
 
 from fastapi import Depends, Request
 from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.language.inspection import Inspection
@@ -159,3 +160,10 @@ Changing = Annotated[Who, Depends(_changing)]
 
 def from_htmx(request: Request) -> bool:
     return request.headers.get("hx-request") == "true"
+
+
+def away(request: Request, to: str) -> Response:
+    """Send the browser to another page, also where only a part of this one was asked for."""
+    if from_htmx(request):
+        return Response(headers={"HX-Redirect": to})
+    return RedirectResponse(to, status_code=303)

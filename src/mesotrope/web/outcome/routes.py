@@ -11,7 +11,7 @@ from fastapi.responses import RedirectResponse, Response
 from mesotrope.services.jobs import open_job
 from mesotrope.services.outcomes import HOW, close_job, note_outcome, open_again, outcome_of, take_comeback_in
 from mesotrope.services.signing_in import Who
-from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn, away
 from mesotrope.web.outcome.views import PlaceAsked, as_suspected, found_of, found_rows, places_asked
 from mesotrope.web.rendering import render
 
@@ -36,13 +36,6 @@ def outcome_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> 
     )  # fmt: skip
 
 
-def _away(request: Request, to: str) -> Response:
-    """Send the browser to another page, also where only a part of this one was asked for."""
-    if from_htmx(request):
-        return Response(headers={"HX-Redirect": to})
-    return RedirectResponse(to, status_code=303)
-
-
 def _back(job_id: int) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/outcome", status_code=303)
 
@@ -58,19 +51,19 @@ async def note(request: Request, job_id: int, shop: InShop, who: Changing) -> Re
         return close
 
     closed = await run_in_threadpool(keep)
-    return _away(request, "/") if closed else _back(job_id)
+    return away(request, "/") if closed else _back(job_id)
 
 
 @router.post("/outcome/comeback")
 def comeback(request: Request, job_id: int, shop: InShop, who: Changing, complaint: Short = "") -> Response:
     opened = take_comeback_in(shop.database, job_id, complaint, by=who, now=shop.now())
-    return _away(request, f"/jobs/{opened}/take-in")
+    return away(request, f"/jobs/{opened}/take-in")
 
 
 @router.post("/outcome/close")
 def close(request: Request, job_id: int, shop: InShop, who: Changing) -> Response:
     close_job(shop.database, job_id, by=who, now=shop.now())
-    return _away(request, "/")
+    return away(request, "/")
 
 
 @router.post("/outcome/open-again")

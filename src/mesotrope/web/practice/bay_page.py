@@ -9,14 +9,13 @@ from typing import ClassVar
 from mesotrope.core.decision.verdict import stage_cautions
 from mesotrope.core.evidence.job_numbers import job_numbers
 from mesotrope.core.evidence.measures import measure_all
-from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import AXLES, VEHICLE, Axle, Corner, Place, listed
 from mesotrope.core.language.entries import nearest_field
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.practice.acts import Step, Value
-from mesotrope.core.practice.bay import PICTURED, Bay
+from mesotrope.core.practice.bay import PICTURED, WITH, Bay
 from mesotrope.core.practice.hints import Hint
 from mesotrope.core.practice.numbers import written
 from mesotrope.services.practice import Run
@@ -161,7 +160,7 @@ def bay_page(
         ),
         numbers=numbers_panel(scene), next_href=next_href, next_words=next_words,
         cautions=tuple(dict.fromkeys(say(words) for s in stages for words in stage_cautions(s, knowledge))),
-        facts=_facts(bay, specification, say),
+        facts=facts_of(inspection, specification, say),
         stripped=tuple((str(corner), corner.words) for corner in bay.stripped),
         unread=_unread(bay, base, knowledge, say),
         done=tuple(_done(step, knowledge, say) for step in reversed(bay.steps))[:MOST_STEPS], hint=words,
@@ -176,10 +175,6 @@ def minutes_said(minutes: float) -> str:
     ('12.5 min', '40 min')
     """
     return f"{minutes:g} min"
-
-
-def _facts(bay: Bay, specification: Specification, say: Speaker) -> tuple[tuple[str, str], ...]:
-    return facts_of(bay.inspection(), specification, say)
 
 
 def _id(place: Place, finding: str) -> str:
@@ -218,7 +213,7 @@ def found_rows(
 def _test(bay: Bay, place: Place, test: VocabularyField, knowledge: Knowledge, say: Speaker) -> Test:
     name = test.finding
     found = [(path, value) for (where, path), value in bay.findings.items()
-             if where == place and path.partition(".")[0] in (name, *_with(name))]  # fmt: skip
+             if where == place and path.partition(".")[0] in (name, *WITH.get(name, ()))]  # fmt: skip
     step = bay.unread(place, name)
     why_not = bay.why_not(place, test)
     said = tuple(say(c.words) for c in knowledge.cautions if name in c.when and not c.needs)
@@ -230,10 +225,6 @@ def _test(bay: Bay, place: Place, test: VocabularyField, knowledge: Knowledge, s
         picture=picture_of(name, step.shown, bay, say) if step else None,
         to_read=_to_read(place, step, knowledge, say) if step else (), folded=test.folded and not found, cautions=said,
     )  # fmt: skip
-
-
-def _with(finding: str) -> tuple[str, ...]:
-    return ("pull_radius_mm",) if finding == "pull_n" else ()
 
 
 def _to_read(place: Place, step: Step, knowledge: Knowledge, say: Speaker) -> tuple[ToRead, ...]:

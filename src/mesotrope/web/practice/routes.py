@@ -17,10 +17,10 @@ from mesotrope.core.practice.hints import hint
 from mesotrope.core.practice.judged import Commitment
 from mesotrope.core.practice.numbers import read_number, written
 from mesotrope.errors import InvalidInput, NotFound
-from mesotrope.services.practice import Run, commit, debrief_of, do_act, run_of, runs_of, start_run
+from mesotrope.services.practice import Run, commit, debrief_of, do_act, named_place, run_of, runs_of, start_run
 from mesotrope.services.practice_progress import fresh_number, number_of_the_week, progress_of, set_for
 from mesotrope.services.signing_in import Who
-from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn, away
 from mesotrope.web.lanes import HEAVY
 from mesotrope.web.practice.bay_page import STAGES, base_of, bay_page, places_of
 from mesotrope.web.practice.debrief_page import debrief_page
@@ -34,13 +34,6 @@ AxleField = Annotated[Axle, Form()]
 
 #: As many faults and actions can be committed to.
 MOST_FAULTS, MOST_WORK = 6, 10
-
-
-def away(request: Request, to: str) -> Response:
-    """Send the browser to another page, also where only a part of this one was asked for."""
-    if from_htmx(request):
-        return Response(headers={"HX-Redirect": to})
-    return RedirectResponse(to, status_code=303)
 
 
 @router.get("")
@@ -170,19 +163,12 @@ def _back(run_id: int, stage: str, axle: Axle, wear: str) -> Response:
     )
 
 
-def _named(place: str) -> Place:
-    found = place_named(place)
-    if found is None:
-        raise InvalidInput("place", place, "a corner or the whole vehicle is allowed")
-    return found
-
-
 @router.post("/runs/{run_id}/act")
 def act(
     run_id: int, shop: InShop, who: Changing, kind: Annotated[Literal["test", "press", "together", "hint"], Form()],
     what: Short = "", place: Short = str(VEHICLE), stage: Short = "", axle: AxleField = Axle.FRONT, wear: Short = "1",
 ) -> Response:  # fmt: skip
-    done = Act(kind, what, _named(place))
+    done = Act(kind, what, named_place(place))
     do_act(shop.database, shop.knowledge, run_id, done, by=who, now=shop.now())
     return _back(run_id, stage, axle, wear)
 
@@ -191,7 +177,7 @@ def act(
 async def read(request: Request, run_id: int, shop: InShop, who: Changing) -> Response:
     """What was read off a picture is written down, part by part."""
     form = {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
-    place, what = _named(form.get("place", "")), form.get("what", "")
+    place, what = named_place(form.get("place", "")), form.get("what", "")
 
     def keep() -> None:
         unread = run_of(shop.database, run_id, by=who).bay(shop.knowledge).unread(place, what)
