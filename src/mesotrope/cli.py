@@ -15,6 +15,7 @@ from threadpoolctl import threadpool_limits
 
 from mesotrope.core.answer.answer import Answer, diagnose
 from mesotrope.core.decision.open_words import open_in_words
+from mesotrope.core.decision.watched import watched_in_words
 from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -49,6 +50,7 @@ def answer_text(answer: Answer) -> str:
     lines += [f"  UNSAFE, not to be driven: {say(danger)}" for danger in decision.unsafe]
     lines += [f"  {action.action}{_at(action.corner)}: {say(action.because)}" for action in decision.actions]
     lines += [f"  OPEN: {say(open_in_words(one, answer.knowledge))}" for one in decision.open]
+    lines += [f"  watch: {say(watched_in_words(one))}" for one in decision.watched]
     lines += ["", "Suspects"] if answer.suspects else ["", "No suspects: nothing found speaks for a fault."]
     for suspect in answer.suspects:
         lines.append(f"  {suspect.probability:4.0%}  {suspect.corner.words}: {suspect.words}")

@@ -78,6 +78,7 @@ def knowledge() -> Knowledge:
             "cures": decisions["cure"],
             "cautions": decisions["caution"],
             "dues": _table("due")["due"],
+            "watches": _table("due")["watch"],
             "complaints": _table("due")["complaint"],
             "fault_groups": _table("due")["groups"],
             "costs": costs["action"],

@@ -143,6 +143,10 @@ def answer_document(answer: Answer, say: Say) -> dict[str, Any]:
             }
             for one in decision.open
         ],
+        "watched": [
+            {"corner": where(one.place), "finding": one.finding, "what": say(one.because), "again": say(one.again)}
+            for one in decision.watched
+        ],
         "answered": _answered_document(decision.answered),
         "learnt": _learnt_document(answer),
         "defaults_used": list(answer.defaults_used),

@@ -58,6 +58,13 @@ def figures_at(
     gaps: list[float] = [gap for side in PADS if seen and (gap := getattr(seen, side)) is not None]
     if gaps:
         out["pad_gap_mm"] = Judged(max(gaps), fine_mm(max(gaps)))
+    axle = specification.axle_of(corner)
+    if places:
+        left_mm = min(places) - axle.rotor_discard_mm
+        out["rotor_over_discard_mm"] = Judged(left_mm, fine_mm(left_mm))
+    if here.thinnest_mm is not None:
+        left_mm = here.thinnest_mm - axle.pad_limit_mm
+        out["lining_over_limit_mm"] = Judged(left_mm, mm(left_mm))
     pads = [pad for side in PADS if (pad := getattr(here, side))]
     for name, direction in (("fore_aft_mm", "fore_aft"), ("radial_mm", "radial")):
         tapers = [taper for pad in pads if (taper := getattr(pad, direction)) is not None]

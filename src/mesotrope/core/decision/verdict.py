@@ -15,6 +15,7 @@ from mesotrope.core.decision.answered import (
     likeliest,
 )
 from mesotrope.core.decision.open_words import open_under
+from mesotrope.core.decision.watched import Watched, as_answered, watched
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.posterior import Suspect
@@ -63,6 +64,7 @@ class Decision:
     cautions: tuple[str, ...]
     open: tuple[Open, ...] = ()
     answered: tuple[Answered, ...] = ()
+    watched: tuple[Watched, ...] = ()
 
 
 def worst_of(verdicts: Iterable[str | None]) -> str | None:
@@ -162,6 +164,8 @@ def decide(
             overall.demand(draft.verdict, "")
     verdict = None if left_open and overall.verdict == "sound" else overall.verdict
     actions = tuple(PlannedAction(action, corner, because) for (action, corner), because in planned.items())
+    noted = watched(inspection, specification, measures, findings, planned, knowledge)
+    answered += as_answered(noted, answered)
     return Decision(
         verdict=verdict,
         corners={c: CornerVerdict(d.verdict, tuple(d.reasons), d.settled) for c, d in drafts.items()},
@@ -170,6 +174,7 @@ def decide(
         cautions=_cautions(inspection, specification, actions, knowledge),
         open=tuple(left_open),
         answered=tuple(answered),
+        watched=noted,
     )
 
 

@@ -35,6 +35,7 @@ from mesotrope.core.language.work import (
     Remedy,
     ReturnVisit,
     School,
+    Watch,
     Work,
 )
 
@@ -89,6 +90,7 @@ class Knowledge(Known):
     cures: tuple[Cure, ...] = ()
     cautions: tuple[Caution, ...] = ()
     dues: tuple[Due, ...] = ()
+    watches: tuple[Watch, ...] = ()
     complaints: tuple[Complaint, ...] = ()
     fault_groups: dict[str, tuple[str, ...]] = {}
     costs: tuple[Cost, ...] = ()

@@ -137,6 +137,7 @@ class Units:
             halves = round(turned * 2)
             return f"{halves // 2}/32" if halves % 2 == 0 else f"{Fraction(halves, 2).numerator}/64"
         if mine in ("km", "mi"):
+            turned = round(turned, digits) if digits is not None and digits < 0 and mine != unit else turned
             return f"{turned:,.0f}".replace(",", THOUSANDS if grouped else "")
         if digits is not None and digits < 0:
             return f"{round(turned, digits):.0f}" if mine != unit else f"{turned:g}"

@@ -71,6 +71,24 @@ class Due(Known):
     outside: bool = False
 
 
+class Watch(Known):
+    """A figure that is no fault yet and is noted: from a share of a limit on, or under a limit of its own.
+
+    `again` says when it is looked at again: in words, or how that is worked out ("wear": by the pads' own wear,
+    "age": when the fluid has reached its age). `moot_by` : actions that make an end of it; `owner` : for its owner.
+    """
+
+    finding: str
+    scope: Literal["corner", "system"] = "corner"
+    figure: str
+    over: str = ""
+    under: str = ""
+    because: str
+    again: str
+    moot_by: tuple[str, ...]
+    owner: str
+
+
 class Complaint(Known):
     """What a driver says, by any of some words of it, and what would explain it."""
 

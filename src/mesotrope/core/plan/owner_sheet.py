@@ -67,6 +67,7 @@ class OwnerFacts:
     wrong: tuple[Wrong, ...]
     done: tuple[WorkTold, ...]
     remains: tuple[WorkTold, ...]
+    watched: tuple[WorkTold, ...]
     proved: tuple[Proved, ...]
     gauges: tuple[Gauge, ...]
 
@@ -109,6 +110,7 @@ def owner_facts(
         wrong=_wrong(answer, found, work, knowledge),
         done=in_words((name for name in actions if name in done), past=True),
         remains=in_words((name for name in actions if name not in done), past=False),
+        watched=_watched(answer, work),
         proved=tuple(_proved(check, knowledge) for check in checks if check.state != "open"),
         gauges=tuple(
             gauge for gauge in _gauges(answer, before, after, knowledge) if gauge.where.axle in worked or _beyond(gauge)
@@ -139,6 +141,16 @@ def _wrong(
             against = dict.fromkeys(knowledge.owner.action[action].why for at, action in work if at == place)
             out += [Wrong(place, why, "") for why in against]
     return tuple(out)
+
+
+def _watched(answer: Answer, work: Iterable[Done]) -> tuple[WorkTold, ...]:
+    """What was noted and is no fault yet, once for all its places; not what the planned work makes an end of."""
+    places: dict[str, list[Place]] = {}
+    planned = set(work)
+    for one in answer.decision.watched:
+        if not any((where, action) in planned for action in one.row.moot_by for where in (one.place, VEHICLE)):
+            places.setdefault(one.row.owner, []).append(one.place)
+    return tuple(WorkTold(words, tuple(at)) for words, at in places.items())
 
 
 def _proved(check: Check, knowledge: Knowledge) -> Proved:

@@ -9,6 +9,7 @@ from typing import ClassVar
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.open_words import open_in_words
 from mesotrope.core.decision.verdict import stage_cautions
+from mesotrope.core.decision.watched import watched_in_words
 from mesotrope.core.evidence.job_numbers import job_numbers
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.evidence.wear_log import WearLog, rotor_outlasts_next_pads
@@ -71,6 +72,7 @@ class JobPage:
     unsafe: tuple[str, ...]
     verdicts: tuple[VerdictRow, ...]
     open: tuple[str, ...]
+    watched: tuple[str, ...]
     complaint_explained: str
     reasoned: tuple[ReasonedSuspect, ...]
     cleared: tuple[str, ...]
@@ -154,6 +156,7 @@ def job_page(
         unsafe=tuple(map(say, decision.unsafe)),
         verdicts=tuple(verdict_row(corner, answer, say) for corner in decision.corners),
         open=tuple(say(open_in_words(one, knowledge)) for one in decision.open),
+        watched=tuple(say(watched_in_words(one)) for one in decision.watched),
         complaint_explained=next(
             (say(a.because) for a in decision.answered if a.finding == "complaint" and a.how != "open"), ""
         ),

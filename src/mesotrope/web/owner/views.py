@@ -103,6 +103,8 @@ class OwnerSheet:
     returns: tuple[tuple[str, str, str], ...]
     price: str
     simulated: bool = False
+    #: No fault yet, and looked at again; a sheet that was given before there was such a list has none.
+    watched: tuple[tuple[str, str], ...] = ()
     #: How far the job had come: its last entry, and how much was recorded.
     last_entry: int = 0
     recorded: int = 0
@@ -154,6 +156,7 @@ def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
         unexplained=tuple(dict.fromkeys(_where(one.place, say) for one in here.answer.decision.open)),
         done=tuple((say(one.what), places_in_words(one.where, say)) for one in facts.done),
         remains=tuple((say(one.what), places_in_words(one.where, say)) for one in facts.remains),
+        watched=tuple((say(one.what), places_in_words(one.where, say)) for one in facts.watched),
         proved=tuple(ProvedRow(_where(o.where, say), say(o.name), say(o.words), o.good) for o in facts.proved),
         gauges=tuple(gauge_row(gauge, say) for gauge in facts.gauges),
         axles=_axles(here, shop, say),
