@@ -57,7 +57,7 @@ def test_fluid_that_is_changed_is_not_watched(path):
 
 def _thin(mm, **axle):
     rear = {"caliper": "floating", "pistons": 1, "pad_new_mm": 11.0, "pad_limit_mm": 3.0, **axle}
-    corners = {corner: HEALTHY for corner in list(Corner)[:4]}
+    corners = dict.fromkeys(list(Corner)[:4], HEALTHY)
     thin = HEALTHY | {"pad_mm": pads(mm, mm)}
     whole = inspect(
         corners | {Corner.REAR_LEFT: thin, Corner.REAR_RIGHT: thin}, {"pedal_travel": 0.3}, axles={"rear": rear}
@@ -88,8 +88,9 @@ def test_a_lining_at_its_limit_is_renewed_and_not_watched():
 def test_the_answer_document_tells_what_is_watched():
     answer = diagnose(_seen({"rotor_lip_mm": 0.8}, {}), knowledge())
     document = answer_document(answer, PLAINLY)
-    assert {"corner": "rear_left", "finding": "rotor_lip_mm"} == {
-        key: document["watched"][0][key] for key in ("corner", "finding")
+    assert {key: document["watched"][0][key] for key in ("corner", "finding")} == {
+        "corner": "rear_left",
+        "finding": "rotor_lip_mm",
     }
     assert document["answered"]["rear_left.rotor_lip_mm"] == "watch"
 
