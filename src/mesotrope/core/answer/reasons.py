@@ -14,6 +14,7 @@ from mesotrope.core.inference.story import StoryStep, decibans, speaks_to
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import ALIKE
 from mesotrope.core.language.saying import Sayable, joined, mm, placed, said
 
 
@@ -125,7 +126,7 @@ def suspects_with_reasons(
     def rank(suspect: SuspectAnswer) -> tuple[object, ...]:
         """Likely faults first, then the corners that are likely sound, then the rest."""
         tier = (suspect.fault == knowledge.none.id) if suspect.probability >= 0.5 else 2
-        return tier, -suspect.probability, listed(suspect.corner), suspect.fault
+        return tier, -round(suspect.probability, ALIKE), listed(suspect.corner), suspect.fault
 
     examined = {where for where, fault in chances if fault == knowledge.none.id} | {VEHICLE}
     accused = {one.corner for one in out if one.fault != knowledge.none.id}
@@ -133,7 +134,7 @@ def suspects_with_reasons(
     for place in sorted(examined - accused, key=listed):
         faults = [suspect for suspect in chances if suspect[0] == place and suspect[1] != knowledge.none.id]
         if faults:
-            likeliest.append(told(max(faults, key=lambda suspect: chances[suspect])))
+            likeliest.append(told(max(faults, key=lambda suspect: round(chances[suspect], ALIKE))))
     return tuple(sorted(out, key=rank)), tuple(likeliest)
 
 
@@ -191,4 +192,4 @@ def cleared_with_reasons(
             against = next(filter(None, told), None)
             if against:
                 out.append(Cleared(corner, fault, knowledge.words(fault), chance, against.because))
-    return tuple(sorted(out, key=lambda cleared: (listed(cleared.corner), cleared.probability)))
+    return tuple(sorted(out, key=lambda cleared: (listed(cleared.corner), round(cleared.probability, ALIKE))))

@@ -18,6 +18,7 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import by_finding
+from mesotrope.core.language.quantity import ALIKE
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, said
 from mesotrope.core.language.work import Due
@@ -152,7 +153,7 @@ MOST_SHARES = 4
 
 def likeliest(shares: Iterable[Share]) -> tuple[Share, ...]:
     """The likeliest few of what would explain something."""
-    return tuple(sorted(shares, key=lambda one: -one[2])[:MOST_SHARES])
+    return tuple(sorted(shares, key=lambda one: -round(one[2], ALIKE))[:MOST_SHARES])
 
 
 @dataclass(frozen=True)

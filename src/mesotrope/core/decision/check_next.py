@@ -111,9 +111,9 @@ def next_tests(
 
     Among the first, those come before that are made where an unexplained complaint points at.
 
-    A test could change the decision where an outcome that is not far-fetched changes what is to be done, or where
-    the corner is not settled yet. A test that this axle cannot have is never offered, nor one that tells only while
-    the wheel drags where it does not. Getting at a corner (wheel off, parts out) is counted once, until something
+    A test could change the decision where an outcome that is not far-fetched leads to other work; one whose answers
+    all lead to the same work could not. A test that this axle cannot have is never offered, nor one that tells only
+    while the wheel drags where it does not. Getting at a corner (wheel off, parts out) is counted once, until something
     was found there; putting it together again, for a test that needs its caliper in place, is counted too.
     """
     found = {corner: dict(leaves(inspection.corner(corner))) for corner in specification.corners}
@@ -159,7 +159,8 @@ def next_tests(
         replace(t, worth=(t.saves + a_bit * t.bits * (elsewhere if t.corner is VEHICLE else 1.0)) / t.minutes)
         for t in out
     ]
-    out = [replace(t, decides=t.decides or t.worth > knowledge.money.labour_per_minute) for t in out]
+    least = knowledge.money.labour_per_minute
+    out = [replace(t, decides=t.decides or (t.saves > 0 and t.worth > least)) for t in out]
     pointed = pointed_at(inspection, specification, posterior.suspects(), knowledge)
     out.sort(
         key=lambda t: (not t.decides, bool(pointed) and t.corner not in pointed, -t.worth, listed(t.corner), t.finding)
@@ -245,13 +246,14 @@ def _bits_of(together: Floats) -> float:
 
 
 def _system_decides(space: Space, together: Floats, knowledge: Knowledge) -> tuple[bool, Sayable, float]:
-    """Whether an outcome that is not far-fetched names or clears a fault of the system, of which it speaks, and what
+    """Whether an outcome that is not far-fetched leads to other work on the system, of which fault it speaks, and what
     knowing it saves."""
     whole = together.sum(axis=0)
     after = (together.T @ space.system_members) / np.where(whole > 0, whole, 1.0)[:, None]
     now = whole @ after
     likely = whole >= knowledge.threshold["far_fetched_chance"]
-    decides = bool(((after[likely] >= 0.5) != (now >= 0.5)).any())
+    work = [frozenset(knowledge.cure[fault.id].actions) for fault in space.system_faults]
+    decides = leads_elsewhere(now, after[likely].T, work, False, knowledge.threshold["named_chance"])
     moved = np.abs(after[likely] - now).max(axis=0) if likely.any() else np.zeros(len(now))
     words = knowledge.words(space.system_faults[int(moved.argmax())].id)
     saves = saved_by_knowing(now, after, whole, *_prices(space.system_faults, knowledge))
@@ -282,23 +284,37 @@ def _weighed(test: _Candidate, knowledge: Knowledge) -> tuple[bool, float]:
 
 
 def _decides(test: _Candidate, chances: Floats, by_outcome: Floats, knowledge: Knowledge) -> bool:
-    """Whether a likely outcome changes what is to be done at the corner or, while the corner is not settled, settles it
-    or accuses another."""
-    now = test.here.now
-    actions = [knowledge.cure[fault.id].actions for fault in test.space.faults] + [()]
+    """Whether a likely outcome leads to other work at the corner: other than what is planned there now or, while the
+    corner is not settled, than what its leading explanation asks for."""
+    total = _total(test.rows)
+    now = test.here.now / total
+    work = [frozenset(knowledge.cure[fault.id].actions) for fault in test.space.faults] + [frozenset[str]()]
+    likely = by_outcome >= knowledge.threshold["far_fetched_chance"] * by_outcome.sum()
+    unsettled = bool(now.max() < knowledge.threshold["settled_chance"])
+    return leads_elsewhere(now, chances[:, likely], work, unsettled, knowledge.threshold["named_chance"])
 
-    def work(column: Floats) -> frozenset[str]:
-        return frozenset(action for does, p in zip(actions, column, strict=True) if p >= 0.5 for action in does)
 
-    plan = work(now / _total(test.rows))
-    likely = np.flatnonzero(by_outcome >= knowledge.threshold["far_fetched_chance"] * by_outcome.sum())
-    if any(work(chances[:, outcome]) != plan for outcome in likely):
+def leads_elsewhere(now: Floats, after: Floats, work: Sequence[frozenset[str]], unsettled: bool, named: float) -> bool:
+    """Whether any answer to a test leads to other work than what is known without it.
+
+    now : chances of the explanations, shape (explanations,); after : the same once an answer is known, shape
+    (explanations, answers); work : what each explanation asks for. While it is `unsettled` which of them it is, the
+    leading one's work counts too, also where none is likely enough to be acted on.
+
+    >>> pads, hose = frozenset({"replace_pads"}), frozenset({"replace_hose"})
+    >>> now, after = np.array([0.6, 0.4]), np.array([[0.9, 0.2], [0.1, 0.8]])
+    >>> leads_elsewhere(now, after, [pads, hose], True, 0.5), leads_elsewhere(now, after, [pads, pads], True, 0.5)
+    (True, False)
+    """
+
+    def planned(chances: Floats) -> frozenset[str]:
+        return frozenset().union(*(does for does, p in zip(work, chances, strict=True) if p >= named))
+
+    plan = planned(now)
+    if any(planned(column) != plan for column in after.T):
         return True
-    settled, leading = knowledge.threshold["settled_chance"], int(now.argmax())
-    if max(now) >= settled * _total(test.rows):
-        return False
-    after = chances[:, likely]
-    return bool((after.max(axis=0) >= settled).any() or (after.argmax(axis=0) != leading).any())
+    leading = work[int(now.argmax())]
+    return unsettled and any(work[int(column.argmax())] != leading for column in after.T)
 
 
 def _total(rows: Floats) -> float:

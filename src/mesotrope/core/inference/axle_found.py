@@ -8,10 +8,9 @@ import numpy as np
 
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Worn
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.inference.corner_table import CornerTable, FoundAtCorner, Points
+from mesotrope.core.inference.corner_table import CornerTable, FoundAtCorner, Points, RowWeights
 from mesotrope.core.inference.densities import Driven, axle_grid, drag_density, level_torques_nm
 from mesotrope.core.inference.vehicle_space import Space
-from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.inspection import STAGES
 from mesotrope.core.language.knowledge import Knowledge
@@ -55,9 +54,9 @@ class AxleFound:
             drag_chance = np.repeat(drag_chance, levels)
             same_level = np.tile(np.eye(levels)[:, None, :], (1, len(self.grid.driveline_nm), 1))
             drags = [np.ones((levels, len(drag_chance))), same_level.reshape(levels, -1)]
-        self.points = Points.grid(
-            len(knowledge.rust.levels), drag_chance, self.grid.wear_chance if any_worn else np.ones(1)
-        )
+        wear_chance = self.grid.wear_chance if any_worn else np.ones(1)
+        self.wears = len(wear_chance)
+        self.points = Points.grid(len(knowledge.rust.levels), drag_chance, wear_chance)
         self.groups = _side_by_side(evidence, knowledge)
         self.moments: list[Moment] = [
             tuple(table.nothing_found(drag) for table, drag in zip(self.tables.values(), drags, strict=True))
@@ -90,9 +89,9 @@ class AxleFound:
         """Everything that was found at a corner."""
         return self.moments[-1][self.corners.index(corner)]
 
-    def weights(self, corner: Corner, points: Points) -> Floats:
-        """Weight of every row of a corner at some points, given all that was found there."""
-        return self.tables[corner].weights(self.found(corner), points)
+    def weighed(self, corner: Corner) -> RowWeights:
+        """What every row of a corner weighs, given all that was found there."""
+        return self.tables[corner].weighed(self.found(corner), self.wears)
 
 
 def _side_by_side(evidence: Sequence[Evidence], knowledge: Knowledge) -> list[tuple[Evidence, ...]]:

@@ -68,6 +68,22 @@ def added_by(whole: Floats, beside: Floats) -> Floats:
     return out
 
 
+@dataclass(frozen=True, eq=False)
+class Groups:
+    """Rows of one kind and one pattern of wear, kind by kind: what tells pads and findings of the vehicle alike.
+
+    rows : all rows, group by group; start : where each group begins among them; of_row : the group of each row; kind,
+    pattern : of each group; kind_start : where the groups of each kind begin.
+    """
+
+    rows: Ints
+    start: Ints
+    of_row: Ints
+    kind: Ints
+    pattern: Ints
+    kind_start: Ints
+
+
 @dataclass(eq=False)
 class CornerSpace:
     """All rows of one kind of corner and what each row does to every finding."""
@@ -121,6 +137,18 @@ class CornerSpace:
     @cached_property
     def state_of_row(self) -> Ints:
         return np.repeat(np.arange(self.states), np.diff(np.append(self.state_start, self.rows)))
+
+    @cached_property
+    def groups(self) -> Groups:
+        pattern = self.wear_patterns.of_row
+        rows = np.lexsort((pattern, self.kind_of_row))
+        pairs = np.column_stack([self.kind_of_row[rows], pattern[rows]])
+        begins = np.append(True, (np.diff(pairs, axis=0) != 0).any(axis=1))
+        start = np.flatnonzero(begins)
+        of_row = np.empty(self.rows, dtype=int)
+        of_row[rows] = np.cumsum(begins) - 1
+        kind, wears_as = pairs[start].T
+        return Groups(rows, start, of_row, kind, wears_as, np.searchsorted(kind, np.arange(self.kinds)))
 
     @cached_property
     def kind_of_state(self) -> Ints:

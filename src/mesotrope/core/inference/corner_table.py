@@ -7,6 +7,7 @@ axle's normal wear, its driveline's drag and the vehicle's rust, which stand on 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -104,22 +105,75 @@ class CornerTable:
         """How likely a finding that heat leaves a mark on is by level of drag and row."""
         return likely(self.space.chances_by_drag(item.likelihood), item.emission)
 
-    def weights(self, found: FoundAtCorner, points: Points) -> Floats:
-        """Weight of every row at every point: its prior times how likely all that was found is, shape (rows, points).
-
-        To a factor that is common to all of them.
-        """
-        level = found.drag * found.warmth[:, None]
+    def weighed(self, found: FoundAtCorner, wears: int) -> RowWeights:
+        """What every row weighs at every point, by all that was found; wears : of the axle's grid."""
         worn = None if found.aged is None else over_ages(self.model, found.aged)
-        of_row = self.space.wear_patterns.of_row
-        out = np.empty((len(points.rust), self.space.rows))
-        for wear in np.unique(points.wears):
-            here = np.flatnonzero(points.wears == wear)
-            by_level = found.by_level if worn is None else found.by_level * worn[:, wear].take(of_row, axis=1)
-            out[here] = level[:, points.drags[here]].T @ by_level
-        of_rust = self.space.prior * found.by_row
-        out *= of_rust[points.rust] / out.max()
-        return np.ascontiguousarray(out.T)
+        level = found.drag * found.warmth[:, None]
+        return RowWeights(self.space, self.space.prior * found.by_row, found.by_level, level, worn, wears)
+
+
+@dataclass(frozen=True, eq=False)
+class RowWeights:
+    """What every row of a corner weighs at every point of its axle: its prior times how likely all that was found is,
+    to a factor that is common to all. It is kept in the factors it is made of, so that rows never stand by points:
+    those of one kind and pattern of wear go together first.
+
+    of_rust : by level of rust and row; by_level : by level of the drag and row; level : by level and drag of the axle's
+    grid; worn : by level, wear and pattern, None where no wear was measured; wears : of the axle's grid.
+    """
+
+    space: CornerSpace
+    of_rust: Floats
+    by_level: Floats
+    level: Floats
+    worn: Floats | None
+    wears: int
+
+    @cached_property
+    def _worn_by_group(self) -> Floats | None:
+        return None if self.worn is None else self.worn.take(self.space.groups.pattern, axis=2)
+
+    @cached_property
+    def by_kind(self) -> Floats:
+        """Weight of every kind at every point, shape (points, kinds)."""
+        groups, worn = self.space.groups, self._worn_by_group
+        by_row = self.of_rust[:, None, :] * self.by_level  # (rusts, levels, rows)
+        if worn is None:
+            here = np.add.reduceat(by_row, self.space.kind_start, axis=2)[:, :, None, :]
+        else:
+            by_group = np.add.reduceat(by_row.take(groups.rows, axis=2), groups.start, axis=2)
+            here = np.add.reduceat(by_group[:, :, None, :] * worn, groups.kind_start, axis=3)
+        rusts, levels, wears, kinds = here.shape
+        told = (self.level.T @ here.reshape(rusts, levels, -1)).reshape(rusts, -1, wears, kinds)
+        out = np.broadcast_to(told, (*told.shape[:2], self.wears, kinds)).reshape(-1, kinds)
+        return np.asarray(out / out.max())
+
+    def row_weights(self, said: Floats) -> Floats:
+        """Weight of every row with what all the rest says of it, shape (rows,).
+
+        said : of every kind at every point, shape (points, kinds).
+        """
+        rusts, (levels, drags), space = len(self.of_rust), self.level.shape, self.space
+        here = (self.level @ said.reshape(rusts, drags, -1)).reshape(rusts, levels, self.wears, space.kinds)
+        if self._worn_by_group is None:
+            by_level = here.sum(axis=2).take(space.kind_of_row, axis=2)
+        else:
+            by_group = (here.take(space.groups.kind, axis=3) * self._worn_by_group).sum(axis=2)
+            by_level = by_group.take(space.groups.of_row, axis=2)
+        return np.asarray((self.of_rust * (by_level * self.by_level).sum(axis=1)).sum(axis=0))
+
+    def at(self, points: Points, rows: Ints | slice = slice(None)) -> Floats:
+        """Weight of all rows, or some, at some points, shape (points, rows)."""
+        by_level, worn = self.by_level[:, rows], self.worn
+        if worn is None:
+            out = self.level.T[points.drags] @ by_level
+        else:
+            patterns = self.space.wear_patterns.of_row[rows]
+            out = np.empty((len(points.rust), by_level.shape[1]))
+            for wear in np.unique(points.wears):
+                here = np.flatnonzero(points.wears == wear)
+                out[here] = self.level.T[points.drags[here]] @ (by_level * worn[:, wear].take(patterns, axis=1))
+        return out * self.of_rust[:, rows][points.rust]
 
 
 def likely(chances: Floats, emission: Floats) -> Floats:

@@ -255,15 +255,16 @@ def taper_density(knowledge: Knowledge, patterns: WearPatterns, model: WearModel
     wear = knowledge.wear
     along = evidence.direction == "fore_aft"
     usual_sd = wear.fore_aft if along else wear.radial
-    added = (patterns.fore_aft if along else patterns.radial) * model.meanwhile_mm
-    out = np.ones(model.meanwhile_mm.shape)
+    first, which = patterns.tapers[evidence.direction]
+    added = (patterns.fore_aft if along else patterns.radial)[first] * model.meanwhile_mm[..., first]
+    out = np.ones(added.shape)
     for taper, worn_mm, misread in zip(evidence.tapers, evidence.worn_mm, evidence.misread, strict=True):
         worn = max(worn_mm, 0.0)
         mean = wear.lead_taper * worn if along else 0.0
         total = wear.taper_floor_mm**2 + (usual_sd * worn) ** 2 + added**2 + taper.sd**2
         read = np.exp(-0.5 * (taper.value - mean) ** 2 / total) / np.sqrt(2 * math.pi * total)
         out = out * ((1 - misread) * read + misread / wear.misread_tapers_mm)
-    return out
+    return out.take(which, axis=3)
 
 
 def over_ages(model: WearModel, density: Floats) -> Floats:

@@ -24,7 +24,7 @@ from mesotrope.core.language.corner import Axle, Corner
 
 @dataclass(frozen=True, eq=False)
 class Side:
-    """One corner: the weight of its kinds at every point, shape (kinds, points); by how much each multiplies each term,
+    """One corner: the weight of its kinds at every point, shape (points, kinds); by how much each multiplies each term,
     shape (kinds, terms); and where the kinds of every set of visitors stand."""
 
     corner: Corner
@@ -34,7 +34,7 @@ class Side:
 
     def by_variant(self) -> Floats:
         """Weight by set of visitors, point and term."""
-        return np.array([self.weight[some].T @ self.factor[some] for some in self.of_variant])
+        return np.array([self.weight[:, some] @ self.factor[some] for some in self.of_variant])
 
 
 class AxleSum:
@@ -95,11 +95,11 @@ class AxleSum:
         return out
 
     def back(self, message: Floats) -> dict[Corner, Floats]:
-        """What all the rest says of every kind of each side, by point: shape (kinds, points)."""
+        """What all the rest says of every kind of each side, by point: shape (points, kinds)."""
         out = {}
         for side, said in zip(self.sides, self._said(message), strict=True):
-            told = [side.factor[some] @ here.T for some, here in zip(side.of_variant, said, strict=True)]
-            out[side.corner] = np.concatenate(told)
+            told = [here @ side.factor[some].T for some, here in zip(side.of_variant, said, strict=True)]
+            out[side.corner] = np.concatenate(told, axis=1)
         return out
 
     def by_kind_and_term(self, message: Floats) -> dict[Corner, Floats]:
@@ -107,7 +107,8 @@ class AxleSum:
         out = {}
         for side, said in zip(self.sides, self._said(message), strict=True):
             weights = [
-                (side.weight[some] @ here) * side.factor[some] for some, here in zip(side.of_variant, said, strict=True)
+                (side.weight[:, some].T @ here) * side.factor[some]
+                for some, here in zip(side.of_variant, said, strict=True)
             ]
             out[side.corner] = np.concatenate(weights)
         return out

@@ -20,7 +20,7 @@ import numpy as np
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Warm
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.axle_found import AxleFound
-from mesotrope.core.inference.corner_table import FoundAtCorner, Points, fewest_that_carry, likely
+from mesotrope.core.inference.corner_table import FoundAtCorner, fewest_that_carry, likely
 from mesotrope.core.inference.densities import warmth_density
 from mesotrope.core.inference.elimination import AxleSum, Side, Vehicle
 from mesotrope.core.inference.vehicle_space import Space
@@ -96,14 +96,8 @@ class Posterior:
         }
         self._with_corners = self._weighed_with_corners()
         self.terms = self.terms_of(self.of_system)
-        self._weights = {
-            corner: axle.weights(corner, axle.points) for axle in self.axles.values() for corner in axle.corners
-        }
-        kinds = {corner: self.by_kind(corner, by_row) for corner, by_row in self._weights.items()}
-        self._sums = {
-            name: self.axle_sum(axle.points, {corner: kinds[corner] for corner in axle.corners}, self.terms)
-            for name, axle in self.axles.items()
-        }
+        self._weighed = {corner: axle.weighed(corner) for axle in self.axles.values() for corner in axle.corners}
+        self._sums = self.sums(self.terms)
         self.vehicle = self.whole(self.of_system, self.terms, self._sums)
         self._total = float(self.vehicle.sets.sum())
 
@@ -135,17 +129,18 @@ class Posterior:
         speaking = [item for item in items if self.speaks_of_corners(item)]
         return seen_together(start, [(self.space.elementary(item.likelihood), item) for item in speaking])
 
-    def axle_sum(self, points: Points, kinds: Mapping[Corner, Floats], terms: Terms) -> AxleSum:
-        """An axle's sum from the weights of the kinds of its corners at some points."""
-        sides = [
-            Side(corner, by_kind, terms.of_kinds(corner, space := self.space.corners[corner]), space.kinds_of_variant)
-            for corner, by_kind in kinds.items()
-        ]
-        return AxleSum(self.space, points, len(self.rust_chance), sides)
-
-    def by_kind(self, corner: Corner, by_row: Floats) -> Floats:
-        """Rows added up into kinds, first axis."""
-        out: Floats = np.add.reduceat(by_row, self.space.corners[corner].kind_start, axis=0)
+    def sums(self, terms: Terms, points: Mapping[Axle, Ints] | None = None) -> dict[Axle, AxleSum]:
+        """The axles' sums under some terms, over all their points or some of each."""
+        out = {}
+        for name, axle in self.axles.items():
+            some = slice(None) if points is None else points[name]
+            sides = []
+            for corner in axle.corners:
+                space = self.space.corners[corner]
+                weight = self._weighed[corner].by_kind[some]
+                sides.append(Side(corner, weight, terms.of_kinds(corner, space), space.kinds_of_variant))
+            here = axle.points if points is None else axle.points.only(points[name])
+            out[name] = AxleSum(self.space, here, len(self.rust_chance), sides)
         return out
 
     def whole(self, items: Sequence[Graded], terms: Terms, sums: Mapping[Axle, AxleSum]) -> Vehicle:
@@ -191,25 +186,21 @@ class Posterior:
     @cached_property
     def _said_of_kinds(self) -> dict[Corner, Floats]:
         """What all the rest says of every kind of every corner, by point."""
-        return self._said(self._sums)
+        by_axle = (one.back(self.vehicle.around(name)) for name, one in self._sums.items())
+        return {corner: told for axle in by_axle for corner, told in axle.items()}
 
     def said_of(self, corner: Corner) -> Floats:
-        """What all the rest says of every kind of a corner, shape (kinds, points)."""
+        """What all the rest says of every kind of a corner, shape (points, kinds)."""
         return self._said_of_kinds[corner]
 
-    def weights_of(self, corner: Corner) -> Floats:
-        """Weight of every row of a corner at every point, shape (rows, points)."""
-        return self._weights[corner]
-
-    def _said(self, sums: Mapping[Axle, AxleSum]) -> dict[Corner, Floats]:
-        by_axle = (one.back(self.vehicle.around(name)) for name, one in sums.items())
-        return {corner: told for axle in by_axle for corner, told in axle.items()}
+    def weights_of(self, corner: Corner, rows: Ints) -> Floats:
+        """Weight of some rows of a corner at every point, shape (points, rows)."""
+        return self._weighed[corner].at(self.axles[corner.axle].points, rows)
 
     def row_chances(self, corner: Corner) -> Floats:
         """Chance of every row of a corner."""
         if corner not in self._row_chances:
-            told = self._said_of_kinds[corner][self.space.corners[corner].kind_of_row]
-            chances = np.einsum("rp,rp->r", self._weights[corner], told)
+            chances = self._weighed[corner].row_weights(self._said_of_kinds[corner])
             self._row_chances[corner] = np.clip(chances, 0.0, None) / chances.sum()
         return self._row_chances[corner]
 
@@ -247,32 +238,32 @@ class Posterior:
     # -- the points that matter -------------------------------------------------------------------------------
 
     @cached_property
-    def mattering(self) -> dict[Axle, Points]:
-        """The fewest points of every axle that carry all but `LEFT_OUT` of the chances."""
+    def mattering(self) -> dict[Axle, Ints]:
+        """The fewest points of every axle that carry all but `LEFT_OUT` of the chances, where there are many."""
         return {
-            name: one.points
+            name: np.arange(len(one.points.chance))
             if len(one.points.chance) <= FEW_POINTS
-            else one.points.only(fewest_that_carry(1 - LEFT_OUT, one.mass(self.vehicle.around(name))))
+            else fewest_that_carry(1 - LEFT_OUT, one.mass(self.vehicle.around(name)))
             for name, one in self._sums.items()
         }
 
     @cached_property
     def mattering_weights(self) -> dict[Corner, Floats]:
-        """Weight of every row of every corner at the points that matter."""
+        """Weight of every row of every corner at the points that matter, shape (points, rows)."""
         return {
-            corner: axle.weights(corner, self.mattering[name])
+            corner: self._weighed[corner].at(axle.points.only(self.mattering[name]))
             for name, axle in self.axles.items()
             for corner in axle.corners
         }
 
-    @cached_property
-    def _mattering_kinds(self) -> dict[Corner, Floats]:
-        return {corner: self.by_kind(corner, by_row) for corner, by_row in self.mattering_weights.items()}
+    def said_where_it_matters(self, corner: Corner) -> Floats:
+        """What all the rest says of every row of a corner at the points that matter, shape (points, rows)."""
+        said = self._said_of_kinds[corner][self.mattering[corner.axle]]
+        return said.take(self.space.corners[corner].kind_of_row, axis=1)
 
     @cached_property
-    def mattering_said(self) -> dict[Corner, Floats]:
-        """What all the rest says of every kind of every corner at the points that matter."""
-        return self._said(self._mattering_sums_now)
+    def _mattering_sums(self) -> dict[Axle, AxleSum]:
+        return self.sums(self.terms, self.mattering)
 
     def faults_by_variant(self, corner: Corner) -> Floats:
         """Chances of the system's faults, given who visits a corner, shape (variants, faults of the system)."""
@@ -282,19 +273,6 @@ class Posterior:
         totals = np.bincount(variant, self.set_chances, len(out))
         return np.asarray(out / np.where(totals > 0, totals, 1.0)[:, None])
 
-    @cached_property
-    def _mattering_sums_now(self) -> dict[Axle, AxleSum]:
-        return self.mattering_sums(self.terms)
-
-    def mattering_sums(self, terms: Terms) -> dict[Axle, AxleSum]:
-        """The axles' sums over the points that matter, under other terms."""
-        return {
-            name: self.axle_sum(
-                self.mattering[name], {corner: self._mattering_kinds[corner] for corner in axle.corners}, terms
-            )
-            for name, axle in self.axles.items()
-        }
-
     # -- what is believed of an axle as a whole ---------------------------------------------------------------
 
     def beliefs(self) -> dict[Axle, AxleBeliefs]:
@@ -303,7 +281,7 @@ class Posterior:
         return {name: self._axle_beliefs(name) for name in self.axles}
 
     def _axle_beliefs(self, name: Axle) -> AxleBeliefs:
-        one, corners = self._mattering_sums_now[name], self.axles[name].corners
+        one, corners = self._mattering_sums[name], self.axles[name].corners
         spaces = [self.space.corners[corner] for corner in corners]
         kept = [
             np.flatnonzero(np.add.reduceat(self.row_chances(corner), space.state_start) >= RARE)
@@ -331,8 +309,8 @@ class Posterior:
     def _by_state(self, side: Side, states: Ints) -> Floats:
         """Weight of some states of a corner by point and term, shape (points, terms, states)."""
         space = self.space.corners[side.corner]
-        by_state: Floats = np.add.reduceat(self.mattering_weights[side.corner], space.state_start, axis=0)[states]
-        return by_state.T[:, None, :] * side.factor[space.kind_of_state[states]].T[None]
+        by_state: Floats = np.add.reduceat(self.mattering_weights[side.corner], space.state_start, axis=1)[:, states]
+        return by_state[:, None, :] * side.factor[space.kind_of_state[states]].T[None]
 
     # -- findings not made yet, and how well those made fit ---------------------------------------------------
 
@@ -345,7 +323,7 @@ class Posterior:
                 table = (table[:, :, None] * here[:, None, :]).reshape(len(table), -1)
             return Foreseen(self.set_chances[:, None] * table, {})
         terms, counts = values_of([self.space.elementary(row) for row in likelihoods], self.terms)
-        sums = self.mattering_sums(terms)
+        sums = self.sums(terms, self.mattering)
         vehicle = self.whole(self.of_system, terms, sums)
         own = len(self.terms.coefficient)
 
@@ -393,6 +371,6 @@ class Posterior:
         if not self.speaks_of_corners(item):
             return float(self.set_chances @ likely(self.space.chances_by_set(item.likelihood), item.emission)) / best
         terms = self.terms.times(element.seen(item.emission))
-        again = self.whole(self.of_system, terms, self.mattering_sums(terms)).sets.sum()
-        once = self.whole(self.of_system, self.terms, self._mattering_sums_now).sets.sum()
+        again = self.whole(self.of_system, terms, self.sums(terms, self.mattering)).sets.sum()
+        once = self.whole(self.of_system, self.terms, self._mattering_sums).sets.sum()
         return float(again / once / best)

@@ -106,21 +106,21 @@ def _with_findings_that_speak_of_corners(posterior: Posterior, items: Sequence[G
     """Weight of every set of faults of the system, and chances of the corners' faults, given all that was found at the
     corners and some of the findings of the vehicle that speak of them."""
     terms = posterior.terms_of(items)
-    sums = posterior.mattering_sums(terms)
+    sums = posterior.sums(terms, posterior.mattering)
     vehicle = posterior.whole(items, terms, sums)
     out = []
     for name, one in sums.items():
-        for corner, told in one.back(vehicle.around(name)).items():
-            by_row = told[posterior.space.corners[corner].kind_of_row]
-            out.append(_marginals(posterior, corner, posterior.mattering_weights[corner], by_row)[0])
+        for corner, said in one.back(vehicle.around(name)).items():
+            of_rows = said.take(posterior.space.corners[corner].kind_of_row, axis=1)
+            out.append(_marginals(posterior, corner, posterior.mattering_weights[corner], of_rows)[0])
     return vehicle.sets.sum(axis=1), np.concatenate(out)
 
 
-def _marginals(posterior: Posterior, corner: Corner, by_row: Floats, told: Floats) -> tuple[Floats, Floats]:
-    """Chances of a corner's faults and of who visits it, from the weights of its rows by point and what the rest says
-    of each."""
+def _marginals(posterior: Posterior, corner: Corner, by_row: Floats, said: Floats) -> tuple[Floats, Floats]:
+    """Chances of a corner's faults and of who visits it, from the weights of its rows and what the rest says of each,
+    both by point that matters."""
     space = posterior.space.corners[corner]
-    chances = np.einsum("rp,rp->r", by_row, told)
+    chances = np.einsum("pr,pr->r", by_row, said)
     visited = np.bincount(space.row_variant, chances, len(space.variants))
     return chances @ space.row_faults / chances.sum(), visited / chances.sum()
 
@@ -130,13 +130,13 @@ def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
 
     What the findings of the vehicle and the partner say of its kinds is taken as it turned out.
     """
-    axle = next(axle for axle in posterior.axles.values() if corner in axle.corners)
-    place, space, table = axle.corners.index(corner), posterior.space.corners[corner], axle.tables[corner]
-    points = posterior.mattering[axle.name]
-    said = posterior.mattering_said[corner][space.kind_of_row]
+    axle = posterior.axles[corner.axle]
+    place, table = axle.corners.index(corner), axle.tables[corner]
+    points = axle.points.only(posterior.mattering[axle.name])
+    said = posterior.said_where_it_matters(corner)
     of_system = posterior.faults_by_variant(corner)
     groups: list[tuple[Evidence, ...]] = []
-    by_row = table.weights(axle.moments[0][place], points)
+    by_row = table.weighed(axle.moments[0][place], axle.wears).at(points)
     told = []
 
     def tell() -> None:
@@ -152,10 +152,10 @@ def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
             for item in here:
                 assert isinstance(item, Graded)
                 by_rust = table.tells(item)
-                by_row = by_row * (by_rust[points.rust] if len(by_rust) > 1 else by_rust).T
+                by_row = by_row * (by_rust[points.rust] if len(by_rust) > 1 else by_rust)
             by_row = by_row / by_row.max()
         else:
-            by_row = table.weights(moment[place], points)
+            by_row = table.weighed(moment[place], axle.wears).at(points)
         groups.append(here)
         tell()
     if not groups:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -34,6 +35,17 @@ class WearPatterns:
     acts: Floats
     from_new: Floats
     of_row: Ints
+
+    @cached_property
+    def tapers(self) -> dict[str, tuple[Ints, Ints]]:
+        """By direction, the patterns that are alike to a taper: the first of each, and which of those each has."""
+        lost = (self.from_new, self.drags, self.acts)
+        out = {}
+        for direction, added in (("fore_aft", self.fore_aft), ("radial", self.radial)):
+            table = np.column_stack([added, *lost])
+            _, first, which = np.unique(table, axis=0, return_index=True, return_inverse=True)
+            out[direction] = first, which.reshape(-1)
+        return out
 
 
 def wear_patterns(membership: Floats, mechanisms: Sequence[Mechanism]) -> WearPatterns:

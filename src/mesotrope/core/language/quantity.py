@@ -34,6 +34,9 @@ SPELLINGS = {
     "kmh": "km/h", "c": "C", "f": "F",
 }  # fmt: skip
 
+#: Chances that agree in so many digits are alike: which of them comes first is not left to rounding.
+ALIKE = 9
+
 _WRITTEN = re.compile(
     r"""^\s*(?P<sign>[-+−]?)\s*
     (?: (?:(?P<whole>\d{1,6})\s+)?(?P<over>\d{1,6})\s*/\s*(?P<under>\d{1,6})

@@ -188,7 +188,7 @@ def _rust(posterior: Posterior, truth: Truth) -> Floats:
     """Chances of the levels of rust, given all that was found and what was there at this corner."""
     space = posterior.space.corners[truth.corner]
     axle = posterior.axles[truth.corner.axle]
-    rows = list(truth.weights)
-    said = posterior.said_of(truth.corner)[space.kind_of_row[rows]] * posterior.weights_of(truth.corner)[rows]
-    by_level = np.bincount(axle.points.rust, np.clip(said.sum(axis=0), 0.0, None), len(posterior.rust_chance))
+    rows = np.array(list(truth.weights))
+    said = posterior.said_of(truth.corner)[:, space.kind_of_row[rows]] * posterior.weights_of(truth.corner, rows)
+    by_level = np.bincount(axle.points.rust, np.clip(said.sum(axis=1), 0.0, None), len(posterior.rust_chance))
     return np.asarray(by_level / by_level.sum()) if by_level.sum() > 0 else posterior.rust_chance
