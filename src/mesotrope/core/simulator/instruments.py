@@ -122,11 +122,21 @@ def let_go(torque: Mapping[str, float], takes_away: Mapping[str, float]) -> dict
     return {cause: held * (1 - takes_away.get(cause, 0.0)) for cause, held in torque.items()}
 
 
+def varied(random: Random, share: float) -> float:
+    """A share that differs from vehicle to vehicle: its log-odds spread by one.
+
+    >>> 0 < varied(np.random.default_rng(1), 0.3) < 1
+    True
+    """
+    return float(1 / (1 + (1 - share) / share * np.exp(random.normal(0, 1.0))))
+
+
 def frees(random: Random, torque: Mapping[str, float], base_nm: float, takes_away: Mapping[str, float]) -> str:
     """Whether a wheel comes free when some of what holds it (torque by cause) is taken away.
 
     A hand calls a wheel freed when most of what held it beyond its driveline is gone.
     """
-    held, left = sum(torque.values()), sum(let_go(torque, takes_away).values())
+    lets_go = {cause: varied(random, share) for cause, share in takes_away.items()}
+    held, left = sum(torque.values()), sum(let_go(torque, lets_go).values())
     freed = held > 0 and left + 0.3 * base_nm < 0.45 * (held + 0.3 * base_nm) * math.exp(random.normal(0, 0.2))
     return ("frees" if freed else "no_change") if random.random() > 0.02 else "no_change"

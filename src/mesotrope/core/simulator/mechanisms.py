@@ -76,14 +76,23 @@ def _piston_not_releasing(scene: Scene) -> None:
     scene.drag(9.0, 0.45, scene.share(0.54, 0.07))
     scene.corner.pistons_n = [about(scene.random, 215, 0.5) for _ in scene.corner.pistons_n]
     scene.corner.piston_boot = pick(scene.random, sound=0.52, torn=0.33, wet=0.15)
-    scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.25), scene.random.uniform(0, 0.7)
+    scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.42), scene.random.uniform(0, 0.7)
     scene.inner.gap_mm, scene.outer.gap_mm = 0.0, _rests(scene, 0.04, 0.05)
+
+
+def _pistons_seize(scene: Scene, median_n: float, spread: float) -> None:
+    """One piston at least is fast in its bore; of several, the others mostly with it."""
+    first = int(scene.random.integers(len(scene.corner.pistons_n)))
+    for number in range(len(scene.corner.pistons_n)):
+        if number == first or scene.random.random() < 0.65:
+            scene.corner.pistons_n[number] = about(scene.random, median_n, spread)
 
 
 def _piston_seized_applied(scene: Scene) -> None:
     """The piston is fast in its bore, out: the inner pad is pressed on without end."""
     scene.drag(22.0, 0.5, scene.share(0.66, 0.08), 0.8)
-    scene.corner.pistons_n = [about(scene.random, 3600, 0.6) for _ in scene.corner.pistons_n]
+    scene.corner.brakes = scene.random.uniform(0.7, 1.0)
+    _pistons_seize(scene, 3600, 0.6)
     scene.corner.piston_boot = pick(scene.random, sound=0.3, torn=0.48, wet=0.22)
     scene.inner.returns, scene.outer.returns = 0.0, scene.random.uniform(0, 0.4)
     scene.inner.moves, scene.outer.moves = scene.random.uniform(0.0, 0.6), scene.random.uniform(0.1, 0.7)
@@ -93,7 +102,7 @@ def _piston_seized_applied(scene: Scene) -> None:
 def _piston_seized_released(scene: Scene) -> None:
     """The piston is fast in its bore, in: this stretch was not worn, and a gap is left."""
     wear(scene.corner, -scene.since * 0.95, 0.5)
-    scene.corner.pistons_n = [about(scene.random, 2600, 0.7) for _ in scene.corner.pistons_n]
+    _pistons_seize(scene, 2600, 0.7)
     scene.corner.piston_boot = pick(scene.random, sound=0.42, torn=0.4, wet=0.18)
     scene.inner.moves = scene.outer.moves = scene.random.uniform(0.0, 0.12)
     scene.inner.gap_mm, scene.outer.gap_mm = about(scene.random, 1.0, 0.45), about(scene.random, 0.7, 0.5)
@@ -114,6 +123,8 @@ def _piston_hung_one_of_several(scene: Scene) -> None:
     scene.inner.fore_aft_mm += lean
     scene.outer.fore_aft_mm += lean * scene.random.uniform(0.4, 0.9)
     scene.corner.brakes = scene.random.uniform(0.6, 0.9)
+    scene.inner.returns, scene.outer.returns = scene.random.uniform(0.1, 0.8), scene.random.uniform(0.1, 0.9)
+    scene.inner.moves, scene.outer.moves = (scene.random.uniform(0.2, 1.0) for _ in range(2))
     scene.corner.piston_boot = pick(scene.random, sound=0.5, torn=0.36, wet=0.14)
 
 
@@ -123,12 +134,13 @@ def _slide_pins_seized(scene: Scene) -> None:
         scene.corner.pins_n[pin] = about(scene.random, 300, 0.65)
         scene.corner.pin_boot[pin] = pick(scene.random, sound=0.47, torn=0.4, missing=0.13)
         scene.corner.pin_surface[pin] = pick(scene.random, dry=0.3, corroded=0.48, pitted=0.22)
+    scene.corner.brakes = scene.random.uniform(0.72, 1.0)
     wear(scene.corner, -scene.since, scene.inner_share)  # this stretch is worn again, as the stuck caliper shares it
     if scene.fault.way == "never_across":
         share = 0.5 + 0.42 * scene.severity
         wear(scene.corner, scene.since * 0.88, share)
-        scene.drag(3.2, 0.6, 0.85)
-        scene.outer.moves, scene.outer.gap_mm = scene.random.uniform(0.0, 0.45), _rests(scene, 0.35, 0.3)
+        scene.drag(3.8, 0.6, 0.85)
+        scene.outer.moves, scene.outer.gap_mm = scene.random.uniform(0.0, 0.8), _rests(scene, 0.35, 0.3)
     else:
         wear(scene.corner, scene.since * 0.95, 0.5 - 0.1 * scene.severity)
         scene.drag(6.0, 0.5, 0.16)
@@ -144,6 +156,7 @@ def _slide_pin_seized_one(scene: Scene) -> None:
     lean = (1 if scene.fault.way == "upper" else -1) * scene.since * scene.random.uniform(0.3, 0.8)
     scene.inner.fore_aft_mm += lean
     scene.outer.fore_aft_mm += lean * (-0.8 if scene.random.random() < 0.7 else 0.6)
+    scene.outer.returns = scene.random.uniform(0.15, 1.0)
 
 
 def _pad_bound(scene: Scene) -> None:
@@ -151,7 +164,7 @@ def _pad_bound(scene: Scene) -> None:
     pad, share = (scene.inner, 0.92) if scene.fault.name.endswith("inner") else (scene.outer, 0.08)
     scene.drag(4.2, 0.55, share)
     pad.ear_n, pad.returns, pad.gap_mm = about(scene.random, 170, 0.6), scene.random.uniform(0, 0.3), 0.0
-    pad.moves = scene.random.uniform(0.25, 0.9)
+    pad.moves = scene.random.uniform(0.12, 0.9)
     pad.fore_aft_mm += scene.random.normal(0, 0.15) * scene.since
     scene.corner.lands = pick(scene.random, rusted=0.6, grooved=0.22, pitted=0.14, clean=0.04)
     if scene.axle.caliper == "fixed":
@@ -161,9 +174,10 @@ def _pad_bound(scene: Scene) -> None:
 def _hose_restricted(scene: Scene) -> None:
     """The hose lets fluid in and not out: pressure stays, both pads rub alike."""
     scene.drag(9.5, 0.5, 0.505)
-    scene.corner.hose_n = about(scene.random, 330, 0.5)
+    scene.corner.brakes = scene.random.uniform(0.75, 1.0)
+    scene.corner.hose_n = about(scene.random, 260, 0.5)
     scene.corner.hose = pick(scene.random, sound=0.48, swollen=0.22, cracked=0.18, twisted=0.08, kinked=0.04)
-    scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.25), scene.random.uniform(0, 0.35)
+    scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.4), scene.random.uniform(0, 0.45)
     scene.inner.gap_mm, scene.outer.gap_mm = 0.0, 0.0
 
 
@@ -176,7 +190,7 @@ def _parking_brake_holding(scene: Scene) -> None:
     else:
         scene.drag(9.0, 0.5, scene.share(0.55, 0.06))
         scene.corner.lever = pick(scene.random, returns=0.1, slow=0.42, stuck=0.48)
-        scene.inner.returns = scene.random.uniform(0, 0.4)
+        scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.5), scene.random.uniform(0, 0.8)
         scene.inner.gap_mm, scene.outer.gap_mm = 0.0, _rests(scene, 0.03, 0.05)
 
 
@@ -192,7 +206,8 @@ def _pad_or_hardware_misfitted(scene: Scene) -> None:
         scene.corner.bleeder = "low"
     elif scene.fault.way == "wrong_pad":
         scene.corner.material = "EE"
-        scene.inner.ear_n = about(scene.random, 45, 0.7)
+        for pad in (scene.inner, scene.outer):
+            pad.ear_n = about(scene.random, 38, 0.7)
     else:
         scene.corner.hardware = scene.fault.way
     scene.corner.noise = pick(scene.random, none=0.35, squeal=0.27, click=0.2, scrape=0.18)
@@ -204,6 +219,10 @@ def _lining_contaminated(scene: Scene) -> None:
     wear(scene.corner, -scene.since * 0.35, 0.5)
     for pad in (scene.inner, scene.outer):
         pad.condition = pick(scene.random, oiled=0.7, glazed=0.25, sound=0.05)
+    for side in scene.corner.face:
+        if scene.random.random() < 0.35:
+            scene.corner.face[side] = "glazed"
+    scene.corner.noise = pick(scene.random, none=0.62, squeal=0.32, rumble=0.02, scrape=0.04)
     if scene.fault.way == "leak":
         scene.corner.leak = pick(scene.random, seep=0.6, drip=0.25, none=0.15)
         scene.corner.piston_boot = pick(scene.random, wet=0.5, sound=0.5)
@@ -232,7 +251,7 @@ def _bearing_or_driveline_drag(scene: Scene) -> None:
 def _master_cylinder_not_releasing(scene: Scene) -> None:
     """Pressure stays in the circuit: its corners rub alike."""
     scene.drag(9.0, 0.35, 0.51)
-    scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.2), scene.random.uniform(0, 0.3)
+    scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.4), scene.random.uniform(0, 0.45)
     scene.inner.gap_mm = scene.outer.gap_mm = 0.0
 
 

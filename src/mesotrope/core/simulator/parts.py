@@ -81,6 +81,8 @@ class SimulatedCorner:
     brakes: float = 1.0
     material: str = "FF"
     rotor_way: str = ""
+    #: What pads rub that let go as they should, N·m.
+    rubs_nm: float = 0.0
 
     @property
     def drag_nm(self) -> float:

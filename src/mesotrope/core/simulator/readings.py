@@ -73,9 +73,10 @@ def turning_nm(at: At) -> float:
     """What the hand works against that turns the wheel: the brakes on it, its driveline and its seal."""
     build = at.vehicle.build
     if build.kind == "motorcycle" and build.front_discs == 2 and at.name.axle == "front":
-        brakes = sum(sum(torque.values()) for name, torque in at.torque.items() if name.axle == "front")
+        on_wheel = {name: torque for name, torque in at.torque.items() if name.axle == "front"}
     else:
-        brakes = sum(at.torque[at.name].values())
+        on_wheel = {at.name: at.torque[at.name]}
+    brakes = sum(sum(torque.values()) + at.vehicle.corners[name].rubs_nm for name, torque in on_wheel.items())
     return brakes + at.base_nm + SEAL_NM
 
 
@@ -164,6 +165,10 @@ def _maybe(random: Random, chance: float) -> bool:
     return bool(random.random() < chance)
 
 
+#: What one front brake gives when a pull is felt for, N·m.
+LIGHT_BRAKING_NM = 160.0
+
+
 def leans(vehicle: SimulatedVehicle) -> float:
     """How much more the left front brakes than the right, as a share of one brake."""
     left, right = vehicle.corners[Corner.FRONT_LEFT], vehicle.corners[Corner.FRONT_RIGHT]
@@ -197,7 +202,7 @@ def _topped_up(random: Random, vehicle: SimulatedVehicle) -> str:
 
 
 def _pull_braking(random: Random, vehicle: SimulatedVehicle) -> str:
-    lean = leans(vehicle) + random.normal(0, 0.06)
+    lean = leans(vehicle) + holds_back_nm(vehicle) / LIGHT_BRAKING_NM + random.normal(0, 0.06)
     return "left" if lean > 0.17 else "right" if lean < -0.17 else "none"
 
 
@@ -219,6 +224,14 @@ def _lamp(random: Random, vehicle: SimulatedVehicle) -> str:
     if float(vehicle.fluid["level"]) < -0.1:
         return "brake"
     return "wear" if thinnest_mm(vehicle) < 2.4 and _maybe(random, 0.5) else "none"
+
+
+def _visible_leak(random: Random, vehicle: SimulatedVehicle) -> str:
+    """Where fluid is seen outside; what wets one wheel is often seen too."""
+    seen = str(vehicle.fluid["leak"])
+    wet = {"seep": 0.25, "drip": 0.75}
+    at_wheels = any(_maybe(random, wet.get(corner.leak, 0.0)) for corner in vehicle.corners.values())
+    return "at_wheel" if seen == "none" and at_wheels else seen
 
 
 def _parking_brake_holds(random: Random, vehicle: SimulatedVehicle) -> str:
@@ -268,13 +281,13 @@ OF_VEHICLE: Mapping[str, Callable[[Random, SimulatedVehicle], Any]] = {
     "pedal_travel": _travel,
     "pedal_feel": lambda random, vehicle: tools.word(random, vehicle.pedal["feel"], ("firm", "spongy")),
     "pedal_hold": lambda random, vehicle: vehicle.pedal["hold"],
-    "pedal_pump": lambda random, vehicle: tools.word(random, vehicle.pedal["pump"], ("no_change",)),
+    "pedal_pump": lambda random, vehicle: tools.word(random, vehicle.pedal["pump"], ("no_change", "rises")),
     "pedal_on_engine_start": lambda random, vehicle: vehicle.pedal["start"],
     "pedal_release": lambda random, vehicle: vehicle.pedal["release"],
     "fluid_level": _level,
     "fluid_colour": lambda random, vehicle: tools.word(random, str(vehicle.fluid["colour"]), ("amber", "brown")),
     "cap_seal": lambda random, vehicle: str(vehicle.fluid["seal"]),
-    "visible_leak": lambda random, vehicle: str(vehicle.fluid["leak"]),
+    "visible_leak": _visible_leak,
     "fluid_water_percent": _water,
     "fluid_boiling_c": _boiling,
     "fluid_copper_ppm": _copper,

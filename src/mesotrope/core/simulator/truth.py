@@ -7,7 +7,7 @@ wear by the energy that they take (Archard): braking, shared as the caliper lets
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -37,7 +37,7 @@ BOTH_ROTORS = 0.45
 
 #: Hidden faults of a vehicle: none, one, two, three, and from four on for a neglected one. Of all, this share is of the
 #: whole system. On a rusty vehicle there are more, at any of its corners.
-COUNTS, OF_THE_SYSTEM = (0.2, 0.62, 0.10, 0.04, 0.02, 0.01, 0.01), 0.2
+COUNTS, OF_THE_SYSTEM = (0.2, 0.65, 0.08, 0.03, 0.02, 0.01, 0.01), 0.2
 
 
 @dataclass(frozen=True)
@@ -92,7 +92,7 @@ def _draw_faults(random: Random, build: Build) -> list[Fault]:
 
     count = int(random.choice(len(COUNTS), p=COUNTS))
     if count and build.rust > 2:
-        count += int(random.poisson(0.35 * build.rust))
+        count += int(random.poisson(0.3 * build.rust))
     for _ in range(4 * count):
         if len(out) >= min(count, 3 + len(build.corners)):
             break
@@ -151,7 +151,18 @@ def simulate_vehicle(
 ) -> SimulatedVehicle:
     """Make a vehicle, give it faults (or those given), and work out the state of all its parts."""
     build = make_build(random, kind)
-    return simulate_built(random, build, faults if faults is not None else _draw_faults(random, build))
+    made = simulate_built(random, build, faults if faults is not None else _draw_faults(random, build))
+    return replace(made, faults=(*made.faults, *_grooved_by_bare_metal(made))) if faults is None else made
+
+
+def _grooved_by_bare_metal(vehicle: SimulatedVehicle) -> list[Fault]:
+    """Rotors that bare metal has grooved: damaged, whatever wore the lining off."""
+    damaged = {fault.corner for fault in vehicle.faults if fault.name == "rotor_worn_or_damaged"}
+    return [
+        Fault(name, "rotor_worn_or_damaged", 0.5, 0.0, "grooved")
+        for name, corner in vehicle.corners.items()
+        if name not in damaged and "grooved" in corner.face.values()
+    ]
 
 
 def simulate_built(
@@ -218,18 +229,19 @@ def _corner(random: Random, build: Build, name: Corner, faults: list[Fault], spo
     corner.shield = pick(random, clear=0.955, rotten=0.045)
     corner.lever = pick(random, returns=0.96, slow=0.035 * rust)
     corner.shoes = pick(random, sound=0.89, worn=0.10, delaminated=0.01)
-    corner.noise = pick(random, none=0.9, squeal=0.075, click=0.015, rumble=0.01)
+    corner.noise = pick(random, none=0.885, squeal=0.075, click=0.015, rumble=0.01, scrape=0.015)
     corner.leak = pick(random, none=0.985, seep=0.015)
     corner.hardware = pick(random, complete=0.93, shim_missing=0.07)
     corner.face = {
-        side: pick(random, smooth=0.72, glazed=0.1, scored=0.13, rust_scaled=0.05) for side in ("inner", "outer")
+        side: pick(random, smooth=0.735, glazed=0.1, scored=0.13, rust_scaled=0.035) for side in ("inner", "outer")
     }
     for pad in (corner.inner, corner.outer):
         pad.gap_mm = max(0.0, random.normal(0.16, 0.06))
         pad.condition = pick(random, sound=0.86, glazed=0.11, cracked=0.03)
     if spotless:
         make_spotless(corner)
-    inner_share = 0.5 + random.normal(0.018, 0.012) * (1 if axle.caliper == "floating" else 0.2)
+    corner.rubs_nm = about(random, 0.8 * build.inertia_kg_m2 / 1.05, 0.5)
+    inner_share = 0.5 + random.normal(0.018, 0.022) * (1 if axle.caliper == "floating" else 0.2)
     wear(corner, rate * axle.distance_km, inner_share)
     for fault in here:
         ACTS[fault.name](Scene(random, build, axle, corner, fault, rate, inner_share))
@@ -269,6 +281,8 @@ def _marks(random: Random, axle: AxleBuild, corner: SimulatedCorner, here: list[
     for side, pad in (("inner", corner.inner), ("outer", corner.outer)):
         if pad.condition == "metal_to_metal":
             corner.face[side] = pick(random, grooved=0.8, scored=0.2)
+    if corner.piston_boot == "wet" and corner.leak == "none" and random.random() < 0.45:
+        corner.leak = pick(random, seep=0.8, drip=0.2)
     for fault in here:
         if fault.name == "slide_pins_seized" and random.random() < 0.4:
             corner.face["outer" if fault.way == "never_across" else "inner"] = "rust_scaled"
@@ -358,6 +372,8 @@ def _fluid(
     seen = pick(random, at_wheel=0.4, underbody=0.3, under_bonnet=0.2, none=0.1)
     if leak:
         level = min(level, 1 - taken) - random.uniform(0.25, 0.9) * (0.4 + leak.severity)
+    if leak and seen == "at_wheel":
+        corners[Corner(str(random.choice(build.corners)))].leak = pick(random, seep=0.35, drip=0.65)
     return {
         "age": age, "water": float(water), "colour": colour, "copper": float(about(random, 3.2 * age, 0.4)),
         "level": float(level), "topped": "yes" if topped else "no", "boils": float(228 * (152 / 228) ** (water / 3.7)),
