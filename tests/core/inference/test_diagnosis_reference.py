@@ -245,7 +245,8 @@ class Reference:
         if found.pad_gap_mm:
             row = known.likelihood["pad_gap_mm.inner"]
             sds = [math.hypot(sd, row.gauge_sd) for sd in row.sd]
-            dense = [NormalDist(m, sd).pdf(found.pad_gap_mm.inner) + 1e-4 for m, sd in zip(row.mean, sds, strict=True)]
+            gap = min(max(found.pad_gap_mm.inner, min(row.mean)), max(row.mean))
+            dense = [NormalDist(m, sd).pdf(gap) + 1e-4 for m, sd in zip(row.mean, sds, strict=True)]
             self._seen(
                 f"gap {corner}", parents,
                 lambda *v: sum(p * q for p, q in zip(self._finding(row.key, corner, v), dense, strict=True)),

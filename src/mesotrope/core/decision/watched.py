@@ -21,7 +21,21 @@ from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, placed, plain, said
 from mesotrope.core.language.work import Watch
 
-RELIES_ON = relies_on("verdict", "watched_share", "watched_lining_mm", "watched_rotor_mm", "least_wear_mm")
+RELIES_ON = relies_on(
+    "verdict",
+    "copper_change_ppm",
+    "fluid_age_months",
+    "inner_outer_fault_mm",
+    "least_wear_mm",
+    "rotor_lip_mm",
+    "runout_mm",
+    "taper_fault_mm",
+    "variation_mm",
+    "watched_lining_mm",
+    "watched_rotor_mm",
+    "watched_share",
+    "water_change_percent",
+)
 
 #: A distance that a lining is likely to go is told in steps of so many km.
 STEP_KM = 500

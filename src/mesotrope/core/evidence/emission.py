@@ -13,13 +13,22 @@ from mesotrope.core.language.faults import Likelihood
 
 
 def emission_of(likelihood: Likelihood, value: Any) -> Floats:
-    """How likely each grade makes the value: 1 and 0 for a word, a density per mm for a figure."""
+    """How likely each grade makes the value: 1 and 0 for a word, a density per mm for a figure.
+
+    A figure beyond what the grades are about counts as the outermost of them: a worse one never tells less.
+
+    >>> from mesotrope.knowledge import knowledge
+    >>> lip = knowledge().likelihood["rotor_lip_mm"]
+    >>> bool((emission_of(lip, 3.0) == emission_of(lip, max(lip.mean))).all())
+    True
+    """
     if likelihood.threshold is not None:
         above = NormalDist(0.0, likelihood.gauge_sd).cdf(value - likelihood.threshold)
         return np.array([above, 1 - above])
     if likelihood.mean is None or likelihood.sd is None:
         return _one_of(likelihood.order, value)
     sd = np.hypot(np.array(likelihood.sd), likelihood.gauge_sd)
+    value = min(max(value, min(likelihood.mean)), max(likelihood.mean))
     z = (value - np.array(likelihood.mean)) / sd
     density: Floats = np.exp(-0.5 * z**2) / (sd * np.sqrt(2 * np.pi)) + 1e-4
     return density

@@ -47,6 +47,10 @@ class Told:
     settled: bool
 
 
+#: A step that weighs less told nothing.
+TELLS_DB = 0.5
+
+
 @dataclass(frozen=True)
 class Path:
     """A path taken; `enough` tells whether at its end nothing was left that could have changed what is to be done."""
@@ -60,12 +64,13 @@ class Path:
 
     @property
     def settling(self) -> Told | None:
-        """The first step after which the truth stood settled to its end."""
+        """The first step that told something after which the truth stood settled to its end."""
         last = None
         for one in reversed(self.told):
             if not one.settled:
                 break
-            last = one
+            if last is None or abs(one.weight_db) >= TELLS_DB:
+                last = one
         return last
 
 

@@ -128,7 +128,8 @@ def varied(random: Random, share: float) -> float:
     >>> 0 < varied(np.random.default_rng(1), 0.3) < 1
     True
     """
-    return float(1 / (1 + (1 - share) / share * np.exp(random.normal(0, 1.0))))
+    odds = np.exp(random.normal(0, 1.0))
+    return float(share / (share + (1 - share) * odds))
 
 
 def frees(random: Random, torque: Mapping[str, float], base_nm: float, takes_away: Mapping[str, float]) -> str:
