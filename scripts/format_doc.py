@@ -32,10 +32,11 @@ lining at an earlier visit, mm). In the answer: `mechanism` in a suspect, `corne
 a next test, `corners` in the decision, `fits_nothing_well`, `notes`, and the actions `find_the_cause`, `refit_hose`,
 `service_bleeder`, `replace_wear_sensor`, `deglaze_linings` and `free_retaining_pin`.
 
-How every finding is answered: `answered` (place and finding: an action, `explained by` a fault, `open`, `watch`, or `outside`
-of this product), `watched` (what is no fault yet: its figure, and when to look `again`), `open` (what is not explained, what would explain it with its share, the next test), `beliefs` (the
-chance of every fault of every diagnosed corner and of the system), and `packages` (of each axle, and of the `system`:
-actions, `price`, `minutes`, `cures`, `comes_back`, `expected_cost`, `recommended`, `because`). `learnt` is null where
+How every finding is answered: `answered` (place and finding: an action, `explained by` a fault, `open`, `watch`, or
+`outside` of this product), `watched` (what is no fault yet: its figure, and when to look `again`), `open` (what is not
+explained, what would explain it with its share, the next test), `beliefs` (the chance of every fault of every diagnosed
+corner and of the system), and `packages` (of each axle, and of the `system`: actions, `price`, `minutes`, `cures`,
+`comes_back`, `expected_cost`, `recommended`, `because`). `learnt` is null where
 the product's own tables answered; with [learnt tables](learning.md) it names the `version` and of how many `cases`, and
 on the command line whether they are `used`, and why.
 """

@@ -79,7 +79,8 @@ def main() -> None:
 
     with ProcessPoolExecutor(max_workers=1) as beside:  # one core each: what is timed comes alone, afterwards
         requested = beside.submit(inside, chosen.requests, chosen.files)
-        stopped = stops.violent_stops(chosen.stops, seed=3)
+        with served() as at:
+            stopped = stops.violent_stops(at, chosen.stops, seed=3)
         for trial in requested.result():
             told(trial)
     told(stopped)

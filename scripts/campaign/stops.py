@@ -91,11 +91,11 @@ def account(at: Served, writers: Writers) -> list[str]:
     return wrong
 
 
-def violent_stops(stops: int, seed: int) -> Trial:
+def violent_stops(at: Served, stops: int, seed: int) -> Trial:
     """Kill the application or its database again and again; the database comes back by itself."""
     trial = Trial("violent stops under writing clients", "nothing acknowledged lost or doubled")
     dice = random.Random(seed)
-    with served() as at, Writers(at, open_job(at)) as writers:
+    with Writers(at, open_job(at)) as writers:
         for number in range(stops):
             time.sleep(dice.uniform(0.2, 1.2))
             which = dice.choice(["application", "database", "both"])

@@ -108,14 +108,13 @@ def test_the_report_is_written_whole(tmp_path):
         "--tested",
         "24",
         "--settled",
-        "2",
+        "1",
         "--closed",
         "4",
-        "8",
         "--held-out",
         "4",
         "--practised",
-        "2",
+        "1",
     ]
     subprocess.run(
         [sys.executable, ROOT / "scripts" / "calibrate.py", *sizes, "--into", tmp_path],
@@ -124,6 +123,6 @@ def test_the_report_is_written_whole(tmp_path):
     written = (tmp_path / "calibration.md").read_text(encoding="utf-8")
     assert "{" not in written
     assert "24 vehicles that are tested" in written
-    assert "| all | 2 |" in (tmp_path / "calibration" / "practice.md").read_text(encoding="utf-8")
+    assert "| all | 1 |" in (tmp_path / "calibration" / "practice.md").read_text(encoding="utf-8")
     for picture in ("reliability.svg", "minutes.svg", "learning.svg"):
         assert (tmp_path / "calibration" / picture).read_text(encoding="utf-8").rstrip().endswith("</svg>")
