@@ -114,6 +114,8 @@ def test_a_full_day_has_a_job_in_every_state_and_one_that_is_late(instance, day_
     assert {job.waits.state for job in jobs} == set(STATES) - said_by_people_alone
     planned = plan_of_the_day(database, jobs, by=lead, now=now)
     assert [job.label for job in jobs if job.late(now)] == ["Grey estate"]
-    assert {slot.task.id for slot in planned.plan.late} <= {job.id for job in jobs if job.late(now)}
+    late = {slot.task.id for slot in planned.plan.late}
+    assert {job.id for job in jobs if job.late(now)} <= late
+    assert len(late) <= 2
     assert not planned.plan.without
     database.close()
