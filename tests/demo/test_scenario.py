@@ -117,5 +117,5 @@ def test_a_full_day_has_a_job_in_every_state_and_one_that_is_late(instance, day_
     late = {slot.task.id for slot in planned.plan.late}
     assert {job.id for job in jobs if job.late(now)} <= late
     assert len(late) <= 2
-    assert not planned.plan.without
+    assert len(planned.plan.without) <= 2  # a full day: not everything has its person and place
     database.close()
