@@ -7,7 +7,7 @@ Source: [practice]; distances by [archard].
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.decision.answered import Answered, Finding
@@ -51,20 +51,23 @@ class Watched:
     again: Sayable
     row: Watch
 
+    def ended_by(self, actions: Collection[tuple[str, Place]]) -> bool:
+        """Whether some actions, each with its place, make an end of it."""
+        return any((action, where) in actions for action in self.row.moot_by for where in (self.place, VEHICLE))
+
 
 def watched(
     inspection: Inspection,
     specification: Specification,
     measures: Mapping[Corner, CornerMeasures],
     bad: Sequence[Finding],
-    actions: Iterable[tuple[str, Place]],
+    actions: Collection[tuple[str, Place]],
     knowledge: Knowledge,
 ) -> tuple[Watched, ...]:
     """Everything to be watched, corner by corner, then of the whole vehicle.
 
     bad : the bad findings: what is bad itself is not watched beside. actions : what is planned, with its places.
     """
-    planned = set(actions)
     places: list[tuple[Place, Figures]] = [
         (corner, figures_at(corner, inspection, specification, measures, knowledge))
         for corner in specification.corners
@@ -79,10 +82,10 @@ def watched(
             if figure is None or not of_place or not _noted(row, figure, knowledge):
                 continue
             is_bad = any(one.place == place and one.due and one.due.figure == row.figure for one in bad)
-            ended = any((action, where) in planned for action in row.moot_by for where in (place, VEHICLE))
-            if not is_bad and not ended:
-                again = _again(row, place, inspection, specification, measures, knowledge)
-                out.append(Watched(place, row.finding, said(row.because, value=figure.shown), again, row))
+            again = _again(row, place, inspection, specification, measures, knowledge)
+            noted = Watched(place, row.finding, said(row.because, value=figure.shown), again, row)
+            if not is_bad and not noted.ended_by(actions):
+                out.append(noted)
     return tuple(out)
 
 

@@ -146,9 +146,9 @@ def _wrong(
 def _watched(answer: Answer, work: Iterable[Done]) -> tuple[WorkTold, ...]:
     """What was noted and is no fault yet, once for all its places; not what the planned work makes an end of."""
     places: dict[str, list[Place]] = {}
-    planned = set(work)
+    planned = {(action, place) for place, action in work}
     for one in answer.decision.watched:
-        if not any((where, action) in planned for action in one.row.moot_by for where in (one.place, VEHICLE)):
+        if not one.ended_by(planned):
             places.setdefault(one.row.owner, []).append(one.place)
     return tuple(WorkTold(words, tuple(at)) for words, at in places.items())
 

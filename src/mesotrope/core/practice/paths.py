@@ -45,10 +45,7 @@ class Told:
     weight_db: float
     needless: bool
     settled: bool
-
-
-#: A step that weighs less told nothing.
-TELLS_DB = 0.5
+    tells: bool
 
 
 @dataclass(frozen=True)
@@ -69,7 +66,7 @@ class Path:
         for one in reversed(self.told):
             if not one.settled:
                 break
-            if last is None or abs(one.weight_db) >= TELLS_DB:
+            if last is None or one.tells:
                 last = one
         return last
 
@@ -181,9 +178,10 @@ def _told(
     wrong = _strongest({s: p for s, p in suspects.items() if s not in truth})
     believed, settled = _believed(truth, after), knowledge.threshold["settled_chance"]
     clear = not wrong or wrong[1] < knowledge.threshold["named_chance"]
+    weight_db = _weight_db(_believed(truth, before), believed)
     return Told(
-        step, believed, wrong, _strongest(suspects), _weight_db(_believed(truth, before), believed), needless,
-        clear and all(p >= settled for p in believed),
+        step, believed, wrong, _strongest(suspects), weight_db, needless, clear and all(p >= settled for p in believed),
+        abs(weight_db) >= knowledge.threshold["least_decibans"],
     )  # fmt: skip
 
 

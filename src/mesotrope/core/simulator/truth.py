@@ -128,14 +128,9 @@ def _way(random: Random, build: Build, corner: Place, name: str) -> str:
         return "in_drum" if build.axle_of(corner).parking_brake == "drum_in_hat" else "in_caliper"
     if name == "pad_or_hardware_misfitted":
         return pick(
-            random,
-            backwards=0.14,
-            clip_reversed=0.2,
-            spring_missing=0.18,
-            clip_missing=0.18,
-            wrong_pad=0.2,
+            random, backwards=0.14, clip_reversed=0.2, spring_missing=0.18, clip_missing=0.18, wrong_pad=0.2,
             wrong_side=0.1,
-        )
+        )  # fmt: skip
     if name == "rotor_worn_or_damaged":
         return pick(random, thin=0.4, grooved=0.2, cracked=0.06, uneven=0.22, lip=0.12)
     if name == "lining_contaminated":
