@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 import json
+import re
 from typing import Any
 
 from mesotrope.core.answer.answer import Answer, diagnose
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.knowledge import knowledge
+
+
+def flat(page: str) -> str:
+    """A page on one line, as a browser reads it: breaks between attributes and indentation tell nothing."""
+    page = re.sub(r">\s+(?=<(?:t[dhr]|option|li)\b)|\s+(?=</t[dhr]>)", lambda found: found[0].strip(), page)
+    return re.sub(r"\s+", " ", page)
 
 
 def pad(lead: float, trail: float | None = None) -> dict[str, float]:

@@ -72,6 +72,7 @@ from mesotrope.web.verdict.routes import router as verdict
 from mesotrope.web.wear.routes import router as wear
 from mesotrope.web.workings.routes import router as workings
 from mesotrope.web.workshop.routes import router as workshop
+from mesotrope.words import language_of
 
 LOG = logging.getLogger("mesotrope.application")
 
@@ -138,6 +139,7 @@ def create_app(
         passwords=Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds),
         now=now,
         remember=Remembered(knowledge()),
+        language=language_of(chosen.language),
     )
     for router in (
         signing_in,

@@ -27,10 +27,35 @@ Each error carries its parts, so that page, command line and JSON say the same t
 from __future__ import annotations
 
 from collections.abc import Sequence
+from string import Formatter
 
 
 class MesotropeError(Exception):
-    """Root of everything this product raises on purpose."""
+    """Root of everything this product raises on purpose.
+
+    message : what is said of it, with the error's own attributes in the gaps. A speaker says it in a person's language
+    and units; `str` says it in plain English.
+    """
+
+    message: str = "{words}"
+    #: The gaps that hold what somebody wrote: repeated as it was.
+    quoted: tuple[str, ...] = ("words",)
+
+    @property
+    def words(self) -> str:
+        return super().__str__()
+
+    def gaps(self) -> dict[str, object]:
+        """What stands in the gaps of the message: what somebody wrote as a text, the rest as it can be said."""
+        named = [name for _, name, _, _ in Formatter().parse(self.message) if name]
+        return {name: self.repeated(name) if name in self.quoted else getattr(self, name) for name in named}
+
+    def repeated(self, name: str) -> str:
+        """What somebody wrote, as it may be repeated."""
+        return str(getattr(self, name))
+
+    def __str__(self) -> str:
+        return self.message.format(**self.gaps())
 
 
 def shown(value: object, longest: int = 60) -> str:
@@ -46,16 +71,22 @@ def shown(value: object, longest: int = 60) -> str:
 
 
 class InvalidInput(MesotropeError):
-    """A value that cannot be right: which field, what was given, what is allowed."""
+    """A value that cannot be right: which field, what was given, what is allowed.
 
-    def __init__(self, name: str, value: object, requirement: str) -> None:
+    name, requirement : words, or what can be said (`core.language.saying`).
+    """
+
+    message = "{name}: {value} cannot be used; {requirement}"
+    quoted = ("value",)
+
+    def __init__(self, name: object, value: object, requirement: object) -> None:
         super().__init__(name, value, requirement)
         self.name = name
         self.value = value
         self.requirement = requirement
 
-    def __str__(self) -> str:
-        return f"{self.name}: {shown(self.value)} cannot be used; {self.requirement}"
+    def repeated(self, name: str) -> str:
+        return shown(getattr(self, name))
 
 
 class InvalidDocument(InvalidInput):
@@ -76,29 +107,25 @@ class InvalidDocument(InvalidInput):
 class NoWearMeasurable(InvalidInput):
     """The readings do not show wear beyond their gauge error: nothing to extrapolate from."""
 
-    def __str__(self) -> str:
-        return f"no wear measurable yet: {self.requirement}"
+    message = "no wear measurable yet: {requirement}"
 
 
 class Surprising(InvalidInput):
     """A possible but unusual value: asked about once, kept when confirmed."""
 
-    def __str__(self) -> str:
-        return f"{self.name}: {shown(self.value)} is unusual; {self.requirement}"
+    message = "{name}: {value} is unusual; {requirement}"
 
 
 class NotSignedIn(MesotropeError):
     """Nobody is signed in, or the session has ended."""
 
-    def __str__(self) -> str:
-        return "You are not signed in, or your session has ended. Sign in again; what was saved is kept."
+    message = "You are not signed in, or your session has ended. Sign in again; what was saved is kept."
 
 
 class SignInRefused(MesotropeError):
     """The name and the password do not go together. Which of the two is wrong is not told."""
 
-    def __str__(self) -> str:
-        return "This sign-in name and password do not go together. Check both and try again."
+    message = "This sign-in name and password do not go together. Check both and try again."
 
 
 class TooManyAttempts(MesotropeError):
@@ -108,28 +135,33 @@ class TooManyAttempts(MesotropeError):
         super().__init__(seconds)
         self.seconds = seconds
 
-    def __str__(self) -> str:
-        wait = f"{self.seconds} seconds" if self.seconds < 120 else f"{-(-self.seconds // 60)} minutes"
-        return f"Too many refused sign-ins from here. Try again in {wait}."
+        if seconds >= 120:
+            self.message = "Too many refused sign-ins from here. Try again in {minutes} minutes."
+
+    message = "Too many refused sign-ins from here. Try again in {seconds} seconds."
+    quoted = ("seconds", "minutes")
+
+    @property
+    def minutes(self) -> int:
+        return -(-self.seconds // 60)
 
 
 class NotAllowed(MesotropeError):
     """The signed-in person's role does not reach this."""
 
-    def __init__(self, what: str, role_needed: str) -> None:
+    message = "{what} needs the role {role_needed}."
+    quoted = ()
+
+    def __init__(self, what: object, role_needed: str) -> None:
         super().__init__(what, role_needed)
         self.what = what
         self.role_needed = role_needed
-
-    def __str__(self) -> str:
-        return f"{self.what} needs the role {self.role_needed}."
 
 
 class Forged(MesotropeError):
     """A change that carries no token of this session: not sent by one of our own pages."""
 
-    def __str__(self) -> str:
-        return "This change did not come from a page of this session. Load the page again and repeat it."
+    message = "This change did not come from a page of this session. Load the page again and repeat it."
 
 
 class Clash(MesotropeError):
@@ -146,71 +178,69 @@ class Clash(MesotropeError):
         self.who = who
         self.entry_id = entry_id
 
-    def __str__(self) -> str:
-        theirs = "took it back" if self.theirs is None else f"entered {self.theirs}"
-        return f"{self.finding}: {self.who} {theirs} in the meantime; you entered {self.mine}. Choose which stands."
+        if theirs is None:
+            self.message = "{finding}: {who} took it back in the meantime; you entered {mine}. Choose which stands."
+
+    message = "{finding}: {who} entered {theirs} in the meantime; you entered {mine}. Choose which stands."
+    quoted = ("who", "theirs", "mine")
 
 
 class NotFound(MesotropeError):
     """Nothing of that kind in this workshop; whether another workshop has it is not told."""
 
-    def __init__(self, kind: str) -> None:
+    message = "There is no such {kind} in this workshop."
+    quoted = ()
+
+    def __init__(self, kind: object) -> None:
         super().__init__(kind)
         self.kind = kind
-
-    def __str__(self) -> str:
-        return f"There is no such {self.kind} in this workshop."
 
 
 class LinkGone(NotFound):
     """A link that was used up, was closed, has run out, or never was; which of these is not told."""
 
-    def __init__(self, words: str) -> None:
-        super().__init__("link")
-        self.words = words
+    message = "{why}"
 
-    def __str__(self) -> str:
-        return self.words
+    def __init__(self, why: object) -> None:
+        super().__init__("link")
+        self.why = why
 
 
 class JobClosed(MesotropeError):
     """A closed job takes no entries, ticks, signatures or pictures."""
 
-    def __str__(self) -> str:
-        return "This job is closed and takes nothing more. Open it again under Outcome to go on; that is kept with it."
+    message = "This job is closed and takes nothing more. Open it again under Outcome to go on; that is kept with it."
 
 
 class NotNow(MesotropeError):
     """Something that cannot be done as things stand: why, in words."""
 
-    def __init__(self, why: str) -> None:
+    message = "This cannot be done now: {why}."
+    quoted = ()
+
+    def __init__(self, why: object) -> None:
         super().__init__(why)
         self.why = why
-
-    def __str__(self) -> str:
-        return f"This cannot be done now: {self.why}."
 
 
 class Busy(MesotropeError):
     """Nothing is wrong with what was sent; it cannot be done now. Says why."""
 
-    def __init__(self, why: str = "The database does not answer") -> None:
+    message = "{why}. Nothing was changed; try again in a moment."
+    quoted = ()
+
+    def __init__(self, why: object = "The database does not answer") -> None:
         super().__init__(why)
         self.why = why
-
-    def __str__(self) -> str:
-        return f"{self.why}. Nothing was changed; try again in a moment."
 
 
 class Unchangeable(MesotropeError):
     """A change of a row that is only ever written: a fault in the program, nothing was changed."""
 
-    def __str__(self) -> str:
-        return "What was kept once is not changed; nothing was written."
+    message = "What was kept once is not changed; nothing was written."
 
 
 class OutsideWorkshop(MesotropeError):
     """A query or a row without a workshop: a fault in the program, never shown data."""
 
-    def __str__(self) -> str:
-        return "A query was made outside any workshop; nothing was read or written."
+    message = "A query was made outside any workshop; nothing was read or written."

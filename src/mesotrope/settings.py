@@ -33,6 +33,7 @@ class Settings(BaseSettings):
     secure_cookies: bool = Field(default=False, description="Send cookies over HTTPS only: set it behind TLS.")
     log: Literal["text", "json"] = Field(default="text", description="How the log is written to standard error.")
     log_level: Literal["debug", "info", "warning", "error"] = Field(default="warning", description="From where on.")
+    language: str = Field(default="en", description="The language of the screens: English, or a catalogue's code.")
     session_hours: int = Field(default=12, ge=1, le=720)
     password_memory_kib: int = Field(default=65536, ge=16, description="Argon2id memory; lower only in tests.")
     password_rounds: int = Field(default=3, ge=1)

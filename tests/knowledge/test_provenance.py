@@ -17,6 +17,7 @@ from mesotrope.core.language.reliance import used_in
 from mesotrope.demo.load import inspections
 from mesotrope.knowledge import knowledge
 from mesotrope.knowledge.provenance import sourced_values
+from mesotrope.words import PLAINLY
 
 KEPT = [*knowledge().limits, *knowledge().gauges]
 
@@ -59,7 +60,7 @@ def test_no_module_reads_a_value_that_it_does_not_declare_to_rely_on():
 
 
 def test_values_are_told_in_their_unit():
-    by_name = {(row.group, row.name): row.value for row in sourced_values(knowledge())}
+    by_name = {(row.group, PLAINLY(row.name)): PLAINLY(row.value) for row in sourced_values(knowledge())}
     # 06-references, common practice: over 8 N·m a fault; lining under 1.6 mm (49 CFR 393.47, from memory)
     assert by_name["Limits", "drag fault"] == "8 N·m"
     assert by_name["Limits", "lining legal floor"] == "1.6 mm"

@@ -24,6 +24,7 @@ from mesotrope.settings import Settings
 from mesotrope.store.migrate import migrate
 from mesotrope.store.session import Database
 from tests.conftest import CHEAP, PASSWORD
+from tests.documents import flat
 from tests.services.test_day import find_fault, plan_of
 
 ROW = re.compile(r'<li class="day-row.*?</li>', re.DOTALL)
@@ -207,8 +208,8 @@ def test_what_is_due_as_a_list_a_calendar_a_table_and_a_feed(released, app):
 
 def test_what_fell_due_is_answered_once_with_a_reason(released):
     client, _, apple = released
-    page = client.get("/due")
-    vehicle = re.search(r'name="vehicle" value="(\d+)"', page.text)[1]
+    page = flat(client.get("/due").text)
+    vehicle = re.search(r'name="vehicle" value="(\d+)"', page)[1]
     form = {"vehicle": vehicle, "job": apple, "key": "nuts", "answer": "dismissed"}
     assert "reason for dismissing it" in client.post("/due/answer", data=form).text
     done = client.post("/due/answer", data={**form, "reason": "sold", "back": "https://example.org"})

@@ -107,7 +107,7 @@ def test_only_what_is_not_as_it_should_be_is_noted():
         "pin": {"upper": "free", "lower": "stiff"}, "hose": "sound", "leak": "seep", "pad_fit": {"inner": "bound"},
         "pad_gap_mm": {"inner": 0.2, "outer": 1.4}, "bleeder": "low",
     }}).corner("front_left")  # fmt: skip
-    assert noteworthy(found, knowledge().limit, PLAINLY) == [
+    assert [PLAINLY(one) for one in noteworthy(found, knowledge().limit)] == [
         "leaks", "lower pin stiff", "bleeder not uppermost", "inner pad bound", "outer gap 1.4 mm"
     ]  # fmt: skip
 

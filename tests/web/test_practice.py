@@ -12,6 +12,7 @@ from mesotrope.core.practice.vehicle import mystery_of
 from mesotrope.knowledge import knowledge
 from mesotrope.web.practice.pictures import picture_of
 from mesotrope.words import PLAINLY
+from tests.documents import flat
 from tests.web.test_own_words import FOREIGN
 
 RIGHT = "front_right"
@@ -61,7 +62,7 @@ def test_a_vehicle_is_taken_by_number_and_by_kind_and_difficulty(apprentice):
 
 def test_every_test_of_a_stage_is_a_button_with_its_minutes_and_no_field(apprentice):
     run = take(apprentice, 2)
-    page = apprentice.get(f"{run}/lift").text
+    page = flat(apprentice.get(f"{run}/lift").text)
     assert 'aria-label="front left: spin the wheel, 1 min"' in page
     assert "data-entry" not in page
     assert "Suspects" not in page
@@ -234,7 +235,7 @@ def test_a_lead_makes_a_vehicle_from_faults_and_hands_out_its_number(someone, cl
         refused = client.post("/practice/make", data=form | change, headers=HTMX)
         assert refused.status_code == 422, change
         assert words in refused.text, change
-    asked = client.get("/practice/make?kind=motorcycle&found=rear:pad_bound_outer").text
+    asked = flat(client.get("/practice/make?kind=motorcycle&found=rear:pad_bound_outer").text)
     assert '<option value="pad_bound_outer" selected>' in asked
 
 

@@ -10,12 +10,13 @@ import numpy as np
 
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import marked, one_of, said, verbatim
 from mesotrope.core.simulator import SimulatedVehicle, simulate_vehicle
 from mesotrope.core.simulator import instruments as tools
 from mesotrope.core.simulator.instruments import NOISE, Reading
 from mesotrope.errors import InvalidInput
 
-RELIES_ON = relies_on("bench", "depth_gauge_mm", "micrometer_mm", "infrared_c", "water_percent", "boiling_c")
+RELIES_ON = relies_on(marked("bench"), "depth_gauge_mm", "micrometer_mm", "infrared_c", "water_percent", "boiling_c")
 
 PAD_PLACES = tuple(
     f"{side} {place}" for side in ("inner", "outer") for place in ("lead_rim", "lead_hub", "trail_rim", "trail_hub")
@@ -42,13 +43,33 @@ class Kind:
 KINDS: Mapping[str, Kind] = {
     kind.id: kind
     for kind in (
-        Kind("depth_gauge", "Depth gauge", "mm", PAD_PLACES, NOISE["depth_gauge_mm"], False, (0, 20), 1),
-        Kind("micrometer", "Micrometer", "mm", ROTOR_PLACES, NOISE["micrometer_mm"], False, (3, 45), 3),
-        Kind("spring_scale", "Spring scale", "N", ("at the tire",), NOISE["spring_scale"], True, (0, 250), 0),
-        Kind("infrared", "Infrared thermometer", "°C", ("hub",), NOISE["infrared_c"], False, (-20, 400), 0),
-        Kind("water_meter", "Fluid water meter", "%", ("reservoir",), NOISE["water_percent"], False, (0, 8), 1),
-        Kind("boiling_tester", "Boiling tester", "°C", ("reservoir",), NOISE["boiling_c"], False, (100, 300), 0),
-        Kind("torque_wrench", "Torque wrench", "N·m", ("fastener",), NOISE["torque_wrench"], True, (5, 250), 0),
+        Kind("depth_gauge", marked("Depth gauge"), "mm", PAD_PLACES, NOISE["depth_gauge_mm"], False, (0, 20), 1),
+        Kind("micrometer", marked("Micrometer"), "mm", ROTOR_PLACES, NOISE["micrometer_mm"], False, (3, 45), 3),
+        Kind(
+            "spring_scale",
+            marked("Spring scale"),
+            "N",
+            (marked("at the tire"),),
+            NOISE["spring_scale"],
+            True,
+            (0, 250),
+            0,
+        ),
+        Kind(
+            marked("infrared"),
+            marked("Infrared thermometer"),
+            "°C",
+            ("hub",),
+            NOISE["infrared_c"],
+            False,
+            (-20, 400),
+            0,
+        ),
+        Kind("water_meter", marked("Fluid water meter"), "%", ("reservoir",), NOISE["water_percent"], False, (0, 8), 1),
+        Kind(
+            "boiling_tester", marked("Boiling tester"), "°C", ("reservoir",), NOISE["boiling_c"], False, (100, 300), 0
+        ),
+        Kind("torque_wrench", marked("Torque wrench"), "N·m", ("fastener",), NOISE["torque_wrench"], True, (5, 250), 0),
     )
 }
 
@@ -84,9 +105,9 @@ class OnVehicle(_OfKind):
     def read(self, corner: str, place: str) -> Reading:
         """Read a place of a corner. Raises `InvalidInput` for a corner or place that is not there."""
         if corner not in self.vehicle.corners:
-            raise InvalidInput("corner", corner, f"allowed: {', '.join(self.vehicle.corners)}")
+            raise InvalidInput("corner", corner, one_of(self.vehicle.corners))
         if place not in self.kind.places:
-            raise InvalidInput("place", place, f"allowed: {', '.join(self.kind.places)}")
+            raise InvalidInput("place", place, one_of(self.kind.places))
         if self.kind.id not in _READS:
             raise InvalidInput(
                 "instrument", self.kind.words, "it reads nothing of a standing vehicle: set a value by hand"
@@ -104,7 +125,16 @@ class ByHand(_OfKind):
     def read(self, corner: str = "", place: str = "") -> Reading:
         low, high = self.kind.hand
         if not low <= self.value <= high:
-            raise InvalidInput(self.kind.words, self.value, f"allowed: {low:g} to {high:g} {self.unit}")
+            raise InvalidInput(
+                self.kind.words,
+                self.value,
+                said(
+                    "allowed: {low} to {high} {unit}",
+                    low=verbatim(f"{low:g}"),
+                    high=verbatim(f"{high:g}"),
+                    unit=verbatim(self.unit),
+                ),
+            )
         sd = self.kind.sd * (abs(self.value) if self.kind.relative else 1)
         read = self.value + float(self.random.normal(0, sd))
         return Reading(round(max(0.0, read) if low >= 0 else read, self.kind.digits), self.unit)

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.core.simulator.instruments import Reading
 from mesotrope.errors import InvalidInput
 
@@ -51,7 +52,11 @@ def read_line(text: str) -> Line:
         raise InvalidInput("reading", text.strip(), "a line is a value and its unit, for example 7.52 mm")
     unit = (match["unit"] or "").strip()
     if unit and unit not in UNITS:
-        raise InvalidInput("reading", text.strip(), f"the unit is one of {', '.join(sorted(set(UNITS)))}")
+        raise InvalidInput(
+            "reading",
+            text.strip(),
+            said("the unit is one of {choices}", choices=verbatim(", ".join(sorted(set(UNITS))))),
+        )
     return Line(parse_quantity(match["value"].strip(), "", name="reading"), UNITS.get(unit, ""))
 
 

@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.inspection import EARLIEST_YEAR, LATEST_YEAR, Inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.inspections import read_inspections, write_inspection
 from mesotrope.interchange.measurements import standing_rows, write_measurements
@@ -119,7 +120,11 @@ def read_archive(data: bytes, knowledge: Knowledge) -> JobArchive:
         where = ".".join(str(step) for step in first["loc"])
         raise InvalidInput(f"manifest.json, {where}", first.get("input"), first["msg"].lower()) from None
     if (manifest.format, manifest.version) != (FORMAT, VERSION):
-        raise InvalidInput("archive", f"{manifest.format} {manifest.version}", f"{FORMAT} {VERSION} is needed")
+        raise InvalidInput(
+            "archive",
+            f"{manifest.format} {manifest.version}",
+            said("{format} {version} is needed", format=verbatim(FORMAT), version=verbatim(VERSION)),
+        )
     inspection = read_inspections(files["inspection.json"], knowledge)[0]
     photographs = []
     for picture in manifest.photographs:
@@ -161,5 +166,13 @@ def _entry(entry: _Entry, knowledge: Knowledge) -> KeptEntry:
 def _naive(moment: datetime.datetime) -> datetime.datetime:
     """UTC without a zone, as the database keeps it. Raises `InvalidInput` for a moment that no job has."""
     if not EARLIEST_YEAR <= moment.year <= LATEST_YEAR:
-        raise InvalidInput("archive", moment.isoformat(), f"moments lie in the years {EARLIEST_YEAR} to {LATEST_YEAR}")
+        raise InvalidInput(
+            "archive",
+            moment.isoformat(),
+            said(
+                "moments lie in the years {earliest_year} to {latest_year}",
+                earliest_year=verbatim(EARLIEST_YEAR),
+                latest_year=verbatim(LATEST_YEAR),
+            ),
+        )
     return moment.astimezone(datetime.UTC).replace(tzinfo=None) if moment.tzinfo else moment

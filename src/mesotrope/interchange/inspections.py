@@ -10,6 +10,7 @@ from pydantic import BaseModel
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.inspection import FORMAT, VERSION, Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput
 
 #: Where the schema stands, for ever, whatever the address of the application.
@@ -45,13 +46,19 @@ def read_inspections(data: bytes, knowledge: Knowledge) -> list[Inspection]:
     and what is allowed.
     """
     if len(data) > LARGEST_BYTES:
-        raise InvalidInput("file", f"{len(data)} bytes", f"up to {LARGEST_BYTES // 1_000_000} MB are allowed")
+        raise InvalidInput(
+            "file", f"{len(data)} bytes", said("up to {most} MB are allowed", most=verbatim(LARGEST_BYTES // 1000000))
+        )
     text = text_of(data)
     documents = _documents(text)
     if not documents:
         raise InvalidInput("file", "nothing", "at least one inspection document is needed")
     if len(documents) > MOST_DOCUMENTS:
-        raise InvalidInput("file", f"{len(documents)} documents", f"up to {MOST_DOCUMENTS} at once are allowed")
+        raise InvalidInput(
+            "file",
+            f"{len(documents)} documents",
+            said("up to {most} at once are allowed", most=verbatim(MOST_DOCUMENTS)),
+        )
     out = []
     for name, document in documents:
         try:

@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.core.learning.closed import ClosedDocument
 from mesotrope.core.learning.counts import DRAG, NOTHING, RUST, Counts
 from mesotrope.core.learning.figures import is_figure
@@ -64,7 +65,11 @@ def read_learnt(text: str, knowledge: Knowledge) -> Learnt:
         words = error.errors()[0]["msg"].lower() if isinstance(error, ValidationError) else str(error)
         raise InvalidInput("learnt tables", "the file", words) from None
     if (document.format, document.version) != (FORMAT, VERSION):
-        raise InvalidInput("learnt tables", f"{document.format} {document.version}", f"{FORMAT} {VERSION} is needed")
+        raise InvalidInput(
+            "learnt tables",
+            f"{document.format} {document.version}",
+            said("{format} {version} is needed", format=verbatim(FORMAT), version=verbatim(VERSION)),
+        )
     counts = document.counts
     for fault, pair in counts.there.items():
         if fault not in knowledge.fault or min(pair) < 0:

@@ -14,6 +14,7 @@ from typing import Any
 
 from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidDocument, InvalidInput
 from mesotrope.interchange.cells import defused, undefused
 from mesotrope.interchange.inspections import text_of
@@ -65,13 +66,19 @@ def read_measurements(data: bytes, knowledge: Knowledge) -> dict[FindingKey, Any
     try:
         lines = list(csv.reader(io.StringIO(text, newline=""), delimiter=_delimiter(text)))
     except csv.Error as error:  # a cell over 131,072 characters, say
-        raise InvalidInput("file", "its table", f"it cannot be read as a table: {error}") from None
+        raise InvalidInput(
+            "file", "its table", said("it cannot be read as a table: {error}", error=verbatim(error))
+        ) from None
     header = [cell.strip().lower() for cell in lines[0]] if lines else []
     missing = [name for name in NEEDED if name not in header]
     if missing:
-        raise InvalidInput("header", ", ".join(header) or "nothing", f"these columns are needed: {', '.join(NEEDED)}")
+        raise InvalidInput(
+            "header",
+            ", ".join(header) or "nothing",
+            said("these columns are needed: {choices}", choices=verbatim(", ".join(NEEDED))),
+        )
     if len(lines) > MOST_ROWS + 1:
-        raise InvalidInput("file", f"{len(lines) - 1} rows", f"up to {MOST_ROWS} are allowed")
+        raise InvalidInput("file", f"{len(lines) - 1} rows", said("up to {most} are allowed", most=verbatim(MOST_ROWS)))
     out: dict[FindingKey, Any] = {}
     faults: list[InvalidInput] = []
     for number, cells in enumerate(lines[1:], start=2):
@@ -82,7 +89,13 @@ def read_measurements(data: bytes, knowledge: Knowledge) -> dict[FindingKey, Any
             place, value = _read_row(row, knowledge)
             out[place] = value
         except InvalidInput as error:
-            faults.append(InvalidInput(f"row {number}, {error.name}", error.value, error.requirement))
+            faults.append(
+                InvalidInput(
+                    said("row {number}, {name}", number=verbatim(number), name=verbatim(error.name)),
+                    error.value,
+                    error.requirement,
+                )
+            )
     if faults:
         raise InvalidDocument(faults[:20])
     if not out:

@@ -7,6 +7,7 @@ import io
 from collections.abc import Iterable
 from dataclasses import dataclass, fields
 
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidDocument, InvalidInput
 from mesotrope.interchange.cells import defused, undefused
 
@@ -40,7 +41,9 @@ def read_vehicle_table(data: bytes) -> list[tuple[int, VehicleLine]]:
     '0-AB-1'
     """
     if len(data) > MOST_BYTES:
-        raise InvalidInput("table", f"{len(data):,} bytes", f"at most {MOST_BYTES:,} bytes are allowed")
+        raise InvalidInput(
+            "table", f"{len(data):,} bytes", said("at most {most} bytes are allowed", most=verbatim(f"{MOST_BYTES:,}"))
+        )
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
@@ -59,14 +62,24 @@ def read_vehicle_table(data: bytes) -> list[tuple[int, VehicleLine]]:
             if not any(cell.strip() for cell in row):
                 continue
             if len(row) > len(head):
-                wrong.append(InvalidInput(f"line {rows.line_num}", len(row), f"it has more than {len(head)} cells"))
+                wrong.append(
+                    InvalidInput(
+                        said("line {line_num}", line_num=verbatim(rows.line_num)),
+                        len(row),
+                        said("it has more than {head} cells", head=verbatim(len(head))),
+                    )
+                )
                 continue
             cells = dict(zip(head, (undefused(cell.strip()) for cell in row), strict=False))
             out.append((rows.line_num, VehicleLine(**cells)))
             if len(out) > MOST_LINES:
-                raise InvalidInput("table", "its lines", f"at most {MOST_LINES:,} are taken at once")
+                raise InvalidInput(
+                    "table", "its lines", said("at most {most} are taken at once", most=verbatim(f"{MOST_LINES:,}"))
+                )
     except csv.Error as error:
-        raise InvalidInput("table", "the file", f"it is not a table that can be read: {error}") from None
+        raise InvalidInput(
+            "table", "the file", said("it is not a table that can be read: {error}", error=verbatim(error))
+        ) from None
     if wrong:
         raise InvalidDocument(wrong[:20])
     return out

@@ -7,18 +7,30 @@ from dataclasses import dataclass
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import used_in
-from mesotrope.core.language.saying import Sayable
+from mesotrope.core.language.saying import Sayable, joined, marked, plain, said, verbatim
 from mesotrope.core.workings import WORKINGS
 from mesotrope.knowledge.citations import cited_by
 
 COMMON = "common practice"
 
 UNITS = {
-    "mm": "mm", "nm": "N·m", "percent": "%", "ppm": "ppm", "months": "months", "minutes": "minutes", "days": "days",
-    "k": "K", "c": "°C", "ml": "mL",
-    "times": "times", "relative": "of the reading", "share": "of the whole", "level": "of MIN to MAX",
-    "seconds": "s", "turns": "turns",
-}  # fmt: skip
+    "mm": "mm",
+    "nm": "N·m",
+    "percent": "%",
+    "ppm": "ppm",
+    "months": marked("months"),
+    "minutes": marked("minutes"),
+    "days": marked("days"),
+    "k": "K",
+    "c": "°C",
+    "ml": "mL",
+    "times": marked("times"),
+    "relative": marked("of the reading"),
+    "share": marked("of the whole"),
+    "level": marked("of MIN to MAX"),
+    "seconds": "s",
+    "turns": "turns",
+}
 
 
 def named(name: str) -> tuple[str, str]:
@@ -40,7 +52,7 @@ class SourcedValue:
     value: Sayable
     source: str
     note: str
-    used_in: str
+    used_in: tuple[Sayable, ...]
 
 
 def _source(basis: str, source: str, note: str, knowledge: Knowledge) -> tuple[str, str]:
@@ -53,57 +65,109 @@ def _source(basis: str, source: str, note: str, knowledge: Knowledge) -> tuple[s
 def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
     """All of them, group by group."""
     out: list[SourcedValue] = []
-    for group, values in (("Limits", knowledge.limits), ("Gauge errors", knowledge.gauges)):
+    for group, values in ((marked("Limits"), knowledge.limits), (marked("Gauge errors"), knowledge.gauges)):
         for known in values:
             source, note = _source(known.basis, known.source, known.note, knowledge)
             name, unit = named(known.id)
-            used = ", ".join(used_in(known.id))
-            out.append(SourcedValue(group, name, f"{known.value:g} {unit}".rstrip(), source, note, used))
+            used = used_in(known.id)
+            out.append(SourcedValue(group, name, joined((plain(known.value), unit), " "), source, note, used))
     out += [
-        SourcedValue("How sure is sure enough", one.id.replace("_", " "), f"{one.value:g}", COMMON, one.note, "answers")
+        SourcedValue(
+            marked("How sure is sure enough"),
+            verbatim(one.id.replace("_", " ")),
+            plain(one.value),
+            COMMON,
+            one.note,
+            (marked("answers"),),
+        )
         for one in knowledge.thresholds
     ]
     out += [
-        SourcedValue("The day", name, f"{one.value:g} {unit}".rstrip(), COMMON, one.note, "the day, what is due")
+        SourcedValue(
+            marked("The day"),
+            name,
+            joined((plain(one.value), unit), " "),
+            COMMON,
+            one.note,
+            (marked("the day, what is due"),),
+        )
         for one in knowledge.day_values
         for name, unit in [named(one.id)]
     ]
     for grade in knowledge.fluid_grades:
         source, note = _source("published", grade.source, grade.note, knowledge)
-        value = f"{grade.dry_c:g} dry, {grade.wet_c:g} wet, °C"
-        out.append(SourcedValue("Fluid grades", grade.id, value, source, note, "fluid verdict, boiling-point"))
-    for name, basis in knowledge.heat.basis.items():
-        value = f"{getattr(knowledge.heat, name):g}"
+        value = said("{dry} dry, {wet} wet", dry=plain(grade.dry_c, "C"), wet=plain(grade.wet_c, "C"))
         out.append(
-            SourcedValue("Heat", name.replace("_", " "), value, basis, "", "drag-heat, drag-temperature, bedding")
+            SourcedValue(
+                marked("Fluid grades"),
+                verbatim(grade.id),
+                value,
+                source,
+                note,
+                (marked("fluid verdict, boiling-point"),),
+            )
+        )
+    for name, basis in knowledge.heat.basis.items():
+        heat = plain(getattr(knowledge.heat, name))
+        out.append(
+            SourcedValue(
+                marked("Heat"),
+                verbatim(name.replace("_", " ")),
+                heat,
+                basis,
+                "",
+                (marked("drag-heat, drag-temperature, bedding"),),
+            )
         )
     out += [
-        SourcedValue("Bedding schools", s.said, s.id, COMMON, "", "bedding planner") for s in knowledge.bedding_schools
+        SourcedValue(marked("Bedding schools"), s.said, verbatim(s.id), COMMON, "", (marked("bedding planner"),))
+        for s in knowledge.bedding_schools
     ]
     for kind, table in knowledge.specification.items():
         if kind != "inertia":
             names = ", ".join(f"{key} {value:g}" for key, value in table.items() if isinstance(value, int | float))
-            words = "typical middle sizes; the maker's figure wins"
+            words = marked("typical middle sizes; the maker's figure wins")
             out.append(
-                SourcedValue("Defaults by kind", kind.replace("_", " "), names, COMMON, words, "where not known")
+                SourcedValue(
+                    marked("Defaults by kind"),
+                    kind.replace("_", " "),
+                    verbatim(names),
+                    COMMON,
+                    words,
+                    (marked("where not known"),),
+                )
             )
     for fault in knowledge.faults:
-        rusts = ", likelier with rust" if fault.rusts else ""
+        words = marked("odds {odds}, likelier with rust") if fault.rusts else marked("odds {odds}")
         out.append(
-            SourcedValue("How often faults come", fault.words, f"odds {fault.odds:g}{rusts}", COMMON, "", "diagnosis")
+            SourcedValue(
+                marked("How often faults come"),
+                fault.words,
+                said(words, odds=plain(fault.odds)),
+                COMMON,
+                "",
+                (marked("diagnosis"),),
+            )
         )
     for row in knowledge.likelihoods:
         heading = knowledge.headings.get(row.name, row.key)
         part = row.key.partition(".")[2]
-        name = f"{heading}{f' ({part})' if part else ''}".replace("_", " ")
-        value = f"{len(row.rows) + 1} rows over {', '.join(row.order)}".replace("_", " ")
+        heading = heading.replace("_", " ")
+        about: Sayable = said("{finding} ({part})", finding=heading, part=part.replace("_", " ")) if part else heading
+        order = verbatim(", ".join(row.order).replace("_", " "))
+        rows = said("{count} rows over {order}", count=plain(len(row.rows) + 1), order=order)
         source = COMMON if row.basis == COMMON else row.source
-        out.append(SourcedValue("What faults do to findings", name, value, source, "", "diagnosis"))
+        out.append(SourcedValue(marked("What faults do to findings"), about, rows, source, "", (marked("diagnosis"),)))
     for field in (*knowledge.corner_fields, *knowledge.system_fields):
-        value = f"{field.minutes:g} min"
+        minutes = said("{minutes} min", minutes=plain(field.minutes))
         out.append(
             SourcedValue(
-                "Minutes of the tests", field.label, value, COMMON, "the workshop can change them", "check next"
+                marked("Minutes of the tests"),
+                field.label,
+                minutes,
+                COMMON,
+                marked("the workshop can change them"),
+                (marked("check next"),),
             )
         )
     out += _prices(knowledge)
@@ -112,17 +176,21 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
     in_data += [(f"workings {working.name}", working.source) for working in WORKINGS]
     for cited in knowledge.sources:
         by = [*cited_by().get(cited.key, ()), *(name for name, text in in_data if f"[{cited.key}]" in text)]
-        names = ", ".join(dict.fromkeys(name.replace("_", " ") for name in by))
-        out.append(SourcedValue("What is cited", cited.words, f"[{cited.key}]", cited.basis, "", names))
+        cites = tuple(dict.fromkeys(verbatim(name.replace("_", " ")) for name in by))
+        out.append(
+            SourcedValue(
+                marked("What is cited"), verbatim(cited.words), verbatim(f"[{cited.key}]"), cited.basis, "", cites
+            )
+        )
     for working in WORKINGS:
         out.append(
             SourcedValue(
-                "Formulas",
+                marked("Formulas"),
                 working.title,
-                working.formula,
+                verbatim(working.formula),
                 knowledge.cite(working.source),
                 "",
-                f"workings {working.name}",
+                (verbatim(f"workings {working.name}"),),
             )
         )
     return out
@@ -130,23 +198,36 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
 
 def _prices(knowledge: Knowledge) -> list[SourcedValue]:
     """What work costs, how surely it cures, and the schools: starting values that a workshop's own rules replace."""
-    own, used = "the workshop's own wins", "packages, check next"
+    own, used = marked("the workshop's own wins"), (marked("packages, check next"),)
     out = [
         SourcedValue(
-            "What work costs", knowledge.action[cost.id].words,
-            f"{cost.minutes:g} min, parts {cost.parts:g}, comes back {100 * cost.again:g} %", COMMON, own, used,
+            marked("What work costs"), knowledge.action[cost.id].words,
+            said("{minutes} min, parts {price}, comes back {share} %", minutes=plain(cost.minutes),
+                 price=plain(cost.parts), share=plain(100 * cost.again)), COMMON, own, used,
         )
         for cost in knowledge.costs
     ]  # fmt: skip
     out += [
-        SourcedValue("What work costs", name.replace("_", " "), f"{value}", COMMON, own, used)
+        SourcedValue(marked("What work costs"), verbatim(name.replace("_", " ")), verbatim(value), COMMON, own, used)
         for name, value in knowledge.money.model_dump().items()
     ]
     for remedy in knowledge.remedies:
-        cures = ", ".join(f"{knowledge.action[action].words} {p:g}" for action, p in remedy.cures.items())
-        out.append(SourcedValue("How surely work cures", knowledge.words(remedy.id), cures, COMMON, "", "packages"))
+        cures = joined(
+            (said("{action} {chance}", action=knowledge.action[action].words, chance=plain(p))
+             for action, p in remedy.cures.items()),
+            ", ",
+        )  # fmt: skip
+        used = (marked("packages"),)
+        out.append(SourcedValue(marked("How surely work cures"), knowledge.words(remedy.id), cures, COMMON, "", used))
     out += [
-        SourcedValue("Schools", s.question, s.chosen(s.default).said, COMMON, s.chosen(s.default).reason, "work card")
+        SourcedValue(
+            marked("Schools"),
+            s.question,
+            s.chosen(s.default).said,
+            COMMON,
+            s.chosen(s.default).reason,
+            (marked("work card"),),
+        )
         for s in knowledge.schools
     ]
     return out

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from sqlalchemy import select
 
+from mesotrope.core.language.saying import marked
 from mesotrope.errors import NotAllowed
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
@@ -16,33 +17,33 @@ from mesotrope.store.tables import AuditEntry
 
 #: What is written down, in words.
 ACTS = {
-    "signed_in": "signed in",
-    "refused": "sign-in refused",
-    "signed_out": "signed out",
-    "sessions_ended": "all sessions ended",
-    "password_changed": "password changed",
-    "password_link": "link for a new password made",
-    "person_added": "person added",
-    "switched_off": "switched off",
-    "switched_on": "switched on",
-    "role": "role changed",
-    "hours": "hours set",
-    "owner": "owner kept",
-    "owner_erased": "owner erased",
-    "set_up": "workshop set up",
-    "due_feed": "calendar of what is due",
-    "rules": "workshop rules changed",
-    "workshop": "workshop described",
-    "learnt": "learnt from closed jobs",
-    "overruled": "verdict overruled",
-    "approved": "verdict approved",
-    "release": "vehicle released",
-    "closed": "job closed",
-    "opened_again": "job opened again",
-    "exported": "data taken out",
-    "imported": "data brought in",
-    "owner_link": "owner's link made",
-    "owner_link_closed": "owner's links closed",
+    "signed_in": marked("signed in"),
+    "refused": marked("sign-in refused"),
+    "signed_out": marked("signed out"),
+    "sessions_ended": marked("all sessions ended"),
+    "password_changed": marked("password changed"),
+    "password_link": marked("link for a new password made"),
+    "person_added": marked("person added"),
+    "switched_off": marked("switched off"),
+    "switched_on": marked("switched on"),
+    "role": marked("role changed"),
+    "hours": marked("hours set"),
+    "owner": marked("owner kept"),
+    "owner_erased": marked("owner erased"),
+    "set_up": marked("workshop set up"),
+    "due_feed": marked("calendar of what is due"),
+    "rules": marked("workshop rules changed"),
+    "workshop": marked("workshop described"),
+    "learnt": marked("learnt from closed jobs"),
+    "overruled": marked("verdict overruled"),
+    "approved": marked("verdict approved"),
+    "release": marked("vehicle released"),
+    "closed": marked("job closed"),
+    "opened_again": marked("job opened again"),
+    "exported": marked("data taken out"),
+    "imported": marked("data brought in"),
+    "owner_link": marked("owner's link made"),
+    "owner_link_closed": marked("owner's links closed"),
 }
 
 #: How many lines a page of the trail has.

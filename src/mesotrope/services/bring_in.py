@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from sqlalchemy import select
 
 from mesotrope.core.language.plate import plate_key
+from mesotrope.core.language.saying import marked, one_of, said, verbatim
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.audit import note_by
@@ -168,7 +169,7 @@ def _wanted(cells: Mapping[str, str]) -> Wanted:
     if len(plate) > 20:
         raise InvalidInput("plate", plate, "at most 20 characters are allowed")
     if kind not in KINDS:
-        raise InvalidInput("kind", kind, f"allowed: {', '.join(KINDS)}")
+        raise InvalidInput("kind", kind, one_of(KINDS))
     vin = read_vin(cells["vin"]).number if cells["vin"] else ""
     if not (name or plate or vin):
         raise InvalidInput("vehicle", "", "a name, a plate or a VIN is needed")
@@ -177,7 +178,7 @@ def _wanted(cells: Mapping[str, str]) -> Wanted:
         allowed = tuple(cells["allowed"].replace(",", " ").replace(";", " ").split())
         strange = [way for way in allowed if way not in WAYS]
         if strange:
-            raise InvalidInput("allowed", strange[0], f"allowed: {', '.join(WAYS)}")
+            raise InvalidInput("allowed", strange[0], one_of(WAYS))
         contact = checked(Contact(cells["owner"], cells["telephone"], cells["email"], allowed))
     elif cells["telephone"] or cells["email"]:
         raise InvalidInput("owner", "", "a telephone or e-mail needs the owner's name")
@@ -194,7 +195,7 @@ def _preview(lines: Iterable[Line], known: _Known) -> Preview:
             keys = [key for key in (wanted.plate and plate_key(wanted.plate), wanted.vin) if key]
             again = next((seen[key] for key in keys if key in seen), None)
             if again is not None:
-                raise InvalidInput("vehicle", called, f"it stands in line {again} already")
+                raise InvalidInput("vehicle", called, said("it stands in line {again} already", again=verbatim(again)))
             seen.update(dict.fromkeys(keys, number))
             out.append(LineOutcome(number, called, *_outcome(wanted, known)))
         except InvalidInput as error:
@@ -224,7 +225,7 @@ def _outcome(wanted: Wanted, known: _Known) -> tuple[str, str]:
         changes.append(f"goes to {whose}")
     elif wanted.contact and owner is not None and _merged(owner, wanted.contact) != contact_of(owner):
         changes.append(f"contact of {owner.name} is completed")
-    return ("changed", f"known: {'; '.join(changes)}") if changes else ("same", "known, and nothing changes")
+    return ("changed", f"known: {'; '.join(changes)}") if changes else ("same", marked("known, and nothing changes"))
 
 
 def _merged(owner: Owner, contact: Contact) -> Contact:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from sqlalchemy import select
 
+from mesotrope.core.language.saying import marked
 from mesotrope.core.learning.counts import Counts, counts_from, total
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.audit import note_by
@@ -39,7 +40,7 @@ def own_counts(database: Database, *, by: Who, now: datetime.datetime) -> tuple[
 
     Raises `NotAllowed` for anybody but a lead.
     """
-    require_lead(by, "Sharing counts")
+    require_lead(by, marked("Sharing counts"))
     with database.of_workshop(by.workshop_id) as session, session.begin():
         workshop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
         workshop.origin = workshop.origin or secrets.token_hex(16)
@@ -52,7 +53,7 @@ def own_counts(database: Database, *, by: Who, now: datetime.datetime) -> tuple[
 def take_chain_in(database: Database, origin: str, counts: Counts, *, by: Who, now: datetime.datetime) -> None:
     """Take another workshop's counts as part of the chain's, in place of older ones of the same origin, and ask for a
     run. Raises `InvalidInput` for this workshop's own or those without an origin, `NotAllowed` for all but a lead."""
-    require_lead(by, "Taking a chain's counts in")
+    require_lead(by, marked("Taking a chain's counts in"))
     if not origin:
         raise InvalidInput(
             "counts of a chain", "this file", "it does not say where it is from; share it from there anew"
@@ -72,7 +73,7 @@ def take_chain_in(database: Database, origin: str, counts: Counts, *, by: Who, n
 
 def leave_chain_out(database: Database, origin: str, *, by: Who, now: datetime.datetime) -> None:
     """Take another workshop's counts away again, and ask for a run. Raises `NotAllowed`, `NotFound`."""
-    require_lead(by, "Leaving a chain's counts out")
+    require_lead(by, marked("Leaving a chain's counts out"))
     with database.of_workshop(by.workshop_id) as session, session.begin():
         row = session.get(ChainCounts, (by.workshop_id, origin))
         if row is None:

@@ -21,7 +21,7 @@ from mesotrope.core.answer.glance import Glance, glance_at
 from mesotrope.core.day.waiting import JobFacts, Told, Waiting, minutes_to_go, waits_for
 from mesotrope.core.language.corner import Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, said
+from mesotrope.core.language.saying import Sayable, marked, said
 from mesotrope.core.plan.worth import takes_of
 from mesotrope.errors import InvalidInput
 from mesotrope.services.answers import Remembered
@@ -233,7 +233,7 @@ def _day_job(
     told = told_of(records.get("waits"))
     facts = replace(facts_of(stand.facts, knowledge) if stand else JobFacts(found=True), told=told)
     unreadable = (kept or {}).get("unreadable", "")
-    unknown = Waiting("other", "what cannot be read put right" if unreadable else "being worked out")
+    unknown = Waiting("other", marked("what cannot be read put right") if unreadable else marked("being worked out"))
     waits = waits_for(facts) if stand or told else unknown
     minutes = minutes_to_go(facts, stand.planned_minutes, stand.test_minutes, knowledge.of_the_day) if stand else 0.0
     has_it, promised = records.get("has_it"), records.get("promised")

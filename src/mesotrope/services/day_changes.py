@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from sqlalchemy import select
 
 from mesotrope.core.day.waiting import SETTABLE, STATES
+from mesotrope.core.language.saying import marked, one_of, said, verbatim
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.proving import require_day
 from mesotrope.services.records import keep_record, needed
@@ -18,7 +19,7 @@ from mesotrope.store.session import Database
 from mesotrope.store.tables import Person
 
 #: What an owner can say of the work, in words.
-AGREED: Mapping[str, str] = {"yes": "all of it", "part": "a part of it", "no": "none of it"}
+AGREED: Mapping[str, str] = {"yes": marked("all of it"), "part": marked("a part of it"), "no": marked("none of it")}
 
 #: A promise lies at most so far ahead.
 MOST_DAYS = 366
@@ -58,7 +59,7 @@ def promised_moment(day: str, hour: str, *, by: Who, now: datetime.datetime) -> 
     except OverflowError:
         moment = datetime.datetime.max  # a day at an end of the calendar has no moment in UTC: it is too far away
     except ValueError:
-        words = "a day and a time are needed, as 2026-03-02 and 16:30"
+        words = marked("a day and a time are needed, as 2026-03-02 and 16:30")
         raise InvalidInput("promised for", f"{day} {hour}", words) from None
     if not now - datetime.timedelta(minutes=1) <= moment <= now + datetime.timedelta(days=MOST_DAYS):
         raise InvalidInput("promised for", f"{day} {hour}", "it lies in the past, or more than a year ahead")
@@ -75,7 +76,13 @@ def stand_at(database: Database, job_id: int, place: str, *, by: Who, now: datet
     """Keep where a vehicle stands; no place: on the yard. Raises `InvalidInput` for a place that there is not."""
     place = place.strip()
     if place and place not in (allowed := [one.name for one in places_of(database, by=by)]):
-        raise InvalidInput("place", place, f"allowed: {', '.join(allowed) or 'none; a lead names them under Workshop'}")
+        raise InvalidInput(
+            "place",
+            place,
+            said(
+                "allowed: {choices}", choices=verbatim(", ".join(allowed) or "none; a lead names them under Workshop")
+            ),
+        )
     keep_record(database, job_id, "place", "", place or None, by=by, now=now)
 
 
@@ -90,17 +97,17 @@ def say_it_waits(
         keep_record(database, job_id, "waits", "", None, by=by, now=now)
         return
     if what not in SETTABLE:
-        raise InvalidInput("waits for", what, f"allowed: {', '.join(STATES[one] for one in SETTABLE)}")
+        raise InvalidInput("waits for", what, one_of(STATES[one] for one in SETTABLE))
     if what == "other":
-        words = needed(words, "what it waits for")
-    day = require_day(until, "expected on") or None
+        words = needed(words, marked("what it waits for"))
+    day = require_day(until, marked("expected on")) or None
     keep_record(database, job_id, "waits", "", {"for": what, "until": day}, by=by, now=now, note=words)
 
 
 def owner_said(database: Database, job_id: int, what: str, words: str, *, by: Who, now: datetime.datetime) -> None:
     """Keep what the owner said of the work; "" takes it back. Raises `InvalidInput`."""
     if what and what not in AGREED:
-        raise InvalidInput("the owner agreed to", what, f"allowed: {', '.join(AGREED.values())}")
+        raise InvalidInput("the owner agreed to", what, one_of(AGREED.values()))
     if what in ("part", "no"):
-        words = needed(words, "what the owner declined")
+        words = needed(words, marked("what the owner declined"))
     keep_record(database, job_id, "agreed", "", {"as": what} if what else None, by=by, now=now, note=words)

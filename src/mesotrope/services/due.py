@@ -16,6 +16,7 @@ from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.evidence.wear_log import wear_log
 from mesotrope.core.language.corner import VEHICLE, place_named
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import at_most_characters, marked, one_of
 from mesotrope.core.language.work import Done
 from mesotrope.errors import InvalidInput, LinkGone, NotFound
 from mesotrope.services.audit import note_by
@@ -34,10 +35,10 @@ from mesotrope.words import Dates
 WORKS_FOR_S = 0.6
 
 #: What can become of something that fell due, in words.
-ANSWERS: Mapping[str, str] = {"done": "done", "dismissed": "dismissed", "open": "open again"}
+ANSWERS: Mapping[str, str] = {"done": "done", "dismissed": "dismissed", "open": marked("open again")}
 
 #: What only a lead does with the calendar.
-FEED = "Making or closing the calendar's address"
+FEED = marked("Making or closing the calendar's address")
 
 #: The records of a job that its dates are worked out from.
 TOLD_BY = ("release", "stop_gap", "agreed", "tick")
@@ -113,10 +114,10 @@ def answer_due(
 ) -> None:  # fmt: skip
     """Keep what became of something that fell due. Raises `NotFound`, `InvalidInput` for a dismissal without reason."""
     if answer not in ANSWERS:
-        raise InvalidInput("what became of it", answer, f"allowed: {', '.join(ANSWERS.values())}")
-    reason = needed(reason, "reason for dismissing it") if answer == "dismissed" else reason.strip()
+        raise InvalidInput("what became of it", answer, one_of(ANSWERS.values()))
+    reason = needed(reason, marked("reason for dismissing it")) if answer == "dismissed" else reason.strip()
     if len(reason) > LONGEST_NOTE:
-        raise InvalidInput("reason", reason, f"at most {LONGEST_NOTE} characters are allowed")
+        raise InvalidInput("reason", reason, at_most_characters(LONGEST_NOTE))
 
     def keep(session: WorkshopSession) -> None:
         item = select(DueItem.id).where(DueItem.vehicle_id == vehicle_id, DueItem.job_id == job_id, DueItem.key == key)
@@ -258,7 +259,7 @@ def new_feed(database: Database, *, by: Who, now: datetime.datetime) -> str:
 
     def make(session: WorkshopSession) -> None:
         session.get_one(Workshop, by.workshop_id, with_for_update=True).feed_digest = token_digest(token)
-        note_by(session, "due_feed", "a new address", by=by, now=now)
+        note_by(session, "due_feed", marked("a new address"), by=by, now=now)
 
     do_once(database, "due feed", make, by=by, now=now)
     return token
@@ -269,7 +270,7 @@ def close_feed(database: Database, *, by: Who, now: datetime.datetime) -> None:
     require_lead(by, FEED)
     with database.of_workshop(by.workshop_id) as session, session.begin():
         session.get_one(Workshop, by.workshop_id, with_for_update=True).feed_digest = ""
-        note_by(session, "due_feed", "no address any more", by=by, now=now)
+        note_by(session, "due_feed", marked("no address any more"), by=by, now=now)
 
 
 def has_feed(database: Database, *, by: Who) -> bool:

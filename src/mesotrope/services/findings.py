@@ -14,6 +14,7 @@ from mesotrope.core.language.entries import nearest_field, read_entry
 from mesotrope.core.language.inspection import CornerFindings, Inspection, SystemFindings
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.saying import marked, one_of
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.errors import Clash, InvalidInput, JobClosed, NotFound
 from mesotrope.services.job_rows import EntryRow, FindingKey, JobRows, OpenJob, read_job
@@ -29,7 +30,7 @@ FROM_A_DOCUMENT = "document-"
 def model_of(corner: str) -> type[CornerFindings] | type[SystemFindings]:
     """What can be found at a place: at a corner, or at the whole vehicle. Raises `InvalidInput` for any other."""
     if corner not in PLACES_ON_VEHICLE:
-        raise InvalidInput("corner", corner, f"allowed: {', '.join(PLACES_ON_VEHICLE)}")
+        raise InvalidInput("corner", corner, one_of(PLACES_ON_VEHICLE))
     return SystemFindings if corner == VEHICLE else CornerFindings
 
 
@@ -110,7 +111,7 @@ def record_finding(
     job = rows.opened(knowledge)
     if known is not None:
         if (known.corner, known.path, known.value) != (corner, path, value):
-            words = "it was used for another entry of this job; each entry needs a key of its own"
+            words = marked("it was used for another entry of this job; each entry needs a key of its own")
             raise InvalidInput("Idempotency-Key", idempotency_key, words)
         return Recorded(known.value, known.id, repeated=True, job=job)
     return Recorded(value, rows.entries[-1].id, repeated=False, job=job)
@@ -152,7 +153,7 @@ def undo_last_entry(
             rows = read_job(session, job_id, for_writing=True)
             done = rows.entry_of_key(idempotency_key)
             if done is not None and done.undoes is None:
-                words = "this key belongs to an entry, not to an undoing"
+                words = marked("this key belongs to an entry, not to an undoing")
                 raise InvalidInput("Idempotency-Key", idempotency_key, words)
             if done is not None:
                 return rows, done

@@ -15,6 +15,7 @@ from mesotrope.core.language.entries import check
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.plate import plate_key
+from mesotrope.core.language.saying import at_most_characters, marked, said, verbatim
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, Surprising
 from mesotrope.services.finding import index_job, index_vehicle
@@ -156,7 +157,11 @@ def _require_names(label: str, registration: str, vin: str) -> tuple[str, str | 
     if not 1 <= len(label) <= 120:
         raise InvalidInput("vehicle", label, "a name of 1 to 120 characters is needed")
     if len(registration) > LONGEST_REGISTRATION:
-        raise InvalidInput("plate", registration, f"at most {LONGEST_REGISTRATION} characters are allowed")
+        raise InvalidInput(
+            "plate",
+            registration,
+            at_most_characters(LONGEST_REGISTRATION),
+        )
     return label, registration or None, read_vin(vin).number if vin.strip() else None
 
 
@@ -239,12 +244,15 @@ def _ask_about(session: WorkshopSession, vehicle: Vehicle, odometer_km: float | 
     """Ask about what is unusual of a vehicle that is known. Raises `Surprising`."""
     visits = session.scalars(select(Job).where(Job.vehicle_id == vehicle.id).order_by(Job.opened_at, Job.id)).all()
     if waiting := [job.id for job in visits if job.state == "open"]:
-        words = f"it is in the shop already, as job {waiting[-1]}; open that one, or another beside it"
+        words = said("it is in the shop already, as job {number}; open that one, or another beside it",
+                     number=verbatim(waiting[-1]))  # fmt: skip
         raise Surprising(vehicle.label, "a second open job", words)
     before = [float(job.visit["odometer_km"]) for job in visits if job.visit.get("odometer_km") is not None]
     if odometer_km is not None and before and odometer_km < before[-1]:
-        said, last = (by.units.with_unit(km, "km") for km in (odometer_km, before[-1]))
-        raise Surprising("distance", said, f"at its last visit it had {last}; put it right, or keep it")
+        given, last = (by.units.with_unit(km, "km") for km in (odometer_km, before[-1]))
+        raise Surprising(
+            "distance", given, said("at its last visit it had {last}; put it right, or keep it", last=verbatim(last))
+        )
 
 
 def _known(session: WorkshopSession, plate: str | None, vin: str | None) -> Vehicle | None:
@@ -292,7 +300,9 @@ def _specify(session: WorkshopSession, knowledge: Knowledge, job: Job, specifica
     vehicle = vehicle_of(session, job.vehicle_id, for_writing=True)
     other = session.scalar(select(Vehicle).where(Vehicle.plate_key == plate_key(plate))) if plate else None
     if other is not None and other.id != vehicle.id:
-        raise InvalidInput("plate", plate, f"it belongs to {other.label}; correct one of the two")
+        raise InvalidInput(
+            "plate", plate, said("it belongs to {label}; correct one of the two", label=verbatim(other.label))
+        )
     vehicle.label, vehicle.registration, vehicle.vin, vehicle.specification = label, plate, number, kept
     vehicle.due_key = None
     index_vehicle(session, vehicle)
@@ -314,7 +324,7 @@ def add_document(
     plain = json.loads(inspection.model_dump_json(exclude_none=True))
     specification = plain["vehicle"]
     label, plate, number = _require_names(
-        specification.get("label") or "Unnamed vehicle",
+        specification.get("label") or marked("Unnamed vehicle"),
         specification.get("registration") or "",
         specification.get("vin") or "",
     )

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from typing import Protocol
 
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Figure, Sayable
+from mesotrope.core.language.saying import Figure, Sayable, marked, one_of, said, verbatim
 from mesotrope.errors import InvalidInput
 from mesotrope.services.due import Due
 from mesotrope.services.once import do_once
@@ -55,9 +55,9 @@ def letter(contact: Contact, items: Sequence[Due], shop: About, knowledge: Knowl
         words = say.gettext(knowledge.falls_due[item.kind].owner)
         by_vehicle.setdefault(name, []).append(f"- {words} ({_when(item, say)}).")
     for name, told in by_vehicle.items():
-        lines += [f"{say.gettext('Your vehicle')} {name}:", *told, ""]
+        lines += [f"{say.gettext(marked('Your vehicle'))} {name}:", *told, ""]
     call = f": {shop.telephone}" if shop.telephone else ""
-    lines += [f"{say.gettext('Please call us to make a date')}{call}.", "", shop.name]
+    lines += [f"{say.gettext(marked('Please call us to make a date'))}{call}.", "", shop.name]
     lines += [line for line in (shop.address, shop.town) if line]
     return "\n".join(lines)
 
@@ -69,7 +69,7 @@ def _when(item: Due, say: Speaker) -> str:
     )
     distance = item.told.get("at_km")
     at: Sayable = Figure(float(distance), "km", -1) if distance else ""
-    return f"{when}, {say.gettext('at about')} {say(at)}" if at else when
+    return f"{when}, {say.gettext(marked('at about'))} {say(at)}" if at else when
 
 
 def send(
@@ -81,9 +81,9 @@ def send(
     """
     words = words.strip()
     if way not in WAYS:
-        raise InvalidInput("way", way, f"allowed: {', '.join(WAYS)}")
+        raise InvalidInput("way", way, one_of(WAYS))
     if not 1 <= len(words) <= LONGEST:
-        raise InvalidInput("text", words, f"1 to {LONGEST} letters are needed")
+        raise InvalidInput("text", words, said("1 to {longest} letters are needed", longest=verbatim(LONGEST)))
 
     def keep(session: WorkshopSession) -> None:
         contact = contact_of(owner_of(session, owner_id, for_writing=True))

@@ -15,6 +15,7 @@ from sqlalchemy import select
 
 from mesotrope.core.language.corner import PLACES_ON_VEHICLE, VEHICLE, Place, place_named, place_words
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import at_most_characters, marked, one_of, said, verbatim
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.audit import note_by
 from mesotrope.services.finding import index_job
@@ -26,7 +27,11 @@ from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, JobRecord, Person
 
 #: How it is known what was found, in words. What was only guessed teaches nothing.
-HOW = {"seen": "seen in the parts", "cured": "cured by the work", "guessed": "only guessed"}
+HOW = {
+    "seen": marked("seen in the parts"),
+    "cured": marked("cured by the work"),
+    "guessed": marked("only guessed"),
+}
 
 #: The kind of record that holds it.
 FOUND = "found"
@@ -135,13 +140,13 @@ def note_outcome(
     `JobClosed`, `NotAllowed` for an apprentice who closes, `NotFound`.
     """
     if how not in HOW:
-        raise InvalidInput("how it is known", how, f"allowed: {', '.join(HOW.values())}")
+        raise InvalidInput("how it is known", how, one_of(HOW.values()))
     if not found:
         raise InvalidInput("what was found", "", "say of at least one place what it was")
     for place, faults in found.items():
         require_faults(place, faults or (), knowledge)
     if len(note.strip()) > LONGEST_NOTE:
-        raise InvalidInput("note", note, f"at most {LONGEST_NOTE} characters are allowed")
+        raise InvalidInput("note", note, at_most_characters(LONGEST_NOTE))
     if close:
         _require_may_close(by)
 
@@ -164,13 +169,15 @@ def require_faults(place: str, faults: Sequence[str], knowledge: Knowledge) -> N
     """Require a place, and faults that can be there. Raises `InvalidInput`."""
     if place not in PLACES_ON_VEHICLE:
         allowed = ", ".join(where.words for where in PLACES_ON_VEHICLE)
-        raise InvalidInput("where it was found", place, f"allowed: {allowed}")
+        raise InvalidInput("where it was found", place, said("allowed: {allowed}", allowed=verbatim(allowed)))
     scope = "system" if place == VEHICLE else "corner"
     words = place_words(place)
     for fault in faults:
         known = knowledge.fault.get(fault)
         if not (known.scope == scope if known else scope == "corner" and fault == knowledge.worn.id):
-            raise InvalidInput("what was found", fault, f"choose a fault of the list for the {words}")
+            raise InvalidInput(
+                "what was found", fault, said("choose a fault of the list for the {words}", words=verbatim(words))
+            )
 
 
 def take_comeback_in(database: Database, job_id: int, complaint: str, *, by: Who, now: datetime.datetime) -> int:

@@ -6,6 +6,7 @@ import datetime
 from collections.abc import Collection, Mapping
 
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import at_most_characters, marked, one_of, said, verbatim
 from mesotrope.core.plan.card_step import CardStep
 from mesotrope.core.plan.how_it_is_done import OwnWays
 from mesotrope.core.plan.work_card import Own, Part
@@ -50,7 +51,7 @@ def ways_of(rules: Mapping[str, Rule]) -> OwnWays:
 
 def _line(text: str, name: str) -> str:
     if len(text.strip()) > LONGEST_LINE:
-        raise InvalidInput(name, text, f"at most {LONGEST_LINE} characters are allowed")
+        raise InvalidInput(name, text, at_most_characters(LONGEST_LINE))
     return text.strip()
 
 
@@ -65,7 +66,7 @@ def add_step(
 ) -> None:  # fmt: skip
     """Add a step of one's own to a phase. taken : the numbers of all that were ever added. Raises `InvalidInput`."""
     if phase not in knowledge.phases:
-        raise InvalidInput("phase", phase, f"allowed: {', '.join(knowledge.phases.values())}")
+        raise InvalidInput("phase", phase, one_of(knowledge.phases.values()))
     value = {"phase": phase, "words": _line(needed(words, "step"), "step")}
     keep_record(database, job_id, "own_step", _next_number(taken), value, by=by, now=now)
 
@@ -77,7 +78,7 @@ def add_part(
     """Add a part of one's own, with its number where it is known. Raises `InvalidInput`."""
     count = count.strip() or "1"
     if not (count.isascii() and count.isdigit() and 0 < int(count[:3]) <= MOST_PARTS):
-        raise InvalidInput("how many", count, f"allowed: 1 to {MOST_PARTS}")
+        raise InvalidInput("how many", count, said("allowed: 1 to {most}", most=verbatim(MOST_PARTS)))
     value = {"words": _line(needed(words, "part"), "part"), "number": _line(number, "number"), "count": int(count)}
     keep_record(database, job_id, "own_part", _next_number(taken), value, by=by, now=now)
 
@@ -106,7 +107,7 @@ def strike_step(
     """Strike a step out with a reason (declined, not needed), or take it in again. Raises `InvalidInput`."""
     if step not in steps:
         raise InvalidInput("step", step, "it is not on this work card")
-    note = needed(reason, "why the step is struck out") if struck else ""
+    note = needed(reason, marked("why the step is struck out")) if struck else ""
     keep_record(database, job_id, "struck", step, True if struck else None, by=by, now=now, note=note)
 
 

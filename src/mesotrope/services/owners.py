@@ -12,6 +12,7 @@ from typing import Any
 
 from sqlalchemy import Select, delete, func, select, update
 
+from mesotrope.core.language.saying import marked, one_of
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.audit import note_by
 from mesotrope.services.finding import index_owner, index_vehicle
@@ -23,7 +24,11 @@ from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, FrozenSheet, Job, JobRecord, OwnerLink, Vehicle
 
 #: The ways in which an owner may allow to be reminded.
-WAYS: Mapping[str, str] = {"letter": "by letter", "message": "by text message", "email": "by e-mail"}
+WAYS: Mapping[str, str] = {
+    "letter": marked("by letter"),
+    "message": marked("by text message"),
+    "email": marked("by e-mail"),
+}
 
 #: What some rows tell, by job.
 Told = dict[int, list[Any]]
@@ -94,7 +99,7 @@ def checked(contact: Contact) -> Contact:
         raise InvalidInput("e-mail", email, "write it as name@place.example, or leave it empty")
     for way in contact.allowed:
         if way not in WAYS:
-            raise InvalidInput("may be reminded", way, f"allowed: {', '.join(WAYS)}")
+            raise InvalidInput("may be reminded", way, one_of(WAYS))
     return Contact(name, telephone, email, tuple(way for way in WAYS if way in contact.allowed))
 
 
@@ -183,7 +188,7 @@ def keep_owner(
         note_by(session, "owner", f"owner {owner.id}", by=by, now=now)
         return owner.id
 
-    return do_once(database, "owner kept", keep, [kept.__dict__, owner_id, vehicle_id], by=by, now=now)
+    return do_once(database, marked("owner kept"), keep, [kept.__dict__, owner_id, vehicle_id], by=by, now=now)
 
 
 def belongs_to(session: WorkshopSession, vehicle: Vehicle, contact: Contact) -> None:
@@ -211,7 +216,7 @@ def everything_of(database: Database, owner_id: int, *, by: Who, now: datetime.d
 
     Their contact, their vehicles with every visit (complaint, what was found, what was told them), and what was sent.
     """
-    require_lead(by, "Taking out what is known of an owner")
+    require_lead(by, marked("Taking out what is known of an owner"))
     with database.of_workshop(by.workshop_id) as session, session.begin():
         owner = owner_of(session, owner_id)
         vehicles = session.scalars(select(Vehicle).where(Vehicle.owner_id == owner_id).order_by(Vehicle.id)).all()
@@ -268,7 +273,7 @@ def erase_owner(database: Database, owner_id: int, *, by: Who, now: datetime.dat
     vehicles are cleared too. Returns how many vehicles there were. Raises `NotAllowed` for anybody but a lead,
     `NotFound`.
     """
-    require_lead(by, "Erasing an owner")
+    require_lead(by, marked("Erasing an owner"))
     with database.erasing(by.workshop_id) as session:
         owner = owner_of(session, owner_id, for_writing=True)
         vehicles = session.scalars(select(Vehicle).where(Vehicle.owner_id == owner_id).with_for_update()).all()

@@ -10,6 +10,7 @@ from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import delete, exists, select
 
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput, LinkGone, NotFound, SignInRefused
 from mesotrope.services.audit import note, note_by
 from mesotrope.services.door import count_guess, counters, was_right
@@ -48,7 +49,15 @@ class Passwords:
 def require_password(password: str) -> str:
     """Return a password that may be used. Raises `InvalidInput`; the password itself is never repeated."""
     if not SHORTEST_PASSWORD <= len(password) <= LONGEST_PASSWORD:
-        raise InvalidInput("password", "…", f"{SHORTEST_PASSWORD} to {LONGEST_PASSWORD} characters are needed")
+        raise InvalidInput(
+            "password",
+            "…",
+            said(
+                "{shortest} to {longest} characters are needed",
+                shortest=verbatim(SHORTEST_PASSWORD),
+                longest=verbatim(LONGEST_PASSWORD),
+            ),
+        )
     return password
 
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from sqlalchemy import func, select
 
 from mesotrope.core.day.hours import Week, written
+from mesotrope.core.language.saying import marked, one_of
 from mesotrope.core.language.units import Units
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.audit import note_by
@@ -23,7 +24,7 @@ from mesotrope.store.tables import Person, SignedIn, Workshop
 ROLES = ("apprentice", "technician", "lead")
 
 #: What only a lead does with people.
-STAFF = "Changing who works here"
+STAFF = marked("Changing who works here")
 
 #: A password hash that no password fits: of whoever has still to set one by a link.
 NO_PASSWORD = "-"
@@ -62,7 +63,7 @@ def add_person_in(
     """As `add_person`, in the caller's transaction; who is new reads in the workshop's units."""
     sign_in_name, name = sign_in_name.strip().lower(), name.strip()
     _require_role(role)
-    for what, text in (("sign-in name", sign_in_name), ("name", name)):
+    for what, text in ((marked("sign-in name"), sign_in_name), ("name", name)):
         if not 1 <= len(text) <= 120:
             raise InvalidInput(what, text, "1 to 120 characters are needed")
     names = Person.__table__.c  # a sign-in name is taken once in all workshops: past the session's own workshop
@@ -85,7 +86,7 @@ def add_person_in(
 
 def _require_role(role: str) -> None:
     if role not in ROLES:
-        raise InvalidInput("role", role, f"allowed: {', '.join(ROLES)}")
+        raise InvalidInput("role", role, one_of(ROLES))
 
 
 @dataclass(frozen=True)
@@ -170,14 +171,14 @@ def add_colleague(
     The change's key again gives the same link. Raises `NotAllowed` for anybody but a lead, `InvalidInput`.
     """
     require_lead(by, STAFF)
-    token = token_for("person added", by)
+    token = token_for(marked("person added"), by)
 
     def add(session: WorkshopSession) -> None:
         person = add_person_in(session, by.workshop_id, sign_in_name, name, role, NO_PASSWORD)
         make_password_link(session, person, token, now=now)
         note_by(session, "person_added", f"{person.name} ({role})", by=by, now=now)
 
-    do_once(database, "person added", add, [sign_in_name, name, role], by=by, now=now)
+    do_once(database, marked("person added"), add, [sign_in_name, name, role], by=by, now=now)
     return token
 
 

@@ -12,6 +12,7 @@ from PIL import Image, ImageOps
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import undefer
 
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.findings import job_of, model_of
 from mesotrope.services.signing_in import Who
@@ -64,7 +65,11 @@ def develop(data: bytes) -> Developed:
     Unpacked it is held once, and made small before it is turned or converted.
     """
     if not 0 < len(data) <= LARGEST_BYTES:
-        raise InvalidInput("photograph", f"{len(data)} bytes", f"up to {LARGEST_BYTES // 1_000_000} MB are allowed")
+        raise InvalidInput(
+            "photograph",
+            f"{len(data)} bytes",
+            said("up to {most} MB are allowed", most=verbatim(LARGEST_BYTES // 1000000)),
+        )
     picture = None
     try:
         opened = Image.open(io.BytesIO(data), formats=tuple(LARGEST_PIXELS))
@@ -114,7 +119,7 @@ def add_photograph(
             return known
         count = session.scalar(select(func.count(Photograph.id)).where(Photograph.job_id == job_id)) or 0
         if count >= MOST_A_JOB:
-            raise InvalidInput("photograph", "one more", f"a job keeps at most {MOST_A_JOB}")
+            raise InvalidInput("photograph", "one more", said("a job keeps at most {most}", most=verbatim(MOST_A_JOB)))
         row = Photograph(
             job_id=job_id,
             corner=corner,

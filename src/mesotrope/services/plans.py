@@ -10,6 +10,7 @@ from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.verdict import VERDICTS, PlannedAction
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import marked, one_of, said
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.overruling import Overruling, as_overruled
 from mesotrope.core.plan.packages import Comparison, compare_all, plan_of
@@ -139,7 +140,7 @@ def choose_package(
         raise InvalidInput("package", number, "choose one of those that are weighed for this axle")
     actions = sorted(list(place) for place in comparison.packages[number].actions)
     recommended = number == 0 and not comparison.find_out_first
-    note = "" if recommended else needed(reason, "reason for another package than the recommended one")
+    note = "" if recommended else needed(reason, marked("reason for another package than the recommended one"))
     keep_record(database, job_id, "package", axle, None if recommended else actions, by=by, now=now, note=note)
 
 
@@ -158,19 +159,23 @@ def overrule_verdict(
         raise NotAllowed("Overruling a verdict", "technician or lead")
     place = place_named(corner)
     if not isinstance(place, Corner) or place not in answer.decision.corners:
-        raise InvalidInput("corner", corner, f"allowed: {', '.join(answer.decision.corners)}")
+        raise InvalidInput("corner", corner, one_of(answer.decision.corners))
     if verdict not in VERDICTS:
-        raise InvalidInput(f"verdict, {place.words}", verdict, f"allowed: {', '.join(VERDICTS)}")
+        raise InvalidInput(
+            said("verdict, {place}", place=place),
+            verdict,
+            one_of(VERDICTS),
+        )
     known = answer.knowledge.action
     for action in actions:
         if action not in known or action in NOT_CHOSEN:
             raise InvalidInput("what is done there", action, "choose from the list")
     same = verdict == answer.decision.corners[place].verdict and not actions
     if not same and verdict == "sound" and actions:
-        raise InvalidInput(f"verdict, {place.words}", verdict, "work is named: a sound corner needs none")
+        raise InvalidInput(said("verdict, {place}", place=place), verdict, "work is named: a sound corner needs none")
     if not same and verdict != "sound" and not actions:
-        raise InvalidInput(f"verdict, {place.words}", verdict, "name what is done there")
-    note = "" if same else needed(reason, "reason for another verdict than the product's")
+        raise InvalidInput(said("verdict, {place}", place=place), verdict, "name what is done there")
+    note = "" if same else needed(reason, marked("reason for another verdict than the product's"))
     value = None if same else {"as": verdict, "actions": sorted(set(actions))}
     keep_record(database, job_id, "overruled", corner, value, by=by, now=now, note=note)
 
@@ -191,7 +196,7 @@ def sign_verdict(
 
 def _reason_for_closing(plan: Plan, reason: str) -> str:
     """Why what is not explained may be closed; nothing where all is."""
-    return needed(reason, "reason for closing what is not explained") if plan.unexplained else ""
+    return needed(reason, marked("reason for closing what is not explained")) if plan.unexplained else ""
 
 
 def approve_verdict(

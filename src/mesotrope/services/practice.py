@@ -15,6 +15,7 @@ from sqlalchemy import select
 
 from mesotrope.core.language.corner import VEHICLE, Place, place_named
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
+from mesotrope.core.language.saying import marked
 from mesotrope.core.practice.acts import Act
 from mesotrope.core.practice.bay import Bay
 from mesotrope.core.practice.debrief import Debrief, debrief
@@ -30,7 +31,7 @@ from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Person
 
 #: What only a lead does with practice.
-LEADS = "Seeing others' practice and setting vehicles"
+LEADS = marked("Seeing others' practice and setting vehicles")
 
 #: Runs that are shown of a person; more acts than this nobody does in one.
 MOST_SHOWN, MOST_ACTS = 60, 400

@@ -9,6 +9,7 @@ from sqlalchemy import func, select
 
 from mesotrope.core.language.corner import Place
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import at_most_characters, marked, said, verbatim
 from mesotrope.core.practice.numbers import MOST_PLANTED, Drawn, number_of_drawn
 from mesotrope.core.practice.progress import Grade, Review, Standing, next_key, next_number, standings
 from mesotrope.core.practice.vehicle import mystery_of
@@ -107,7 +108,9 @@ def fresh_number(kind: str, difficulty: str, knowledge: Knowledge, *, by: Who, d
     figures = knowledge.practice
     for name, value, allowed in (("kind", kind, figures.kinds), ("difficulty", difficulty, figures.difficulties)):
         if value not in allowed:
-            raise InvalidInput(name, value, f"allowed: {', '.join(allowed).replace('_', ' ')}")
+            raise InvalidInput(
+                name, value, said("allowed: {choices}", choices=verbatim(", ".join(allowed).replace("_", " ")))
+            )
     with database.of_workshop(by.workshop_id) as session:
         had = set(session.scalars(select(PracticeRun.number).where(PracticeRun.person_id == by.person_id)))
     seed = 100 + 7 * by.person_id + len(had)
@@ -137,7 +140,11 @@ def set_vehicle(
     mystery_of(number, knowledge)
     note = note.strip()
     if len(note) > LONGEST_SET_NOTE:
-        raise InvalidInput("what it is set for", note, f"at most {LONGEST_SET_NOTE} characters are allowed")
+        raise InvalidInput(
+            "what it is set for",
+            note,
+            at_most_characters(LONGEST_SET_NOTE),
+        )
 
     def keep(session: WorkshopSession) -> bool:
         if session.get(Person, person_id) is None:
@@ -146,7 +153,7 @@ def set_vehicle(
         session.add(PracticeSet(**row, workshop_id=by.workshop_id))
         return True
 
-    do_once(database, "practice set", keep, [person_id, number, note], by=by, now=now)
+    do_once(database, marked("practice set"), keep, [person_id, number, note], by=by, now=now)
 
 
 def set_for(database: Database, person_id: int, *, by: Who) -> list[SetVehicle]:

@@ -14,7 +14,7 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, placed
+from mesotrope.core.language.saying import Sayable, at_most_characters, joined, marked, one_of, placed, said, verbatim
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.hand_back import Check, touches_parking_brake
 from mesotrope.core.plan.release import RELEASES
@@ -46,7 +46,7 @@ def keep_after(
     more = (path for paths in PROVED_BY.values() for path in paths)
     asked = (*SYSTEM_AFTER, PARKING_BRAKE) if corner == VEHICLE else (*CORNER_AFTER, *more)
     if path not in asked:
-        raise InvalidInput("measured after", path, f"allowed: {', '.join(asked)}")
+        raise InvalidInput("measured after", path, one_of(asked))
     value = read_entry(model_of(corner), path, text, knowledge, units=by.units, confirmed=True)
     keep_record(database, job_id, "after", f"{corner}/{path}", value, by=by, now=now)
 
@@ -104,9 +104,12 @@ def keep_torque(
     """
     if fastener not in fasteners:
         raise InvalidInput("fastener", fastener, "it is not on this work card")
-    torques = {"asked": _torque(asked, "the maker's torque", by), "read": _torque(read, "torque read", by)}
+    torques = {
+        "asked": _torque(asked, marked("the maker's torque"), by),
+        "read": _torque(read, marked("torque read"), by),
+    }
     if torques["asked"] is not None:
-        source = needed(source, "where the maker's torque came from")
+        source = needed(source, marked("where the maker's torque came from"))
     if len(source) > 120:
         raise InvalidInput("where the maker's torque came from", source, "at most 120 characters are allowed")
     value = {**torques, "source": source.strip()} | ({"simulated": True} if simulated else {})
@@ -147,7 +150,9 @@ def _torque(text: str, name: str, by: Who) -> float | None:
         return None
     value = by.units.read(text, "N.m", name=name)
     if not 0 < value <= MOST_TORQUE_NM:
-        raise InvalidInput(name, text, f"allowed: over {by.units.between(0, MOST_TORQUE_NM, 'N.m')}")
+        raise InvalidInput(
+            name, text, said("allowed: over {most}", most=verbatim(by.units.between(0, MOST_TORQUE_NM, "N.m")))
+        )
     return value
 
 
@@ -203,8 +208,8 @@ def keep_stop_gap(database: Database, job_id: int, plan: StopGap, *, by: Who, no
         raise InvalidInput("stop-gap", "", "what was only tided over is needed")
     for name, text in parts.items():
         if len(text) > LONGEST_NOTE:
-            raise InvalidInput(name, text, f"at most {LONGEST_NOTE} characters are allowed")
-    parts["until_day"] = require_day(parts["until_day"], "last day of the stop-gap")
+            raise InvalidInput(name, text, at_most_characters(LONGEST_NOTE))
+    parts["until_day"] = require_day(parts["until_day"], marked("last day of the stop-gap"))
     keep_record(database, job_id, "stop_gap", "", parts if parts["what"] else None, by=by, now=now)
 
 
@@ -230,7 +235,7 @@ def keep_acknowledged(
     """
     if not plan.what:
         raise InvalidInput("stop-gap", "", "there is none that an owner could be told of")
-    name = needed(name, "the owner's name")
+    name = needed(name, marked("the owner's name"))
     if len(name) > 120:
         raise InvalidInput("the owner's name", name, "at most 120 characters are allowed")
     if drawn and (len(drawn) > LONGEST_DRAWN or not DRAWN.fullmatch(drawn)):
@@ -239,9 +244,10 @@ def keep_acknowledged(
     keep_record(database, job_id, "acknowledged", "", value, by=by, now=now)
 
 
-def not_proved(checks: Sequence[Check]) -> list[str]:
-    """What was not measured again, by name."""
-    return [PLAINLY(placed(check.where, check.words)) for check in checks if check.state == "open"]
+def not_proved(checks: Sequence[Check]) -> dict[str, Sayable]:
+    """What was not measured again: as it is kept with a release, and as it can be said."""
+    still_open = (placed(check.where, check.words) for check in checks if check.state == "open")
+    return {PLAINLY(one): one for one in still_open}
 
 
 def release(
@@ -256,23 +262,24 @@ def release(
     `InvalidInput` where the vehicle may not leave this way, or restriction or confirmation is missing.
     """
     if how not in RELEASES:
-        raise InvalidInput("release", how, f"allowed: {', '.join(RELEASES)}")
+        raise InvalidInput("release", how, one_of(RELEASES))
     if by.role == "apprentice" and how != "unsafe":
         raise NotAllowed("Releasing a vehicle", "technician or lead")
     if refused[how]:
-        raise InvalidInput(RELEASES[how], how, PLAINLY(refused[how]))
+        raise InvalidInput(RELEASES[how], how, refused[how])
     if restriction.strip() and how == "released":
-        words = "a restriction is written: release it with the restriction, or clear it"
-        raise InvalidInput("restriction", restriction, words)
+        raise InvalidInput(
+            "restriction", restriction, "a restriction is written: release it with the restriction, or clear it"
+        )
     note = needed(restriction, "restriction") if how == "restricted" else restriction
     still_open = not_proved(checks)
     if still_open and how != "unsafe" and without != ", ".join(still_open):
-        words = f"confirm that it is released without: {', '.join(still_open)}"
+        words = said("confirm that it is released without: {what}", what=joined(still_open.values(), ", "))
         raise InvalidInput("release", RELEASES[how], words)
     value = {
         "as": how,
-        "open": still_open,
-        "until": require_day(until, "last day of the restriction") if how == "restricted" else "",
+        "open": list(still_open),
+        "until": require_day(until, marked("last day of the restriction")) if how == "restricted" else "",
         "done": [[str(place), action] for place, action in done],
     }
     keep_record(database, job_id, "release", "", value, by=by, now=now, note=note)

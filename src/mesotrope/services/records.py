@@ -36,6 +36,7 @@ from typing import Any
 
 from sqlalchemy import select, update
 
+from mesotrope.core.language.saying import at_most_characters, one_of
 from mesotrope.errors import InvalidInput
 from mesotrope.services.audit import note_by
 from mesotrope.services.findings import job_of
@@ -134,9 +135,9 @@ def keep_record(
     """
     note = note.strip()
     if kind not in KINDS:
-        raise InvalidInput("record", kind, f"allowed: {', '.join(KINDS)}")
+        raise InvalidInput("record", kind, one_of(KINDS))
     if len(note) > LONGEST_NOTE:
-        raise InvalidInput("note", note, f"at most {LONGEST_NOTE} characters are allowed")
+        raise InvalidInput("note", note, at_most_characters(LONGEST_NOTE))
 
     def keep(session: WorkshopSession) -> None:
         job = job_of(session, job_id, for_writing=True)

@@ -12,6 +12,7 @@ from sqlalchemy import select, update
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.language.saying import at_most_characters, marked, one_of, said, verbatim
 from mesotrope.core.plan.packages import with_prices
 from mesotrope.core.plan.release import DEMANDS, PROOFS, start_of
 from mesotrope.core.plan.sign_off import APPROVAL_RULES
@@ -24,11 +25,11 @@ from mesotrope.store.tables import Person, Workshop, WorkshopRule
 
 #: Prices that no single action has: what they are called, and the most that is believed.
 MONEY: dict[str, tuple[str, float]] = {
-    "labour_per_hour": ("labour, an hour", 1000),
-    "comeback_minutes": ("minutes that a comeback takes", 2000),
-    "comeback_trust": ("what a comeback costs beside its minutes", 10_000),
-    "spoiled_pads_and_rotors": ("pads and rotors that a dragging brake spoils", 10_000),
-    "bit_of_knowing": ("what a halving of the doubt is worth", 10_000),
+    "labour_per_hour": (marked("labour, an hour"), 1000),
+    "comeback_minutes": (marked("minutes that a comeback takes"), 2000),
+    "comeback_trust": (marked("what a comeback costs beside its minutes"), 10_000),
+    "spoiled_pads_and_rotors": (marked("pads and rotors that a dragging brake spoils"), 10_000),
+    "bit_of_knowing": (marked("what a halving of the doubt is worth"), 10_000),
 }
 
 #: Rules that are one of a few words, by their kind: the question, the words, and where each starts.
@@ -37,14 +38,18 @@ CHOICES: dict[str, dict[str, tuple[str, dict[str, str], str]]] = {
     "proof": {name: (words, DEMANDS, start_of(name)) for name, (words, _) in PROOFS.items()},
     "day": {
         "owner_word": (
-            "Work begins once the owner agreed",
-            {"yes": "the owner's word is asked for", "no": "not asked for"},
+            marked("Work begins once the owner agreed"),
+            {"yes": marked("the owner's word is asked for"), "no": marked("not asked for")},
             "yes",
         ),
     },
     "paper": {
-        "prices": ("The price on the owner's sheet", {"no": "left out", "yes": "shown"}, "no"),
-        "details": ("How each step is done, on the printed card", {"yes": "printed", "no": "left out"}, "yes"),
+        "prices": (marked("The price on the owner's sheet"), {"no": marked("left out"), "yes": "shown"}, "no"),
+        "details": (
+            marked("How each step is done, on the printed card"),
+            {"yes": marked("printed"), "no": marked("left out")},
+            "yes",
+        ),
     },
 }
 
@@ -58,7 +63,7 @@ MOST_MINUTES, MOST_PRICE = 3000.0, 100_000.0
 
 #: Keys of what a workshop sets aside of what it learnt: all of it, or a row, named by its table and its own name.
 LEARNT = "learnt."
-OFF, ROW, SET_ASIDE = "learnt.off", "learnt.row.", "set aside"
+OFF, ROW, SET_ASIDE = "learnt.off", "learnt.row.", marked("set aside")
 
 #: The rules that change answers.
 OF_ANSWERS = ("limit.", "cost.", "money.", LEARNT)
@@ -142,12 +147,12 @@ def read_rule(key: str, text: str, knowledge: Knowledge) -> Any:
         school = knowledge.school[rest]
         allowed = [choice.id for choice in school.choice]
         if text and text not in allowed:
-            raise InvalidInput(school.question, text, f"allowed: {', '.join(allowed)}")
+            raise InvalidInput(school.question, text, one_of(allowed))
         return text or None
     if rest in CHOICES.get(kind, {}):
         question, options, _ = CHOICES[kind][rest]
         if text and text not in options:
-            raise InvalidInput(question, text, f"allowed: {', '.join(options)}")
+            raise InvalidInput(question, text, one_of(options))
         return text or None
     if kind == "limit" and rest in knowledge.limit:
         return _limit(text, rest, knowledge)
@@ -163,11 +168,19 @@ def read_rule(key: str, text: str, knowledge: Knowledge) -> Any:
         return text or None
     if key.startswith(OWN_LINES) and key.removeprefix(OWN_LINES) in knowledge.phases:
         if len(text) > LONGEST_LINES:
-            raise InvalidInput("lines of one's own", text[:40], f"at most {LONGEST_LINES} characters are allowed")
+            raise InvalidInput(
+                "lines of one's own",
+                text[:40],
+                at_most_characters(LONGEST_LINES),
+            )
         return text or None
     if key == OFF or (kind == "learnt" and rest.startswith("row.") and row_of_key(key)):
         if text not in ("", SET_ASIDE):
-            raise InvalidInput("what was learnt", text, f"allowed: {SET_ASIDE}, or nothing to use it again")
+            raise InvalidInput(
+                "what was learnt",
+                text,
+                said("allowed: {set_aside}, or nothing to use it again", set_aside=verbatim(SET_ASIDE)),
+            )
         return text or None
     action, _, what = rest.partition(".")
     if kind == "cost" and action in knowledge.cost and what in ("minutes", "parts"):
@@ -181,10 +194,24 @@ def _limit(text: str, name: str, knowledge: Knowledge) -> float | None:
     known = next(limit for limit in knowledge.limits if limit.id == name)
     words, _ = named(name)
     if known.basis == "published":
-        raise InvalidInput(words, text, f"it is published ({knowledge.cite(known.source)}) and no workshop's to change")
+        raise InvalidInput(
+            words,
+            text,
+            said(
+                "it is published ({source}) and no workshop's to change", source=verbatim(knowledge.cite(known.source))
+            ),
+        )
     value = _number(text, words, 2 * known.value)
     if value is not None and value < known.value / 2:
-        raise InvalidInput(words, text, f"allowed: {known.value / 2:g} to {2 * known.value:g}")
+        raise InvalidInput(
+            words,
+            text,
+            said(
+                "allowed: {value} to {value_2}",
+                value=verbatim(f"{known.value / 2:g}"),
+                value_2=verbatim(f"{2 * known.value:g}"),
+            ),
+        )
     return value
 
 
@@ -230,7 +257,7 @@ def _number(text: str, name: str, most: float) -> float | None:
         return None
     value = parse_quantity(text, "", name=name)
     if not (math.isfinite(value) and 0 <= value <= most):
-        raise InvalidInput(name, text, f"allowed: 0 to {most:g}")
+        raise InvalidInput(name, text, said("allowed: 0 to {most}", most=verbatim(f"{most:g}")))
     return value
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from sqlalchemy import delete, select
 
+from mesotrope.core.language.saying import at_most_characters, marked, one_of, said, verbatim
 from mesotrope.errors import InvalidInput, LinkGone
 from mesotrope.services.audit import note
 from mesotrope.services.passwords import Passwords, require_password
@@ -70,15 +71,15 @@ def set_up(
     Raises `LinkGone`, `InvalidInput` naming what is missing.
     """
     require_token(database, token, now=now)
-    for name, text, longest in (("workshop", wanted.workshop, 120), ("your name", wanted.name, 120)):
+    for name, text, longest in (("workshop", wanted.workshop, 120), (marked("your name"), wanted.name, 120)):
         if not 1 <= len(text.strip()) <= longest:
-            raise InvalidInput(name, text, f"1 to {longest} characters are needed")
+            raise InvalidInput(name, text, said("1 to {longest} characters are needed", longest=verbatim(longest)))
     for name, text, longest in (("town", wanted.town, 120), ("currency", wanted.currency, 8)):
         if len(text.strip()) > longest:
-            raise InvalidInput(name, text, f"at most {longest} characters are allowed")
+            raise InvalidInput(name, text, at_most_characters(longest))
     Dates(wanted.time_zone, wanted.date_style)
     if wanted.units not in STARTS:
-        raise InvalidInput("units", wanted.units, f"allowed: {', '.join(STARTS)}")
+        raise InvalidInput("units", wanted.units, one_of(STARTS))
     if password != repeated:
         raise InvalidInput("password", "", "the two are not the same")
     hashed = passwords.hash(require_password(password))

@@ -11,6 +11,7 @@ from sqlalchemy.orm import undefer
 
 from mesotrope.core.day.hours import Week
 from mesotrope.core.day.schedule import WorkPlace
+from mesotrope.core.language.saying import at_most_characters, marked, one_of, said, verbatim
 from mesotrope.core.language.units import Units
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.audit import note_by
@@ -21,7 +22,7 @@ from mesotrope.store.tables import Person, Workshop
 from mesotrope.words import Dates
 
 #: What only a lead does here.
-DESCRIBING = "Changing what the workshop says of itself"
+DESCRIBING = marked("Changing what the workshop says of itself")
 
 #: What each line is called, and how long it may be.
 LINES = {"name": ("name", 120), "town": ("town", 120), "address": ("address", 300), "telephone": ("telephone", 60)}
@@ -88,12 +89,12 @@ def change(database: Database, wanted: About, *, by: Who, now: datetime.datetime
         given = getattr(wanted, attribute).strip()
         wanted = replace(wanted, **{attribute: given})
         if len(given) > longest:
-            raise InvalidInput(words, given, f"at most {longest} characters are allowed")
+            raise InvalidInput(words, given, at_most_characters(longest))
     if not wanted.name:
         raise InvalidInput("name", "", "a workshop needs a name")
     Dates(wanted.time_zone, wanted.date_style)
     if wanted.units not in STARTS:
-        raise InvalidInput("units", wanted.units, f"allowed: {', '.join(STARTS)}")
+        raise InvalidInput("units", wanted.units, one_of(STARTS))
     with database.of_workshop(by.workshop_id) as session, session.begin():
         shop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
         changed = [
@@ -121,7 +122,7 @@ def change_logo(database: Database, data: bytes, *, by: Who, now: datetime.datet
     with database.of_workshop(by.workshop_id) as session, session.begin():
         here = select(Workshop).where(Workshop.id == by.workshop_id).options(undefer(Workshop.logo)).with_for_update()
         session.scalars(here).one().logo = logo
-        note_by(session, "workshop", "logo set" if logo else "logo taken away", by=by, now=now)
+        note_by(session, "workshop", marked("logo set") if logo else marked("logo taken away"), by=by, now=now)
 
 
 #: As many places are named, and as many stays away of one person.
@@ -153,7 +154,7 @@ def set_opening(database: Database, lines: Sequence[str], *, by: Who, now: datet
         shop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
         if shop.opening != week.kept():
             shop.opening = week.kept()
-            note_by(session, "workshop", "opening hours set", by=by, now=now)
+            note_by(session, "workshop", marked("opening hours set"), by=by, now=now)
 
 
 def read_places(text: str) -> list[WorkPlace]:
@@ -173,7 +174,7 @@ def read_places(text: str) -> list[WorkPlace]:
             raise InvalidInput("place", name, "it stands there twice")
         out.append(WorkPlace(name, lift))
     if len(out) > MOST_PLACES:
-        raise InvalidInput("places", len(out), f"at most {MOST_PLACES} are allowed")
+        raise InvalidInput("places", len(out), said("at most {most} are allowed", most=verbatim(MOST_PLACES)))
     return out
 
 
@@ -217,5 +218,5 @@ def read_away(text: str) -> list[Away]:
             raise InvalidInput("away", line, "it ends before it begins")
         out.append(span)
     if len(out) > MOST_AWAY:
-        raise InvalidInput("away", len(out), f"at most {MOST_AWAY} stays are allowed")
+        raise InvalidInput("away", len(out), said("at most {most} stays are allowed", most=verbatim(MOST_AWAY)))
     return sorted(out)

@@ -22,6 +22,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy import create_engine, text
 from sqlalchemy.engine import make_url
 
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput, MesotropeError
 
 DUMP, MANIFEST = "mesotrope.sql.gz", "manifest.json"
@@ -126,9 +127,17 @@ def read_manifest(folder: Path) -> Manifest:
     try:
         manifest = Manifest.model_validate_json((folder / MANIFEST).read_bytes())
     except (OSError, ValidationError):
-        raise InvalidInput("folder", str(folder), f"there is no backup in it: {MANIFEST} cannot be read") from None
+        raise InvalidInput(
+            "folder",
+            str(folder),
+            said("there is no backup in it: {manifest} cannot be read", manifest=verbatim(MANIFEST)),
+        ) from None
     if (manifest.format, manifest.version) != (FORMAT, VERSION):
-        raise InvalidInput(MANIFEST, f"{manifest.format} {manifest.version}", f"{FORMAT} {VERSION} is needed")
+        raise InvalidInput(
+            MANIFEST,
+            f"{manifest.format} {manifest.version}",
+            said("{format} {version} is needed", format=verbatim(FORMAT), version=verbatim(VERSION)),
+        )
     try:
         whole = _digest(folder / DUMP) == manifest.sha256
     except OSError:

@@ -11,6 +11,7 @@ from sqlalchemy.exc import DBAPIError, IntegrityError, SQLAlchemyError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
+from mesotrope.core.language.saying import Said, said
 from mesotrope.errors import (
     Busy,
     Clash,
@@ -84,11 +85,11 @@ def _refuse(request: Request, error: MesotropeError) -> Response:
         return RedirectResponse("/sign-in", status_code=303)
     if from_htmx(request):
         surprising = isinstance(error, Surprising)
-        answer = render("_message.html", request, status=status, message=str(error), surprising=surprising)
+        answer = render("_message.html", request, status=status, message=error, surprising=surprising)
         if request.headers.get("hx-target") in WHOLE:
             answer.headers.update(MESSAGE_ONLY)
     else:
-        answer = render("problem.html", request, status=status, status_code=status, message=str(error))
+        answer = render("problem.html", request, status=status, status_code=status, message=error)
     if isinstance(error, Busy):
         answer.headers["retry-after"] = "2"
     return answer
@@ -120,7 +121,7 @@ def _disk_is_full(chosen: Settings) -> bool:
         return False
 
 
-def in_words(request: Request, status: int, words: str) -> Response:
+def in_words(request: Request, status: int, words: Said) -> Response:
     """An answer of a few words: a page, or a part of one."""
     if from_htmx(request):
         return render("_message.html", request, status=status, message=words, surprising=False)
@@ -135,7 +136,7 @@ def answer_to(request: Request, error: Exception) -> Response | None:
         return _not_a_page(request, error)
     if isinstance(error, IntegrityError):
         return in_words(
-            request, 409, "Somebody changed the same at the same moment. Load the page again and repeat it."
+            request, 409, said("Somebody changed the same at the same moment. Load the page again and repeat it.")
         )
     chosen = request.app.state.shop.settings
     busy = _busy(error, chosen) if isinstance(error, SQLAlchemyError) else None
@@ -151,11 +152,11 @@ def _not_a_page(request: Request, error: Exception) -> Response:
             return _refuse(request, NotFound("page"))
         return _refuse(request, InvalidInput(field, first.get("input"), first["msg"][0].lower() + first["msg"][1:]))
     words = {
-        404: "There is no such page.",
-        405: "This address does not take that kind of request.",
-        408: "The request did not arrive in time. Send it again.",
+        404: said("There is no such page."),
+        405: said("This address does not take that kind of request."),
+        408: said("The request did not arrive in time. Send it again."),
     }
-    return in_words(request, status, words.get(status, "The request was not understood."))
+    return in_words(request, status, words.get(status, said("The request was not understood.")))
 
 
 def answer_errors(app: FastAPI) -> None:

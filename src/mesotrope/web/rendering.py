@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import datetime
 import secrets
+from contextvars import ContextVar
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeAlias
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
@@ -13,16 +14,25 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
 from jinja2.runtime import Context
 from markupsafe import Markup
 
-from mesotrope.core.language.saying import Figure, Joined, Said
+from mesotrope.core.language.saying import AsWritten, Figure, Joined, Said
+from mesotrope.errors import MesotropeError
 from mesotrope.services.signing_in import Who
+from mesotrope.web.script_words import script_words
 from mesotrope.words import PLAINLY, Speaker
+
+#: Who speaks while a page is rendered. A macro that another template brings in sees no view, but it says words too.
+_speaking: ContextVar[Speaker] = ContextVar("speaking", default=PLAINLY)
+
+
+#: What a page says at once to whoever sent something: words, or the error itself.
+Message: TypeAlias = str | MesotropeError
 
 
 def _spoken(value: Any) -> Any:
-    """What goes onto a page. Raises `TypeError` for what the core states and nobody put into words."""
-    if isinstance(value, Said | Joined | Figure):
-        raise TypeError(f"a page shows what was not put into words: {value!r}")
-    return value
+    """What goes onto a page: what the core stated, and an error, are put into words here at the latest."""
+    if isinstance(value, Said | Joined | Figure | AsWritten):
+        return _speaking.get()(value)
+    return _speaking.get().refusal(value) if isinstance(value, MesotropeError) else value
 
 
 _environment = Environment(
@@ -33,7 +43,21 @@ _environment = Environment(
     lstrip_blocks=True,
     auto_reload=False,  # a checkout that is upgraded does not change the application that still runs
     finalize=_spoken,
+    extensions=["jinja2.ext.i18n"],
 )
+_environment.policies["ext.i18n.trimmed"] = True
+
+
+def _gettext(message: str) -> str:
+    return _speaking.get().gettext(message)
+
+
+def _ngettext(one: str, several: str, count: int) -> str:
+    return _speaking.get().ngettext(one, several, count)
+
+
+_environment.globals["say"] = lambda what: _speaking.get()(what)
+_environment.install_gettext_callables(_gettext, _ngettext)  # type: ignore[attr-defined]  # the extension's own
 
 
 def _change_fields(who: Who, once: bool = True) -> Markup:
@@ -47,6 +71,7 @@ def _change_fields(who: Who, once: bool = True) -> Markup:
 
 
 _environment.globals["change_fields"] = _change_fields
+_environment.globals["script_words"] = lambda: script_words(_speaking.get())
 
 
 @pass_context
@@ -63,7 +88,7 @@ def _day(page: Context, when: datetime.date) -> str:
     return written
 
 
-_environment.filters |= {"moment": _moment, "day": _day}
+_environment.filters |= {"moment": _moment, "day": _day, "say": lambda what: _speaking.get()(what)}
 
 
 def render(template: str, request: Request, *, status: int = 200, speaks_of: str = "car", **views: Any) -> HTMLResponse:
@@ -79,9 +104,11 @@ def render(template: str, request: Request, *, status: int = 200, speaks_of: str
 
 def as_html(template: str, say: Speaker = PLAINLY, **views: Any) -> str:
     """Render a template to text: a page on paper, say."""
-    return _environment.get_template(template).render(
-        say=say, gettext=say.gettext, ngettext=say.ngettext, _=say.gettext, **views
-    )
+    before = _speaking.set(say)
+    try:
+        return _environment.get_template(template).render(say=say, **views)
+    finally:
+        _speaking.reset(before)
 
 
 def as_file(data: str | bytes, media_type: str, name: str) -> Response:

@@ -16,6 +16,7 @@ from starlette.datastructures import MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from mesotrope.core.language.saying import Sayable, plain, said, verbatim
 from mesotrope.services.signing_in import who_is
 from mesotrope.web.cookies import SESSION
 from mesotrope.web.errors import answer_to, in_words
@@ -95,26 +96,36 @@ class Security:
             answer = answer_to(request, error)
             if answer is None:
                 LOG.exception("%s failed", scope["method"], extra={"request": scope.get("request_id", "")})
-                words = f"Something went wrong in the program; what was saved before is kept. {_number(scope)}"
+                words = said(
+                    "Something went wrong in the program; what was saved before is kept. {number}",
+                    number=_number(scope),
+                )
                 answer = in_words(request, 500, words)
             await answer(scope, receive, send_with_headers)
 
     def _refusal(self, request: Request) -> Response | None:
         """What is refused before anything of it is read."""
         if self.hosts and _host_of(request) not in self.hosts:
-            return in_words(request, 400, "This application is not reached under this name. Its operator can allow it.")
+            return in_words(
+                request, 400, said("This application is not reached under this name. Its operator can allow it.")
+            )
         length = request.headers.get("content-length", "0")
         path = request.scope["path"]
         most = next((n for end, n in LARGER.items() if path.endswith(end)), LARGEST_REQUEST_BYTES)
         countable = length.isascii() and length.isdigit() and len(length) < 16
         if "transfer-encoding" in request.headers or not countable or int(length) > most:
-            words = f"A request may carry at most {most / 1e6:g} MB here and must say how many bytes it carries."
+            words = said(
+                "A request may carry at most {most} MB here and must say how many bytes it carries.",
+                most=plain(most / 1e6),
+            )
             return in_words(request, 413, words)
         return None
 
 
-def _number(scope: Scope) -> str:
-    return f"Tell your operator this number: {scope['request_id']}." if "request_id" in scope else ""
+def _number(scope: Scope) -> Sayable:
+    if "request_id" not in scope:
+        return ""
+    return said("Tell your operator this number: {number}.", number=verbatim(scope["request_id"]))
 
 
 def _host_of(request: Request) -> str:

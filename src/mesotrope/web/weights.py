@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from mesotrope.core.language.saying import marked
+
 #: From these weights on something speaks plainly, and strongly, decibans; under the least it says nothing.
 LEAST, SOME, HEAVY = 0.5, 1.5, 6.0
 
@@ -22,5 +24,10 @@ def said_of(decibans: float) -> str:
     >>> [said_of(weight) for weight in (12.0, -2.0, 0.7, 0.2)]
     ['for, strongly', 'against', 'for, a little', '']
     """
-    side = "for" if decibans > 0 else "against"
-    return {"heavy": f"{side}, strongly", "some": side, "light": f"{side}, a little", "": ""}[strength(decibans)]
+    return _SAID[strength(decibans)][decibans < 0]
+
+
+_SAID = {
+    "heavy": (marked("for, strongly"), marked("against, strongly")), "some": (marked("for"), marked("against")),
+    "light": (marked("for, a little"), marked("against, a little")), "": ("", ""),
+}  # fmt: skip

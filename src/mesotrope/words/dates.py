@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
+from gettext import NullTranslations
 from zoneinfo import ZoneInfo, available_timezones
 
+from mesotrope.core.language.saying import marked, one_of
 from mesotrope.errors import InvalidInput
 
 #: The styles of writing a day, each with how it looks.
@@ -17,6 +19,13 @@ STYLES: Mapping[str, str] = {
     "month_in_words": "%-d %b %Y",
     "month_first": "%m/%d/%Y",
 }
+
+
+#: As `%b` names them in English.
+MONTHS = (
+    marked("Jan"), marked("Feb"), marked("Mar"), marked("Apr"), marked("May"), marked("Jun"), marked("Jul"),
+    marked("Aug"), marked("Sep"), marked("Oct"), marked("Nov"), marked("Dec"),
+)  # fmt: skip
 
 
 @lru_cache(maxsize=1)
@@ -39,10 +48,12 @@ class Dates:
 
     zone: str = "UTC"
     style: str = "year_first"
+    #: In which a month is named.
+    language: NullTranslations = field(default_factory=NullTranslations, compare=False)
 
     def __post_init__(self) -> None:
         if self.style not in STYLES:
-            raise InvalidInput("date style", self.style, f"allowed: {', '.join(STYLES)}")
+            raise InvalidInput("date style", self.style, one_of(STYLES))
         if self.zone not in zones():
             raise InvalidInput("time zone", self.zone, "choose one of the list, for example Europe/Berlin")
 
@@ -66,7 +77,15 @@ class Dates:
     def day(self, when: datetime.date) -> str:
         """A day, or the day on which a moment falls here."""
         day = self.local(when) if isinstance(when, datetime.datetime) else when
-        return day.strftime(STYLES[self.style])
+        return self.written(day, self.style)
+
+    def written(self, day: datetime.date, style: str) -> str:
+        """A day in one of the styles; a month in words is one of the language.
+
+        >>> Dates().written(datetime.date(2026, 5, 4), "month_in_words")
+        '4 May 2026'
+        """
+        return day.strftime(STYLES[style].replace("%b", self.language.gettext(MONTHS[day.month - 1])))
 
     def moment(self, when: datetime.datetime, seconds: bool = False) -> str:
         """A moment with its time of day."""

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from gettext import NullTranslations
+from typing import cast
 
 from mesotrope.core.language.corner import Axle, Corner, Whole
 from mesotrope.core.language.quantity import percent
-from mesotrope.core.language.saying import Figure, Joined, Said, Sayable
+from mesotrope.core.language.saying import AsWritten, Figure, Joined, Said, Sayable, marked
 from mesotrope.core.language.units import KEPT, Units
+from mesotrope.errors import InvalidDocument, InvalidInput, MesotropeError
 from mesotrope.words.dates import Dates
 
 
@@ -31,6 +33,15 @@ class Speaker:
     #: What a sentence is on the kind of vehicle that is spoken of, where it differs.
     own: Mapping[str, str] = field(default_factory=dict)
 
+    @property
+    def code(self) -> str:
+        """Which language it is, as a page says of itself.
+
+        >>> Speaker().code
+        'en'
+        """
+        return str(self.language.info().get("language") or "en")
+
     def __call__(self, what: Sayable) -> str:
         """Say anything that can be said."""
         if isinstance(what, Said):
@@ -39,9 +50,39 @@ class Speaker:
             return what.between.join(map(self, what.parts))
         if isinstance(what, Figure):
             return self.figure(what)
+        if isinstance(what, AsWritten):
+            return what.text
         if isinstance(what, Corner | Whole | Axle):
             return self.gettext(what.words)
         return self.gettext(what) if what else ""
+
+    def begin(self, what: Sayable) -> str:
+        """Say something at the beginning of a line.
+
+        >>> Speaker().begin("whole system")
+        'Whole system'
+        """
+        text = self(what)
+        return text[:1].upper() + text[1:]
+
+    def refusal(self, error: MesotropeError) -> str:
+        """An error, as it is said to whoever caused it: every fault of a document on a line of its own.
+
+        >>> from mesotrope.errors import InvalidInput
+        >>> Speaker().refusal(InvalidInput("corner", "roof", "choose one of the list"))
+        "corner: 'roof' cannot be used; choose one of the list"
+        """
+        if isinstance(error, InvalidDocument):
+            return "\n".join(map(self.refusal, error.faults))
+        gaps = {
+            name: str(part) if name in error.quoted else self(cast(Sayable, part))
+            for name, part in error.gaps().items()
+        }
+        return self.gettext(error.message).format(**gaps)
+
+    def requirement(self, error: InvalidInput) -> str:
+        """What is allowed where something was refused, said by itself."""
+        return self(cast(Sayable, error.requirement))
 
     def figure(self, figure: Figure) -> str:
         """A figure in this person's unit, with its uncertainty and its unit.
@@ -54,11 +95,29 @@ class Speaker:
         ('93 %', '31 mph')
         """
         if figure.unit == "chance":
-            return percent(figure.value)
+            return self.chance(figure.value)
         parts = [self._number(figure.value, figure)]
         if figure.sd is not None:
             parts.append(self._number(figure.sd, figure, spread=True))
-        return f"{' ± '.join(parts)} {self.units.written(figure.unit)}".rstrip()
+        return f"{' ± '.join(parts)} {self.unit(figure.unit)}".rstrip()
+
+    def chance(self, value: float) -> str:
+        """A chance, never 0 % or 100 %.
+
+        >>> Speaker().chance(0.934), Speaker().chance(0.9991)
+        ('93 %', 'over 99 %')
+        """
+        words = percent(value)
+        return words if words[0].isdigit() else self.gettext(words)
+
+    def unit(self, unit: str) -> str:
+        """How this person's unit is written, for a figure kept in `unit`.
+
+        >>> Speaker(Units(length="in")).unit("mm"), Speaker().unit("months")
+        ('in', 'months')
+        """
+        written = self.units.written(unit)
+        return self.gettext(written) if " " in written or (written.isalpha() and len(written) > 3) else written
 
     def _number(self, value: float, figure: Figure, *, spread: bool = False) -> str:
         unit = "K" if spread and figure.unit == "C" else figure.unit
@@ -80,6 +139,9 @@ class Speaker:
         """A message of a page that counts something."""
         return self.language.ngettext(one, several, count)
 
+
+#: Chances that nobody can know, as `percent` says them.
+UNKNOWABLE = (marked("over 99 %"), marked("under 1 %"))
 
 #: In English, in the units that figures are kept in.
 PLAINLY = Speaker()

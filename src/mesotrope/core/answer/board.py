@@ -10,7 +10,7 @@ from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.inference.story import StoryStep
 from mesotrope.core.language.corner import Place
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, placed
+from mesotrope.core.language.saying import Sayable, marked, placed
 
 
 @dataclass(frozen=True)
@@ -45,8 +45,8 @@ class Board:
 def _aspect(item: Evidence) -> str:
     """What of a finding is meant, where one finding tells several things."""
     if isinstance(item, Tapered):
-        return "end to end" if item.direction == "fore_aft" else "rim to hub"
-    return "thickness" if isinstance(item, Worn) else ""
+        return marked("end to end") if item.direction == "fore_aft" else marked("rim to hub")
+    return marked("thickness") if isinstance(item, Worn) else ""
 
 
 def board_of(

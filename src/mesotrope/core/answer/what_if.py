@@ -13,7 +13,7 @@ from mesotrope.core.language.corner import VEHICLE, Place
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves, nest
-from mesotrope.core.language.saying import Sayable, fine_mm, mm, plain, said
+from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, plain, said
 from mesotrope.core.language.units import KEPT_AS
 from mesotrope.core.language.vocabulary import VocabularyField
 
@@ -46,11 +46,11 @@ def trials_of(finding: str, axle: AxleSpecification | None, knowledge: Knowledge
     and rotors with figures of this axle.
     """
     if axle and finding == "spin":
-        return [Trial("spin", "the wheel spun by hand", tuple(map(_spun, knowledge.tried.spins)))]
+        return [Trial("spin", marked("the wheel spun by hand"), tuple(map(_spun, knowledge.tried.spins)))]
     if axle and finding == "pad_mm":
         thick, thin = (share * axle.pad_new_mm for share in (knowledge.tried.thick_share, knowledge.tried.thin_share))
         pairs = ((thick, thick), (thin, thick), (thick, thin))
-        return [Trial("pad_mm", "the linings", tuple(_pads(*pair) for pair in pairs))]
+        return [Trial("pad_mm", marked("the linings"), tuple(_pads(*pair) for pair in pairs))]
     if axle and finding == "rotor_mm":
         places = (
             axle.rotor_discard_mm + knowledge.tried.rotor_over_mm,
@@ -59,7 +59,7 @@ def trials_of(finding: str, axle: AxleSpecification | None, knowledge: Knowledge
         return [
             Trial(
                 "rotor_mm",
-                "the rotor at its thinnest place",
+                marked("the rotor at its thinnest place"),
                 tuple((fine_mm(place, 1), _at(place)) for place in places),
             )
         ]
@@ -80,7 +80,7 @@ def _trial(field: VocabularyField) -> Trial:
 def _spun(spin: tuple[float, float]) -> Tried:
     turns, seconds = spin
     if not turns:
-        return "held fast", {"spin.turns": turns, "spin.seconds": seconds}
+        return marked("held fast"), {"spin.turns": turns, "spin.seconds": seconds}
     message = "stopped after {turns} turns in {seconds}" if turns != 1 else "stopped after {turns} turn in {seconds}"
     shown = said(message, turns=plain(turns), seconds=plain(seconds, "s"))
     return shown, {"spin.turns": turns, "spin.seconds": seconds}

@@ -12,7 +12,7 @@ from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.evidence.wear_log import Series, WearLog, next_pads_km, rotor_outlasts_next_pads
 from mesotrope.core.language.corner import Axle, Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, joined, plain, said
+from mesotrope.core.language.saying import Sayable, joined, marked, plain, said, verbatim
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.coming_back import returns_of
 
@@ -218,7 +218,7 @@ def due_words(kind: str, told: dict[str, Any], knowledge: Knowledge) -> Sayable:
     if isinstance(place, Corner):
         parts[0] = said("{what}, {place}", what=words, place=Axle(place.axle) if kind == "rotor" else place)
     if told.get("words"):
-        parts.append(told["words"])
+        parts.append(verbatim(told["words"]))
     return joined(parts, ": ")
 
 
@@ -228,11 +228,11 @@ def due_because(kind: str, told: dict[str, Any], knowledge: Knowledge) -> Sayabl
     if "at_km" in told:
         parts.append(said("at about {km}", km=plain(told["at_km"], "km", 0)))
     if told.get("new_pads"):
-        parts.append("new ones, at the wear of the last")
+        parts.append(marked("new ones, at the wear of the last"))
     if "monthly_km" in told:
         parts.append(said("it goes {km} in a month", km=plain(told["monthly_km"], "km", 0)))
     if "months" in told:
         parts.append(said("{months} months old then", months=plain(told["months"])))
     if told.get("no_day"):
-        parts.append("no day was named")
+        parts.append(marked("no day was named"))
     return joined(parts)

@@ -6,22 +6,22 @@ import datetime
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from mesotrope.core.language.saying import Sayable, plain, said
+from mesotrope.core.language.saying import Sayable, marked, plain, said, verbatim
 
 #: What a job can wait for, in the order in which it comes; each in words.
 STATES: Mapping[str, str] = {
-    "inspect": "to be inspected",
-    "next_test": "next test",
-    "verdict": "verdict to be signed",
-    "approval": "lead’s approval",
-    "owner": "owner’s word",
-    "parts": "parts",
-    "work": "work",
-    "proof": "proof",
+    "inspect": marked("to be inspected"),
+    "next_test": marked("next test"),
+    "verdict": marked("verdict to be signed"),
+    "approval": marked("lead’s approval"),
+    "owner": marked("owner’s word"),
+    "parts": marked("parts"),
+    "work": marked("work"),
+    "proof": marked("proof"),
     "release": "release",
-    "collect": "to be collected",
-    "unsafe": "unsafe: it stays",
-    "other": "something else",
+    "collect": marked("to be collected"),
+    "unsafe": marked("unsafe: it stays"),
+    "other": marked("something else"),
 }
 
 #: What only people know, and may say of a job.
@@ -77,7 +77,7 @@ class Waiting:
         words = STATES[self.state]
         if self.state == "other" and self.detail:
             return self.detail
-        return said("{words}: {detail}", words=words, detail=self.detail) if self.detail else words
+        return said("{words}: {detail}", words=words, detail=verbatim(self.detail)) if self.detail else words
 
 
 def waits_for(job: JobFacts) -> Waiting:
@@ -99,14 +99,14 @@ def waits_for(job: JobFacts) -> Waiting:
     if job.sign_off in ("unsigned", "changed"):
         if job.test and job.sign_off == "unsigned":
             return Waiting("next_test", job.test)
-        return Waiting("verdict", "it changed since it was signed" if job.sign_off == "changed" else "")
+        return Waiting("verdict", marked("it changed since it was signed") if job.sign_off == "changed" else "")
     if job.sign_off == "waits":
         return Waiting("approval", job.why_approval)
     begun = job.done > 0
     if job.work and not job.agreed and not begun:
-        return Waiting("owner", "whether it may be done")
+        return Waiting("owner", marked("whether it may be done"))
     if job.work and job.parts in ("to_order", "ordered") and not begun:
-        return Waiting("parts", "to be ordered" if job.parts == "to_order" else "ordered")
+        return Waiting("parts", marked("to be ordered") if job.parts == "to_order" else "ordered")
     if job.done < job.steps:
         step = said("step {step} of {steps}", step=plain(job.done + 1), steps=plain(job.steps))
         return Waiting("work", step)

@@ -20,12 +20,12 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import by_finding
 from mesotrope.core.language.quantity import ALIKE
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, said
+from mesotrope.core.language.saying import Sayable, marked, said, verbatim
 from mesotrope.core.language.work import Due
 
 #: The limits that the table of what is due is read against.
 RELIES_ON = relies_on(
-    "verdict",
+    marked("verdict"),
     "boils_low_k",
     "copper_change_ppm",
     "differs",
@@ -231,7 +231,7 @@ def complaint_answered(
         return [], []
     faults = explaining(rows, knowledge)
     shares = likeliest((where, fault, p) for (where, fault), p in chances.items() if fault in faults)
-    what = said("the complaint: {complaint}", complaint=complaint)
+    what = said("the complaint: {complaint}", complaint=verbatim(complaint))
     if shares and shares[0][2] >= knowledge.threshold["named_chance"]:
         place, fault, _ = shares[0]
         tied = said("{place}: {fault}", place=place, fault=knowledge.words(fault))

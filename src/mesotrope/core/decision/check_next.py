@@ -36,7 +36,7 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, said
+from mesotrope.core.language.saying import Sayable, marked, said
 from mesotrope.core.language.vocabulary import VocabularyField
 
 RELIES_ON = relies_on("check next", "drag_free_nm")
@@ -342,7 +342,9 @@ def _foretold(test: _Candidate, specification: Specification, knowledge: Knowled
         steps = np.log(knowledge.drag.torque_nm)[:, None] - SPIN_STEPS[None, :]
         answers: Sequence[Sayable] = [SPINS[level] for level in np.abs(steps).argmin(axis=0)]
     elif test.finding == "pad_mm":
-        answers = ["outer pad thinner"] * 3 + ["both pads alike"] * 3 + ["inner pad thinner"] * 3
+        answers = (
+            [marked("outer pad thinner")] * 3 + [marked("both pads alike")] * 3 + [marked("inner pad thinner")] * 3
+        )
     else:
         answers = answers_of(likelihoods_of(test.finding, axle, knowledge), knowledge)
     names = [*(knowledge.words(fault.id) for fault in test.space.faults), knowledge.none.words]
@@ -356,7 +358,10 @@ def _foretold_of_system(space: Space, finding: str, together: Floats, knowledge:
     outcomes = together / np.where(by_set > 0, by_set, 1.0)[:, None]
     nothing = (members.sum(axis=1) == 0).astype(float)
     weights = by_set[:, None] * np.column_stack([members, nothing, np.ones(len(members))])
-    names = [*(knowledge.words(fault.id) for fault in space.system_faults), "nothing wrong with the whole system"]
+    names = [
+        *(knowledge.words(fault.id) for fault in space.system_faults),
+        marked("nothing wrong with the whole system"),
+    ]
     return foretell(answers_of(_rows_of(finding, knowledge), knowledge, SYSTEM_STEPS), outcomes, weights, names)
 
 
@@ -375,6 +380,6 @@ def _settles(test: _Candidate, knowledge: Knowledge) -> Sayable:
         for (first, p, a), (second, q, b) in combinations(views, 2)
     ]
     if not pairs:
-        return "would show what has not shown itself yet"
+        return marked("would show what has not shown itself yet")
     _, first, second = max(pairs)
     return said("tells “{one}” from “{other}”", one=first, other=second)

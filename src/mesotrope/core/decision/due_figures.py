@@ -11,9 +11,9 @@ from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, fine_mm, mm, nm, plain
+from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, plain
 
-RELIES_ON = relies_on("verdict", "micrometer_mm")
+RELIES_ON = relies_on(marked("verdict"), "micrometer_mm")
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from mesotrope.core.evidence.emission import emission_of
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
-from mesotrope.core.language.saying import Sayable, joined, said
+from mesotrope.core.language.saying import Sayable, joined, marked, said
 
 #: As many answers are told of each test; one rarer than this is not.
 MOST_TOLD, LEAST_TOLD = 3, 0.03
@@ -22,10 +22,10 @@ MOST_TOLD, LEAST_TOLD = 3, 0.03
 STEPS = 9
 
 #: A grade that is not worth a word beside the finding's others.
-UNSAID = "not hard"
+UNSAID = marked("not hard")
 
 #: How a hand would say the levels of drag that a spin shows.
-SPINS = ("turns freely", "turns freely", "drags lightly", "drags", "drags hard")
+SPINS = (marked("turns freely"), marked("turns freely"), marked("drags lightly"), "drags", marked("drags hard"))
 
 
 @dataclass(frozen=True)

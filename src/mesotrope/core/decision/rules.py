@@ -18,10 +18,14 @@ from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import by_finding
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, fine_mm, mm, nm, said
+from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, said
 
 RELIES_ON = relies_on(
-    "verdict", "lining_legal_floor_mm", "lining_dangerous_mm", "lining_dangerous_motorcycle_mm", "drag_unsafe_nm"
+    marked("verdict"),
+    "lining_legal_floor_mm",
+    "lining_dangerous_mm",
+    "lining_dangerous_motorcycle_mm",
+    "drag_unsafe_nm",
 )
 
 
@@ -60,22 +64,26 @@ Rule = Callable[[CornerFacts], Demand | None]
 
 def piston_boot_torn_or_wet(corner: CornerFacts) -> Demand | None:
     if corner.found.piston_boot == "wet":
-        return Demand("unsafe", ("rebuild_caliper",), "the piston is wet behind its boot", "a piston seal weeps")
+        return Demand(
+            "unsafe", ("rebuild_caliper",), marked("the piston is wet behind its boot"), marked("a piston seal weeps")
+        )
     if corner.found.piston_boot == "torn":
-        return Demand("replace", ("rebuild_caliper",), "the piston boot is torn, even if the piston moves today")
+        return Demand(
+            "replace", ("rebuild_caliper",), marked("the piston boot is torn, even if the piston moves today")
+        )
     return None
 
 
 def piston_immovable(corner: CornerFacts) -> Demand | None:
     if corner.any_is("piston_pushback", "immovable"):
-        return Demand("replace", ("replace_caliper",), "a piston does not move in its bore")
+        return Demand("replace", ("replace_caliper",), marked("a piston does not move in its bore"))
     return None
 
 
 def piston_firm_where_thumbs_should_do(corner: CornerFacts) -> Demand | None:
     by_thumb = corner.kind == "motorcycle" or corner.axle.caliper == "fixed"
     if by_thumb and corner.any_is("piston_pushback", "firm"):
-        return Demand("replace", ("rebuild_caliper",), "a piston is firm where thumbs should do: overhaul")
+        return Demand("replace", ("rebuild_caliper",), marked("a piston is firm where thumbs should do: overhaul"))
     return None
 
 
@@ -110,11 +118,11 @@ def pin_boot_torn_or_missing(corner: CornerFacts) -> Demand | None:
 
 def bracket_lands_catch_the_ears(corner: CornerFacts) -> Demand | None:
     if corner.found.bracket_lands == "pitted":
-        return Demand("replace", ("replace_bracket",), "pits in the bracket lands would catch the pads' ears")
+        return Demand("replace", ("replace_bracket",), marked("pits in the bracket lands would catch the pads' ears"))
     if corner.found.bracket_lands == "grooved":
-        return Demand("replace", ("replace_bracket",), "the pads' ears have worn divots into the bracket lands")
+        return Demand("replace", ("replace_bracket",), marked("the pads' ears have worn divots into the bracket lands"))
     if corner.found.bracket_lands == "rusted":
-        return Demand("service", ("clean_bracket_lands",), "the bracket lands are rusted")
+        return Demand("service", ("clean_bracket_lands",), marked("the bracket lands are rusted"))
     return None
 
 
@@ -152,7 +160,7 @@ def rotor_cracked_or_grooved(corner: CornerFacts) -> Demand | None:
             "unsafe" if cracked else "replace",
             ("replace_rotor", "replace_pads"),
             because,
-            "a rotor is cracked" if cracked else "",
+            marked("a rotor is cracked") if cracked else "",
         )
     return None
 
@@ -160,7 +168,7 @@ def rotor_cracked_or_grooved(corner: CornerFacts) -> Demand | None:
 def pads_spoiled(corner: CornerFacts) -> Demand | None:
     if path := corner.any_is("pad_condition", "metal_to_metal"):
         because = said("the {side} pad runs metal on metal", side=path.split(".")[1])
-        return Demand("unsafe", ("replace_pads", "replace_rotor"), because, "a pad runs metal on metal")
+        return Demand("unsafe", ("replace_pads", "replace_rotor"), because, marked("a pad runs metal on metal"))
     if path := corner.any_is("pad_condition", "oiled", "cracked", "delaminated"):
         side = path.split(".")[1]
         condition = getattr(corner.found.pad_condition, side)
@@ -168,7 +176,9 @@ def pads_spoiled(corner: CornerFacts) -> Demand | None:
         return Demand("replace", ("replace_pads",), because)
     if path := corner.any_is("pad_condition", "backwards"):
         because = said("the {side} pad is fitted backwards", side=path.split(".")[1])
-        return Demand("unsafe", ("replace_pads", "refit_pads_and_hardware"), because, "a pad is fitted backwards")
+        return Demand(
+            "unsafe", ("replace_pads", "refit_pads_and_hardware"), because, marked("a pad is fitted backwards")
+        )
     return None
 
 
@@ -183,7 +193,9 @@ def lining_at_or_under_its_limit(corner: CornerFacts) -> Demand | None:
     }.get(corner.kind, limits["lining_dangerous_mm"])
     if thinnest <= floor:
         because = said("lining {left} at its thinnest, the floor is {floor}", left=mm(thinnest), floor=mm(floor))
-        return Demand("unsafe", ("replace_pads",), because, "a lining is at or under its legal or dangerous floor")
+        return Demand(
+            "unsafe", ("replace_pads",), because, marked("a lining is at or under its legal or dangerous floor")
+        )
     if thinnest <= corner.axle.pad_limit_mm:
         limit = mm(corner.axle.pad_limit_mm)
         because = said("lining {left} at its thinnest, the limit is {limit}", left=mm(thinnest), limit=limit)
@@ -201,16 +213,16 @@ def hose_unsound(corner: CornerFacts) -> Demand | None:
 
 def leaks(corner: CornerFacts) -> Demand | None:
     if corner.found.leak in ("seep", "drip"):
-        because: Sayable = "fluid seeps" if corner.found.leak == "seep" else "fluid drips"
+        because: Sayable = marked("fluid seeps") if corner.found.leak == "seep" else marked("fluid drips")
         if corner.found.leak_at:
             because = said("{fluid} at the {part}", fluid=because, part=corner.found.leak_at.replace("_", " "))
-        return Demand("unsafe", ("repair_leak", "bleed_system"), because, "fluid leaks")
+        return Demand("unsafe", ("repair_leak", "bleed_system"), because, marked("fluid leaks"))
     return None
 
 
 def caliper_on_the_wrong_side(corner: CornerFacts) -> Demand | None:
     if corner.found.bleeder == "low":
-        because = "the bleeder is not uppermost: the caliper is on the wrong side"
+        because = marked("the bleeder is not uppermost: the caliper is on the wrong side")
         return Demand("service", ("refit_pads_and_hardware", "bleed_system"), because)
     return None
 
@@ -221,7 +233,7 @@ def drags_to_unsafe_heat(corner: CornerFacts) -> Demand | None:
     if drag and drag.torque_nm > limit:
         message = "drag at least {drag}, over {limit}" if drag.held_fast else "drag {drag}, over {limit}"
         because = said(message, drag=nm(drag.torque_nm, 0), limit=nm(limit, 0))
-        return Demand("unsafe", ("find_the_cause",), because, "a wheel drags hard enough to overheat its brake")
+        return Demand("unsafe", ("find_the_cause",), because, marked("a wheel drags hard enough to overheat its brake"))
     return None
 
 

@@ -25,15 +25,15 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, chance_of, said
+from mesotrope.core.language.saying import Sayable, chance_of, marked, said
 
-RELIES_ON = relies_on("verdict", "pedal_long", "rotor_lip_mm")
+RELIES_ON = relies_on(marked("verdict"), "pedal_long", "rotor_lip_mm")
 
 #: The four verdicts, from mild to grave.
 VERDICTS = ("sound", "service", "replace", "unsafe")
 
 #: How the chance of a fault is said that is acted on.
-LIKELY = "{fault}: {chance} likely"
+LIKELY = marked("{fault}: {chance} likely")
 
 #: What is planned, with why: by action and place.
 Planned = dict[tuple[str, Place], Sayable]
@@ -142,7 +142,9 @@ def decide(
                 draft.demand("unsafe", cure.unsafe)
                 danger(cure.unsafe, where)
     if _pistons_wound_home_lately(inspection, specification, knowledge):
-        because = "pads were new at an axle whose pistons are wound home: cycle the parking lever many times first"
+        because = marked(
+            "pads were new at an axle whose pistons are wound home: cycle the parking lever many times first"
+        )
         planned = {("adjust_parking_brake", VEHICLE): because, **planned}
     answered, left_open = answers_to(findings, suspects, any_of or _any_of(suspects), knowledge)
     tied, unexplained = complaint_answered(inspection, suspects, knowledge)
@@ -206,7 +208,7 @@ def _lean(draft: _Draft, corner: Corner, suspects: Mapping[Suspect, float], know
         draft.settled = none >= knowledge.threshold["settled_chance"]
         return []
     here = likeliest((where, f, p) for (where, f), p in suspects.items() if where == corner and f in knowledge.cure)
-    return [Open(corner, "what was found here is not settled", here)] if here else []
+    return [Open(corner, marked("what was found here is not settled"), here)] if here else []
 
 
 def _causes_found(planned: Planned, left_open: Sequence[Open]) -> None:
@@ -223,7 +225,7 @@ def _new_pads_ride_on_no_lip(planned: Planned, inspection: Inspection, knowledge
     for corner in Corner:
         lip = inspection.corner(corner).rotor_lip_mm
         if lip is not None and lip >= knowledge.limit["rotor_lip_mm"] and ("replace_pads", corner) in planned:
-            because = "new pads would ride up on the lip at the rotor's edge"
+            because = marked("new pads would ride up on the lip at the rotor's edge")
             planned.setdefault(("resurface_rotor", corner), because)
 
 
@@ -248,7 +250,7 @@ def _not_twice(planned: Planned, knowledge: Knowledge) -> None:
 
 
 def _leave_alone(verdict: str | None) -> tuple[PlannedAction, ...]:
-    return (PlannedAction("no_action", VEHICLE, "nothing found that needs work"),) if verdict == "sound" else ()
+    return (PlannedAction("no_action", VEHICLE, marked("nothing found that needs work")),) if verdict == "sound" else ()
 
 
 def _cautions(

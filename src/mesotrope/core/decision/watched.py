@@ -18,11 +18,11 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, placed, plain, said
+from mesotrope.core.language.saying import Sayable, marked, placed, plain, said
 from mesotrope.core.language.work import Watch
 
 RELIES_ON = relies_on(
-    "verdict",
+    marked("verdict"),
     "copper_change_ppm",
     "fluid_age_months",
     "inner_outer_fault_mm",

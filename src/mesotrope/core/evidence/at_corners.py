@@ -18,7 +18,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Figure, Sayable, joined, mm, nm, plain, said
+from mesotrope.core.language.saying import Figure, Sayable, joined, marked, mm, nm, plain, said
 from mesotrope.core.physics.pads import PadMeasure
 
 RELIES_ON = relies_on("diagnosis", "infrared_c")
@@ -135,12 +135,12 @@ def _tapers(corner: Corner, here: CornerMeasures, axle: AxleSpecification, knowl
 #: How a taper is said: none, thinner at its lower end, thinner at its higher end.
 _TAPERS = {
     "fore_aft": (
-        "{pad} pad has no end-to-end taper", "{pad} pad {by} thinner at its leading end",
-        "{pad} pad {by} thinner at its trailing end",
+        marked("{pad} pad has no end-to-end taper"), marked("{pad} pad {by} thinner at its leading end"),
+        marked("{pad} pad {by} thinner at its trailing end"),
     ),
     "radial": (
-        "{pad} pad has no rim-to-hub taper", "{pad} pad {by} thinner at its rim edge",
-        "{pad} pad {by} thinner at its hub edge",
+        marked("{pad} pad has no rim-to-hub taper"), marked("{pad} pad {by} thinner at its rim edge"),
+        marked("{pad} pad {by} thinner at its hub edge"),
     ),
 }  # fmt: skip
 

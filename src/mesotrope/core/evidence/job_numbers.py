@@ -14,6 +14,7 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import marked
 from mesotrope.core.physics.fluid import FluidVerdict, judge_fluid
 from mesotrope.core.physics.heat import drag_fuel_l_per_100_km, drag_heat_w, drag_lining_mm_per_1000_km
 from mesotrope.core.physics.hydraulics import (
@@ -243,8 +244,8 @@ def beside(value: float, look: float | None, fault: float | None) -> str:
     ('worth a look', 'usual', 'a fault')
     """
     if fault is not None and abs(value) > fault:
-        return "a fault"
-    return "worth a look" if look is not None and abs(value) > look else "usual"
+        return marked("a fault")
+    return marked("worth a look") if look is not None and abs(value) > look else "usual"
 
 
 def _axle(

@@ -7,7 +7,7 @@ from typing import Any
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
-from mesotrope.core.language.saying import Figure, Sayable, fine_mm, mm, plain, said
+from mesotrope.core.language.saying import Figure, Sayable, fine_mm, marked, mm, plain, said
 from mesotrope.core.language.units import KEPT_AS
 
 
@@ -18,7 +18,7 @@ def difference_in_words(difference: Measure) -> Sayable:
     ('{by} thinner ({times} × gauge error)', 'alike within gauge error')
     """
     if not difference.beyond_gauge_error:
-        return "alike within gauge error"
+        return marked("alike within gauge error")
     thinner = difference.value < 0
     message = "{by} thinner ({times} × gauge error)" if thinner else "{by} thicker ({times} × gauge error)"
     return said(message, by=mm(abs(difference.value)), times=plain(difference.sds_from_zero, "", 0))
@@ -26,19 +26,19 @@ def difference_in_words(difference: Measure) -> Sayable:
 
 #: How findings are said that only a comparison or the work before makes.
 _SAID = {
-    ("pad_material_differs", "alike"): "same lining code as its partner",
-    ("pad_material_differs", "differs"): "another lining code than its partner",
-    ("recent_pads", "yes"): "pads were changed lately",
-    ("recent_pads", "no"): "pads were not changed lately",
-    ("recent_parking_brake", "yes"): "the parking brake was worked on lately",
-    ("recent_parking_brake", "no"): "the parking brake was not worked on lately",
-    ("recent_hydraulic_work", "yes"): "the hydraulics were opened lately",
-    ("recent_hydraulic_work", "no"): "the hydraulics were not opened lately",
-    ("pedal_hard", "hard"): "pedal feel: hard",
-    ("pedal_hard", "not_hard"): "pedal feel: not hard",
-    ("corner_leak", "none"): "no leak at any wheel looked at",
-    ("corner_leak", "seep"): "fluid seeps at a wheel",
-    ("corner_leak", "drip"): "fluid drips at a wheel",
+    ("pad_material_differs", "alike"): marked("same lining code as its partner"),
+    ("pad_material_differs", "differs"): marked("another lining code than its partner"),
+    ("recent_pads", "yes"): marked("pads were changed lately"),
+    ("recent_pads", "no"): marked("pads were not changed lately"),
+    ("recent_parking_brake", "yes"): marked("the parking brake was worked on lately"),
+    ("recent_parking_brake", "no"): marked("the parking brake was not worked on lately"),
+    ("recent_hydraulic_work", "yes"): marked("the hydraulics were opened lately"),
+    ("recent_hydraulic_work", "no"): marked("the hydraulics were not opened lately"),
+    ("pedal_hard", "hard"): marked("pedal feel: hard"),
+    ("pedal_hard", "not_hard"): marked("pedal feel: not hard"),
+    ("corner_leak", "none"): marked("no leak at any wheel looked at"),
+    ("corner_leak", "seep"): marked("fluid seeps at a wheel"),
+    ("corner_leak", "drip"): marked("fluid drips at a wheel"),
 }
 
 
@@ -63,9 +63,9 @@ def finding_in_words(likelihood: Likelihood, value: Any, knowledge: Knowledge) -
     field = fields.get(likelihood.key) or next(f for f in fields.values() if f.finding == likelihood.name)
     label = field.label
     if likelihood.key == "piston_pushback.best":
-        label = "the best of its pistons back into the bore"
+        label = marked("the best of its pistons back into the bore")
     elif likelihood.key == "piston_pushback.worst":
-        label = "piston back into its bore"
+        label = marked("piston back into its bore")
     found: Sayable
     if isinstance(value, str):
         found = field.values.get(value, value)

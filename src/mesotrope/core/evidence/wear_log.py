@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import cast
 
 from mesotrope.core.evidence.measures import PADS
 from mesotrope.core.evidence.readings import VisitReadings
@@ -12,10 +13,11 @@ from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import Sayable, marked
 from mesotrope.core.physics.wear import WearFit, fit_wear
 from mesotrope.errors import InvalidInput, NoWearMeasurable
 
-RELIES_ON = relies_on("wear log", "micrometer_mm", "new_lining_mm", "new_pad_rise_mm", "new_rotor_rise_mm")
+RELIES_ON = relies_on(marked("wear log"), "micrometer_mm", "new_lining_mm", "new_pad_rise_mm", "new_rotor_rise_mm")
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +41,7 @@ class Series:
     readings: tuple[Reading, ...]
     current: tuple[Reading, ...]
     fit: WearFit | None
-    why_not: str
+    why_not: Sayable
 
 
 @dataclass(frozen=True)
@@ -88,7 +90,8 @@ def _series(
         when_new = Reading(fitted, Measure(new, knowledge.gauge["new_lining_mm"]), 0, fitted=True)
         readings = sorted([*readings, when_new], key=lambda r: (r.odometer_km, r.fitted))
     current = _since_new(readings, knowledge.limit["new_pad_rise_mm" if pad else "new_rotor_rise_mm"])
-    fit, why_not = None, ""
+    fit: WearFit | None = None
+    why_not: Sayable = ""
     try:
         fit = fit_wear(
             [r.odometer_km for r in current],
@@ -97,7 +100,7 @@ def _series(
             limit,
         )
     except NoWearMeasurable as error:
-        why_not = error.requirement
+        why_not = cast(Sayable, error.requirement)
     except InvalidInput as error:
         why_not = str(error)
     return Series(corner, part, limit, new, tuple(readings), current, fit, why_not)

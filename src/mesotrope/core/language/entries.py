@@ -11,6 +11,7 @@ from mesotrope.core.language.inspection import Axle, CornerFindings, Inspection,
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves, nest
 from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.language.saying import marked, said, verbatim
 from mesotrope.core.language.units import KEPT, Units
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.errors import InvalidDocument, InvalidInput, Surprising, shown
@@ -81,7 +82,7 @@ def check(inspection: Inspection, knowledge: Knowledge) -> None:
         where = f"findings.corners.{name}"
         hold(found, where, knowledge.corner_fields)
         if found and found.spin and found.spin.turns and found.spin.seconds == 0:
-            words = "a wheel that turned took some time: more than 0 s is needed"
+            words = marked("a wheel that turned took some time: more than 0 s is needed")
             faults.append(InvalidInput(f"{where}.spin.seconds", 0, words))
     if faults:
         raise InvalidDocument(faults)
@@ -146,10 +147,12 @@ def read_entry(
     value = units.read(plain, unit, name=field.label, fine=fine)
     low, high = field.possible
     if not low <= value <= high:
-        raise InvalidInput(field.label, text, f"allowed: {units.between(low, high, field.unit, fine)}")
+        raise InvalidInput(
+            field.label, text, said("allowed: {fine}", fine=verbatim(units.between(low, high, field.unit, fine)))
+        )
     if field.likely and not field.likely[0] <= value <= field.likely[1] and not confirmed:
         usual = units.between(*field.likely, field.unit, fine)
-        raise Surprising(field.label, text, f"usual: {usual}. Enter it again to keep it")
+        raise Surprising(field.label, text, said("usual: {usual}. Enter it again to keep it", usual=verbatim(usual)))
     return require_place(model, path, value)
 
 
@@ -184,7 +187,11 @@ def require_place(model: type[CornerFindings] | type[SystemFindings], path: str,
     steps = path.split(".")
     numbered = [step for step in steps if any(character.isnumeric() for character in step)]
     if numbered and not (numbered == [steps[-1]] and steps[-1] in _NUMBERS):
-        raise InvalidInput("finding", shown(path, 40)[1:-1], f"places in a list are numbered 1 to {MOST_PLACES}")
+        raise InvalidInput(
+            "finding",
+            shown(path, 40)[1:-1],
+            said("places in a list are numbered 1 to {most}", most=verbatim(MOST_PLACES)),
+        )
     try:
         model.model_validate(nest({path: value}))
     except (ValidationError, AttributeError, TypeError):

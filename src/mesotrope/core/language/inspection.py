@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.saying import marked, said, verbatim
 from mesotrope.errors import InvalidDocument, InvalidInput
 
 FORMAT = "mesotrope-inspection"
@@ -365,18 +366,20 @@ def _explained(part: Any) -> InvalidInput:
     if kind == "literal_error":
         requirement = f"allowed: {context['expected']}"
     elif kind == "extra_forbidden":
-        requirement = "there is no field of this name here; see docs/format.md for the names"
+        requirement = marked("there is no field of this name here; see docs/format.md for the names")
     elif kind == "json_invalid":
-        return InvalidInput("document", "the text", f"it must be JSON in UTF-8: {context['error']}")
+        return InvalidInput(
+            "document", "the text", said("it must be JSON in UTF-8: {context}", context=verbatim(context["error"]))
+        )
     elif kind == "finite_number":
-        requirement = "a finite number is needed"
+        requirement = marked("a finite number is needed")
     elif kind in ("float_type", "int_type", "int_from_float"):
         whole = "whole " if kind != "float_type" else ""
         requirement = f"a {whole}number is needed, without quotation marks"
     elif kind in ("model_type", "model_attributes_type", "dict_type"):
-        requirement = "an object of named fields is needed"
+        requirement = marked("an object of named fields is needed")
     elif kind == "list_type":
-        requirement = "a list is needed"
+        requirement = marked("a list is needed")
     elif kind == "value_error" and part["loc"][-1:] == ("date",):
         requirement = f"a date written YYYY-MM-DD is needed, of the years {EARLIEST_YEAR} to {LATEST_YEAR}"
     else:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mesotrope.core.language.saying import Sayable, plain, said
+from mesotrope.core.language.saying import Sayable, marked, plain, said
 
 #: Levels that have a word of their own, as they are written in a field.
 NAMED = {0.0: "MIN", 0.5: "half", 1.0: "MAX"}
@@ -28,7 +28,7 @@ def level_said(level: float) -> Sayable:
     if level in NAMED:
         return "half" if level == 0.5 else f"at {NAMED[level]}"
     if level < 0:
-        return "under MIN"
+        return marked("under MIN")
     if level > 1:
-        return "over MAX"
+        return marked("over MAX")
     return said("{share} of the way to MAX", share=plain(100 * level, "%", 0))

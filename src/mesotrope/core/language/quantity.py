@@ -12,6 +12,7 @@ from fractions import Fraction
 from functools import lru_cache
 from typing import Any
 
+from mesotrope.core.language.saying import marked, said, verbatim
 from mesotrope.errors import InvalidInput
 
 #: How units are written here -> how the units library writes them.
@@ -75,14 +76,18 @@ def convert(value: float, unit_from: str, unit_to: str) -> float:
     """
     for name, unit in (("from", unit_from), ("to", unit_to)):
         if unit not in UNITS:
-            raise InvalidInput(name, unit, f"units are written {', '.join(UNITS)}")
+            raise InvalidInput(name, unit, said("units are written {choices}", choices=verbatim(", ".join(UNITS))))
     if unit_from == unit_to:
         return value
     registry = _registry()
     source = registry.Unit(UNITS[unit_from])
     target = registry.Unit(UNITS[unit_to])
     if source.dimensionality != target.dimensionality:
-        raise InvalidInput("to", unit_to, f"{unit_from} cannot be turned into it: they measure different things")
+        raise InvalidInput(
+            "to",
+            unit_to,
+            said("{unit_from} cannot be turned into it: they measure different things", unit_from=verbatim(unit_from)),
+        )
     return float(registry.Quantity(value, source).to(target).magnitude)
 
 
@@ -99,13 +104,21 @@ def parse_quantity(text: str, unit: str, *, name: str = "value", written_in: str
     >>> round(parse_quantity("9", "mm", written_in="32nds"), 3)
     7.144
     """
-    example = "write for example 7.5, 7,5 or 9/32" + (", with or without its unit" if unit else "")
+    example = marked("write for example 7.5, 7,5 or 9/32") + (marked(", with or without its unit") if unit else "")
     match = _WRITTEN.match(text.replace("\u00a0", ""))
     if match is None or match["decimal"] in ("", ".", ","):
-        raise InvalidInput(name, text, f"a number is needed: {example}")
+        raise InvalidInput(name, text, said("a number is needed: {example}", example=verbatim(example)))
     if unit in DISTANCES and _THOUSANDS.fullmatch(match["decimal"] or ""):
         plain, small = re.sub(r"[.,]", "", match["decimal"]), match["decimal"].replace(",", ".")
-        raise InvalidInput(name, text, f"is it {plain} or {small}? write it without the mark between the digits")
+        raise InvalidInput(
+            name,
+            text,
+            said(
+                "is it {plain} or {small}? write it without the mark between the digits",
+                plain=verbatim(plain),
+                small=verbatim(small),
+            ),
+        )
     if match["over"]:
         if int(match["under"]) == 0:
             raise InvalidInput(name, text, "a fraction cannot be over zero")
@@ -118,7 +131,15 @@ def parse_quantity(text: str, unit: str, *, name: str = "value", written_in: str
     if suffix:
         given = suffix if suffix in UNITS else SPELLINGS.get(suffix.lower(), "")
         if not given or not unit:
-            raise InvalidInput(name, text, f"the unit {suffix!r} is not known here; {example}")
+            raise InvalidInput(
+                name,
+                text,
+                said(
+                    "the unit {suffix} is not known here; {example}",
+                    suffix=verbatim(f"{suffix!r}"),
+                    example=verbatim(example),
+                ),
+            )
     elif match["over"] and unit == "mm":
         given = "in"
     else:
@@ -143,7 +164,7 @@ def require_at_least(least: float, **figures: float) -> None:
     """Raise `InvalidInput` naming the first figure that is not a finite number of at least `least`."""
     for name, value in figures.items():
         if not (math.isfinite(value) and value >= least):
-            raise InvalidInput(name, value, f"a number of {least:g} or more is needed")
+            raise InvalidInput(name, value, said("a number of {least} or more is needed", least=verbatim(f"{least:g}")))
 
 
 def percent(chance: float) -> str:

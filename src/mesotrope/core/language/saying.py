@@ -8,10 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import TypeAlias
+from typing import TYPE_CHECKING, TypeAlias
 
 from mesotrope.core.language.corner import Axle, Corner, Place
-from mesotrope.core.language.quantity import Measure
+
+if TYPE_CHECKING:
+    from mesotrope.core.language.quantity import Measure
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +31,10 @@ class Figure:
     sd: float | None = None
     fine: bool = False
 
+    def __str__(self) -> str:
+        shown = f"{self.value:g}" if self.digits is None or self.digits < 0 else f"{self.value:.{self.digits}f}"
+        return f"{shown} {self.unit}".rstrip()
+
 
 @dataclass(frozen=True, slots=True)
 class Said:
@@ -36,6 +42,20 @@ class Said:
 
     message: str
     gaps: tuple[tuple[str, Sayable], ...] = ()
+
+    def __str__(self) -> str:
+        """In plain English, for logs and for whoever reads an error without a speaker."""
+        return self.message.format(**{name: str(part) for name, part in self.gaps})
+
+
+@dataclass(frozen=True, slots=True)
+class AsWritten:
+    """What somebody wrote, or what is written the same in every language: no message of a catalogue."""
+
+    text: str
+
+    def __str__(self) -> str:
+        return self.text
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,9 +65,12 @@ class Joined:
     parts: tuple[Sayable, ...]
     between: str = "; "
 
+    def __str__(self) -> str:
+        return self.between.join(map(str, self.parts))
+
 
 #: What can be said. A plain string is a word or sentence of the knowledge, without gaps.
-Sayable: TypeAlias = "Said | Joined | Figure | Corner | Axle | Place | str"
+Sayable: TypeAlias = "Said | Joined | Figure | AsWritten | Corner | Axle | Place | str"
 
 
 def said(message: str, **gaps: Sayable) -> Said:
@@ -59,10 +82,46 @@ def said(message: str, **gaps: Sayable) -> Said:
     return Said(message, tuple(gaps.items()))
 
 
+def marked(message: str) -> str:
+    """A message that is said later: marked here, so that the catalogue of a language has it.
+
+    >>> marked("seized")
+    'seized'
+    """
+    return message
+
+
+def verbatim(text: object) -> AsWritten:
+    """What stands as it is, whatever the language.
+
+    >>> verbatim(3).text
+    '3'
+    """
+    return AsWritten(str(text))
+
+
 def joined(parts: Iterable[Sayable], between: str = "; ") -> Sayable:
     """Several parts as one; a single one stays as it is."""
     given = tuple(part for part in parts if part != "")
     return given[0] if len(given) == 1 else Joined(given, between)
+
+
+def one_of(choices: Iterable[Sayable]) -> Said:
+    """What is allowed, of a few.
+
+    >>> str(one_of(["free", "stiff"]))
+    'allowed: free, stiff'
+    """
+    return said("allowed: {choices}", choices=joined(choices, ", "))
+
+
+def at_most_characters(most: int) -> Said:
+    """How long a text may be.
+
+    >>> str(at_most_characters(80))
+    'at most 80 characters are allowed'
+    """
+    return said("at most {most} characters are allowed", most=verbatim(most))
 
 
 def placed(place: Place, what: Sayable) -> Sayable:

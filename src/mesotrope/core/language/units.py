@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass, fields
 from fractions import Fraction
 
 from mesotrope.core.language.quantity import UNITS, convert, parse_quantity
+from mesotrope.core.language.saying import one_of, said, verbatim
 from mesotrope.errors import InvalidInput
 
 #: What can be chosen for each quantity; the first is what figures are kept in.
@@ -64,7 +65,11 @@ class Units:
         for quantity, options in CHOICES.items():
             given = getattr(self, quantity)
             if given not in options:
-                raise InvalidInput(f"unit of {quantity}", given, f"allowed: {', '.join(options)}")
+                raise InvalidInput(
+                    said("unit of {quantity}", quantity=verbatim(quantity)),
+                    given,
+                    one_of(options),
+                )
 
     @classmethod
     def of(cls, kept: Mapping[str, str] | None) -> Units:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput
 
 #: What each letter counts for; I, O and Q are never used.
@@ -37,10 +38,16 @@ def read_vin(number: str) -> VinReading:
     """
     cleaned = number.strip().upper().replace(" ", "")
     if len(cleaned) != 17:
-        raise InvalidInput("vin", number, f"17 characters are needed, these are {len(cleaned)}")
+        raise InvalidInput(
+            "vin", number, said("17 characters are needed, these are {cleaned}", cleaned=verbatim(len(cleaned)))
+        )
     wrong = [sign for sign in cleaned if sign not in _LETTERS and not (sign.isascii() and sign.isdigit())]
     if wrong:
-        raise InvalidInput("vin", number, f"{wrong[0]!r} never stands in it: digits and letters but I, O and Q")
+        raise InvalidInput(
+            "vin",
+            number,
+            said("{wrong} never stands in it: digits and letters but I, O and Q", wrong=verbatim(f"{wrong[0]!r}")),
+        )
     values = [_LETTERS.get(sign) or int(sign) for sign in cleaned]
     remainder = sum(weight * value for weight, value in zip(_WEIGHTS, values, strict=True)) % 11
     expected = "X" if remainder == 10 else str(remainder)

@@ -13,6 +13,7 @@ from mesotrope.core.language.corner import CORNERS, VEHICLE, Corner, Place, plac
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput
 
 #: How it is known what was found: seen in the parts, cured by the work, or only guessed, which teaches nothing.
@@ -76,7 +77,7 @@ def read_closed(text: str, knowledge: Knowledge) -> ClosedCase:
 def _place(name: str | None, field: str) -> Place:
     place = VEHICLE if name is None else place_named(name)
     if place is not VEHICLE and not isinstance(place, Corner):
-        raise InvalidInput(field, name, f"allowed: null, {', '.join(CORNERS)}")
+        raise InvalidInput(field, name, said("allowed: null, {choices}", choices=verbatim(", ".join(CORNERS))))
     return place
 
 
@@ -87,7 +88,13 @@ def _found(one: FoundOne, knowledge: Knowledge) -> tuple[Place, str]:
     if fault is None or fault.scope != scope:
         allowed = ", ".join(fault.id for fault in knowledge.faults if fault.scope == scope)
         raise InvalidInput(
-            "fault", one.fault, f"allowed {'of the system' if scope == 'system' else 'there'}: {allowed}"
+            "fault",
+            one.fault,
+            said(
+                "allowed {scope}: {allowed}",
+                scope=verbatim("of the system" if scope == "system" else "there"),
+                allowed=verbatim(allowed),
+            ),
         )
     return place, one.fault
 
@@ -100,5 +107,7 @@ def read_all_closed(lines: Iterable[str], knowledge: Knowledge) -> list[ClosedCa
             try:
                 out.append(read_closed(line, knowledge))
             except InvalidInput as error:
-                raise InvalidInput(f"line {number}", "the closed case", str(error)) from None
+                raise InvalidInput(
+                    said("line {number}", number=verbatim(number)), "the closed case", str(error)
+                ) from None
     return out

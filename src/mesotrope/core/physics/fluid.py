@@ -10,11 +10,11 @@ from mesotrope.core.language.fluids_and_heat import FluidGrade
 from mesotrope.core.language.inspection import SystemFindings
 from mesotrope.core.language.quantity import require_at_least
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, plain, said
+from mesotrope.core.language.saying import Sayable, marked, plain, said
 from mesotrope.errors import InvalidInput
 
 RELIES_ON = relies_on(
-    "fluid verdict",
+    marked("fluid verdict"),
     "water_fine_percent",
     "water_change_percent",
     "copper_change_ppm",
@@ -70,9 +70,9 @@ def judge_fluid(system: SystemFindings, grade: FluidGrade, limits: Mapping[str, 
     fine: list[Sayable] = []
     boiling = system.fluid_boiling_c
     if system.cap_seal == "swollen":
-        bad.append("the cap seal is swollen: mineral oil until proven otherwise")
+        bad.append(marked("the cap seal is swollen: mineral oil until proven otherwise"))
     if system.fluid_colour == "cloudy":
-        bad.append("the fluid is cloudy")
+        bad.append(marked("the fluid is cloudy"))
     if boiling is not None:
         words = said(
             "it boils at {boils}, the wet limit of {grade} is {limit}",

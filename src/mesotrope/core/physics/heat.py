@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, HeatFigures
 from mesotrope.core.language.quantity import require_at_least, require_positive
-from mesotrope.core.language.saying import Sayable, plain, said
+from mesotrope.core.language.saying import Sayable, plain, said, verbatim
 from mesotrope.errors import InvalidInput
 
 KMH = 1 / 3.6
@@ -36,7 +36,11 @@ def stop_heat_k(
     require_positive(mass_kg=mass_kg, rotor_mass_kg=rotor_mass_kg, specific_heat_j_kg_k=specific_heat_j_kg_k)
     require_at_least(0, from_kmh=from_kmh, to_kmh=to_kmh)
     if to_kmh > from_kmh:
-        raise InvalidInput("to_kmh", to_kmh, f"a slowing ends at or under its first speed, {from_kmh:g} km/h")
+        raise InvalidInput(
+            "to_kmh",
+            to_kmh,
+            said("a slowing ends at or under its first speed, {from_kmh} km/h", from_kmh=verbatim(f"{from_kmh:g}")),
+        )
     if not 0 <= axle_share <= 1:
         raise InvalidInput("axle_share", axle_share, "allowed: 0 to 1")
     energy_j = 0.5 * mass_kg * ((from_kmh * KMH) ** 2 - (to_kmh * KMH) ** 2) * axle_share / 2

@@ -11,6 +11,7 @@ from operator import mul
 import numpy as np
 
 from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput
 
 #: Where each place lies: along the pad (+½ leading end) and across it (+½ toward the rotor's rim).
@@ -152,7 +153,7 @@ def _design(places: tuple[str, ...]) -> tuple[np.ndarray, tuple[bool, bool]]:
     """The plane's design for these places, and whether they can tell the taper along and the taper across."""
     for place in places:
         if place not in PLACES:
-            raise InvalidInput("pad_mm", place, f"places are {', '.join(PLACES)}")
+            raise InvalidInput("pad_mm", place, said("places are {choices}", choices=verbatim(", ".join(PLACES))))
     design = np.array([[1.0, *PLACES[place]] for place in places])
 
     def tells(column: int) -> bool:

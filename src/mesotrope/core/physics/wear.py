@@ -11,6 +11,7 @@ import numpy as np
 
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.quantity import Measure, require_at_least, require_positive
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput, NoWearMeasurable
 
 #: Half the width of a 90 % interval in standard uncertainties.
@@ -63,7 +64,9 @@ def fit_wear(
     """
     x, t, u = (np.asarray(v, dtype=float) for v in (odometer_km, thickness_mm, gauge_sd_mm))
     if not len(x) == len(t) == len(u):
-        raise InvalidInput("thickness_mm", len(t), f"one thickness for each of the {len(x)} distances is needed")
+        raise InvalidInput(
+            "thickness_mm", len(t), said("one thickness for each of the {x} distances is needed", x=verbatim(len(x)))
+        )
     if len(x) < 2 or len(set(x.tolist())) < 2:
         raise NoWearMeasurable("odometer_km", odometer_km, "readings at two distances or more are needed")
     if not (np.isfinite(x).all() and (x >= 0).all()):
@@ -83,7 +86,11 @@ def fit_wear(
         raise NoWearMeasurable(
             "thickness_mm",
             thickness_mm,
-            f"{-1000 * slope:.3f} ± {1000 * slope_sd:.3f} mm per 1 000 km is not beyond gauge error",
+            said(
+                "{slope} ± {slope_sd} mm per 1 000 km is not beyond gauge error",
+                slope=verbatim(f"{-1000 * slope:.3f}"),
+                slope_sd=verbatim(f"{1000 * slope_sd:.3f}"),
+            ),
         )
     last = float(x.max())
     left = (limit_mm - intercept) / slope + origin - last

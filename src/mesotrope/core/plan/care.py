@@ -10,6 +10,7 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import marked
 from mesotrope.core.plan.card_step import CardStep
 
 
@@ -18,15 +19,17 @@ def opening(corners: Sequence[Corner]) -> list[CardStep]:
     if not corners:
         return []
     return [
-        CardStep("before_wheel_off", "open", "before a wheel comes off", tuple(corners)),
-        CardStep("open_up", "open", "open the brake, and note how everything sits", tuple(corners)),
+        CardStep("before_wheel_off", "open", marked("before a wheel comes off"), tuple(corners)),
+        CardStep("open_up", "open", marked("open the brake, and note how everything sits"), tuple(corners)),
     ]
 
 
 def closing(corners: Sequence[Corner]) -> list[CardStep]:
     """The look over everything that was put together."""
     return (
-        [CardStep("close_up", "torque", "put together: look once over everything", tuple(corners))] if corners else []
+        [CardStep("close_up", "torque", marked("put together: look once over everything"), tuple(corners))]
+        if corners
+        else []
     )
 
 
@@ -40,13 +43,29 @@ def with_new_pads(
     fixed = [corner for corner in fitted if specification.axle_of(corner).has("fixed")]
     renewed = knowledge.actions_that["new_rotor"]
     for step, phase, words, corners, others in (
-        ("pins_at_new_pads", "slides", "clean and grease the slide pins", floating,
-         {"clean_and_lubricate_slides", "replace_pins_and_boots"}),
-        ("retaining_pins_at_new_pads", "slides", "clean and grease the retaining pins", fixed, {"free_retaining_pin"}),
-        ("lands_at_new_pads", "slides", "clean the seats of the pads", fitted,
-         {"clean_bracket_lands", "replace_bracket"}),
-        ("rotor_at_new_pads", "friction", "measure the rotor at its thinnest place", fitted, renewed),
-    ):  # fmt: skip
+        (
+            "pins_at_new_pads",
+            "slides",
+            marked("clean and grease the slide pins"),
+            floating,
+            {"clean_and_lubricate_slides", "replace_pins_and_boots"},
+        ),
+        (
+            "retaining_pins_at_new_pads",
+            "slides",
+            marked("clean and grease the retaining pins"),
+            fixed,
+            {"free_retaining_pin"},
+        ),
+        (
+            "lands_at_new_pads",
+            "slides",
+            marked("clean the seats of the pads"),
+            fitted,
+            {"clean_bracket_lands", "replace_bracket"},
+        ),
+        ("rotor_at_new_pads", "friction", marked("measure the rotor at its thinnest place"), fitted, renewed),
+    ):
         left = [corner for corner in corners if not _done_at(corner, others, places)]
         if left:
             out.append(CardStep(step, phase, words, tuple(left)))
@@ -61,5 +80,5 @@ def out_of_service_position(axles: Iterable[str], specification: Specification) 
     """The electric parking brake comes out of its service position again."""
     electric = [axle for axle in specification.axles if axle in set(axles)
                 and specification.axles[axle].parking_brake == "electric_on_caliper"]  # fmt: skip
-    words = "electric parking brake out of its service position again, and set as the maker says"
+    words = marked("electric parking brake out of its service position again, and set as the maker says")
     return [CardStep("service_position_ended", "prove", words, tuple(electric))] if electric else []

@@ -17,11 +17,16 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.level import level_said
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, fine_mm, mm, nm, plain, said
+from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, plain, said
 from mesotrope.core.language.work import Done
 
 RELIES_ON = relies_on(
-    "hand-back", "drag_free_nm", "drag_fault_nm", "drag_unsafe_nm", "drag_beside_partner_times", "temperature_look_k"
+    marked("hand-back"),
+    "drag_free_nm",
+    "drag_fault_nm",
+    "drag_unsafe_nm",
+    "drag_beside_partner_times",
+    "temperature_look_k",
 )
 
 State = Literal["good", "bad", "open"]
@@ -94,11 +99,13 @@ def _lining(
     for corner in _renewed(work, "lining", knowledge):
         limit, now = specification.axle_of(corner).pad_limit_mm, after.measures[corner].thinnest_mm
         state: State = "open" if now is None else "good" if now > limit else "bad"
-        because: Sayable = {"open": "measure the new pads", "good": "over its limit", "bad": "not over its limit"}[
-            state
-        ]
+        because: Sayable = {
+            "open": marked("measure the new pads"),
+            "good": marked("over its limit"),
+            "bad": marked("not over its limit"),
+        }[state]
         shown = mm(now) if now is not None else ""
-        out.append(Check(f"{corner}/lining", corner, "new lining", "", shown, state, because, proof="lining"))
+        out.append(Check(f"{corner}/lining", corner, marked("new lining"), "", shown, state, because, proof="lining"))
     return out
 
 
@@ -117,7 +124,7 @@ def _rotors(
         was, now = (visit.inspection.corner(corner).thinnest_rotor_mm for visit in (before, after))
         counts = now if corner in new or now is not None else was
         state: State = "open" if counts is None else "good" if counts > discard else "bad"
-        words: Sayable = "measure it at its thinnest place"
+        words: Sayable = marked("measure it at its thinnest place")
         if counts is not None:
             words = said("over {discard}" if counts > discard else "not over {discard}", discard=fine_mm(discard))
         then, after_it = (fine_mm(value) if value is not None else "" for value in (was, now))
@@ -139,9 +146,20 @@ def touches_parking_brake(work: Iterable[Done], specification: Specification, kn
 def _parking_brake(before: MeasuredInspection, after: MeasuredInspection) -> Check:
     was, now = (visit.inspection.system.parking_brake_holds for visit in (before, after))
     state: State = "open" if now is None else "good" if now == "yes" else "bad"
-    because = {"open": "try it forward and back", "good": "holds forward and back", "bad": "does not hold"}[state]
+    because = {
+        "open": marked("try it forward and back"),
+        "good": marked("holds forward and back"),
+        "bad": marked("does not hold"),
+    }[state]
     return Check(
-        "system/parking_brake", VEHICLE, "parking brake", was or "", now or "", state, because, proof="parking_brake"
+        "system/parking_brake",
+        VEHICLE,
+        marked("parking brake"),
+        was or "",
+        now or "",
+        state,
+        because,
+        proof="parking_brake",
     )
 
 
@@ -150,10 +168,10 @@ def _drag(corner: Corner, before: MeasuredInspection, after: MeasuredInspection,
     other = corner.partner and after.measures.get(corner.partner)
     partner = other.drag if other else None
     state: State = "open"
-    because: Sayable = "spin it again"
+    because: Sayable = marked("spin it again")
     unsafe = False
     if now:
-        state, because = "good", "turns free"
+        state, because = "good", marked("turns free")
         if now.torque_nm > knowledge.limit["drag_fault_nm"]:
             unsafe = now.torque_nm > knowledge.limit["drag_unsafe_nm"]
             state, because = "bad", said("still drags: over {limit}", limit=nm(knowledge.limit["drag_fault_nm"], None))
@@ -167,7 +185,7 @@ def _drag(corner: Corner, before: MeasuredInspection, after: MeasuredInspection,
                 ),
             )
     then, after_it = (nm(drag.torque_nm) if drag else "" for drag in (was, now))
-    return Check(f"{corner}/drag", corner, "drag of the wheel", then, after_it, state, because, unsafe, "drag")
+    return Check(f"{corner}/drag", corner, marked("drag of the wheel"), then, after_it, state, because, unsafe, "drag")
 
 
 def _warmth(corner: Corner, before: MeasuredInspection, after: MeasuredInspection, knowledge: Knowledge) -> Check:
@@ -175,21 +193,27 @@ def _warmth(corner: Corner, before: MeasuredInspection, after: MeasuredInspectio
     partner = corner.partner
     other = after.inspection.corner(partner).hub_temperature_c if partner else None
     state: State = "open"
-    because: Sayable = "measure it after the drive"
+    because: Sayable = marked("measure it after the drive")
     if now is not None:
-        state, because = "good", "no warmer than its partner"
+        state, because = "good", marked("no warmer than its partner")
         if other is not None and now - other > knowledge.limit["temperature_look_k"]:
             state, because = "bad", said("warmer than its partner by {apart}", apart=plain(now - other, "K", 0))
         elif partner and other is None:
-            because = "its partner was not measured"
+            because = marked("its partner was not measured")
     then, after_it = (plain(value, "C", 0) if value is not None else "" for value in (was, now))
-    return Check(f"{corner}/warmth", corner, "hub after the drive", then, after_it, state, because, proof="warmth")
+    return Check(
+        f"{corner}/warmth", corner, marked("hub after the drive"), then, after_it, state, because, proof="warmth"
+    )
 
 
 def _leak(corner: Corner, before: MeasuredInspection, after: MeasuredInspection) -> Check:
     was, now = (visit.inspection.corner(corner).leak for visit in (before, after))
     state: State = "open" if now is None else "good" if now == "none" else "bad"
-    because = {"open": "look with a firm foot on the pedal", "good": "dry", "bad": "fluid still leaves here"}[state]
+    because = {
+        "open": marked("look with a firm foot on the pedal"),
+        "good": "dry",
+        "bad": marked("fluid still leaves here"),
+    }[state]
     then, after_it = ("dry" if value == "none" else value or "" for value in (was, now))
     return Check(f"{corner}/leak", corner, "leak", then, after_it, state, because, state == "bad", "leak")
 
@@ -197,12 +221,16 @@ def _leak(corner: Corner, before: MeasuredInspection, after: MeasuredInspection)
 def _pedal(before: MeasuredInspection, after: MeasuredInspection) -> tuple[Check, ...]:
     was, now = before.inspection.system, after.inspection.system
     hold: State = "open" if now.pedal_hold is None else "good" if now.pedal_hold == "holds" else "bad"
-    held = {"open": "hold it for 30 s", "good": "holds", "bad": "the pedal sinks"}[hold]
+    held = {"open": marked("hold it for 30 s"), "good": "holds", "bad": marked("the pedal sinks")}[hold]
     feel: State = "open" if now.pedal_feel is None else "good" if now.pedal_feel == "firm" else "bad"
-    felt = {"open": "pump it first", "good": "firm", "bad": "not firm: look for air before the vehicle moves"}[feel]
+    felt = {
+        "open": marked("pump it first"),
+        "good": "firm",
+        "bad": marked("not firm: look for air before the vehicle moves"),
+    }[feel]
     wet = now.visible_leak
     dry: State = "open" if wet is None else "good" if wet == "none" else "bad"
-    seen = {"open": "look at every union and hose", "good": "dry", "bad": "fluid leaks"}[dry]
+    seen = {"open": marked("look at every union and hose"), "good": "dry", "bad": marked("fluid leaks")}[dry]
 
     def both(was_word: str | None, now_word: str | None) -> tuple[str, str]:
         then, after_it = ((word or "").replace("_", " ") for word in (was_word, now_word))
@@ -211,23 +239,29 @@ def _pedal(before: MeasuredInspection, after: MeasuredInspection) -> tuple[Check
     holding, feeling = both(was.pedal_hold, now.pedal_hold), both(was.pedal_feel, now.pedal_feel)
     leaking = both(was.visible_leak, wet)
     return (
-        Check("system/hold", VEHICLE, "pedal under a steady foot", *holding, hold, held, hold == "bad", "pedal"),
-        Check("system/feel", VEHICLE, "pedal feel", *feeling, feel, felt, now.pedal_feel == "spongy", "pedal"),
-        Check("system/leak", VEHICLE, "leak seen", *leaking, dry, seen, dry == "bad", "leak"),
+        Check(
+            "system/hold", VEHICLE, marked("pedal under a steady foot"), *holding, hold, held, hold == "bad", "pedal"
+        ),
+        Check("system/feel", VEHICLE, marked("pedal feel"), *feeling, feel, felt, now.pedal_feel == "spongy", "pedal"),
+        Check("system/leak", VEHICLE, marked("leak seen"), *leaking, dry, seen, dry == "bad", "leak"),
     )
 
 
 def _level(before: MeasuredInspection, after: MeasuredInspection) -> Check:
     was, now = before.inspection.system.fluid_level, after.inspection.system.fluid_level
     state: State = "open" if now is None else "good" if 0 <= now <= 1 else "bad"
-    because = {"open": "look once more", "good": "between MIN and MAX", "bad": "not between MIN and MAX"}[state]
+    because = {
+        "open": marked("look once more"),
+        "good": marked("between MIN and MAX"),
+        "bad": marked("not between MIN and MAX"),
+    }[state]
     then, after_it = (level_said(value) if value is not None else "" for value in (was, now))
     low = now is not None and now < 0
-    return Check("system/level", VEHICLE, "fluid level", then, after_it, state, because, low, "level")
+    return Check("system/level", VEHICLE, marked("fluid level"), then, after_it, state, because, low, "level")
 
 
 def _nuts(ticked: Iterable[str]) -> Check:
     done = "nuts" in set(ticked)
-    because = "torqued on the ground" if done else "tick them off on the work card"
+    because = marked("torqued on the ground") if done else marked("tick them off on the work card")
     state: State = "good" if done else "open"
-    return Check("system/nuts", VEHICLE, "wheel nuts", "", "done" if done else "", state, because, proof="nuts")
+    return Check("system/nuts", VEHICLE, marked("wheel nuts"), "", "done" if done else "", state, because, proof="nuts")

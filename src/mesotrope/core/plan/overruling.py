@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from mesotrope.core.decision.verdict import Decision, PlannedAction, worst_of
 from mesotrope.core.language.corner import AXLES, VEHICLE, Axle, Corner
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import said
+from mesotrope.core.language.saying import marked, said
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,7 @@ def as_overruled(
     opened = [one for one in out if one.action in knowledge.opening_actions]
     dropped = [one for one in planned if one.corner in instead and one.action in knowledge.opening_actions]
     if opened and not bled:
-        out.append(PlannedAction("bleed_system", VEHICLE, "hydraulics are opened"))
+        out.append(PlannedAction("bleed_system", VEHICLE, marked("hydraulics are opened")))
     if dropped and not opened:
         out = [one for one in out if one not in bled]
     return out

@@ -17,6 +17,7 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import marked
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.hand_back import Check, MeasuredInspection
 
@@ -170,7 +171,7 @@ def _gauges(answer: Answer, before: Inspection, after: MeasuredInspection, knowl
         if any(drag is not None for drag in drags):
             limit = knowledge.limit["drag_fault_nm"]
             full = max(2 * limit, *(drag for drag in drags if drag is not None))
-            yield Gauge(corner, "effort to turn the wheel", "", drags[0], drags[1], limit, full, "over")
+            yield Gauge(corner, marked("effort to turn the wheel"), "", drags[0], drags[1], limit, full, "over")
 
 
 def _beyond(gauge: Gauge) -> bool:
@@ -189,10 +190,17 @@ def _pad_and_rotor(
 ) -> Iterable[Gauge]:
     axle = specification.axle_of(corner)
     yield from _thickness(
-        corner, "brake pad, thinnest place", then.thinnest_mm, now.thinnest_mm, axle.pad_limit_mm, axle.pad_new_mm
+        corner,
+        marked("brake pad, thinnest place"),
+        then.thinnest_mm,
+        now.thinnest_mm,
+        axle.pad_limit_mm,
+        axle.pad_new_mm,
     )
     was, is_now = (visit.corner(corner).thinnest_rotor_mm for visit in (before, after.inspection))
-    yield from _thickness(corner, "brake disc, thinnest place", was, is_now, axle.rotor_discard_mm, axle.rotor_new_mm)
+    yield from _thickness(
+        corner, marked("brake disc, thinnest place"), was, is_now, axle.rotor_discard_mm, axle.rotor_new_mm
+    )
 
 
 def _thickness(

@@ -21,7 +21,7 @@ from mesotrope.core.language.corner import VEHICLE, Axle, Corner, listed
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable
+from mesotrope.core.language.saying import Sayable, marked
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.worth import BreakEven, Package, Worth, break_evens
 
@@ -145,7 +145,9 @@ def plan_of(
         if p.action == "find_the_cause" or not (isinstance(p.corner, Corner) and p.corner.axle in weighed)
     ]
     return [
-        PlannedAction(action, corner, because.get((corner, action), "done in the same repair, so that it holds"))
+        PlannedAction(
+            action, corner, because.get((corner, action), marked("done in the same repair, so that it holds"))
+        )
         for corner, action in dict.fromkeys([*kept, *_in_order(chosen)])
         if action != "no_action" or not chosen
     ]

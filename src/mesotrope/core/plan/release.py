@@ -7,31 +7,31 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from mesotrope.core.language.saying import Sayable, placed, said
+from mesotrope.core.language.saying import Sayable, marked, placed, said
 from mesotrope.core.plan.hand_back import Check
 
 #: How a vehicle leaves, and what that is called.
 RELEASES = {
-    "released": "released",
-    "restricted": "released with restriction",
-    "unsafe": "unsafe, not released",
+    "released": marked("released"),
+    "restricted": marked("released with restriction"),
+    "unsafe": marked("unsafe, not released"),
 }
 
 #: What can be demanded before a release: what it is called, and whether it is where a workshop starts.
 PROOFS: dict[str, tuple[str, bool]] = {
-    "pedal": ("pedal firm and holding", True),
-    "leak": ("no leak under pressure", True),
-    "level": ("fluid level", True),
-    "nuts": ("wheels torqued", True),
-    "parking_brake": ("parking brake, where the work touched it", True),
-    "drag": ("spin of the wheels worked on", True),
-    "warmth": ("hub temperatures after a drive", False),
-    "lining": ("new linings measured", False),
-    "rotor": ("rotors measured", False),
+    "pedal": (marked("pedal firm and holding"), True),
+    "leak": (marked("no leak under pressure"), True),
+    "level": (marked("fluid level"), True),
+    "nuts": (marked("wheels torqued"), True),
+    "parking_brake": (marked("parking brake, where the work touched it"), True),
+    "drag": (marked("spin of the wheels worked on"), True),
+    "warmth": (marked("hub temperatures after a drive"), False),
+    "lining": (marked("new linings measured"), False),
+    "rotor": (marked("rotors measured"), False),
 }
 
 #: Whether a proof is demanded, and where each starts.
-DEMANDS = {"must": "must be proved", "may": "may be left out by name"}
+DEMANDS = {"must": marked("must be proved"), "may": marked("may be left out by name")}
 
 
 def start_of(proof: str) -> str:
@@ -64,9 +64,9 @@ def possible_releases(
     if danger:
         never = danger[0]
     elif not approved:
-        never = "the verdict is not signed and approved yet"
+        never = marked("the verdict is not signed and approved yet")
     elif found_unsafe and not put_right:
-        never = "it came in unsafe, and not every action that puts it right is ticked off"
+        never = marked("it came in unsafe, and not every action that puts it right is ticked off")
     elif missing:
         first = placed(missing[0].where, missing[0].words)
         never = said("this workshop wants it proved: {what}", what=first)

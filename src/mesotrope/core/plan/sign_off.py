@@ -10,18 +10,18 @@ from dataclasses import dataclass
 from typing import Literal
 
 from mesotrope.core.decision.verdict import PlannedAction
-from mesotrope.core.language.saying import Sayable, said
+from mesotrope.core.language.saying import Sayable, marked, said, verbatim
 
 #: The rules of approval, with what each allows and where it starts; the apprentice's verdict always needs a lead.
 APPROVAL_RULES: dict[str, tuple[str, dict[str, str], str]] = {
     "verdict": (
-        "Whose verdict a lead approves",
-        {"apprentice": "an apprentice's", "technician": "an apprentice's and a technician's"},
+        marked("Whose verdict a lead approves"),
+        {"apprentice": marked("an apprentice's"), "technician": marked("an apprentice's and a technician's")},
         "apprentice",
     ),
     "change": (
-        "A choice against the recommendation",
-        {"lead": "a lead signs it", "anyone": "whoever signs the verdict answers for it"},
+        marked("A choice against the recommendation"),
+        {"lead": marked("a lead signs it"), "anyone": marked("whoever signs the verdict answers for it")},
         "lead",
     ),
 }
@@ -73,17 +73,22 @@ def sign_off(
     open_without_verdict : something found is not explained, and nothing else gives the vehicle a verdict.
     """
     if signed is None:
-        return SignOff("unsigned", "Nobody has signed this verdict yet.")
+        return SignOff("unsigned", marked("Nobody has signed this verdict yet."))
     if signed.plan != plan:
-        return SignOff("changed", said("It has changed since {name} signed it. Sign it again.", name=signed.by))
+        return SignOff(
+            "changed", said("It has changed since {name} signed it. Sign it again.", name=verbatim(signed.by))
+        )
     why = _asks_for_a_lead(signed.role, against_recommendation, rules)
     if open_without_verdict and signed.role != "lead" and not why:
-        why = "what was found is not explained"
+        why = marked("what was found is not explained")
     if not why:
-        return SignOff("stands", said("Signed by {name}.", name=signed.by))
+        return SignOff("stands", said("Signed by {name}.", name=verbatim(signed.by)))
     if approved is not None and approved.plan == plan and approved.role == "lead":
-        return SignOff("stands", said("Signed by {name}, approved by {lead}.", name=signed.by, lead=approved.by))
-    return SignOff("waits", said("Signed by {name}. It waits for a lead: {why}.", name=signed.by, why=why))
+        return SignOff(
+            "stands",
+            said("Signed by {name}, approved by {lead}.", name=verbatim(signed.by), lead=verbatim(approved.by)),
+        )
+    return SignOff("waits", said("Signed by {name}. It waits for a lead: {why}.", name=verbatim(signed.by), why=why))
 
 
 def _asks_for_a_lead(role: str, against_recommendation: bool, rules: Mapping[str, str]) -> str:
@@ -91,9 +96,9 @@ def _asks_for_a_lead(role: str, against_recommendation: bool, rules: Mapping[str
     if role == "lead":
         return ""
     if role == "apprentice":
-        return "an apprentice's verdict always needs one"
+        return marked("an apprentice's verdict always needs one")
     if rules["verdict"] == "technician":
-        return "the workshop's rules ask for one"
+        return marked("the workshop's rules ask for one")
     if against_recommendation and rules["change"] == "lead":
-        return "it goes against the recommendation"
+        return marked("it goes against the recommendation")
     return ""

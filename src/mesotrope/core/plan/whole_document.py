@@ -11,7 +11,7 @@ from mesotrope.core.answer.document import Say, answer_document
 from mesotrope.core.language.corner import Corner, Place, listed
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, chance_of, said
+from mesotrope.core.language.saying import Sayable, chance_of, marked, said
 from mesotrope.core.plan.packages import Comparison, compare_all
 from mesotrope.core.plan.worth import Package, package_of_system
 
@@ -34,7 +34,9 @@ def whole_document(
             recommended = package is comparison.recommended and not comparison.find_out_first
             packages.append(_document(package, comparison.axle, recommended, say(_because(package, comparison))))
     if whole := package_of_system(answer, knowledge):
-        packages.append(_document(whole, "system", True, say("what was found of the whole vehicle asks for it")))
+        packages.append(
+            _document(whole, "system", True, say(marked("what was found of the whole vehicle asks for it")))
+        )
     return out | {"packages": packages}
 
 
@@ -45,8 +47,8 @@ def _because(package: Package, comparison: Comparison) -> Sayable:
             return said("no package cures what is suspected with {least}: find the cause first", least=least)
         return said("cures with less than {least}", least=least)
     if package is comparison.recommended:
-        return "the least expected cost of those that cure what is suspected"
-    return "dearer, all in all, than the one recommended"
+        return marked("the least expected cost of those that cure what is suspected")
+    return marked("dearer, all in all, than the one recommended")
 
 
 def _document(package: Package, axle: str, recommended: bool, because: str) -> dict[str, Any]:

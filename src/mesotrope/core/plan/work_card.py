@@ -16,7 +16,7 @@ from mesotrope.core.language.how import Overlooked
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Figure, Sayable, joined, ml, plain, said
+from mesotrope.core.language.saying import Figure, Sayable, joined, marked, ml, plain, said
 from mesotrope.core.language.work import Cost
 from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
 from mesotrope.core.plan.card_step import CardStep
@@ -152,14 +152,16 @@ def _steps(
         opened = [place for action in knowledge.opening_actions for place in places.get(action, ())]
         out.append(_bleeding(opened, inspection, specification, numbers, schools, knowledge))
     if any(knowledge.work[action].fasteners for action in places):
-        out.append(CardStep("torque", "torque", "every fastener to the maker's torque, ticked off with the value read"))
+        out.append(
+            CardStep("torque", "torque", marked("every fastener to the maker's torque, ticked off with the value read"))
+        )
     out += closing(corners)
     out += out_of_service_position(home, specification)
     out.append(_pump(home, numbers))
-    out.append(CardStep("spin_again", "prove", "spin every wheel: free, and alike on both sides"))
-    out.append(CardStep("leak_check", "prove", "firm foot for 30 s: the pedal holds, and nothing is wet"))
+    out.append(CardStep("spin_again", "prove", marked("spin every wheel: free, and alike on both sides")))
+    out.append(CardStep("leak_check", "prove", marked("firm foot for 30 s: the pedal holds, and nothing is wet")))
     if corners:
-        out.append(CardStep("nuts", "wheels", "wheel nuts in star order, to the maker's torque, on the ground"))
+        out.append(CardStep("nuts", "wheels", marked("wheel nuts in star order, to the maker's torque, on the ground")))
     if knowledge.actions_that["bedded"] & set(places):
         how = knowledge.school["bedding"].chosen(schools["bedding"]).said
         out.append(CardStep("bed", "drive", said("bed the linings in: {how}", how=how)))
@@ -172,7 +174,7 @@ def _steps(
                 "nuts_again",
                 "drive",
                 said("wheel nuts again after {distance}", distance=plain(knowledge.limit["nuts_again_km"], "km", -1)),
-                note="paint and rust settle",
+                note=marked("paint and rust settle"),
             )
         )
     return out
@@ -187,12 +189,19 @@ def _axles_of(actions: Iterable[str], places: Places) -> set[Axle]:
 def _fluid_out(axle: Axle, numbers: JobNumbers) -> list[CardStep]:
     here = numbers.axles.get(axle)
     if here is None or here.home is None or here.returning_ml is None:
-        unknown = "look at the level before any piston goes home, and take fluid out: how much comes back is not known"
+        unknown = marked(
+            "look at the level before any piston goes home, and take fluid out: how much comes back is not known"
+        )
         return [CardStep(f"fluid_out_{axle}", "fluid_out", unknown, (axle,))]
     take = here.home.take_out_ml
     if take < 1:
         return [
-            CardStep(f"fluid_out_{axle}", "fluid_out", "nothing to take out first: it will not rise over MAX", (axle,))
+            CardStep(
+                f"fluid_out_{axle}",
+                "fluid_out",
+                marked("nothing to take out first: it will not rise over MAX"),
+                (axle,),
+            )
         ]
     back = here.returning_ml
     note = said(
@@ -209,12 +218,12 @@ def _pistons_home(
     """How pistons go home on this axle: pushed or turned, bleeder open or closed, service position first."""
     build = specification.axles[axle]
     turn = build.parking_brake == "integral_cable"
-    words: Sayable = "turn the pistons home while pushing" if turn else "push the pistons home, slowly"
+    words: Sayable = marked("turn the pistons home while pushing") if turn else marked("push the pistons home, slowly")
     notes: list[Sayable] = [said("bleeder {how}", how=_bleeder(inspection, schools, knowledge))]
     if build.parking_brake == "electric_on_caliper":
-        notes.insert(0, "electric parking brake in its service position first: it crushes fingers")
+        notes.insert(0, marked("electric parking brake in its service position first: it crushes fingers"))
     if build.pistons > 1:
-        notes.append("block one piston while the other goes in")
+        notes.append(marked("block one piston while the other goes in"))
     return CardStep(f"pistons_home_{axle}", "pistons_home", words, (axle,), joined(notes))
 
 
@@ -222,7 +231,7 @@ def _bleeder(inspection: Inspection, schools: Mapping[str, str], knowledge: Know
     """Whether the bleeder is open as pistons go home, by the workshop's school, and why."""
     school = schools["pistons_home"]
     if school == "open":
-        return "open, hose clamped softly: old fluid leaves there"
+        return marked("open, hose clamped softly: old fluid leaves there")
     system = inspection.system
     water = system.fluid_water_percent
     old = (
@@ -231,8 +240,10 @@ def _bleeder(inspection: Inspection, schools: Mapping[str, str], knowledge: Know
         or (water is not None and water >= knowledge.limit["water_change_percent"])
     )
     if school == "by_fluid" and old:
-        return "open, hose clamped softly: the fluid is dark, old or wet, and must not go back through the ABS unit"
-    return "closed, cap loose, level watched"
+        return marked(
+            "open, hose clamped softly: the fluid is dark, old or wet, and must not go back through the ABS unit"
+        )
+    return marked("closed, cap loose, level watched")
 
 
 def _bleeding(
@@ -282,7 +293,7 @@ def bleed_order(specification: Specification, steering_side: str, school: str) -
 
 def _pump(axles: Iterable[Axle], numbers: JobNumbers) -> CardStep:
     strokes = [round(there.strokes.value) for axle in axles if (there := numbers.axles.get(axle)) and there.strokes]
-    words = "pump the pedal until it is firm, before the vehicle moves"
+    words = marked("pump the pedal until it is firm, before the vehicle moves")
     note = said("about {strokes} strokes bring it back", strokes=plain(sum(strokes))) if strokes else ""
     return CardStep("pump", "prove", words, (), note)
 
@@ -310,7 +321,7 @@ def _fasteners(places: Places, specification: Specification, knowledge: Knowledg
                 out.setdefault(key, Fastener(key, words, corner))
     for corner in specification.corners:
         if corner in off:
-            out[f"{corner}/wheel nuts"] = Fastener(f"{corner}/wheel nuts", "wheel nuts", corner)
+            out[f"{corner}/wheel nuts"] = Fastener(f"{corner}/wheel nuts", marked("wheel nuts"), corner)
     return tuple(out.values())
 
 
@@ -336,9 +347,13 @@ def _bedding(
 
 
 def _at_handback(places: Places, knowledge: Knowledge) -> tuple[str, ...]:
-    out = ["spin of every wheel that was worked on, beside its partner", "pedal travel, feel and hold", "fluid level"]
+    out = [
+        marked("spin of every wheel that was worked on, beside its partner"),
+        marked("pedal travel, feel and hold"),
+        marked("fluid level"),
+    ]
     if {"replace_pads", "replace_rotor"} & set(places):
-        out.append("lining at four corners of every new pad, rotor at its thinnest place")
+        out.append(marked("lining at four corners of every new pad, rotor at its thinnest place"))
     if knowledge.actions_that["opens"] & set(places):
-        out.append("every union, hose and bleeder dry")
-    return (*out, "hub temperatures after the drive", "wheel nuts")
+        out.append(marked("every union, hose and bleeder dry"))
+    return (*out, marked("hub temperatures after the drive"), marked("wheel nuts"))

@@ -17,7 +17,7 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import nest
-from mesotrope.core.language.saying import Sayable, said
+from mesotrope.core.language.saying import Sayable, marked, said, verbatim
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.practice.acts import Act, Step, Value, flat
 from mesotrope.core.practice.steady import steady
@@ -139,20 +139,20 @@ class Bay:
         """Why a test cannot be made now; "" where it can."""
         name = test.finding
         if (place, name) in self._unread:
-            return "it is made: write down what the instrument shows"
+            return marked("it is made: write down what the instrument shows")
         if self.made(place, name) and not self._again(place, name):
-            return "it is made"
+            return marked("it is made")
         if test.stage == "road" and any(c.reached >= rank("wheel_off") for c in self._corners.values()):
-            return "a wheel is off: nobody drives it now"
+            return marked("a wheel is off: nobody drives it now")
         if self._air and test.stage == "pedal":
-            return "a line was opened: until it is bled the pedal tells nothing of the vehicle"
+            return marked("a line was opened: until it is bled the pedal tells nothing of the vehicle")
         if self._pushed_home and name == "fluid_level":
-            return "pistons were pushed home: the fluid stands higher than it did"
+            return marked("pistons were pushed home: the fluid stands higher than it did")
         if isinstance(place, Corner):
             if test.while_dragging:
                 return self._nothing_to_free(place)
             if name in SPUN and self._corners[place].slack:
-                return "it was freed by what was slackened: it cannot be spun dragging any more"
+                return marked("it was freed by what was slackened: it cannot be spun dragging any more")
         return ""
 
     def _again(self, place: Place, finding: str) -> bool:
@@ -166,14 +166,14 @@ class Bay:
         wheel = self._wheel(corner)
         spun = [s for s in self.steps if s.act.kind == "test" and s.act.what in SPUN and s.act.place in wheel]
         if not spun:
-            return "spin the wheel first: nobody knows yet whether it drags"
+            return marked("spin the wheel first: nobody knows yet whether it drags")
         held = sum(spun[-1].held.values())
         torque = self._torque()
         now = sum(sum(torque[one].values()) for one in wheel)
         if held and now < self.knowledge.practice.work["still_dragging"] * held:
-            return "the wheel was freed already: press the pedal, or put together what is slack"
+            return marked("the wheel was freed already: press the pedal, or put together what is slack")
         if held + self.mystery.vehicle.base_nm[corner.axle] < self.knowledge.limit["drag_free_nm"]:
-            return "it turns free: there is nothing to let go"
+            return marked("it turns free: there is nothing to let go")
         return ""
 
     def _wheel(self, corner: Corner) -> tuple[Corner, ...]:
@@ -195,7 +195,7 @@ class Bay:
 
     def _hint(self, act: Act) -> Step:
         if act.what not in ("next", "suspects"):
-            raise NotNow(f"there is no hint “{act.what}”")
+            raise NotNow(said("there is no hint “{what}”", what=verbatim(act.what)))
         return Step(act, 0.0, self.clock)
 
     def _press(self, act: Act) -> Step:
@@ -301,7 +301,9 @@ class Bay:
         spoiled: Sayable = ""
         if test.of_wheel and would - sum(held.values()) > 0.1 * would:
             loose = any(self._corners[corner].loose for corner in self._wheel(act.place))
-            spoiled = "it was freed before it was spun" if loose else "nobody had pressed the pedal before"
+            spoiled = (
+                marked("it was freed before it was spun") if loose else marked("nobody had pressed the pedal before")
+            )
         return held, spoiled
 
     def _torque(self) -> dict[Corner, dict[str, float]]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.practice import PracticeFigures
-from mesotrope.core.language.saying import Sayable, plain, said
+from mesotrope.core.language.saying import Sayable, marked, plain, said
 from mesotrope.core.practice.acts import Act
 from mesotrope.core.practice.judged import Commitment, Judged, judge
 from mesotrope.core.practice.paths import Path, best_path, path_taken
@@ -69,15 +69,15 @@ def _lost(judged: Judged, taken: Path, best: Path, figures: PracticeFigures, kno
     hints = [step.act.what for step in told if step.act.kind == "hint"]
     currency = knowledge.money.currency
     lost: list[tuple[float, Sayable]] = [
-        (points["missed_danger"] * judged.missed_danger, "a vehicle that must not be driven was let go"),
-        (points["false_alarm"] * judged.false_alarm, "a vehicle was kept that may be driven"),
+        (points["missed_danger"] * judged.missed_danger, marked("a vehicle that must not be driven was let go")),
+        (points["false_alarm"] * judged.false_alarm, marked("a vehicle was kept that may be driven")),
         *((points["fault_missed"], said("not named: {fault}, {place}", fault=knowledge.words(fault), place=place))
           for place, fault in judged.missed),
         *((points["fault_wrong"], said("named, but not there: {fault}, {place}", fault=knowledge.words(fault),
                                        place=place)) for place, fault in judged.wrong),
         *((points["mishap"], step.mishap) for step in told if step.mishap),
         (points["unpressed"] * any(step.spoiled for step in told),
-         "a wheel was spun when it could not drag as it does on the road"),
+         marked("a wheel was spun when it could not drag as it does on the road")),
         *((points[f"hint_{what}"] * hints.count(what), said("hints: {count}", count=plain(hints.count(what))))
           for what in sorted(set(hints))),
         (min(points["most_for_minutes"], max(0.0, taken.minutes - best.minutes) / points["minutes_a_point"]),

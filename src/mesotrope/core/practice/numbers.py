@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 from mesotrope.core.language.corner import Place, place_named
 from mesotrope.core.language.practice import PracticeFigures
+from mesotrope.core.language.saying import marked, said, verbatim
 from mesotrope.errors import InvalidInput
 
 #: From here on a number is of a vehicle that somebody made.
@@ -71,14 +72,16 @@ def read_number(text: str, figures: PracticeFigures) -> int:
     471112
     """
     digits = re.sub(r"(?<=\d)[\s.,'’_-](?=\d)", "", text.strip())
-    allowed = "digits as they were handed out, say 471112; lessons are 1 to 10"
+    allowed = marked("digits as they were handed out, say 471112; lessons are 1 to 10")
     if not (digits.isascii() and digits.isdigit()) or len(digits) > 24:
         raise InvalidInput("number of a vehicle", text[:40], allowed)
     number = int(digits)
     try:
         meaning_of(number, figures)
     except ValueError as error:
-        raise InvalidInput("number of a vehicle", text[:40], f"no vehicle has it; allowed: {allowed}") from error
+        raise InvalidInput(
+            "number of a vehicle", text[:40], said("no vehicle has it; allowed: {allowed}", allowed=verbatim(allowed))
+        ) from error
     return number
 
 
@@ -107,7 +110,7 @@ def number_of_drawn(drawn: Drawn, figures: PracticeFigures) -> int:
     471112
     """
     if not 1 <= drawn.seed <= MOST_DRAWN:
-        raise InvalidInput("number of the draw", drawn.seed, f"allowed: 1 to {MOST_DRAWN}")
+        raise InvalidInput("number of the draw", drawn.seed, said("allowed: 1 to {most}", most=verbatim(MOST_DRAWN)))
     kind, difficulty = figures.kinds.index(drawn.kind) + 1, figures.difficulties.index(drawn.difficulty) + 1
     return 100 * drawn.seed + 10 * kind + difficulty
 
@@ -116,7 +119,7 @@ def number_of_made(made: Made, figures: PracticeFigures) -> int:
     """The number of a made vehicle: the order in which its faults were chosen does not matter."""
     codes = sorted((_code(one, figures) for one in made.planted), reverse=True)
     if len(codes) > MOST_PLANTED:
-        raise InvalidInput("faults", len(codes), f"at most {MOST_PLANTED} can be planted")
+        raise InvalidInput("faults", len(codes), said("at most {most} can be planted", most=verbatim(MOST_PLANTED)))
     number = 0
     for code in codes:
         number = number * _PLANTED + code
@@ -131,7 +134,7 @@ def _made(number: int, figures: PracticeFigures) -> Made:
         number, code = divmod(number, _PLANTED)
         planted.append(_planted(code, figures))
     if len(planted) > MOST_PLANTED:
-        raise ValueError("more faults than can be planted")
+        raise ValueError(marked("more faults than can be planted"))
     return Made(_nth(figures.kinds, kind), tuple(reversed(planted)), seed)
 
 
@@ -144,7 +147,7 @@ def _code(one: Planted, figures: PracticeFigures) -> int:
 
 def _planted(code: int, figures: PracticeFigures) -> Planted:
     if not code:
-        raise ValueError("a fault that is none")
+        raise ValueError(marked("a fault that is none"))
     code, age = divmod(code - 1, _AGES)
     code, severity = divmod(code, _SEVERITIES)
     fault, where = divmod(code, _PLACES)

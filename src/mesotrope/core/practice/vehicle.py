@@ -12,6 +12,7 @@ import numpy as np
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place, place_named
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
 from mesotrope.core.language.practice import Lesson, PracticeFigures
+from mesotrope.core.language.saying import marked, said, verbatim
 from mesotrope.core.practice.driver import complaint_of
 from mesotrope.core.practice.numbers import Drawn, Made, Prepared, meaning_of
 from mesotrope.core.simulator import SimulatedVehicle, simulate_built
@@ -180,8 +181,14 @@ def _build_for(number: int, kind: str, suits: Lesson | None, faults: Sequence[tu
         build = make_build(random_of(number, 4, attempt), kind)
         if _suits(build, suits) and all(_can_have(build, place, name) for place, name in faults):
             return build
-    words = "a vehicle of this kind can have: slide pins only floating calipers, a parking brake only a rear axle"
-    raise InvalidInput("faults", ", ".join(name.replace("_", " ") for _, name in faults), f"allowed is what {words}")
+    words = marked(
+        "a vehicle of this kind can have: slide pins only floating calipers, a parking brake only a rear axle"
+    )
+    raise InvalidInput(
+        "faults",
+        ", ".join(name.replace("_", " ") for _, name in faults),
+        said("allowed is what {words}", words=verbatim(words)),
+    )
 
 
 def _can_have(build: Build, place: Place, name: str) -> bool:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable
+from mesotrope.core.language.saying import Sayable, one_of, said, verbatim
 from mesotrope.core.language.units import KEPT, Units
 from mesotrope.core.workings.model import Given, Values, Working
 from mesotrope.errors import InvalidInput
@@ -59,14 +59,24 @@ def compute(working: Working, typed: Mapping[str, str], knowledge: Knowledge, un
     names = [given.name for given in working.given]
     for name in typed:
         if name not in names:
-            raise InvalidInput(name, typed[name], f"{working.name} takes {', '.join(names)}")
+            raise InvalidInput(
+                name,
+                typed[name],
+                said("{name} takes {choices}", name=verbatim(working.name), choices=verbatim(", ".join(names))),
+            )
     values: Values = {}
     defaults = []
     for given in working.given:
         text = typed.get(given.name, "").strip()
         if not text:
             if given.default is None:
-                raise InvalidInput(given.name, "nothing", f"it is needed: {given.label}{_unit_words(given)}")
+                raise InvalidInput(
+                    given.name,
+                    "nothing",
+                    said(
+                        "it is needed: {label}{given}", label=verbatim(given.label), given=verbatim(_unit_words(given))
+                    ),
+                )
             values[given.name] = _read(given, given.default, KEPT) if given.default else None
             defaults += [f"{given.name}={given.default}"] if given.default else []
         else:
@@ -108,7 +118,7 @@ def _word(given: Given, text: str) -> str:
     """A word as the working knows it, whatever its case and spaces."""
     plain = {_plain(word): word for word in given.words}
     if _plain(text) not in plain:
-        raise InvalidInput(given.name, text, f"allowed: {', '.join(given.words)}")
+        raise InvalidInput(given.name, text, one_of(given.words))
     return plain[_plain(text)]
 
 
@@ -120,7 +130,11 @@ def _number(given: Given, text: str, units: Units) -> float:
     value = units.read(text, given.unit, name=given.name, fine=not given.lining)
     if not (math.isfinite(value) and given.low <= value <= given.high):
         allowed = f"allowed: {units.between(given.low, given.high, given.unit, not given.lining)}"
-        raise InvalidInput(given.name, text, allowed if given.high < 1e9 else f"{given.low:g} or more is needed")
+        raise InvalidInput(
+            given.name,
+            text,
+            allowed if given.high < 1e9 else said("{low} or more is needed", low=verbatim(f"{given.low:g}")),
+        )
     return value
 
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure, convert, parse_quantity
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import mm, plain, said
+from mesotrope.core.language.saying import marked, mm, plain, said, verbatim
 from mesotrope.core.language.vin import read_vin
 from mesotrope.core.physics import drag, fluid, heat, hydraulics, pads, rotors, wear
 from mesotrope.core.workings.model import Values
 from mesotrope.errors import InvalidInput
 
 RELIES_ON = relies_on(
-    "workings",
+    marked("workings"),
     "taper_fault_mm",
     "taper_scrap_mm",
     "wet_water_percent",
@@ -59,7 +59,9 @@ def _diameters(v: Values) -> list[float]:
     if len(diameters) == 1:
         return list(diameters) * int(side)
     raise InvalidInput(
-        "piston_diameter_mm", diameters, f"one diameter, or one for each of the {side:g} pistons of a side"
+        "piston_diameter_mm",
+        diameters,
+        said("one diameter, or one for each of the {side} pistons of a side", side=verbatim(f"{side:g}")),
     )
 
 
@@ -87,9 +89,9 @@ def run_fluid_balance(v: Values, k: Knowledge) -> Values:
 
 
 READINGS = {
-    "as_expected": "the level is what the wear explains, within its uncertainty",
-    "topped_up": "it stands higher than the wear explains: somebody topped it up",
-    "losing": "it stands lower than the wear explains: look for a leak",
+    "as_expected": marked("the level is what the wear explains, within its uncertainty"),
+    "topped_up": marked("it stands higher than the wear explains: somebody topped it up"),
+    "losing": marked("it stands lower than the wear explains: look for a leak"),
 }
 
 
@@ -159,7 +161,9 @@ def run_pad_taper(v: Values, k: Knowledge) -> Values:
 def run_rotor_life(v: Values, k: Knowledge) -> Values:
     life = rotors.rotor_life(v["thinnest_mm"], v["discard_mm"], v["wear_mm_per_1000_km"], v["next_pads_km"])
     words = (
-        "it outlasts the next pads" if life.outlasts_next_pads else "it does not outlast the next pads: offer it now"
+        marked("it outlasts the next pads")
+        if life.outlasts_next_pads
+        else marked("it does not outlast the next pads: offer it now")
     )
     return {
         "left_km": life.left_km, "thickness_after_next_pads_mm": life.thickness_after_next_pads_mm,
@@ -215,8 +219,11 @@ def run_convert(v: Values, k: Knowledge) -> Values:
 
 def run_vin(v: Values, k: Knowledge) -> Values:
     reading = read_vin(v["number"])
-    years = " or ".join(map(str, reading.model_years))
+    years = list(reading.model_years)
+    told = [said("model year {year}", year=verbatim(years[0]))] if years else []
+    if len(years) > 1:
+        told = [said("model year {year} or {other}", year=verbatim(years[0]), other=verbatim(years[1]))]
     return {
         "valid": reading.valid, "expected_check_digit": reading.expected_check_digit,
-        "details": {"model_years": list(reading.model_years)}, "warnings": [f"model year {years}"] if years else [],
+        "details": {"model_years": list(reading.model_years)}, "warnings": told,
     }  # fmt: skip

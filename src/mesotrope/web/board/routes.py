@@ -13,7 +13,7 @@ from mesotrope.core.answer.board import Board, board_of
 from mesotrope.core.answer.what_if import trials_of, what_if
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, place_named
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import decibans_shown, percent
+from mesotrope.core.language.quantity import decibans_shown
 from mesotrope.core.language.saying import joined
 from mesotrope.errors import NotFound
 from mesotrope.services.job_rows import OpenJob
@@ -64,12 +64,12 @@ class BoardPage:
     untested: tuple[Untested, ...]
 
 
-def _cell(decibans: float) -> Cell:
+def _cell(decibans: float, say: Speaker) -> Cell:
     how = strength(decibans)
     if not how:
         return Cell("", "", "")
     side = "for" if decibans > 0 else "against"
-    return Cell(said_of(decibans), decibans_shown(decibans), f"board-{side} board-{how}")
+    return Cell(say(said_of(decibans)), decibans_shown(decibans), f"board-{side} board-{how}")
 
 
 def _page(job: OpenJob, answer: Answer, corner: Place, knowledge: Knowledge, say: Speaker) -> BoardPage:
@@ -79,24 +79,29 @@ def _page(job: OpenJob, answer: Answer, corner: Place, knowledge: Knowledge, say
     return BoardPage(
         job=job,
         corner=corner,
-        tabs=tuple((p.words, f"/jobs/{job.id}/board?corner={p}", p == corner) for p in places),
+        tabs=tuple((say(p), f"/jobs/{job.id}/board?corner={p}", p == corner) for p in places),
         columns=tuple(_heading(board, n, knowledge, say) for n in telling),
         lines=tuple(
-            Line(row.words, percent(row.probability), row.struck, tuple(_cell(row.decibans[n]) for n in telling))
+            Line(
+                say(row.words),
+                say.chance(row.probability),
+                row.struck,
+                tuple(_cell(row.decibans[n], say) for n in telling),
+            )
             for row in board.rows
         ),
-        untested=_untested(job, answer, corner, knowledge),
+        untested=_untested(job, answer, corner, knowledge, say),
     )
 
 
 def _heading(board: Board, number: int, knowledge: Knowledge, say: Speaker) -> tuple[str, str]:
     column = board.columns[number]
-    name = knowledge.headings.get(column.finding, column.finding.replace("_", " "))
-    name = f"{name}, {column.aspect}" if column.aspect else name
-    return name, say(joined(column.sentences))
+    heading = knowledge.headings.get(column.finding, column.finding.replace("_", " "))
+    name = joined((heading, column.aspect), ", ")
+    return say(name), say(joined(column.sentences))
 
 
-def _untested(job: OpenJob, answer: Answer, corner: str, knowledge: Knowledge) -> tuple[Untested, ...]:
+def _untested(job: OpenJob, answer: Answer, corner: str, knowledge: Knowledge, say: Speaker) -> tuple[Untested, ...]:
     """The tests that could be made here, the most telling first."""
     axle = answer.specification.axle_of(corner) if isinstance(corner, Corner) else None
     out = []
@@ -104,7 +109,7 @@ def _untested(job: OpenJob, answer: Answer, corner: str, knowledge: Knowledge) -
         if test.corner == corner:
             address = f"/jobs/{job.id}/board/what-if?corner={corner}&finding={test.finding}"
             trials = trials_of(test.finding, axle, knowledge)
-            out += [Untested(f"{address}&path={trial.path}", trial.words) for trial in trials]
+            out += [Untested(f"{address}&path={trial.path}", say(trial.words)) for trial in trials]
     return tuple(out[:MOST_TRIED])
 
 
@@ -145,7 +150,7 @@ def try_out(
         raise NotFound("finding")
     say = shop.say(who, job.inspection.vehicle.kind or "car")
     answers = [
-        (say(one.value), [(words, percent(p)) for words, p in one.leading], one.verdict)
+        (say(one.value), [(say(words), say.chance(p)) for words, p in one.leading], one.verdict and say(one.verdict))
         for one in what_if(job.inspection, where, trial.answers, shop.knowledge)
     ]
-    return render("board/_what_if.html", request, label=trial.words, where=where.words, answers=answers)
+    return render("board/_what_if.html", request, label=say(trial.words), where=say(where), answers=answers)

@@ -21,7 +21,7 @@ from mesotrope.services.owners import WAYS
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import AtTheDoor, Changing, Shop, SignedIn
 from mesotrope.web.lanes import HEAVY
-from mesotrope.web.rendering import as_file, render
+from mesotrope.web.rendering import Message, as_file, render
 
 router = APIRouter(prefix="/bring-in")
 
@@ -30,7 +30,7 @@ Table = Annotated[str, Form(max_length=MOST_BYTES)]
 
 
 def _page(
-    request: Request, shop: Shop, who: Who, *, seen: Preview | None = None, table: str = "", message: str = "",
+    request: Request, shop: Shop, who: Who, *, seen: Preview | None = None, table: str = "", message: Message = "",
     written: int | None = None,
 ) -> Response:  # fmt: skip
     return render(
@@ -55,7 +55,7 @@ def look(request: Request, shop: AtTheDoor, who: Changing, file: Annotated[Uploa
     try:
         seen = preview(shop.database, _lines(data), by=who)
     except InvalidInput as error:
-        return _page(request, shop, who, message=str(error))
+        return _page(request, shop, who, message=error)
     return _page(request, shop, who, seen=seen, table=data.decode("utf-8-sig"))
 
 
@@ -67,7 +67,7 @@ def do(request: Request, shop: AtTheDoor, who: Changing, table: Table = "", dige
         written = bring_in(shop.database, lines, digest, by=who, now=shop.now())
     except InvalidInput as error:
         seen = preview(shop.database, _lines(data), by=who) if table else None
-        return _page(request, shop, who, seen=seen, table=table, message=str(error))
+        return _page(request, shop, who, seen=seen, table=table, message=error)
     return _page(request, shop, who, written=written)
 
 

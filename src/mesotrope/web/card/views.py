@@ -9,6 +9,7 @@ from typing import Any
 from mesotrope.core.language.corner import VEHICLE, Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import convert
+from mesotrope.core.language.saying import Said, marked, plain, said, verbatim
 from mesotrope.core.language.units import Units
 from mesotrope.core.physics.heat import BeddingPlan
 from mesotrope.core.plan.card_step import CardStep
@@ -24,12 +25,13 @@ from mesotrope.web.plate.pen import Plate
 from mesotrope.words import Speaker
 
 
-def judged_with(knowledge: Knowledge) -> str:
+def judged_with(knowledge: Knowledge) -> Said:
     """Which tables a plan was judged with, in words: so that it can be judged so again."""
     learnt = knowledge.learnt
     if learnt is None:
-        return "Judged with the product’s own tables."
-    return f"Judged with version {learnt.version} of what was learnt, from {learnt.cases:.0f} closed jobs."
+        return said("Judged with the product’s own tables.")
+    return said("Judged with version {version} of what was learnt, from {cases} closed jobs.",
+                version=verbatim(learnt.version), cases=plain(learnt.cases, "", 0))  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -111,7 +113,7 @@ def card_view(
         tuple(map(say, card.bedding.warnings)) if card.bedding else (),
         done,
         len(card.steps),
-        say.units.written("N.m"),
+        say.unit("N.m"),
         tuple((one.id, say(one.words), ("tick", overlooked_step(one.id)) in records) for one in card.overlooked),
     )
 
@@ -129,7 +131,7 @@ def _step_row(step: CardStep, here: Planned, shots: Sequence[Shot], following: b
     return StepRow(
         id=step.id, words=say(step.words), where=places_in_words(step.where, say), note=say(step.note),
         done=_by(records.get(("tick", step.id)), say), details=tuple(say(detail.words) for detail in told),
-        pictures=tuple(picture_of(name) for name in pictures),
+        pictures=tuple(picture_of(name, say) for name in pictures),
         struck=f"{struck.note} ({_by(struck, say)})" if struck else "", remark=remark.value if remark else "",
         own=step.id.removeprefix(OWN) if step.id.startswith(OWN) else "", place=corner,
         shots=tuple(shot for shot in shots if shot.stage == f"{AT_STEP}{step.id}"), next=following,
@@ -154,28 +156,29 @@ def _remembered(
     other = f"{corner.partner if isinstance(corner, Corner) else None}/{words}"
     record = here.plan.records.get(("torque", other))
     if record and record.value["asked"] is not None:
-        return KnownTorque(record.value["asked"], record.value["source"], record.at.date()), "as on the other side"
+        return KnownTorque(record.value["asked"], record.value["source"], record.at.date()), say("as on the other side")
     known = before.get(fastener.id) or before.get(other)
-    return (known, f"as at the visit of {say.dates.day(known.on)}") if known else None
+    return (known, say(said("as at the visit of {day}", day=verbatim(say.dates.day(known.on))))) if known else None
 
 
 #: What stands before a reading of a simulated instrument.
-SIMULATED = "a simulated reading; "
+SIMULATED = marked("a simulated reading; {by}")
 
 
 def _torque_row(
     fastener: Fastener, record: Record | None, remembered: tuple[KnownTorque, str] | None, say: Speaker
 ) -> TorqueRow:
     value: dict[str, Any] = record.value if record else {"asked": None, "read": None, "source": ""}
-    said = ""
+    asked_before = ""
     if value["asked"] is None and remembered:
         known, when = remembered
         value = {**value, "asked": known.asked_nm, "source": known.source}
-        said = f"{when}, not kept for this one yet: see that it still holds"
+        asked_before = say(said("{when}, not kept for this one yet: see that it still holds", when=verbatim(when)))
     asked, read = ("" if value[name] is None else say.units.shown(value[name], "N.m", 0) for name in ("asked", "read"))
     return TorqueRow(
         fastener.id, say(fastener.words), say(fastener.where), asked, _in_all_units(value["asked"]), value["source"],
-        read, f"{SIMULATED}{_by(record, say)}" if value.get("simulated") else _by(record, say), said,
+        read, say(said(SIMULATED, by=verbatim(_by(record, say)))) if value.get("simulated") else _by(record, say),
+        asked_before,
     )  # fmt: skip
 
 
@@ -192,5 +195,11 @@ def _in_all_units(torque_nm: float | None) -> str:
 
 
 def bedding_in_words(plan: BeddingPlan, say: Speaker) -> str:
-    far, hot = say.units.with_unit(plan.distance_km, "km", 0), say.units.with_unit(plan.peak_c, "°C", 0)
-    return f"some {far} and {plan.minutes:.0f} min; the rotor's mean reaches about {hot}, its faces and linings more"
+    return say(
+        said(
+            "some {distance} and {minutes} min; the rotor's mean reaches about {peak}, its faces and linings more",
+            distance=plain(plan.distance_km, "km", 0),
+            minutes=plain(plan.minutes, "", 0),
+            peak=plain(plan.peak_c, "C", 0),
+        )
+    )

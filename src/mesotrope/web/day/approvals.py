@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mesotrope.core.language.corner import Place
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.core.plan.worth import price_of
 from mesotrope.services.planned_jobs import Planned
 from mesotrope.services.signing_in import Who
@@ -33,10 +34,11 @@ def approval_of(row: DayRow, here: Planned, shop: Shop, who: Who) -> Approval:
         by_action.setdefault(action, []).append(place)
     known = shop.knowledge
     work = tuple(
-        f"{say(known.action[action].words)} ({where})" if (where := places_in_words(places, say)) else
-        say(known.action[action].words)
+        say(said("{action} ({places})", action=known.action[action].words, places=verbatim(where)))
+        if (where := places_in_words(places, say))
+        else say(known.action[action].words)
         for action, places in by_action.items()
-    )  # fmt: skip
+    )
     price = f"{price_of(here.work, known):.0f} {known.money.currency}" if here.work else ""
     unsafe = bool(here.answer.decision.unsafe)
     return Approval(row, say(here.plan.sign_off.words), work, price, here.plan.key, unsafe, here.plan.unexplained)

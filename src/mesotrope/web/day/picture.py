@@ -7,9 +7,11 @@ import math
 from dataclasses import dataclass
 
 from mesotrope.core.day.schedule import Slot
+from mesotrope.core.language.saying import Sayable, joined, marked, said, verbatim
 from mesotrope.services.day_plan import PlannedDay
 from mesotrope.web.day.views import span_words
 from mesotrope.web.plate.pen import Pen, Plate
+from mesotrope.words import Speaker
 
 #: Sizes of the drawing, in its own units.
 LEFT, RIGHT, TOP, LANE, GAP = 34.0, 320.0, 10.0, 16.0, 5.0
@@ -22,7 +24,7 @@ LETTERS = 0.44
 class PlanLine:
     """One thing that the plan says: of a job, or of none."""
 
-    words: str
+    words: Sayable
     job: int | None = None
     label: str = ""
 
@@ -32,8 +34,8 @@ class PersonDay:
     """One person's day: how long they are there still, how much of it is planned, and their jobs in order."""
 
     name: str
-    there: str
-    planned: str
+    there: Sayable
+    planned: Sayable
     slots: tuple[tuple[str, str, str, int], ...]
 
 
@@ -45,10 +47,10 @@ def _today(planned: PlannedDay) -> tuple[float, float]:
     return min(start for start, _ in here) // 60 * 60, math.ceil(max(end for _, end in here) / 60) * 60
 
 
-def day_picture(planned: PlannedDay) -> Plate:
+def day_picture(planned: PlannedDay, say: Speaker) -> Plate:
     """The plan as it is for today; where nobody is there any more, for the next day."""
     first, last = _today(planned)
-    pen, people = Pen(), list(planned.people.items())
+    pen, people = Pen(say=say), list(planned.people.items())
     bottom = TOP + len(people) * (LANE + GAP)
 
     def x(minute: float) -> float:
@@ -70,7 +72,7 @@ def day_picture(planned: PlannedDay) -> Plate:
                 _slot(pen, slot, planned, x(slot.start), x(slot.end), y)
     if first <= planned.now <= last:
         pen.line("day-now", x(planned.now), TOP - 2, x(planned.now), bottom - GAP)
-    return Plate(RIGHT + 4, bottom + 2, tuple(pen.shapes), _description(planned))
+    return Plate(RIGHT + 4, bottom + 2, tuple(pen.shapes), say(_description(planned)))
 
 
 def _slot(pen: Pen, slot: Slot, planned: PlannedDay, x0: float, x1: float, y: float) -> None:
@@ -83,10 +85,13 @@ def _slot(pen: Pen, slot: Slot, planned: PlannedDay, x0: float, x1: float, y: fl
             pen.text("graph-words", x0 + 1.6, y + 6.4 + 6 * number, cut, "start")
 
 
-def _description(planned: PlannedDay) -> str:
+def _description(planned: PlannedDay) -> Sayable:
     slots = planned.plan.slots
     late = len(planned.plan.late)
-    return f"{len(slots)} jobs planned for {len(planned.people)} people, {late or 'none'} late"
+    counts = {"jobs": verbatim(len(slots)), "people": verbatim(len(planned.people)), "late": verbatim(late)}
+    if not late:
+        return said("{jobs} jobs planned for {people} people, none late", **counts)
+    return said("{jobs} jobs planned for {people} people, {late} late", **counts)
 
 
 def people_of_the_day(planned: PlannedDay) -> list[PersonDay]:
@@ -111,15 +116,15 @@ def people_of_the_day(planned: PlannedDay) -> list[PersonDay]:
             )
             for slot in sorted(slots, key=lambda slot: slot.start)
         )
-        out.append(PersonDay(name, span_words(there) if there else "not there", span_words(within), rows))
+        out.append(PersonDay(name, span_words(there) if there else "", span_words(within), rows))
     return out
 
 
 #: Why a job finds no place in the plan.
 WITHOUT = {
-    "person": "nobody who may do it is there in the next days",
-    "place": "there is no place that takes it",
-    "time": "it finds no time in the next days",
+    "person": said("nobody who may do it is there in the next days"),
+    "place": said("there is no place that takes it"),
+    "time": said("it finds no time in the next days"),
 }
 
 
@@ -130,22 +135,34 @@ def words_of_the_plan(planned: PlannedDay) -> list[PlanLine]:
     for slot in planned.plan.late:
         job = planned.jobs[slot.task.id]
         ready, promised = planned.moment(slot.end), planned.moment(slot.task.promised or 0)
-        words = f"ready about {_when(ready, planned)}, promised for {_when(promised, planned)}"
+        parts: list[Sayable] = [
+            said("ready about {ready}, promised for {promised}", ready=_when(ready, planned),
+                 promised=_when(promised, planned))
+        ]  # fmt: skip
         move = moves.get(slot.task.id)
         if move is None and slot.task.id in planned.plan.looked_at:
-            words += ". Nothing that is moved helps: tell the owner"
+            parts.append(said("Nothing that is moved helps: tell the owner"))
         elif move is None:
-            words += ". What is late before it comes first"
+            parts.append(said("What is late before it comes first"))
         elif move.give_to is not None:
-            words += f". In time if {planned.people[move.give_to]} takes it"
+            parts.append(said("In time if {person} takes it", person=verbatim(planned.people[move.give_to])))
         elif move.put_off is not None:
-            words += f". In time if {planned.jobs[move.put_off].label} comes another day"
-        out.append(PlanLine(words, job.id, job.label))
+            parts.append(said("In time if {job} comes another day", job=verbatim(planned.jobs[move.put_off].label)))
+        out.append(PlanLine(joined(parts, ". "), job.id, job.label))
     for number, why in planned.plan.without.items():
         out.append(PlanLine(WITHOUT[why], number, planned.jobs[number].label))
     return out
 
 
-def _when(moment: datetime.datetime, planned: PlannedDay) -> str:
+def _when(moment: datetime.datetime, planned: PlannedDay) -> Sayable:
     """A moment of the plan: today by the clock, another day by its name too."""
-    return f"{moment:%H:%M}" if moment.date() == planned.midnight.date() else f"{moment:%A %H:%M}"
+    clock = verbatim(f"{moment:%H:%M}")
+    if moment.date() == planned.midnight.date():
+        return clock
+    return said("{day} {clock}", day=WEEKDAYS[moment.weekday()], clock=clock)
+
+
+WEEKDAYS = (
+    marked("Monday"), marked("Tuesday"), marked("Wednesday"), marked("Thursday"), marked("Friday"), marked("Saturday"),
+    marked("Sunday"),
+)  # fmt: skip

@@ -53,7 +53,7 @@ def today_page(
 def plan_page(request: Request, shop: InShop, who: SignedIn) -> Response:
     jobs, planned = _read(shop, who, moving=True)
     return render(
-        "day/plan.html", request, who=who, picture=day_picture(planned), day=shop.now(),
+        "day/plan.html", request, who=who, picture=day_picture(planned, shop.say(who)), day=shop.now(),
         told=words_of_the_plan(planned), people=people_of_the_day(planned), usual=planned.usual_hours,
         no_places=not planned.places, jobs=len(jobs),
     )  # fmt: skip

@@ -10,7 +10,7 @@ from urllib.parse import urlencode
 
 from mesotrope.core.day.waiting import SETTABLE, STATES
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.saying import Sayable, said, verbatim
 from mesotrope.services.day import DayJob
 from mesotrope.services.day_plan import PlannedDay
 from mesotrope.services.signing_in import Who
@@ -20,8 +20,8 @@ from mesotrope.words import Speaker
 
 #: In what order the jobs stand, in words.
 SORTS = {
-    "mine": "mine first, then as promised", "promised": "as promised", "since": "longest here first",
-    "minutes": "most work first", "place": "by place",
+    "mine": said("mine first, then as promised"), "promised": said("as promised"), "since": said("longest here first"),
+    "minutes": said("most work first"), "place": said("by place"),
 }  # fmt: skip
 
 #: Where a job stands that nobody has.
@@ -100,9 +100,9 @@ def today(
     shown.sort(key=lambda job: _sort_key(job, chosen.sort, by))
     counts = Counter(job.waits.state for job in jobs)
     theirs = Counter(str(job.who or NOBODY) for job in jobs)
-    named = [(str(by.person_id), "mine"), (NOBODY, "nobody’s")]
+    named = [(str(by.person_id), say("mine")), (NOBODY, say("nobody’s"))]
     named += [(str(number), name) for number, name in planned.people.items() if number != by.person_id]
-    people = [("", "everybody’s", len(jobs)), *((key, words, theirs[key]) for key, words in named)]
+    people = [("", say("everybody’s"), len(jobs)), *((key, words, theirs[key]) for key, words in named)]
 
     def row(job: DayJob) -> DayRow:
         return _row(job, planned, job.id in late, knowledge, say, by, now)
@@ -110,7 +110,7 @@ def today(
     approvals = [row(job) for job in jobs if job.waits.state == "approval"] if by.role == "lead" else []
     return Today(
         tuple(map(row, shown)), len(jobs), any(job.stale for job in jobs), chosen,
-        tuple((state, words, counts[state]) for state, words in STATES.items() if state in counts),
+        tuple((state, say(words), counts[state]) for state, words in STATES.items() if state in counts),
         tuple(people), len(late), tuple(approvals),
     )  # fmt: skip
 
@@ -139,28 +139,29 @@ def _row(
     leading = ""
     if glance and glance.leading:
         place, fault, chance = glance.leading
-        leading = f"{say(place).capitalize()}: {knowledge.words(fault)}, {percent(chance)}"
+        leading = say.begin(said("{place}: {fault}, {chance}", place=place, fault=knowledge.words(fault),
+                                 chance=verbatim(say.chance(chance))))  # fmt: skip
     local = say.dates.local(job.promised) if job.promised else None
     told = job.told
     return DayRow(
         id=job.id,
         href=f"/jobs/{job.id}/{_page_of(job)}",
         label=job.label,
-        registration=job.registration or "no plate",
-        complaint=job.complaint or "no complaint written down",
+        registration=job.registration or say("no plate"),
+        complaint=job.complaint or say("no complaint written down"),
         verdict=glance.verdict if glance else "",
         open=glance.open if glance else 0,
         leading=leading,
-        plate=tiny_plate(glance.linings) if glance else None,
+        plate=tiny_plate(glance.linings, say) if glance else None,
         waits=say(job.waits.said),
         until=say.dates.day(job.waits.until) if job.waits.until else "",
-        who=job.who_name or "nobody",
+        who=job.who_name or say("nobody"),
         mine=job.who == by.person_id,
         note=job.has_it.note if job.has_it else "",
         promised=promised_words(job.promised, say, now),
         late=_late_words(job, planned, late, say, now),
         place=job.place,
-        minutes=span_words(job.minutes) if job.minutes else "",
+        minutes=say(span_words(job.minutes)) if job.minutes else "",
         unreadable=job.unreadable,
         told=told.state if told else "",
         told_words=str(told.words) if told else "",
@@ -196,22 +197,23 @@ def _late_words(job: DayJob, planned: PlannedDay, late: bool, say: Speaker, now:
     if not late or job.promised is None:
         return ""
     if job.late(now):
-        return f"late by {span_words((now - job.promised).total_seconds() / 60)}"
+        return say(said("late by {span}", span=span_words((now - job.promised).total_seconds() / 60)))
     slot = planned.plan.of(job.id)
-    return f"will be late by {span_words(slot.late_by)}" if slot else ""
+    return say(said("will be late by {span}", span=span_words(slot.late_by))) if slot else ""
 
 
-def span_words(minutes: float) -> str:
+def span_words(minutes: float) -> Sayable:
     """A span of time, as it is said.
 
-    >>> span_words(35), span_words(95), span_words(60 * 30)
+    >>> from mesotrope.words import PLAINLY
+    >>> PLAINLY(span_words(35)), PLAINLY(span_words(95)), PLAINLY(span_words(60 * 30))
     ('35 min', '1 h 35 min', '30 h')
     """
     hours, rest = divmod(round(minutes), 60)
-    if hours >= 24:
-        return f"{hours} h"
-    return f"{hours} h {rest} min" if hours and rest else f"{hours} h" if hours else f"{rest} min"
+    if hours and rest and hours < 24:
+        return said("{hours} h {minutes} min", hours=verbatim(hours), minutes=verbatim(rest))
+    return said("{hours} h", hours=verbatim(hours)) if hours else said("{minutes} min", minutes=verbatim(rest))
 
 
 #: What people can say that a job waits for, in words.
-CHOICES = [(state, STATES[state]) for state in SETTABLE]
+CHOICES = [(state, said(STATES[state])) for state in SETTABLE]

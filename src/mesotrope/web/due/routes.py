@@ -11,6 +11,7 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.day.due import due_because, due_words
+from mesotrope.core.language.saying import said
 from mesotrope.interchange.calendar import Appointment, to_calendar
 from mesotrope.interchange.cells import defused
 from mesotrope.knowledge.reader import knowledge_key
@@ -26,7 +27,7 @@ router = APIRouter(prefix="/due")
 Line = Annotated[str, Form(max_length=120)]
 
 #: How far ahead one can look, weeks.
-AHEAD = {4: "4 weeks", 8: "8 weeks", 26: "half a year", 104: "two years"}
+AHEAD = {4: said("4 weeks"), 8: said("8 weeks"), 26: said("half a year"), 104: said("two years")}
 
 #: How far a feed goes back and ahead, days.
 FEED_BACK, FEED_AHEAD = 60, 400

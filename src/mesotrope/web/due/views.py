@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 
 from mesotrope.core.day.due import due_because, due_words
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import Said, Sayable, marked, said, verbatim
 from mesotrope.errors import InvalidInput
 from mesotrope.services.due import Due
 from mesotrope.services.signing_in import Who
@@ -32,27 +33,32 @@ class DueRow:
     what: str
     why: str
     day: str
-    between: str
+    between: Sayable
 
 
 @dataclass(frozen=True)
 class DueWeek:
     """A week of what is due; `folded`: what has been overdue for so long that it is shown only when it is asked for."""
 
-    words: str
+    words: Sayable
     rows: tuple[DueRow, ...]
     folded: bool = False
 
 
 #: What has been overdue for more days than this is folded away.
 LONG_DAYS = 60
+LONG_OVERDUE = said("Overdue for more than two months")
 
 
 def due_row(item: Due, knowledge: Knowledge, say: Speaker) -> DueRow:
     told = dict(item.told)
-    between = ""
+    between: Sayable = ""
     if item.first and item.last and item.first != item.last:
-        between = f"between {say.dates.day(item.first)} and {say.dates.day(item.last)}"
+        between = said(
+            "between {first} and {last}",
+            first=verbatim(say.dates.day(item.first)),
+            last=verbatim(say.dates.day(item.last)),
+        )
     return DueRow(
         item,
         say(due_words(item.kind, told, knowledge)),
@@ -65,23 +71,23 @@ def due_row(item: Due, knowledge: Knowledge, say: Speaker) -> DueRow:
 def due_weeks(items: Sequence[Due], today: datetime.date, knowledge: Knowledge, say: Speaker) -> list[DueWeek]:
     """What is overdue, then week by week, Monday first."""
     monday = today - datetime.timedelta(days=today.weekday())
-    weeks: dict[str, list[DueRow]] = {}
+    weeks: dict[Said, list[DueRow]] = {}
     for item in items:
         starts = item.day - datetime.timedelta(days=item.day.weekday())
         if item.day < today - datetime.timedelta(days=LONG_DAYS):
-            words = say.gettext("Overdue for more than two months")
+            words = LONG_OVERDUE
         elif item.day < today:
-            words = say.gettext("Overdue")
+            words = said("Overdue")
         elif starts == monday:
-            words = say.gettext("This week")
+            words = said("This week")
         elif starts == monday + datetime.timedelta(weeks=1):
-            words = say.gettext("Next week")
+            words = said("Next week")
         else:
-            words = f"{say.gettext('Week of')} {say.dates.day(starts)}"
+            words = said("Week of {day}", day=verbatim(say.dates.day(starts)))
         weeks.setdefault(words, []).append(due_row(item, knowledge, say))
-    long = weeks.pop(say.gettext("Overdue for more than two months"), None)
+    long = weeks.pop(LONG_OVERDUE, None)
     out = [DueWeek(words, tuple(rows)) for words, rows in weeks.items()]
-    return [*out, DueWeek(say.gettext("Overdue for more than two months"), tuple(long), True)] if long else out
+    return [*out, DueWeek(LONG_OVERDUE, tuple(long), True)] if long else out
 
 
 @dataclass(frozen=True)
@@ -95,7 +101,7 @@ class MonthDay:
 class Month:
     """A month as whole weeks, with what is due on each day."""
 
-    name: str
+    name: Sayable
     before: str
     after: str
     weeks: tuple[tuple[MonthDay, ...], ...] = field(default=())
@@ -118,6 +124,22 @@ class Month:
         return replace(self, weeks=tuple(filled))
 
 
+MONTHS = (
+    marked("January"),
+    marked("February"),
+    marked("March"),
+    marked("April"),
+    marked("May"),
+    marked("June"),
+    marked("July"),
+    marked("August"),
+    marked("September"),
+    marked("October"),
+    marked("November"),
+    marked("December"),
+)
+
+
 def month_of(text: str, today: datetime.date) -> Month:
     """A month by its year and number; this one where none is named. Raises `InvalidInput`."""
     try:
@@ -127,4 +149,9 @@ def month_of(text: str, today: datetime.date) -> Month:
     except (ValueError, OverflowError):  # the latter at the ends of the calendar
         raise InvalidInput("month", text, "write it as 2026-03") from None
     weeks = tuple(tuple(MonthDay(day, day.month == first.month) for day in week) for week in whole)
-    return Month(f"{first:%B %Y}", f"{before:%Y-%m}", f"{after:%Y-%m}", weeks)
+    return Month(
+        said("{month} {year}", month=MONTHS[first.month - 1], year=verbatim(first.year)),
+        f"{before:%Y-%m}",
+        f"{after:%Y-%m}",
+        weeks,
+    )

@@ -115,7 +115,7 @@ def import_file(request: Request, shop: InShop, who: Changing, file: Annotated[U
         else:
             jobs = import_documents(shop.database, read_inspections(data, shop.knowledge), by=who, now=shop.now())
     except InvalidInput as error:
-        return render("exchange/import.html", request, status=422, who=who, message=str(error), job_id=None)
+        return render("exchange/import.html", request, status=422, who=who, message=error, job_id=None)
     return RedirectResponse(f"/jobs/{jobs[0]}/take-in" if len(jobs) == 1 else "/", status_code=303)
 
 
@@ -134,7 +134,7 @@ def import_table(
     try:
         figures = read_measurements(data, shop.knowledge)
     except InvalidInput as error:
-        return render("exchange/import.html", request, status=422, who=who, message=str(error), job_id=job_id)
+        return render("exchange/import.html", request, status=422, who=who, message=error, job_id=job_id)
     batch = "table-" + hashlib.sha256(data).hexdigest()[:40]
     import_figures(shop.database, job_id, figures, by=who, now=shop.now(), batch=batch)
     return RedirectResponse(f"/jobs/{job_id}/verdict", status_code=303)

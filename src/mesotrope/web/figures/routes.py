@@ -19,4 +19,6 @@ def figures(request: Request, shop: InShop, who: SignedIn) -> Response:
     work_out_figures(shop.database, shop.knowledge, shop.answer, by=who)
     cases, left = closed_figures(shop.database, by=who)
     counted = figures_of(cases, shop.knowledge.of_the_day["few"])
-    return render("figures/page.html", request, who=who, page=figures_page(counted, shop.knowledge), left=left)
+    return render(
+        "figures/page.html", request, who=who, page=figures_page(counted, shop.knowledge, shop.say(who)), left=left
+    )

@@ -7,21 +7,22 @@ from dataclasses import dataclass
 
 from mesotrope.core.day.figures import Middle, Month, Share, Tenth, WorkshopFigures
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.saying import Sayable, joined, marked, plain, said, verbatim
 from mesotrope.web.plate.graph import Frame, axes, curve, dot
 from mesotrope.web.plate.pen import Pen, Plate
+from mesotrope.words import Speaker
 
 #: As many months are drawn.
 MONTHS = 12
 
 
 @dataclass(frozen=True)
-class Said:
+class Told:
     """A figure with what it is of, its interval, and whether it is of few."""
 
-    value: str
-    between: str
-    of: str
+    value: Sayable
+    between: Sayable
+    of: Sayable
     few: bool
 
 
@@ -29,79 +30,87 @@ class Said:
 class MonthRow:
     month: str
     closed: int
-    came_back: Said
-    right: Said
-    minutes: Said
-    needless: Said
-    spared: str
+    came_back: Told
+    right: Told
+    minutes: Told
+    needless: Told
+    spared: Sayable
 
 
 @dataclass(frozen=True)
 class FiguresPage:
     over_all: MonthRow
     months: tuple[MonthRow, ...]
-    faults: tuple[tuple[str, int], ...]
+    faults: tuple[tuple[Sayable, int], ...]
     sure: Plate
     right: Plate
     came_back: Plate
     minutes: Plate
 
 
-def said_share(share: Share, of: str) -> Said:
-    """A share in words.
+def told_share(share: Share, of: str, none: str) -> Told:
+    """A share in words; of : the message that says how many of how many, none : what is said where there are none.
 
     >>> from mesotrope.core.day.figures import share
-    >>> said_share(share(1, 8, few=10), "jobs")
-    Said(value='12 %', between='3 to 41 %', of='1 of 8 jobs', few=True)
+    >>> from mesotrope.words import PLAINLY
+    >>> told = told_share(share(1, 8, few=10), "{count} of {of} jobs", "no jobs")
+    >>> [PLAINLY(part) for part in (told.value, told.between, told.of)], told.few
+    (['12 %', '3 to 41 %', '1 of 8 jobs'], True)
     """
     if share.value is None:
-        return Said("", "", f"no {of}", True)
-    between = f"{100 * share.low:.0f} to {100 * share.high:.0f} %"
-    return Said(_percent(share.value), between, f"{share.count} of {share.of} {of}", share.few)
+        return Told("", "", said(none), True)
+    between = said("{low} to {high} %", low=plain(100 * share.low, "", 0), high=plain(100 * share.high, "", 0))
+    counted = said(of, count=verbatim(share.count), of=verbatim(share.of))
+    return Told(verbatim(_percent(share.value)), between, counted, share.few)
 
 
-def said_minutes(found: Middle | None) -> Said:
+def told_minutes(found: Middle | None) -> Told:
     if found is None:
-        return Said("", "", "no signed verdicts", True)
-    between = f"{found.low:.0f} to {found.high:.0f} min"
-    return Said(f"{found.value:.0f} min", between, f"middle of {found.of}", found.few)
+        return Told("", "", said("no signed verdicts"), True)
+    between = said("{low} to {high} min", low=plain(found.low, "", 0), high=plain(found.high, "", 0))
+    value = said("{minutes} min", minutes=plain(found.value, "", 0))
+    return Told(value, between, said("middle of {count}", count=verbatim(found.of)), found.few)
 
 
 def _row(month: Month, currency: str) -> MonthRow:
     return MonthRow(
         month.month,
         month.closed,
-        said_share(month.came_back, "jobs"),
-        said_share(month.right, "verdicts"),
-        said_minutes(month.minutes),
-        said_share(month.needless, "tests"),
-        f"{month.spared}, {month.spared_money:.0f} {currency}" if month.spared else "none",
+        told_share(month.came_back, marked("{count} of {of} jobs"), marked("no jobs")),
+        told_share(month.right, marked("{count} of {of} verdicts"), marked("no verdicts")),
+        told_minutes(month.minutes),
+        told_share(month.needless, marked("{count} of {of} tests"), marked("no tests")),
+        verbatim(f"{month.spared}, {month.spared_money:.0f} {currency}") if month.spared else said("none"),
     )
 
 
-def figures_page(found: WorkshopFigures, knowledge: Knowledge) -> FiguresPage:
+def figures_page(found: WorkshopFigures, knowledge: Knowledge, say: Speaker) -> FiguresPage:
     drawn = list(reversed(found.months[:MONTHS]))
     currency = knowledge.money.currency
     return FiguresPage(
         _row(found.over_all, currency),
         tuple(_row(month, currency) for month in found.months),
-        tuple((knowledge.words(fault), count) for fault, count in found.comeback_faults[:12]),
-        _sureness(found.tenths),
-        _months(drawn, lambda month: month.right, "first suspect was right, share of the verdicts"),
-        _months(drawn, lambda month: month.came_back, "came back, share of the jobs"),
-        _minutes(drawn),
+        tuple((said(knowledge.words(fault)), count) for fault, count in found.comeback_faults[:12]),
+        _sureness(found.tenths, say),
+        _months(drawn, lambda month: month.right, said("first suspect was right, share of the verdicts"), say),
+        _months(drawn, lambda month: month.came_back, said("came back, share of the jobs"), say),
+        _minutes(drawn, say),
     )
 
 
-def _sureness(tenths: Sequence[Tenth]) -> Plate:
+def _sureness(tenths: Sequence[Tenth], say: Speaker) -> Plate:
     """How often verdicts were right over how sure they were: on the line they say what they know."""
-    pen, frame = Pen(), Frame(20, 10, 120, 66, 0, 1, 0, 1)
-    axes(pen, frame, "how sure", "how often right", _percent, _percent)
+    pen, frame = Pen(say=say), Frame(20, 10, 120, 66, 0, 1, 0, 1)
+    axes(pen, frame, said("how sure"), said("how often right"), _percent, _percent)
     curve(pen, frame, "graph-visit", [(0, 0), (1, 1)])
     for tenth in tenths:
         _share(pen, frame, tenth.sure, tenth.right)
-    told = ", ".join(f"{percent(t.sure)} sure: {t.right.count} of {t.right.of} right" for t in tenths)
-    return Plate(150, 94, tuple(pen.shapes), told or "no verdicts yet")
+    told = [
+        said("{share} sure: {count} of {of} right", share=verbatim(say.chance(t.sure)), count=verbatim(t.right.count),
+             of=verbatim(t.right.of))
+        for t in tenths
+    ]  # fmt: skip
+    return Plate(150, 94, tuple(pen.shapes), say(joined(told, ", ") if told else said("no verdicts yet")))
 
 
 def _share(pen: Pen, frame: Frame, x: float, share: Share) -> None:
@@ -116,7 +125,9 @@ def _percent(value: float) -> str:
     return f"{100 * value:.0f} %"
 
 
-def _month_frame(pen: Pen, months: Sequence[Month], high: float, words: str, shown: Callable[[float], str]) -> Frame:
+def _month_frame(
+    pen: Pen, months: Sequence[Month], high: float, words: Sayable, shown: Callable[[float], str]
+) -> Frame:
     frame = Frame(20, 10, 150, 50, -0.5, max(0.5, len(months) - 0.5), 0, high)
     for y in (0.0, high / 2, high):
         _, py = frame.at(0, y)
@@ -131,24 +142,28 @@ def _month_frame(pen: Pen, months: Sequence[Month], high: float, words: str, sho
     return frame
 
 
-def _months(months: Sequence[Month], of: Callable[[Month], Share], words: str) -> Plate:
-    pen = Pen()
+def _months(months: Sequence[Month], of: Callable[[Month], Share], words: Sayable, say: Speaker) -> Plate:
+    pen = Pen(say=say)
     highest = max((of(month).high for month in months if of(month).of), default=1.0)
     frame = _month_frame(pen, months, 1.0 if highest > 0.5 else 0.5, words, _percent)
     for number, month in enumerate(months):
         _share(pen, frame, number, of(month))
-    told = ", ".join(f"{month.month}: {of(month).count} of {of(month).of}" for month in months)
-    return Plate(180, 72, tuple(pen.shapes), f"{words}: {told}")
+    told = [
+        said("{month}: {count} of {of}", month=verbatim(month.month), count=verbatim(of(month).count),
+             of=verbatim(of(month).of))
+        for month in months
+    ]  # fmt: skip
+    return Plate(180, 72, tuple(pen.shapes), say(said("{figure}: {values}", figure=words, values=joined(told, ", "))))
 
 
-def _minutes(months: Sequence[Month]) -> Plate:
-    pen = Pen()
+def _minutes(months: Sequence[Month], say: Speaker) -> Plate:
+    pen = Pen(say=say)
     highest = max((month.minutes.high for month in months if month.minutes), default=60.0)
-    words = "minutes from taking in to the verdict, the middle one"
+    words = said("minutes from taking in to the verdict, the middle one")
     frame = _month_frame(pen, months, highest * 1.05 or 1.0, words, lambda v: f"{v:.0f}")
     for number, month in enumerate(months):
         if found := month.minutes:
             curve(pen, frame, "graph-line", [(number, found.low), (number, found.high)])
             dot(pen, frame, "graph-dot graph-dot-outer" if found.few else "graph-dot", number, found.value)
-    told = ", ".join(f"{m.month}: {m.minutes.value:.0f}" for m in months if m.minutes)
-    return Plate(180, 72, tuple(pen.shapes), f"{words}: {told}")
+    told = verbatim(", ".join(f"{m.month}: {m.minutes.value:.0f}" for m in months if m.minutes))
+    return Plate(180, 72, tuple(pen.shapes), say(said("{figure}: {values}", figure=words, values=told)))

@@ -39,9 +39,9 @@ def prove_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Re
         "hand_back/page.html", request, speaks_of=here.kind, who=who, job=here.job, current="prove",
         planned=bool(here.work), fields=after_fields(here, shop, who),
         checks=[check_row(check, say) for check in proved.checks],
-        not_proved=[(name, say(name)) for name in not_proved(proved.checks)],
+        not_proved=[(kept, say(words)) for kept, words in not_proved(proved.checks).items()],
         stop_gap=stop_gap_of(here.plan.records), acknowledged=acknowledged_of(here.plan.records),
-        releases=[ReleaseChoice(how, words, say(proved.refused[how])) for how, words in RELEASES.items()],
+        releases=[ReleaseChoice(how, say(words), say(proved.refused[how])) for how, words in RELEASES.items()],
         released=released and released_in_words(released, say),
     )  # fmt: skip
 

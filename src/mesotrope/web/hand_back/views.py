@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
+from mesotrope.core.language.saying import said
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.plan.hand_back import Check
 from mesotrope.core.plan.release import RELEASES
@@ -49,7 +50,7 @@ class ReleaseChoice:
 
 def check_row(check: Check, say: Speaker) -> CheckRow:
     return CheckRow(
-        check.where.words.capitalize(),
+        say.begin(check.where),
         say(check.words),
         say(check.before),
         say(check.after),
@@ -74,7 +75,7 @@ def after_fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[A
         return AfterField(
             corner,
             path,
-            f"{NAMED[path]} {say(field.label)}" if path in NAMED else say(field.label),
+            say(said("{side} {finding}", side=NAMED[path], finding=field.label)) if path in NAMED else say(field.label),
             written,
             _unit(field, say),
             tuple((value, say(words)) for value, words in (field.values or {}).items()),
@@ -83,7 +84,7 @@ def after_fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[A
     asked = asked_after(here.work, specification, shop.knowledge)
     return [
         (
-            say("Pedal and fluid") if place is VEHICLE else place.words.capitalize(),
+            say("Pedal and fluid") if place is VEHICLE else say.begin(place),
             tuple(field for path in paths if (field := one(place, path))),
         )
         for place, paths in asked.items()
@@ -95,13 +96,13 @@ NAMED = {"pad_mm.inner.lead_rim": "inner", "pad_mm.outer.lead_rim": "outer"}
 
 
 def _unit(field: VocabularyField, say: Speaker) -> str:
-    return "" if field.values or field.unit in ("number", "") else say.units.written(field.unit)
+    return "" if field.values or field.unit in ("number", "") else say.unit(field.unit)
 
 
 def released_in_words(record: Record, say: Speaker) -> dict[str, str]:
     """How the vehicle left, by whom and when, with its restriction and what was still open."""
     return {
-        "how": RELEASES[record.value["as"]],
+        "how": say(RELEASES[record.value["as"]]),
         "as": record.value["as"],
         "by": record.by,
         "at": say.dates.moment(record.at),

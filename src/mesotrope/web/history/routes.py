@@ -11,6 +11,7 @@ from fastapi.responses import Response
 
 from mesotrope.core.day.waiting import STATES
 from mesotrope.core.language.corner import place_words
+from mesotrope.core.language.saying import Sayable, joined, marked, nm, said, verbatim
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.plan.release import RELEASES
 from mesotrope.services.day_changes import AGREED
@@ -50,14 +51,29 @@ def history(request: Request, job_id: int, shop: InShop, who: SignedIn, corner: 
 
 #: What each kind of record is called in the history.
 RECORDED = {
-    "package": "another package chosen", "overruled": "verdict overruled", "signed": "verdict signed",
-    "approved": "verdict approved", "tick": "step of the work card", "torque": "torque",
-    "after": "measured after the work", "stop_gap": "stop-gap", "acknowledged": "the owner’s word",
-    "release": "release", "found": "what it was", "struck": "step struck out", "own_step": "step of one’s own",
-    "own_part": "part of one’s own", "part_number": "number of a part", "step_note": "note on a step",
-    "agreed": "the owner agreed to", "has_it": "handed on to", "promised": "promised for", "place": "stands at",
-    "waits": "waits for", "closed": "the job",
-}  # fmt: skip
+    "package": said("another package chosen"),
+    "overruled": said("verdict overruled"),
+    "signed": said("verdict signed"),
+    "approved": said("verdict approved"),
+    "tick": said("step of the work card"),
+    "torque": said("torque"),
+    "after": said("measured after the work"),
+    "stop_gap": said("stop-gap"),
+    "acknowledged": said("the owner’s word"),
+    "release": said("release"),
+    "found": said("what it was"),
+    "struck": said("step struck out"),
+    "own_step": said("step of one’s own"),
+    "own_part": said("part of one’s own"),
+    "part_number": said("number of a part"),
+    "step_note": said("note on a step"),
+    "agreed": said("the owner agreed to"),
+    "has_it": said("handed on to"),
+    "promised": said("promised for"),
+    "place": said("stands at"),
+    "waits": said("waits for"),
+    "closed": said("the job"),
+}
 
 
 def _recorded(
@@ -75,7 +91,7 @@ def _recorded(
     }
 
 
-def _subject(record: Record, shop: Shop, say: Speaker, steps: Mapping[str, str]) -> str:
+def _subject(record: Record, shop: Shop, say: Speaker, steps: Mapping[str, str]) -> Sayable:
     """What a record is about: a place, a step of the card, a fastener, a figure."""
     if record.kind in ("tick", "struck", "step_note"):
         known = shop.knowledge.action.get(record.subject)
@@ -83,76 +99,92 @@ def _subject(record: Record, shop: Shop, say: Speaker, steps: Mapping[str, str])
     place, _, rest = record.subject.partition("/")
     if record.kind == "after":
         field = field_at((place, rest), shop.knowledge)
-        return f"{place_words(place)}, {field.label if field else rest}"
+        return joined((place_words(place), field.label if field else verbatim(rest)), ", ")
     if record.kind == "torque":
-        return f"{place_words(place)}, {rest}"
-    return place_words(place) if place else ""
+        return joined((place_words(place), rest.replace("_", " ")), ", ")
+    return said(place_words(place)) if place else ""
 
 
-def _of_the_day(record: Record, say: Speaker, names: Mapping[int, str]) -> str:
+def _of_the_day(record: Record, say: Speaker, names: Mapping[int, str]) -> Sayable:
     """What somebody settled of the day, in words; nothing for any other record, or one that was taken back."""
     value = record.value
     if value is None or record.kind not in ("agreed", "has_it", "promised", "waits"):
         return ""
     if record.kind == "has_it":
-        return names.get(value, "somebody")
+        return names.get(value) or said("somebody")
     if record.kind == "promised":
         return say.dates.moment(datetime.datetime.fromisoformat(value))
     if record.kind == "agreed":
-        return AGREED[value["as"]]
+        return said(AGREED[value["as"]])
     until = value.get("until")
-    day = f", expected {say.dates.day(datetime.date.fromisoformat(until))}" if until else ""
-    return f"{STATES[value['for']]}{day}"
+    waits = STATES[value["for"]]
+    if not until:
+        return said(waits)
+    day = verbatim(say.dates.day(datetime.date.fromisoformat(until)))
+    return said("{waits}, expected {day}", waits=waits, day=day)
 
 
-def _value_said(record: Record, shop: Shop, say: Speaker) -> str:
+TORQUES = {"asked": marked("asked {torque}"), "read": marked("read {torque}")}
+
+
+def _value_said(record: Record, shop: Shop, say: Speaker) -> Sayable:
     value = record.value
     if record.kind == "closed":
-        return "closed" if value else "opened again"
+        return said("closed") if value else said("opened again")
     if value is None:
-        return "taken back"
+        return said("taken back")
     if record.kind == "package":
-        planned = (f"{shop.knowledge.action[action].words} {place_words(place)}".strip() for place, action in value)
-        return "; ".join(planned)
+        return joined(
+            said("{action} {place}", action=shop.knowledge.action[action].words, place=place_words(place))
+            for place, action in value
+        )
     if record.kind == "torque":
-        parts = (f"{name} {say.units.with_unit(part, 'N.m', 0)}"
-                 for name in ("asked", "read") if (part := value[name]) is not None)  # fmt: skip
-        return ", ".join(parts)
+        parts = (
+            said(words, torque=nm(part, 0)) for name, words in TORQUES.items() if (part := value[name]) is not None
+        )
+        return joined(parts, ", ")
     if record.kind == "release":
-        return RELEASES[value["as"]]
+        return said(RELEASES[value["as"]])
     if record.kind == "overruled":
-        return str(value["as"] if isinstance(value, dict) else value)
+        return said(str(value["as"] if isinstance(value, dict) else value))
     if record.kind in ("stop_gap", "acknowledged", "own_step", "own_part"):
         told = value if isinstance(value, dict) else {"what": value}
         return "; ".join(f"{name}: {part}" for name, part in told.items() if part and name not in ("drawn", "plan"))
     if record.kind == "found":
         faults = value["faults"]
-        return "not found out" if faults is None else ", ".join(map(shop.knowledge.words, faults)) or "nothing wrong"
+        if faults is None:
+            return said("not found out")
+        return joined(map(shop.knowledge.words, faults), ", ") if faults else said("nothing wrong")
     if record.kind == "after":
         place, _, path = record.subject.partition("/")
         return _figure_said(value, field_at((place, path), shop.knowledge), say)
-    return "done" if value is True else "" if record.kind in ("signed", "approved") else str(value).replace("_", " ")
+    if value is True:
+        return said("done")
+    return "" if record.kind in ("signed", "approved") else str(value).replace("_", " ")
 
 
-def _figure_said(value: Any, field: VocabularyField | None, say: Speaker) -> str:
+def _figure_said(value: Any, field: VocabularyField | None, say: Speaker) -> Sayable:
     """A finding with its unit, or in the words of its choices."""
     if value is None or field is None:
         return "" if value is None else str(value)
     if field.values:
-        return str(field.values.get(value, value))
-    return f"{shown(value, field, say)} {say.units.written(field.unit)}".strip()
+        return said(str(field.values.get(value, value)))
+    return f"{shown(value, field, say)} {say.unit(field.unit)}".strip()
 
 
 def _line(entry: Entry, shop: Shop, who: Who) -> dict[str, Any]:
     """One line of the history in words and in the reader's units."""
     field, say = field_at((entry.corner, entry.path), shop.knowledge), shop.say(who)
     where_at = entry.path.removeprefix(field.key).strip(".") if field else ""
-    detail = f" {where_at}".replace(".", " ").replace("_", " ").rstrip()
+    detail = where_at.replace(".", " ").replace("_", " ")
+    part: Sayable = verbatim(detail) if detail.isdigit() else detail
     return {
-        "where": place_words(entry.corner),
-        "what": f"{field.label}{detail}" if field else entry.path,
-        "value": _figure_said(entry.value, field, say) or "taken back",
-        "before": _figure_said(entry.before, field, say) or "nothing",
+        "where": said(place_words(entry.corner)),
+        "what": said("{what} {detail}", what=field.label, detail=part)
+        if field and detail
+        else (field and said(field.label)) or entry.path,
+        "value": _figure_said(entry.value, field, say) or said("taken back"),
+        "before": _figure_said(entry.before, field, say) or said("nothing"),
         "by": entry.by,
         "at": entry.at,
         "undo": entry.undo,

@@ -10,9 +10,9 @@ from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.level import level_written
+from mesotrope.core.language.saying import Sayable, joined, marked, said, verbatim
 from mesotrope.core.language.units import KEPT_AS
 from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.core.physics.pads import PLACES
 from mesotrope.services.job_rows import StandingFindings
 from mesotrope.web.places import entry_id
 from mesotrope.words import Speaker
@@ -25,7 +25,8 @@ WITH = {"pull_radius_mm": "pull_n"}
 
 #: What is written beside the fields of a finding with several.
 BESIDE = {
-    "spin.turns": "turns in", "spin.seconds": "s", "pull_n": "{unit} at a radius of", "pull_radius_mm": "",
+    "spin.turns": marked("turns in"), "spin.seconds": "s", "pull_n": marked("{unit} at a radius of"),
+    "pull_radius_mm": "",
 }  # fmt: skip
 
 
@@ -91,19 +92,19 @@ class _Maker:
     """Makes the fields of one corner (or of the whole vehicle) from what stands."""
 
     corner: str
-    words: str
+    place: Sayable
     standing: StandingFindings
     say: Speaker
 
-    def field(self, path: str, label: str, known: VocabularyField, name: str = "") -> EntryField:
+    def field(self, path: str, label: Sayable, known: VocabularyField, name: Sayable = "") -> EntryField:
         value = self.standing.findings.get((self.corner, path), "")
         return EntryField(
             id=entry_id(self.corner, path),
             corner=self.corner,
             path=path,
-            name=f"{self.words}, {self.say(name or known.label)}" if self.words else self.say(name or known.label),
-            label=self.say(label).format(unit=self.say.units.written(known.unit)),
-            unit=self.say.units.written(known.unit),
+            name=self.say(joined((self.place, name or known.label), ", ")),
+            label=self.say(label).format(unit=self.say.unit(known.unit)),
+            unit=self.say.unit(known.unit),
             value=shown(value, known, self.say),
             seen_entry=self.standing.entry_ids.get((self.corner, path), 0),
             simulated=(self.corner, path) in self.standing.simulated,
@@ -140,7 +141,7 @@ def corner_blocks(
     axle = specification.axle_of(corner)
     if not axle.has("disc"):
         return ()
-    maker = _Maker(corner, corner.words, standing, say)
+    maker = _Maker(corner, corner, standing, say)
     fields = [f for f in knowledge.corner_fields if f.stage in tuple(stages) and specification.asks(f, corner)]
     per_side = axle.pistons if axle.caliper == "floating" else max(1, axle.pistons // 2)
     lists = {"piston_pushback": per_side, "rotor_mm": _rotor_places(corner, standing)}
@@ -166,8 +167,7 @@ def system_blocks(
 def _by_corner(block: Block, maker: _Maker, knowledge: Knowledge, corners: Iterable[Corner]) -> Block:
     known = knowledge.system_field[block.finding]
     row = tuple(
-        maker.field(f"{block.finding}.{corner}", corner.words, known,
-                    f"{known.label}, {corner.words}")
+        maker.field(f"{block.finding}.{corner}", corner, known, joined((known.label, corner), ", "))
         for corner in corners
     )  # fmt: skip
     return Block("figures", block.finding, block.heading, block.hint, tuple((field,) for field in row), block.cautions)
@@ -195,12 +195,12 @@ def _block(
     if name == "pad_mm":
         kind, rows = "pad", tuple(row for side in ("inner", "outer") for row in _pad_rows(side, maker, first))
     elif name == "window_pad_mm":
-        kind, rows = "figures", (tuple(maker.field(f"{name}.{s}", s, first, f"{s} lining seen") for s in PAD_SIDES),)
+        kind, rows = "figures", (tuple(maker.field(f"{name}.{s}", s, first, words) for s, words in PAD_SIDES.items()),)
     elif name in lists:
         count = lists[name]
         made = tuple(
-            maker.field(f"{name}.{n}", f"piston {n}" if first.values and count > 1 else "", first,
-                        f"{first.label}, {n}" if count > 1 else "")
+            maker.field(f"{name}.{n}", said("piston {n}", n=verbatim(n)) if first.values and count > 1 else "", first,
+                        joined((first.label, verbatim(n)), ", ") if count > 1 else "")
             for n in range(1, count + 1)
         )  # fmt: skip
         kind, rows = ("choice", tuple((f,) for f in made)) if first.values else ("figures", (made,))
@@ -212,26 +212,27 @@ def _block(
         rows = (tuple(maker.field(f.key, BESIDE.get(f.key, f.key.partition(".")[2]), f) for f in together),)
     else:
         kind, rows = "text", ((maker.field(first.key, "", first),),)
-    said = tuple(maker.say(c.words) for c in knowledge.cautions if name in c.when and can_be(c.needs))
+    cautions = tuple(maker.say(c.words) for c in knowledge.cautions if name in c.when and can_be(c.needs))
     heading = maker.say(knowledge.headings.get(name, first.label))
-    return Block(kind, name, heading, maker.say(knowledge.hints.get(name, "")), rows, said, first.folded)
+    return Block(kind, name, heading, maker.say(knowledge.hints.get(name, "")), rows, cautions, first.folded)
 
 
-PAD_SIDES = ("inner", "outer")
+PAD_SIDES = {"inner": marked("inner lining seen"), "outer": marked("outer lining seen")}
 
 
 def _pad_rows(side: str, maker: _Maker, known: VocabularyField) -> tuple[tuple[EntryField, ...], ...]:
     """The four places of a lining as they lie on the pad: rim above hub, leading end before trailing end."""
     return tuple(
         tuple(
-            maker.field(f"pad_mm.{side}.{end}_{edge}", "", known, f"{side} lining, {_place_words(f'{end}_{edge}')}")
+            maker.field(f"pad_mm.{side}.{end}_{edge}", "", known, joined((LININGS[side], PLACE_WORDS[end, edge]), ", "))
             for end in ("lead", "trail")
         )
         for edge in ("rim", "hub")
     )
 
 
-def _place_words(place: str) -> str:
-    assert place in PLACES
-    end, edge = place.split("_")
-    return f"{'leading' if end == 'lead' else 'trailing'} end, {edge} edge"
+LININGS = {"inner": marked("inner lining"), "outer": marked("outer lining")}
+PLACE_WORDS = {
+    ("lead", "rim"): marked("leading end, rim edge"), ("trail", "rim"): marked("trailing end, rim edge"),
+    ("lead", "hub"): marked("leading end, hub edge"), ("trail", "hub"): marked("trailing end, hub edge"),
+}  # fmt: skip

@@ -16,12 +16,13 @@ from mesotrope.core.evidence.wear_log import WearLog, rotor_outlasts_next_pads
 from mesotrope.core.language.corner import AXLES, Axle, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import fine_mm
+from mesotrope.core.language.saying import Sayable, fine_mm, joined, mm, plain, said
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.photographs import Shot
 from mesotrope.web.job.entries import Block, corner_blocks, system_blocks
-from mesotrope.web.job.numbers import ROTOR_TOO_SOON, NumbersPanel, numbers_panel
-from mesotrope.web.job.numbers import Scene as NumbersScene
+from mesotrope.web.job.numbers import ROTOR_TOO_SOON, numbers_panel
+from mesotrope.web.job.panel import NumbersPanel
+from mesotrope.web.job.panel import Scene as NumbersScene
 from mesotrope.web.job.rail import RAIL, WHOLE_VEHICLE, RailStep, job_address, next_stage, rail_of, stage_href
 from mesotrope.web.job.suspects import NextRow, SuspectRow, doubt_row, next_rows, suspect_row
 from mesotrope.web.plate.drawing import axle_plate
@@ -115,14 +116,14 @@ def job_page(
         axle=axle,
         exaggerated=exaggerated,
         rail=rail_of(base, job.findings, worth, knowledge, stage, axle, exaggerated, say),
-        axles=tuple((name, stage_href(base, stage, name, exaggerated), name == axle) for name in AXLES),
+        axles=tuple((say(name), stage_href(base, stage, name, exaggerated), name == axle) for name in AXLES),
         plate=axle_plate(job.inspection, answer, axle, knowledge.limit, exaggerated, say) if disc else None,
         plate_toggle=stage_href(base, stage, axle, not exaggerated),
         whole=system_blocks(stages, specification, job.standing, knowledge, say),
         corners=tuple(
             CornerEntries(
                 corner,
-                corner.words,
+                say(corner),
                 corner_blocks(corner, stages, specification, job.standing, knowledge, say),
                 tuple(shot for shot in photographs if shot.corner == corner),
                 not specification.axle_of(corner).has("disc"),
@@ -161,19 +162,22 @@ def job_page(
             (say(a.because) for a in decision.answered if a.finding == "complaint" and a.how != "open"), ""
         ),
         reasoned=tuple(reasoned_suspect(suspect, say) for suspect in answer.suspects[:8]),
-        cleared=tuple(f"{say(c.corner)}: {say(c.words)}. {say(c.because)}" for c in answer.cleared),
+        cleared=tuple(
+            say(said("{place}: {fault}. {because}", place=c.corner, fault=c.words, because=c.because))
+            for c in answer.cleared
+        ),
         contradictions=tuple(map(say, (*answer.fits_nothing, *answer.contradictions))),
-        defaults=tuple(_default_words(name, knowledge) for name in answer.defaults_used),
-        notes=(*map(say, answer.notes), *_rotors_too_soon(log, specification)),
+        defaults=tuple(say(_default_words(name, knowledge)) for name in answer.defaults_used),
+        notes=(*map(say, answer.notes), *map(say, _rotors_too_soon(log, specification))),
         all_cautions=tuple(map(say, decision.cautions)),
         facts=facts_of(job.inspection, specification, say),
     )
 
 
-def _rotors_too_soon(log: WearLog | None, specification: Specification) -> list[str]:
+def _rotors_too_soon(log: WearLog | None, specification: Specification) -> list[Sayable]:
     """Rotors that will not last the next pads, in words: they are offered with the work at hand."""
     return [
-        f"The rotor {corner.words} {ROTOR_TOO_SOON}."
+        said("The rotor {place} {so}.", place=corner, so=ROTOR_TOO_SOON)
         for corner in specification.corners
         if log and (found := rotor_outlasts_next_pads(log, corner)) and not found[1]
     ]
@@ -188,44 +192,45 @@ def corners_shown(specification: Specification, stage: str, axle: Axle) -> tuple
     return specification.corners_on(axle)
 
 
-def _default_words(name: str, knowledge: Knowledge) -> str:
+def _default_words(name: str, knowledge: Knowledge) -> Sayable:
     """What a figure of the specification is called: by its axle, and as the vocabulary labels it."""
     axle, _, key = name.rpartition(".")
     fields = (*knowledge.vehicle_fields, *knowledge.axle_fields, *knowledge.visit_fields)
     label = next((field.label for field in fields if field.key in (key, name)), key.replace("_", " "))
-    return f"{axle.replace('_', ' ')} {label}".strip()
+    return said("{axle} {figure}", axle=Axle(axle), figure=label) if axle in AXLES else label
 
 
 def facts_of(inspection: Inspection, specification: Specification, say: Speaker) -> tuple[tuple[str, str], ...]:
     """What was taken in, in words; what is a default is called one."""
-    vehicle, visit = inspection.vehicle, inspection.visit
+    vehicle, visit, not_noted = inspection.vehicle, inspection.visit, say("not noted")
     facts = [
-        ("Complaint", visit.complaint or "none written down"),
-        ("Distance", say.units.with_unit(visit.odometer_km, "km") if visit.odometer_km is not None else "not noted"),
-        ("Use", visit.usage or "not noted"),
-        ("Work before", ", ".join(w.replace("_", " ") for w in visit.recent_work or []) or "none noted"),
-        ("VIN", vehicle.vin or "not noted"),
-        ("Kind", f"{specification.kind.replace('_', ' ')}, {vehicle.model_year or 'year not noted'}"),
+        (say("Complaint"), visit.complaint or say("none written down")),
+        (say("Distance"), say(plain(visit.odometer_km, "km")) if visit.odometer_km is not None else not_noted),
+        (say("Use"), say(visit.usage.replace("_", " ")) if visit.usage else not_noted),
+        (say("Work before"), ", ".join(say(w.replace("_", " ")) for w in visit.recent_work or []) or say("none noted")),
+        (say("VIN"), vehicle.vin or not_noted),
+        (say("Kind"), f"{say(specification.kind.replace('_', ' '))}, {vehicle.model_year or say('year not noted')}"),
     ]
     for name, axle in specification.axles.items():
 
-        def said(key: str, text: str, axle_name: str = name) -> str:
-            return f"{text} (default)" if f"{axle_name}.{key}" in specification.defaulted else text
+        def told(key: str, what: Sayable, axle_name: str = name) -> Sayable:
+            return said("{figure} (default)", figure=what) if f"{axle_name}.{key}" in specification.defaulted else what
 
         facts.append(
             (
-                f"{name.capitalize()} axle",
-                ", ".join(
+                say.begin(said("{axle} axle", axle=name)),
+                say(joined(
                     [
-                        said("caliper", f"{axle.caliper} caliper"),
-                        said("pad_new_mm", f"new lining {say.units.with_unit(axle.pad_new_mm, 'mm')}"),
-                        said("pad_limit_mm", f"limit {say.units.with_unit(axle.pad_limit_mm, 'mm')}"),
-                        said("rotor_discard_mm", f"rotor discard {say(fine_mm(axle.rotor_discard_mm, None))}"),
+                        told("caliper", said("{kind} caliper", kind=axle.caliper)),
+                        told("pad_new_mm", said("new lining {new}", new=mm(axle.pad_new_mm, None))),
+                        told("pad_limit_mm", said("limit {limit}", limit=mm(axle.pad_limit_mm, None))),
+                        told("rotor_discard_mm",
+                             said("rotor discard {limit}", limit=fine_mm(axle.rotor_discard_mm, None))),
                         *([] if axle.parking_brake == "none" else [
-                            said("parking_brake", f"parking brake {SPECIFIED[axle.parking_brake]}")
+                            told("parking_brake", said("parking brake {kind}", kind=SPECIFIED[axle.parking_brake]))
                         ]),
-                    ]
-                ),
+                    ], ", "
+                )),
             )
         )  # fmt: skip
     return tuple(facts)

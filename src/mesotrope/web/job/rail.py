@@ -7,19 +7,20 @@ from dataclasses import dataclass
 
 from mesotrope.core.language.corner import Axle
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import marked
 from mesotrope.services.findings import field_at
 from mesotrope.services.job_rows import FindingKey
 from mesotrope.words import Speaker
 
 #: The order of work as the rail shows it: address, words, and the stages of the vocabulary entered there.
 RAIL: tuple[tuple[str, str, tuple[str, ...]], ...] = (
-    ("take-in", "Take in", ("intake", "road")),
-    ("pedal", "Pedal & fluid", ("pedal", "bonnet")),
-    ("lift", "Lift & spin", ("lift",)),
-    ("look", "Look", ("wheel_off",)),
-    ("isolate", "Isolate", ("isolate",)),
-    ("strip", "Strip & measure", ("strip", "measure")),
-    ("verdict", "Verdict", ()),
+    ("take-in", marked("Take in"), ("intake", "road")),
+    ("pedal", marked("Pedal & fluid"), ("pedal", "bonnet")),
+    ("lift", marked("Lift & spin"), ("lift",)),
+    ("look", marked("Look"), ("wheel_off",)),
+    ("isolate", marked("Isolate"), ("isolate",)),
+    ("strip", marked("Strip & measure"), ("strip", "measure")),
+    ("verdict", marked("Verdict"), ()),
 )
 
 #: Stages at which the whole vehicle is asked about, not one axle.
@@ -47,10 +48,10 @@ def stage_href(base: str, stage: str, axle: Axle, exaggerated: bool = False) -> 
 
 #: What the marks of the rail mean, for those who hear them.
 RAIL_STATES = {
-    "done": "done",
-    "begun": "begun",
-    "idle": "not needed: it could not change what is to be done",
-    "": "open",
+    "done": marked("done"),
+    "begun": marked("begun"),
+    "idle": marked("not needed: it could not change what is to be done"),
+    "": marked("open"),
 }
 
 
@@ -87,7 +88,7 @@ def rail_of(
             words=say(words),
             current=address == current,
             state=(now := state(stages)),
-            said=RAIL_STATES[now] if stages else "",
+            said=say(RAIL_STATES[now]) if stages else "",
             findings=" ".join(dict.fromkeys(f.finding.replace("_", "-") for f in fields if f.stage in stages)),
         )
         for address, words, stages in RAIL
@@ -98,8 +99,8 @@ def next_stage(base: str, stage: str, axle: Axle, say: Speaker) -> tuple[str, st
     """Where the work goes on: the other axle, then the next stage."""
     addresses = [address for address, _, _ in RAIL]
     if axle == Axle.FRONT and stage not in (*WHOLE_VEHICLE, "verdict"):
-        return stage_href(base, stage, Axle.REAR), "Rear axle"
+        return stage_href(base, stage, Axle.REAR), say("Rear axle")
     place = addresses.index(stage) + 1
     if place == len(addresses):
-        return "/", "Back to Today"
+        return "/", say("Back to Today")
     return stage_href(base, addresses[place], Axle.FRONT), say(RAIL[place][1])

@@ -35,6 +35,7 @@ from mesotrope.web.places import entry_id
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.plate.reservoir import pedal_plate
 from mesotrope.web.rendering import render
+from mesotrope.words import Speaker
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
@@ -62,14 +63,20 @@ def open_here(shop: Shop, who: Who, job_id: int) -> OpenJob:
     return open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
 
 
-def drawn(page: JobPage) -> Plate | None:
+def drawn(page: JobPage, say: Speaker) -> Plate | None:
     """The drawing of a stage: pedal and reservoir, or the axle."""
-    return pedal_plate(page.job.inspection.system, page.expected_level) if page.stage == "pedal" else page.plate
+    return pedal_plate(page.job.inspection.system, page.expected_level, say) if page.stage == "pedal" else page.plate
 
 
 def _refresh(request: Request, shop: Shop, who: Who, page: JobPage, **headers: str) -> Response:
     answer = render(
-        "job/_refresh.html", request, speaks_of=page.kind, page=page, who=who, plate=drawn(page), refreshed=True
+        "job/_refresh.html",
+        request,
+        speaks_of=page.kind,
+        page=page,
+        who=who,
+        plate=drawn(page, shop.say(who, page.kind)),
+        refreshed=True,
     )
     answer.headers.update(headers)
     return answer
@@ -214,4 +221,12 @@ def stage_page(
 ) -> Response:
     page = page_of(shop, who, open_here(shop, who, job_id), stage, axle, wear, whole=True)
     earlier = page.job.earlier if stage == "take-in" else ()
-    return render("job/page.html", request, speaks_of=page.kind, who=who, page=page, plate=drawn(page), earlier=earlier)
+    return render(
+        "job/page.html",
+        request,
+        speaks_of=page.kind,
+        who=who,
+        page=page,
+        plate=drawn(page, shop.say(who, page.kind)),
+        earlier=earlier,
+    )

@@ -9,7 +9,7 @@ from mesotrope.core.answer.reasons import SuspectAnswer
 from mesotrope.core.decision.check_next import NextTest
 from mesotrope.core.language.corner import Axle, Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.saying import Sayable, plain, said
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.web.job.rail import RAIL, job_address, stage_href
 from mesotrope.web.places import entry_id
@@ -45,14 +45,18 @@ def next_row(test: NextTest, job_id: int, knowledge: Knowledge, say: Speaker) ->
     )
     return NextRow(
         href=f"{href}#{_first_entry(test.corner, test.finding)}",
-        words=f"{test.corner.words.capitalize()}: {say(test_words(test.finding, knowledge))}",
-        minutes=f"{test.minutes:g} min",
+        words=say.begin(said("{place}: {test}", place=test.corner, test=test_words(test.finding, knowledge))),
+        minutes=say(_minutes(test.minutes)),
         because=say(test.because),
         foretold=tuple(
-            (f"{say(told.answer)} ({percent(told.chance)})", f"{told.leads} {percent(told.probability)}")
+            (f"{say(told.answer)} ({say.chance(told.chance)})", f"{say(told.leads)} {say.chance(told.probability)}")
             for told in test.foretold
         ),
     )
+
+
+def _minutes(minutes: float) -> Sayable:
+    return said("{minutes} min", minutes=plain(minutes))
 
 
 def next_rows(tests: Sequence[NextTest], job_id: int, knowledge: Knowledge, say: Speaker) -> tuple[NextRow, ...]:
@@ -68,9 +72,9 @@ def next_rows(tests: Sequence[NextTest], job_id: int, knowledge: Knowledge, say:
         other = offered.get((partner, test.finding)) if partner else None
         if other and isinstance(test.corner, Corner):
             taken.add((other.corner, other.finding))
-            where = f"{test.corner.axle} left and right".capitalize()
-            words = f"{where}: {say(test_words(test.finding, knowledge))}"
-            row = replace(row, words=words, minutes=f"{test.minutes + other.minutes:g} min")
+            doing = test_words(test.finding, knowledge)
+            both = said("{axle} left and right: {test}", axle=test.corner.axle, test=doing)
+            row = replace(row, words=say.begin(both), minutes=say(_minutes(test.minutes + other.minutes)))
         out.append(row)
     return tuple(out)
 
@@ -109,17 +113,17 @@ def _first_entry(corner: Place, finding: str) -> str:
 def suspect_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
     reasons = suspect.reasons_for
     return SuspectRow(
-        where=suspect.corner.words,
+        where=say(suspect.corner),
         words=say(suspect.words),
-        percent=percent(suspect.probability),
+        percent=say.chance(suspect.probability),
         width=max(1, round(100 * suspect.probability)),
         reason=say(reasons[0].under(suspect.corner)) if reasons else "",
-        mechanism=suspect.mechanism,
+        mechanism=say(suspect.mechanism),
     )
 
 
 def doubt_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
     doubt = 1 - suspect.probability
     reason = say(suspect.reasons_against[0].under(suspect.corner))
-    words = "something may be wrong; no single fault stands out yet"
-    return SuspectRow(suspect.corner.words, words, percent(doubt), round(100 * doubt), reason, "")
+    words = say("something may be wrong; no single fault stands out yet")
+    return SuspectRow(say(suspect.corner), words, say.chance(doubt), round(100 * doubt), reason, "")

@@ -76,7 +76,7 @@ def better_page(request: Request, shop: AtTheDoor, who: SignedIn) -> Response:
     """Is it better? Each closed job was predicted before it was learnt from."""
     rules, version = rules_of(shop.database, by=who), latest_version(shop.database, by=who)
     course = course_of(shop.database, by=who)
-    shown = compared(course.expert, course.learnt)
+    shown = compared(course.expert, course.learnt, shop.say(who))
     return _page(request, shop, who, "better", rules, version, course=course, compared=shown, cases=len(course.expert))
 
 

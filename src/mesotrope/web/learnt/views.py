@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from mesotrope.core.language.saying import Said, Sayable, marked, said, verbatim
 from mesotrope.core.learning.prequential import LAST, LEAST, Predicted, calibration_error, hits
 from mesotrope.core.learning.told import Kind, Row
 from mesotrope.web.plate.graph import Frame, axes, curve, dot
 from mesotrope.web.plate.pen import Pen, Plate
+from mesotrope.words import PLAINLY, Speaker
 
 #: So many rows that differ are shown of each kind before the rest folds.
 SHOWN_FIRST = 8
@@ -23,12 +25,12 @@ class LearntRow:
 
     table: str
     row: str
-    about: str
-    where: str
+    about: Sayable
+    where: Sayable
     product: str
     here: str
-    band: str
-    seen: str
+    band: Sayable
+    seen: Sayable
     differs: bool
     set_aside: bool
 
@@ -37,17 +39,21 @@ class LearntRow:
 class Section:
     """The rows of one kind, those that differ first; `not_yet` are those not known enough to differ."""
 
-    heading: str
-    explained: str
+    heading: Sayable
+    explained: Sayable
     differ: tuple[LearntRow, ...]
     more: tuple[LearntRow, ...]
     not_yet: tuple[LearntRow, ...]
 
 
-HEADINGS: dict[Kind, tuple[str, str, str]] = {
-    "fault": ("How often each fault comes", "Of 100 vehicles that come in.", "vehicles"),
-    "finding": ("What each finding shows", "Of 100 times that it was looked at, with what was found there.", "looks"),
-    "figure": ("Wear and drag", "Beside the product’s figure, which is 1.", "corners"),
+HEADINGS: dict[Kind, tuple[Said, Said, str]] = {
+    "fault": (said("How often each fault comes"), said("Of 100 vehicles that come in."), marked("{count} vehicles")),
+    "finding": (
+        said("What each finding shows"),
+        said("Of 100 times that it was looked at, with what was found there."),
+        marked("{count} looks"),
+    ),
+    "figure": (said("Wear and drag"), said("Beside the product’s figure, which is 1."), marked("{count} corners")),
 }
 
 
@@ -64,13 +70,13 @@ def sections(rows: Sequence[Row], set_aside: frozenset[tuple[str, str]]) -> list
 
 
 def _row(row: Row, of: str, set_aside: bool) -> LearntRow:
-    about = f"{row.about}: {row.value}" if row.value else row.about
+    about = said("{what}: {value}", what=row.about, value=row.value) if row.value else said("{what}", what=row.about)
     shown: Callable[[float], str] = _factor if row.kind == "figure" else _of_hundred
-    band = f"{shown(row.low)} to {shown(row.high)}"
+    band = said("{low} to {high}", low=verbatim(shown(row.low)), high=verbatim(shown(row.high)))
     seen = f"{row.seen:.0f}" if row.seen >= 10 else f"{row.seen:.1f}"
     return LearntRow(
-        row.table, row.row, about, row.where, shown(row.product), shown(row.here), band, f"{seen} {of}", row.differs,
-        set_aside,
+        row.table, row.row, about, row.where, shown(row.product), shown(row.here), band,
+        said(of, count=verbatim(seen)), row.differs, set_aside,
     )  # fmt: skip
 
 
@@ -92,30 +98,48 @@ Measure = Callable[[Sequence[Predicted]], float | None]
 class Compared:
     """One figure over time, by the product's tables and by what was learnt, with its last values."""
 
-    heading: str
-    explained: str
+    heading: Said
+    explained: Said
     picture: Plate | None
-    product: str
-    learnt: str
-    better: str
+    product: Sayable
+    learnt: Sayable
+    better: Sayable
 
 
-def compared(expert: Sequence[Predicted], learnt: Sequence[Predicted]) -> list[Compared]:
+def compared(expert: Sequence[Predicted], learnt: Sequence[Predicted], say: Speaker = PLAINLY) -> list[Compared]:
     """Log score, first suspects and calibration over the last `LAST` cases, as they went on."""
     return [
         _compared(
-            "Log score", "How likely the tables made what was found: nearer to 0 is better.", expert, learnt,
-            _mean_log_score, lambda v: f"{v:.2f}".replace("-", "−"), more=True,
+            said("Log score"),
+            said("How likely the tables made what was found: nearer to 0 is better."),
+            expert,
+            learnt,
+            _mean_log_score,
+            lambda v: f"{v:.2f}".replace("-", "−"),
+            more=True,
+            say=say,
         ),
         _compared(
-            "First suspect right", "How often the first suspect was there, where anything was wrong.", expert, learnt,
-            hits, lambda v: f"{100 * v:.0f} %", more=True,
+            said("First suspect right"),
+            said("How often the first suspect was there, where anything was wrong."),
+            expert,
+            learnt,
+            hits,
+            lambda v: f"{100 * v:.0f} %",
+            more=True,
+            say=say,
         ),
         _compared(
-            "Calibration error", "How far what was said lies from what was true: less is better.", expert, learnt,
-            calibration_error, lambda v: f"{100 * v:.1f} %", more=False,
+            said("Calibration error"),
+            said("How far what was said lies from what was true: less is better."),
+            expert,
+            learnt,
+            calibration_error,
+            lambda v: f"{100 * v:.1f} %",
+            more=False,
+            say=say,
         ),
-    ]  # fmt: skip
+    ]
 
 
 def _mean_log_score(some: Sequence[Predicted]) -> float:
@@ -123,18 +147,18 @@ def _mean_log_score(some: Sequence[Predicted]) -> float:
 
 
 def _compared(
-    heading: str, explained: str, expert: Sequence[Predicted], learnt: Sequence[Predicted], measure: Measure,
-    shown: Callable[[float], str], *, more: bool,
+    heading: Said, explained: Said, expert: Sequence[Predicted], learnt: Sequence[Predicted], measure: Measure,
+    shown: Callable[[float], str], *, more: bool, say: Speaker,
 ) -> Compared:  # fmt: skip
     lines = [_course(some, measure) for some in (expert, learnt)]
     last = [line[-1][1] if line else None for line in lines]
-    said = [shown(value) if value is not None else "nothing yet" for value in last]
-    better = ""
+    told = [verbatim(shown(value)) if value is not None else said("nothing yet") for value in last]
+    better: Sayable = ""
     if last[0] is not None and last[1] is not None:
         gain = last[1] - last[0] if more else last[0] - last[1]
-        better = "alike" if said[0] == said[1] else "better" if gain > 0 else "worse"
-    picture = _picture(heading, lines, shown, said) if all(len(line) > 1 for line in lines) else None
-    return Compared(heading, explained, picture, said[0], said[1], better)
+        better = said("alike") if told[0] == told[1] else said("better") if gain > 0 else said("worse")
+    picture = _picture(heading, lines, shown, told, say) if all(len(line) > 1 for line in lines) else None
+    return Compared(heading, explained, picture, told[0], told[1], better)
 
 
 def _course(some: Sequence[Predicted], measure: Measure) -> list[tuple[float, float]]:
@@ -147,19 +171,26 @@ def _course(some: Sequence[Predicted], measure: Measure) -> list[tuple[float, fl
 
 
 def _picture(
-    heading: str, lines: Sequence[Sequence[tuple[float, float]]], shown: Callable[[float], str], said: Sequence[str]
-) -> Plate:
-    pen = Pen()
+    heading: Said, lines: Sequence[Sequence[tuple[float, float]]], shown: Callable[[float], str],
+    told: Sequence[Sayable], say: Speaker,
+) -> Plate:  # fmt: skip
+    pen = Pen(say=say)
     values = [value for line in lines for _, value in line]
     low, high = min(values), max(values)
     room = 0.08 * (high - low) or 0.01
     frame = Frame(24, 10, 146, 50, lines[0][0][0], lines[0][-1][0], low - room, high + room)
-    axes(pen, frame, "closed jobs learnt from", heading.lower(), y_shown=shown)
+    axes(pen, frame, said("closed jobs learnt from"), heading, y_shown=shown)
     for line, style, mark in zip(lines, ("graph-line graph-line-outer", "graph-line"), _MARKS, strict=True):
         curve(pen, frame, style, line)
         dot(pen, frame, mark, *line[-1])
-    words = f"{heading} over the last {LAST} closed jobs: product’s tables {said[0]}, learnt {said[1]}"
-    return Plate(182, 80, tuple(pen.shapes), words)
+    words = said(
+        "{figure} over the last {last} closed jobs: product’s tables {product}, learnt {learnt}",
+        figure=heading,
+        last=verbatim(LAST),
+        product=told[0],
+        learnt=told[1],
+    )
+    return Plate(182, 80, tuple(pen.shapes), say(words))
 
 
 _MARKS = ("graph-dot graph-dot-outer", "graph-dot")

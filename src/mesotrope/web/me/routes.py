@@ -8,6 +8,7 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.core.language.units import CHOICES, KEPT, WRITTEN, Units
 from mesotrope.errors import InvalidInput, TooManyAttempts
 from mesotrope.services.passwords import change_password
@@ -39,11 +40,11 @@ Password = Annotated[str, Form(max_length=1000)]
 
 #: How the choices are said; 32nds are read as a fraction of an inch.
 SAID = {
-    **WRITTEN,
-    "32nds": "linings in 32nds of an inch, the rest in inches",
-    "in": "inches",
-    "mi": "miles",
-    "fl_oz": "US fl oz",
+    **{unit: verbatim(written) for unit, written in WRITTEN.items()},
+    "32nds": said("linings in 32nds of an inch, the rest in inches"),
+    "in": said("inches"),
+    "mi": said("miles"),
+    "fl_oz": said("US fl oz"),
 }
 
 
@@ -83,7 +84,8 @@ def set_password(
             shop.database, shop.passwords, current, password, repeated, address=address_of(request), by=who, now=now
         )
     except (InvalidInput, TooManyAttempts) as error:
-        words = error.requirement if isinstance(error, InvalidInput) else str(error)
+        say = shop.say(who)
+        words = say.requirement(error) if isinstance(error, InvalidInput) else say.refusal(error)
         return _page(request, who, message=words, status=status_of(error))
     token = open_session(shop.database, who.person_id, now=now, hours=shop.settings.session_hours, device=device)
     return welcome(shop.settings, token, device, "/me?kept=password")

@@ -22,14 +22,15 @@ Short = Annotated[str, Form(max_length=200)]
 
 def _places(shop: Shop, who: Who, job_id: int) -> list[PlaceAsked]:
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
-    return places_asked(shop.answer_of(who, job), job.inspection, shop.knowledge)
+    say = shop.say(who, job.inspection.vehicle.kind or "car")
+    return places_asked(shop.answer_of(who, job), job.inspection, shop.knowledge, say)
 
 
 @router.get("/outcome")
 def outcome_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     outcome = outcome_of(shop.database, job_id, by=who)
-    places = places_asked(shop.answer_of(who, job), job.inspection, shop.knowledge)
+    places = _places(shop, who, job_id)
     return render(
         "outcome/page.html", request, who=who, job=job, current="outcome", noted=found_rows(outcome, shop.knowledge),
         places=places, as_suspected=as_suspected(places), how=HOW, comebacks=outcome.comebacks,

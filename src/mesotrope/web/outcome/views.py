@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.answer.answer import Answer
@@ -10,8 +10,10 @@ from mesotrope.core.language.corner import VEHICLE, Place, listed
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.saying import Sayable, chance_of, joined, marked, said, verbatim
 from mesotrope.errors import InvalidInput
 from mesotrope.services.outcomes import HOW, FoundAt, OutcomeOfJob
+from mesotrope.words import Speaker
 
 #: From which chance on a fault is part of what was suspected; where none is so likely, the first suspect from here on.
 LIKELY, FIRST_SUSPECT = 0.5, 0.25
@@ -29,23 +31,19 @@ class PlaceAsked:
 
     place: Place
     suspected: tuple[str, ...]
-    suspected_words: str
+    suspected_words: Sayable
     suspects: tuple[tuple[str, str], ...]
     others: tuple[tuple[str, str], ...]
 
-    @property
-    def words(self) -> str:
-        return self.place.words
 
-
-def places_asked(answer: Answer, inspection: Inspection, knowledge: Knowledge) -> list[PlaceAsked]:
+def places_asked(answer: Answer, inspection: Inspection, knowledge: Knowledge, say: Speaker) -> list[PlaceAsked]:
     """The corners at which anything was found, all of them where none was, and the whole system."""
     corners = answer.specification.corners
     opened = [corner for corner in corners if any(True for _ in leaves(inspection.corner(corner)))]
-    return [_asked(place, answer, knowledge) for place in (*(opened or corners), VEHICLE)]
+    return [_asked(place, answer, knowledge, say) for place in (*(opened or corners), VEHICLE)]
 
 
-def _asked(place: Place, answer: Answer, knowledge: Knowledge) -> PlaceAsked:
+def _asked(place: Place, answer: Answer, knowledge: Knowledge, say: Speaker) -> PlaceAsked:
     here = {fault: p for (where, fault), p in answer.chances.items() if where == place and fault != knowledge.none.id}
     ranked = sorted(here, key=lambda fault: -here[fault])
     suspected = [fault for fault in ranked if here[fault] >= LIKELY]
@@ -57,22 +55,28 @@ def _asked(place: Place, answer: Answer, knowledge: Knowledge) -> PlaceAsked:
     first = ranked[:SUSPECTS_FIRST]
 
     def worded(faults: Sequence[str]) -> tuple[tuple[str, str], ...]:
-        return tuple((fault, knowledge.words(fault)) for fault in faults)
+        return tuple((fault, say(knowledge.words(fault))) for fault in faults)
 
-    words = " and ".join(f"{knowledge.words(fault)} ({_percent(here[fault])})" for fault in suspected)
+    words = and_also(
+        said("{fault} ({chance})", fault=knowledge.words(fault), chance=chance_of(here[fault])) for fault in suspected
+    )
     others = [fault for fault in every if fault not in first]
     return PlaceAsked(place, tuple(suspected), words, worded(first), worded(others))
 
 
-def _percent(chance: float) -> str:
-    return "over 99\u00a0%" if chance > 0.99 else f"{100 * chance:.0f}\u00a0%"
+def and_also(parts: Iterable[Sayable]) -> Sayable:
+    """Several that are there together."""
+    together: Sayable = ""
+    for part in parts:
+        together = said("{one} and {other}", one=together, other=part) if together else part
+    return together
 
 
-def as_suspected(places: Sequence[PlaceAsked]) -> list[tuple[str, str]]:
+def as_suspected(places: Sequence[PlaceAsked]) -> list[tuple[Sayable, Sayable]]:
     """What "as suspected" says of all places, in words: those with a fault first, each by itself; then the rest."""
-    faulty = [(asked.words, asked.suspected_words) for asked in places if asked.suspected]
-    rest = [asked.words for asked in places if not asked.suspected]
-    return [*faulty, *([(", ".join(rest), "nothing wrong")] if rest else [])]
+    faulty: list[tuple[Sayable, Sayable]] = [(one.place, one.suspected_words) for one in places if one.suspected]
+    rest = [asked.place for asked in places if not asked.suspected]
+    return [*faulty, *([(joined(rest, ", "), marked("nothing wrong"))] if rest else [])]
 
 
 def found_of(form: Mapping[str, str], places: Sequence[PlaceAsked]) -> dict[str, Sequence[str] | None]:
@@ -90,7 +94,7 @@ def found_of(form: Mapping[str, str], places: Sequence[PlaceAsked]) -> dict[str,
         elif answer == ELSE:
             named = [fault for name in ("is", "also") if (fault := form.get(f"{name}.{asked.place}", ""))]
             if not named:
-                raise InvalidInput(asked.words, "", "choose what it was, or say that it was not found out")
+                raise InvalidInput(asked.place.words, "", "choose what it was, or say that it was not found out")
             out[asked.place] = named
     if not out:
         raise InvalidInput("what it was", "", "choose “as suspected”, or answer for at least one place")
@@ -101,29 +105,35 @@ def found_of(form: Mapping[str, str], places: Sequence[PlaceAsked]) -> dict[str,
 class FoundRow:
     """What was noted of a place, in words."""
 
-    where: str
-    what: str
-    how: str
+    where: Sayable
+    what: Sayable
+    how: Sayable
     found: FoundAt
 
 
-def found_words(found: FoundAt, knowledge: Knowledge) -> str:
+def found_words(found: FoundAt, knowledge: Knowledge) -> Sayable:
     """What was found at a place, in words."""
     if found.faults is None:
-        return "not found out"
-    return " and ".join(knowledge.words(fault) for fault in found.faults) or "nothing wrong"
+        return marked("not found out")
+    return and_also(knowledge.words(fault) for fault in found.faults) or marked("nothing wrong")
 
 
 def found_rows(outcome: OutcomeOfJob, knowledge: Knowledge) -> list[FoundRow]:
     """What was noted of every place."""
     rows = sorted(outcome.found.values(), key=lambda one: (one.place is VEHICLE, listed(one.place)))
-    return [FoundRow(one.place.words, found_words(one, knowledge), HOW[one.how], one) for one in rows]
+    return [FoundRow(one.place, found_words(one, knowledge), HOW[one.how], one) for one in rows]
 
 
-def outcome_words(outcome: OutcomeOfJob, knowledge: Knowledge) -> str:
+def outcome_words(outcome: OutcomeOfJob, knowledge: Knowledge, say: Speaker) -> str:
     """An outcome in one line; nothing where none was noted."""
     faulty = [row for row in found_rows(outcome, knowledge) if row.found.faults]
-    said = "; ".join(f"{row.where}: {row.what}" + (f" ({row.found.note})" if row.found.note else "") for row in faulty)
+    parts: list[Sayable] = [
+        said("{place}: {found} ({note})", place=row.where, found=row.what, note=verbatim(row.found.note))
+        if row.found.note
+        else said("{place}: {found}", place=row.where, found=row.what)
+        for row in faulty
+    ]
     unknown = any(one.faults is None for one in outcome.found.values())
-    said = said or ("" if not outcome.found else "not found out" if unknown else "nothing wrong")
-    return f"{said}; came back" if outcome.comebacks and said else "came back" if outcome.comebacks else said
+    if outcome.found and not parts:
+        parts = [marked("not found out") if unknown else marked("nothing wrong")]
+    return say(joined((*parts, marked("came back")) if outcome.comebacks else parts))

@@ -7,13 +7,14 @@ from __future__ import annotations
 
 import datetime
 from base64 import b64encode
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 from pydantic import TypeAdapter
 
-from mesotrope.core.language.corner import VEHICLE, Place, place_words
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place, place_words
+from mesotrope.core.language.saying import said
 from mesotrope.core.plan.coming_back import Return, returns_of
 from mesotrope.core.plan.owner_sheet import OwnerFacts, owner_facts
 from mesotrope.core.plan.worth import price_of
@@ -160,7 +161,7 @@ def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
         proved=tuple(ProvedRow(_where(o.where, say), say(o.name), say(o.words), o.good) for o in facts.proved),
         gauges=tuple(gauge_row(gauge, say) for gauge in facts.gauges),
         axles=_axles(here, shop, say),
-        photographs=tuple(_shown(shot) for shot in list_photographs(shop.database, here.job.id, by=who)),
+        photographs=tuple(_shown(shot, say) for shot in list_photographs(shop.database, here.job.id, by=who)),
         released=released_in_words(released, say) if released else None,
         stop_gap=_stop_gap(here, say),
         returns=tuple((say(one.words), say(one.because), say.dates.day(one.day)) for one in due(here, shop, who)),
@@ -177,7 +178,7 @@ def freeze(shop: Shop, who: Who, here: Planned) -> int:
 
 
 def _where(place: Place, say: Speaker) -> str:
-    return "The whole vehicle" if place is VEHICLE else say(place).capitalize()
+    return say("The whole vehicle") if place is VEHICLE else say.begin(place)
 
 
 def _facts(here: Planned, shop: Shop, who: Who) -> OwnerFacts:
@@ -210,11 +211,16 @@ def _axles(here: Planned, shop: Shop, say: Speaker) -> tuple[AxleSheet, ...]:
     }
     out = []
     for name, axle in specification.axles.items():
-        measured = any(measures[c].inner or measures[c].outer for c in specification.corners_on(name))
+        corners = specification.corners_on(name)
+        measured = any(measures[c].inner or measures[c].outer for c in corners)
         if axle.has("disc") and (measured or name in mended):
             before = axle_plate(inspection, here.answer, name, shop.knowledge.limit, say=say)
             after = mended.get(name)
-            out.append(AxleSheet(name, _plain(before, name), _plain(after, name) if after else None))
+            out.append(
+                AxleSheet(
+                    say(name), _plain(before, name, corners, say), _plain(after, name, corners, say) if after else None
+                )
+            )
     return tuple(out)
 
 
@@ -222,15 +228,18 @@ def _axles(here: Planned, shop: Shop, say: Speaker) -> tuple[AxleSheet, ...]:
 FOR_THE_TRADE = ("plate-difference", "plate-dimension", "plate-note")
 
 
-def _plain(plate: Plate, axle: str) -> Plate:
-    """A drawing without what only the trade reads."""
+def _plain(plate: Plate, axle: Axle, corners: Sequence[Corner], say: Speaker) -> Plate:
+    """A drawing without what only the trade reads: under each brake stands where it is, and no drag."""
+    captions = iter(corners)
     kept = (s for s in plate.shapes if not any(style in s.style for style in FOR_THE_TRADE))
-    shapes = tuple(replace(s, text=s.text.partition(" · ")[0]) for s in kept)
-    return Plate(plate.width, plate.height, shapes, f"the brakes of the {axle} axle, seen from behind")
+    shapes = tuple(replace(s, text=say(next(captions))) if s.style == "plate-caption" else s for s in kept)
+    return Plate(
+        plate.width, plate.height, shapes, say(said("the brakes of the {axle} axle, seen from behind", axle=axle))
+    )
 
 
-def _shown(shot: Shot) -> tuple[int, str]:
-    return shot.id, place_words(shot.corner).capitalize()
+def _shown(shot: Shot, say: Speaker) -> tuple[int, str]:
+    return shot.id, say.begin(place_words(shot.corner))
 
 
 def due(here: Planned, shop: Shop, who: Who) -> tuple[Return, ...]:

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.day.due import due_words
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput
 from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.audit import note_export
@@ -28,7 +29,7 @@ from mesotrope.services.signing_in import Who
 from mesotrope.services.workshop import about
 from mesotrope.web.context import AtTheDoor, Changing, InShop, Shop, SignedIn
 from mesotrope.web.due.views import horizon
-from mesotrope.web.rendering import as_file, render
+from mesotrope.web.rendering import Message, as_file, render
 
 router = APIRouter()
 
@@ -60,13 +61,13 @@ def add_owner(
         rows = owners_of(shop.database, by=who)
         return render(
             "owners/list.html", request, status=422, who=who, rows=rows, begins="", ways=WAYS, typed=typed,
-            message=str(error),
+            message=error,
         )  # fmt: skip
     return RedirectResponse(f"/vehicles/{vehicle}" if vehicle else f"/owners/{number}", status_code=303)
 
 
 def _page(
-    request: Request, shop: Shop, who: Who, owner_id: int, *, typed: Contact | None = None, message: str = ""
+    request: Request, shop: Shop, who: Who, owner_id: int, *, typed: Contact | None = None, message: Message = ""
 ) -> Response:
     owner = owner_page(shop.database, owner_id, by=who)
     refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=knowledge_key())
@@ -95,7 +96,7 @@ def change_owner(
     try:
         keep_owner(shop.database, typed, by=who, now=shop.now(), owner_id=owner_id)
     except InvalidInput as error:
-        return _page(request, shop, who, owner_id, typed=typed, message=str(error))
+        return _page(request, shop, who, owner_id, typed=typed, message=error)
     return RedirectResponse(f"/owners/{owner_id}", status_code=303)
 
 
@@ -136,7 +137,9 @@ def everything(owner_id: int, shop: AtTheDoor, who: SignedIn) -> Response:
 @router.post("/owners/{owner_id}/erase")
 def erase(owner_id: int, shop: AtTheDoor, who: Changing, word: Line = "") -> Response:
     if word.strip().lower() != WORD:
-        raise InvalidInput("confirm", word, f"write {WORD} into the field: it cannot be taken back")
+        raise InvalidInput(
+            "confirm", word, said("write {word} into the field: it cannot be taken back", word=verbatim(WORD))
+        )
     erase_owner(shop.database, owner_id, by=who, now=shop.now())
     return RedirectResponse("/owners", status_code=303)
 

@@ -22,7 +22,7 @@ from mesotrope.services.people import (
 )
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
-from mesotrope.web.rendering import render
+from mesotrope.web.rendering import Message, render
 
 router = APIRouter(prefix="/people")
 
@@ -30,7 +30,7 @@ Line = Annotated[str, Form(max_length=200)]
 
 
 def _page(
-    request: Request, shop: Shop, who: Who, *, link: tuple[str, str] | None = None, message: str = "",
+    request: Request, shop: Shop, who: Who, *, link: tuple[str, str] | None = None, message: Message = "",
     status: int = 200, **typed: str,
 ) -> Response:  # fmt: skip
     people = people_of(shop.database, by=who, now=shop.now())
@@ -57,9 +57,7 @@ def add(
     try:
         token = add_colleague(shop.database, sign_in_name, name, role, by=who, now=shop.now())
     except InvalidInput as error:
-        return _page(
-            request, shop, who, message=str(error), status=422, name=name, sign_in_name=sign_in_name, role=role
-        )
+        return _page(request, shop, who, message=error, status=422, name=name, sign_in_name=sign_in_name, role=role)
     return _with_link(request, shop, who, name, token)
 
 
@@ -94,7 +92,7 @@ def set_their_hours(
     try:
         set_hours(shop.database, person_id, (hours + [""] * 7)[:7], away, by=who, now=shop.now())
     except InvalidInput as error:
-        return _page(request, shop, who, message=str(error), status=422, hours_of=str(person_id))
+        return _page(request, shop, who, message=error, status=422, hours_of=str(person_id))
     return _back()
 
 

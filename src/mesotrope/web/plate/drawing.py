@@ -16,6 +16,7 @@ from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import AXLES, Axle, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.saying import Sayable, joined, mm, nm, said
 from mesotrope.web.plate.parts import CAPTIONS, CENTRE, MARGIN, DrawnCorner, draw_corner, noteworthy, signed_mm
 from mesotrope.web.plate.pen import Pen, Plate, Shape
 from mesotrope.words import PLAINLY, Speaker
@@ -71,16 +72,16 @@ def axle_plate(
     height = corners[0].under + CAPTIONS
     shapes: list[Shape] = []
     for number, corner in enumerate(corners):
-        pen = Pen((lambda x: MARGIN + x) if number == 0 else (lambda x: width - MARGIN - x))
+        pen = Pen((lambda x: MARGIN + x) if number == 0 else (lambda x: width - MARGIN - x), say=say)
         draw_corner(pen, corner)
         shapes += pen.shapes
     if len(corners) == 2:
         shapes += _across(width, corners)
-    return Plate(round(width, 2), round(height, 2), tuple(shapes), _description(corners))
+    return Plate(round(width, 2), round(height, 2), tuple(shapes), say(_description(corners)))
 
 
 def _across(width: float, both: list[DrawnCorner]) -> list[Shape]:
-    pen = Pen()
+    pen = Pen(say=both[0].say)
     pen.line("plate-axis", width / 2, 3, width / 2, both[0].under + CAPTIONS - 3)
     difference: Measure | None = both[0].measures.minus(both[1].measures)
     if difference:
@@ -88,30 +89,31 @@ def _across(width: float, both: list[DrawnCorner]) -> list[Shape]:
         style = "plate-dimension plate-heavy" if heavy else "plate-dimension"
         y = (both[0].lead + both[0].trail) / 2 + 9
         pen.line(style, width / 2 - 15, y, width / 2 + 15, y)
-        figure = signed_mm(difference.value, both[0].say) if heavy else "alike"
+        figure = signed_mm(difference.value, both[0].say) if heavy else said("alike")
         words = "plate-difference plate-heavy" if heavy else "plate-difference"
-        pen.text("plate-difference plate-on-paper", width / 2, y - 2.2, "left − right")
+        pen.text("plate-difference plate-on-paper", width / 2, y - 2.2, said("left − right"))
         pen.text(words + " plate-on-paper", width / 2, y + 5.6, figure)
     return pen.shapes
 
 
-def _description(corners: list[DrawnCorner]) -> str:
+def _description(corners: list[DrawnCorner]) -> Sayable:
     """The drawing in words, for those who cannot see it."""
-    said = []
+    told = []
     for corner in corners:
-        pads = [
-            f"{side} pad {corner.say.units.with_unit(pad.mean.value, 'mm', 1)}"
+        parts: list[Sayable] = [
+            said("{side} pad {lining}", side=side, lining=mm(pad.mean.value))
             if (pad := getattr(corner.measures, side))
-            else f"{side} pad not measured"
+            else said("{side} pad not measured", side=side)
             for side in PADS
         ]
         drag = corner.measures.drag
-        pads += [f"drag {corner.say.units.with_unit(drag.torque_nm, 'N.m', 1)}"] if drag else []
-        said.append(f"{corner.name.words}: {', '.join([*pads, *noteworthy(corner.found, corner.limits, corner.say)])}")
-    return "; ".join(said)
+        parts += [said("drag {torque}", torque=nm(drag.torque_nm))] if drag else []
+        parts += noteworthy(corner.found, corner.limits)
+        told.append(said("{place}: {parts}", place=corner.name, parts=joined(parts, ", ")))
+    return joined(told)
 
 
-def tiny_plate(linings: Mapping[Corner, tuple[float | None, float | None]]) -> Plate:
+def tiny_plate(linings: Mapping[Corner, tuple[float | None, float | None]], say: Speaker) -> Plate:
     """Four corners as two rows of linings, for a list of jobs: solid is left, hatched is gone, dashed unmeasured.
 
     linings : of each corner the shares of inner and outer lining that are left, None where not measured.
@@ -132,4 +134,4 @@ def tiny_plate(linings: Mapping[Corner, tuple[float | None, float | None]]) -> P
                     edge = x + bar * max(0.03, min(1.0, left))
                     pen.box("plate-ghost", edge, y, x + bar, y + 9)
                     pen.box("plate-lining", x, y, edge, y + 9)
-    return Plate(2 * half + 12, 2 * row_height, tuple(pen.shapes), "lining left at each corner")
+    return Plate(2 * half + 12, 2 * row_height, tuple(pen.shapes), say(said("lining left at each corner")))

@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from mesotrope.core.language.saying import Sayable
 from mesotrope.web.plate.pen import Pen
 
 Points = Sequence[tuple[float, float]]
@@ -55,8 +56,8 @@ def _plainly(value: float) -> str:
 def axes(
     pen: Pen,
     frame: Frame,
-    x_words: str,
-    y_words: str,
+    x_words: Sayable,
+    y_words: Sayable,
     x_shown: Callable[[float], str] = _plainly,
     y_shown: Callable[[float], str] = _plainly,
 ) -> None:
@@ -90,7 +91,7 @@ def dot(pen: Pen, frame: Frame, style: str, x: float, y: float, radius: float = 
 
 
 def scale(
-    pen: Pen, left: float, y: float, width: float, high: float, value: float, marks: Sequence[tuple[float, str]]
+    pen: Pen, left: float, y: float, width: float, high: float, value: float, marks: Sequence[tuple[float, Sayable]]
 ) -> None:
     """A rule from 0 to `high` with a pointer at `value` and named marks."""
 
@@ -108,7 +109,7 @@ def scale(
 
 
 def vessel(
-    pen: Pen, left: float, top: float, width: float, height: float, full: float, value: float, words: str
+    pen: Pen, left: float, top: float, width: float, height: float, full: float, value: float, words: Sayable
 ) -> None:
     """A measuring cylinder that holds `full`, filled to `value`."""
     filled = height * min(1.0, max(0.0, value / full)) if full else 0.0

@@ -10,12 +10,13 @@ from mesotrope.core.evidence.specification import AxleSpecification
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import CornerFindings
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import Sayable, fine_mm, joined, marked, nm, said, verbatim
 from mesotrope.core.physics.pads import PadMeasure
 from mesotrope.web.places import entry_id
 from mesotrope.web.plate.pen import Pen
 from mesotrope.words import Speaker
 
-RELIES_ON = relies_on("drawing", "taper_shown_mm", "taper_fault_mm", "gap_noted_mm")
+RELIES_ON = relies_on(marked("drawing"), "taper_shown_mm", "taper_fault_mm", "gap_noted_mm")
 
 BACKING, CLAW, BODY = 5.0, 5.0, 17.0
 LENGTH_SCALE = 0.42
@@ -150,7 +151,7 @@ def _pad(pen: Pen, corner: DrawnCorner, side: str, plate: float, face: float, di
         heavy = " plate-heavy" if abs(pad.fore_aft.value) >= corner.limits["taper_fault_mm"] else ""
         ends = (plate + direction * at_lead, plate + direction * at_trail)
         pen.ticked(f"plate-dimension{heavy}", *ends, trail + 3.6, 1.1)
-        words = f"taper {corner.say.units.shown(abs(pad.fore_aft.value), 'mm', 1)}"
+        words = said("taper {figure}", figure=verbatim(corner.say.units.shown(abs(pad.fore_aft.value), "mm", 1)))
         pen.text(f"plate-difference{heavy}", (plate + face) / 2, trail + 9.2, words)
 
 
@@ -210,7 +211,7 @@ def _hat(pen: Pen, corner: DrawnCorner) -> None:
     pen.box("plate-rotor", out - 14, top, into, top + HAT - 4, leads_to)
     for y in (top + 1.4, top + HAT - 8.0):
         pen.box(_state(corner.found.parking_shoes), out - 11, y, into - 4, y + 2.6, leads_to)
-    pen.text("plate-difference", into + 3, top + 9.4, "parking brake", inward(pen))
+    pen.text("plate-difference", into + 3, top + 9.4, said("parking brake"), inward(pen))
 
 
 def _pins(pen: Pen, corner: DrawnCorner) -> None:
@@ -282,69 +283,92 @@ def _captions(pen: Pen, corner: DrawnCorner) -> None:
         style = "plate-dimension plate-heavy" if heavy else "plate-dimension"
         x0, x1 = corner.outer_plate + new / 2, corner.inner_plate - new / 2
         pen.ticked(style, x0, x1, y + 4, 1.6)
-        figure = f"inner − outer {signed_mm(split.value, corner.say)}" if heavy else "inner − outer alike"
+        figure = (
+            said("inner − outer {figure}", figure=verbatim(signed_mm(split.value, corner.say)))
+            if heavy
+            else said("inner − outer alike")
+        )
         pen.text("plate-difference plate-heavy" if heavy else "plate-difference", (x0 + x1) / 2, y + 10.2, figure)
     drag = corner.measures.drag
-    caption = corner.name.words
+    caption: Sayable = corner.name
     if drag:
-        least = "≥ " if drag.held_fast else ""
-        caption += f" · drag {least}{corner.say.units.with_unit(drag.torque_nm, 'N.m', 1)}"
+        torque: Sayable = nm(drag.torque_nm)
+        torque = joined(("≥", torque), " ") if drag.held_fast else torque
+        caption = said("{place} · drag {torque}", place=corner.name, torque=torque)
     middle = corner.width / 2
-    pen.text("plate-caption", middle, y + 18, caption)
-    for number, line in enumerate(_lines(noteworthy(corner.found, corner.limits, corner.say), NOTE_SIGNS, 2)):
+    pen.text("plate-caption", middle, y + 18, corner.say(caption))
+    for number, line in enumerate(_lines(noteworthy(corner.found, corner.limits), NOTE_SIGNS, 2, corner.say)):
         pen.text("plate-note", middle, y + 24.5 + 6 * number, line)
 
 
-def _lines(said: list[str], signs: int, most: int) -> list[str]:
+def _lines(notes: list[Sayable], signs: int, most: int, say: Speaker) -> list[str]:
     """Set notes into lines; what has no room any more is counted.
 
-    >>> _lines(["piston firm", "boot torn", "hose cracked", "lands rusted"], 24, 2)
+    >>> from mesotrope.words import PLAINLY
+    >>> _lines(["piston firm", "boot torn", "hose cracked", "lands rusted"], 24, 2, PLAINLY)
     ['piston firm, boot torn', 'hose cracked and 1 more']
     """
     lines: list[str] = []
-    for number, note in enumerate(said):
+    for number, note in enumerate(map(say, notes)):
         if lines and len(lines[-1]) + len(note) + 2 <= signs:
             lines[-1] += f", {note}"
         elif len(lines) < most:
             lines.append(note)
         else:
-            lines[-1] += f" and {len(said) - number} more"
+            rest = verbatim(len(notes) - number)
+            lines[-1] = say(said("{notes} and {count} more", notes=verbatim(lines[-1]), count=rest))
             break
     return lines
 
 
-def noteworthy(found: CornerFindings, limits: Mapping[str, float], say: Speaker) -> list[str]:
+def noteworthy(found: CornerFindings, limits: Mapping[str, float]) -> list[Sayable]:
     """What was found of a corner's parts that is not as it should be, in few words."""
-    out: list[str] = []
+    out: list[Sayable] = []
     for which in ("upper", "lower"):
         state = getattr(found.pin, which) if found.pin else None
         boot = getattr(found.pin_boot, which) if found.pin_boot else None
-        out += [f"{which} pin {state}"] if state and state not in UNREMARKABLE else []
-        out += [f"{which} pin boot {boot}"] if boot and boot not in UNREMARKABLE else []
+        out += (
+            [said("{which} pin {state}", which=which, state=_plainly(state))]
+            if state and state not in UNREMARKABLE
+            else []
+        )
+        out += (
+            [said("{which} pin boot {state}", which=which, state=_plainly(boot))]
+            if boot and boot not in UNREMARKABLE
+            else []
+        )
     worst = [word for word in found.piston_pushback or [] if word and word not in UNREMARKABLE]
     if worst:
-        out.append(f"piston {max(worst, key=['firm', 'immovable'].index)}")
+        out.append(said("piston {state}", state=max(worst, key=["firm", "immovable"].index)))
     for name, words in (
-        ("piston_boot", "boot"), ("hose", "hose"), ("bleeder", "bleeder"), ("bracket_lands", "lands"),
-        ("parking_lever", "lever"), ("parking_shoes", "shoes"), ("shield", "shield"),
-        ("retaining_pin", "retaining pin"),
+        ("piston_boot", marked("boot {state}")), ("hose", marked("hose {state}")),
+        ("bleeder", marked("bleeder {state}")), ("bracket_lands", marked("lands {state}")),
+        ("parking_lever", marked("lever {state}")), ("parking_shoes", marked("shoes {state}")),
+        ("shield", marked("shield {state}")), ("retaining_pin", marked("retaining pin {state}")),
     ):  # fmt: skip
         value = getattr(found, name)
         if value and value not in UNREMARKABLE:
-            out.append(f"{words} {'not uppermost' if value == 'low' else value}")
-    for name, words in (("pad_fit", "pad"), ("pad_condition", "lining"), ("rotor_face", "rotor face")):
+            out.append(said(words, state=marked("not uppermost") if value == "low" else _plainly(value)))
+    for name, words in (
+        ("pad_fit", marked("{side} pad {state}")), ("pad_condition", marked("{side} lining {state}")),
+        ("rotor_face", marked("{side} rotor face {state}")),
+    ):  # fmt: skip
         group = getattr(found, name)
         for side in ("inner", "outer"):
             value = getattr(group, side) if group else None
             if value and value not in UNREMARKABLE:
-                out.append(f"{side} {words} {value.replace('_', ' ')}")
+                out.append(said(words, side=side, state=_plainly(value)))
     if found.leak in ("seep", "drip"):
-        out.insert(0, "leaks")
+        out.insert(0, marked("leaks"))
     for side in ("inner", "outer"):
         gap = getattr(found.pad_gap_mm, side) if found.pad_gap_mm else None
         if gap is not None and gap >= limits["gap_noted_mm"]:
-            out.append(f"{side} gap {say.units.with_unit(gap, 'mm', fine=True)}")
+            out.append(said("{side} gap {figure}", side=side, figure=fine_mm(gap, None)))
     return out
+
+
+def _plainly(value: str) -> str:
+    return value.replace("_", " ")
 
 
 def inward(pen: Pen) -> str:

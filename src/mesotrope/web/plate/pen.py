@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
+from mesotrope.core.language.saying import Sayable
+from mesotrope.words import PLAINLY, Speaker
+
 
 @dataclass(frozen=True)
 class Shape:
@@ -37,10 +40,14 @@ def _as_is(x: float) -> float:
 
 @dataclass
 class Pen:
-    """Collects shapes; `place` turns its own x into the drawing's, so that one pen can draw both mirrored sides."""
+    """Collects shapes; `place` turns its own x into the drawing's, so that one pen can draw both mirrored sides.
+
+    say : puts what is stated into words; text that is given as such stands as it is.
+    """
 
     place: Callable[[float], float] = _as_is
     shapes: list[Shape] = field(default_factory=list)
+    say: Speaker = PLAINLY
 
     def area(self, style: str, *points: tuple[float, float], leads_to: str = "") -> None:
         self.shapes.append(Shape("polygon", style, points=self._written(points), leads_to=leads_to))
@@ -77,9 +84,10 @@ class Pen:
         numbers = tuple(round(n, 2) for n in (self.place(x), y, radius))
         self.shapes.append(Shape("circle", style, numbers=numbers, leads_to=leads_to))
 
-    def text(self, style: str, x: float, y: float, words: str, anchor: str = "middle") -> None:
+    def text(self, style: str, x: float, y: float, words: Sayable, anchor: str = "middle") -> None:
         numbers = (round(self.place(x), 2), round(y, 2))
-        self.shapes.append(Shape("text", style, numbers=numbers, text=words, anchor=anchor))
+        text = words if isinstance(words, str) else self.say(words)
+        self.shapes.append(Shape("text", style, numbers=numbers, text=text, anchor=anchor))
 
     def _written(self, points: Sequence[tuple[float, float]]) -> str:
         return " ".join(f"{self.place(x):.2f},{y:.2f}" for x, y in points)

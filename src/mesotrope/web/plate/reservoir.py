@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mesotrope.core.language.inspection import SystemFindings
 from mesotrope.core.language.level import level_said, level_written
+from mesotrope.core.language.saying import joined, plain, said
 from mesotrope.web.plate.pen import Pen, Plate
 from mesotrope.words import PLAINLY, Speaker
 
@@ -23,16 +24,18 @@ def pedal_plate(
 
     asks : a tap enters the level.
     """
-    pen = Pen()
+    pen = Pen(say=say)
     _reservoir(pen, system, expected_level, asks)
     _pedal(pen, system)
-    said = [
-        f"fluid {say(level_said(system.fluid_level))}"
+    told = [
+        said("fluid {level}", level=level_said(system.fluid_level))
         if system.fluid_level is not None
-        else "fluid level not looked at",
-        f"pedal travel {system.pedal_travel:g}" if system.pedal_travel is not None else "pedal travel not felt",
+        else said("fluid level not looked at"),
+        said("pedal travel {share}", share=plain(system.pedal_travel))
+        if system.pedal_travel is not None
+        else said("pedal travel not felt"),
     ]
-    return Plate(250.0, 92.0, tuple(pen.shapes), "; ".join(said))
+    return Plate(250.0, 92.0, tuple(pen.shapes), say(joined(told)))
 
 
 def _height(level: float) -> float:
@@ -46,7 +49,7 @@ def _reservoir(pen: Pen, system: SystemFindings, expected_level: float | None, a
         pen.box("plate-unmeasured", LEFT, MAX, RIGHT, FLOOR, "system-fluid-level")
         pen.text("plate-ask", (LEFT + RIGHT) / 2, 48, "?")
         if asks:
-            pen.text("plate-difference", (LEFT + RIGHT) / 2, 57, "tap the height")
+            pen.text("plate-difference", (LEFT + RIGHT) / 2, 57, said("tap the height"))
     else:
         y = _height(level)
         pen.box("plate-fluid", LEFT, y, RIGHT, FLOOR, "system-fluid-level")
@@ -55,18 +58,20 @@ def _reservoir(pen: Pen, system: SystemFindings, expected_level: float | None, a
     swollen = system.cap_seal == "swollen"
     pen.box("plate-fast" if swollen else "plate-free" if system.cap_seal else "plate-unknown", 40, 6, 72, 11.5,
             "system-cap-seal")  # fmt: skip
-    for words, y in (("MAX", MAX), ("MIN", MIN)):
+    for words, y in ((said("MAX"), MAX), (said("MIN"), MIN)):
         pen.line("plate-dimension plate-heavy", LEFT - 4, y, LEFT + 4, y)
         pen.text("plate-difference", LEFT - 6, y + 1.6, words, "end")
     if expected_level is not None:
         y = _height(expected_level)
         pen.line("plate-expected", LEFT + 5, y, RIGHT + 5, y)
-        pen.text("plate-difference", RIGHT + 7, y + 1.6, "as the wear explains", "start")
+        pen.text("plate-difference", RIGHT + 7, y + 1.6, said("as the wear explains"), "start")
     for level, above, below in zip(TAPPED[1:-1], TAPPED[2:], TAPPED, strict=False) if asks else ():
         top, bottom = _height((level + above) / 2), _height((level + below) / 2)
         pen.mark(LEFT, top, RIGHT, bottom, "system-fluid-level", level_written(level))
     if system.fluid_colour:
-        pen.text("plate-note", (LEFT + RIGHT) / 2, 87, f"{system.fluid_colour} fluid")
+        pen.text(
+            "plate-note", (LEFT + RIGHT) / 2, 87, said("{colour} fluid", colour=system.fluid_colour.replace("_", " "))
+        )
 
 
 def _pedal(pen: Pen, system: SystemFindings) -> None:
@@ -84,9 +89,9 @@ def _pedal(pen: Pen, system: SystemFindings) -> None:
         pen.line("plate-pedal", x, top, *at)
         pen.circle("plate-fast", *at, 3.2, "system-pedal-travel")
         pen.text("plate-figure", x + 52, 74, f"{travel:.0%}".replace("%", " %"))
-    said = [
-        word.replace("_", " ")
+    told = [
+        said(word.replace("_", " "))
         for word in (system.pedal_feel, system.pedal_hold, system.pedal_pump, system.pedal_release)
         if word and word not in ("firm", "holds", "no_change", "full")
     ]
-    pen.text("plate-note", x + 34, 88, ", ".join(said))
+    pen.text("plate-note", x + 34, 88, joined(told, ", "))

@@ -12,7 +12,7 @@ from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.language.corner import AXLES, VEHICLE, Axle, Corner, Place, listed
 from mesotrope.core.language.entries import nearest_field
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.saying import Said, Sayable, plain, said
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.practice.acts import Step, Value
 from mesotrope.core.practice.bay import PICTURED, WITH, Bay
@@ -20,9 +20,10 @@ from mesotrope.core.practice.hints import Hint
 from mesotrope.core.practice.numbers import written
 from mesotrope.services.practice import Run
 from mesotrope.web.job.entries import shown
-from mesotrope.web.job.numbers import NumbersPanel, numbers_panel
-from mesotrope.web.job.numbers import Scene as NumbersScene
+from mesotrope.web.job.numbers import numbers_panel
 from mesotrope.web.job.pages import corners_shown, facts_of
+from mesotrope.web.job.panel import NumbersPanel
+from mesotrope.web.job.panel import Scene as NumbersScene
 from mesotrope.web.job.rail import RAIL, RailStep, next_stage, rail_of, stage_href
 from mesotrope.web.job.suspects import test_words
 from mesotrope.web.plate.drawing import Measures, axle_plate
@@ -135,7 +136,7 @@ def bay_page(
     stages = next(stages for address, _, stages in STAGES if address == stage)
     next_href, next_words = next_stage(base, stage, axle, say)
     if next_href.startswith(f"{base}/verdict"):
-        next_href, next_words = f"{base}/commit", "Commit"
+        next_href, next_words = f"{base}/commit", say("Commit")
     findings = [(str(place), path) for place, path in bay.findings]
     rail = rail_of(base, findings, None, knowledge, stage, axle, exaggerated, say)
     tests = [(place, test) for place, test in bay.tests() if test.stage in stages]
@@ -146,35 +147,49 @@ def bay_page(
                          inspection, numbers, None, say, knowledge)  # fmt: skip
     words, because = _hint_words(hint, knowledge, say)
     return PracticePage(
-        run=run, number=written(run.number), kind=specification.kind, clock=minutes_said(bay.clock),
-        complaint=bay.mystery.complaint, stage=stage,
-        stage_words=say(next(words for address, words, _ in RAIL if address == stage)), axle=axle,
-        exaggerated=exaggerated, rail=tuple(step for step in rail if step.findings),
-        axles=tuple((name, stage_href(base, stage, name, exaggerated), name == axle) for name in AXLES), plate=plate,
+        run=run,
+        number=written(run.number),
+        kind=specification.kind,
+        clock=say(minutes_said(bay.clock)),
+        complaint=bay.mystery.complaint,
+        stage=stage,
+        stage_words=say(next(words for address, words, _ in RAIL if address == stage)),
+        axle=axle,
+        exaggerated=exaggerated,
+        rail=tuple(step for step in rail if step.findings),
+        axles=tuple((say(name), stage_href(base, stage, name, exaggerated), name == axle) for name in AXLES),
+        plate=plate,
         plate_toggle=stage_href(base, stage, axle, not exaggerated),
         whole=tuple(_test(bay, place, test, knowledge, say) for place, test in tests if place is VEHICLE),
         corners=tuple(
-            CornerTests(corner, corner.words,
-                        tuple(_test(bay, place, test, knowledge, say) for place, test in tests if place == corner))
+            CornerTests(
+                corner,
+                say(corner),
+                tuple(_test(bay, place, test, knowledge, say) for place, test in tests if place == corner),
+            )
             for corner in corners_shown(specification, stage, axle)
         ),
-        numbers=numbers_panel(scene), next_href=next_href, next_words=next_words,
+        numbers=numbers_panel(scene),
+        next_href=next_href,
+        next_words=next_words,
         cautions=tuple(dict.fromkeys(say(words) for s in stages for words in stage_cautions(s, knowledge))),
         facts=facts_of(inspection, specification, say),
-        stripped=tuple((str(corner), corner.words) for corner in bay.stripped),
+        stripped=tuple((str(corner), say(corner)) for corner in bay.stripped),
         unread=_unread(bay, base, knowledge, say),
-        done=tuple(_done(step, knowledge, say) for step in reversed(bay.steps))[:MOST_STEPS], hint=words,
+        done=tuple(_done(step, knowledge, say) for step in reversed(bay.steps))[:MOST_STEPS],
+        hint=words,
         hint_because=because,
-    )  # fmt: skip
+    )
 
 
-def minutes_said(minutes: float) -> str:
+def minutes_said(minutes: float) -> Said:
     """A clock's minutes: halves only where there are any.
 
-    >>> minutes_said(12.5), minutes_said(40.0)
+    >>> from mesotrope.words import PLAINLY
+    >>> PLAINLY(minutes_said(12.5)), PLAINLY(minutes_said(40.0))
     ('12.5 min', '40 min')
     """
-    return f"{minutes:g} min"
+    return said("{minutes} min", minutes=plain(minutes))
 
 
 def _id(place: Place, finding: str) -> str:
@@ -188,10 +203,10 @@ def _field(place: Place, path: str, knowledge: Knowledge) -> VocabularyField:
     return field
 
 
-def _label(path: str, field: VocabularyField) -> str:
+def _label(path: str, field: VocabularyField, say: Speaker) -> str:
     """What a part of a finding is called beside its figure."""
     part = path.partition(".")[2].replace(".", " ").replace("_", " ")
-    return part or ("" if field.finding == path else field.label)
+    return say(part or ("" if field.finding == path else field.label))
 
 
 def found_rows(
@@ -202,10 +217,10 @@ def found_rows(
     for path, value in found:
         field = _field(place, path, knowledge)
         if field.values:
-            rows.append((_label(path, field), say(field.values.get(str(value), str(value)))))
+            rows.append((_label(path, field, say), say(field.values.get(str(value), str(value)))))
         else:
-            unit = "" if field.said else say.units.written(field.unit)
-            label = _label(path, field) if "." in path or path != field.finding else ""
+            unit = "" if field.said else say.unit(field.unit)
+            label = _label(path, field, say) if "." in path or path != field.finding else ""
             rows.append((label, f"{shown(value, field, say)} {unit}".rstrip()))
     return tuple(rows)
 
@@ -216,15 +231,21 @@ def _test(bay: Bay, place: Place, test: VocabularyField, knowledge: Knowledge, s
              if where == place and path.partition(".")[0] in (name, *WITH.get(name, ()))]  # fmt: skip
     step = bay.unread(place, name)
     why_not = bay.why_not(place, test)
-    said = tuple(say(c.words) for c in knowledge.cautions if name in c.when and not c.needs)
+    cautions = tuple(say(c.words) for c in knowledge.cautions if name in c.when and not c.needs)
     return Test(
-        id=_id(place, name), finding=name, place=str(place),
-        heading=say(knowledge.headings.get(name, test.label)), words=say(test_words(name, knowledge)),
-        minutes=minutes_said(bay.minutes_of(place, test)), found=found_rows(place, found, knowledge, say),
+        id=_id(place, name),
+        finding=name,
+        place=str(place),
+        heading=say(knowledge.headings.get(name, test.label)),
+        words=say(test_words(name, knowledge)),
+        minutes=say(minutes_said(bay.minutes_of(place, test))),
+        found=found_rows(place, found, knowledge, say),
         why_not=say(why_not),
         picture=picture_of(name, step.shown, bay, say) if step else None,
-        to_read=_to_read(place, step, knowledge, say) if step else (), folded=test.folded and not found, cautions=said,
-    )  # fmt: skip
+        to_read=_to_read(place, step, knowledge, say) if step else (),
+        folded=test.folded and not found,
+        cautions=cautions,
+    )
 
 
 def _to_read(place: Place, step: Step, knowledge: Knowledge, say: Speaker) -> tuple[ToRead, ...]:
@@ -232,7 +253,7 @@ def _to_read(place: Place, step: Step, knowledge: Knowledge, say: Speaker) -> tu
     for path in step.shown:
         field = _field(place, path, knowledge)
         options = tuple((value, say(words)) for value, words in field.values.items())
-        out.append(ToRead(path, _label(path, field) or say(field.label), field.unit, options))
+        out.append(ToRead(path, _label(path, field, say) or say(field.label), field.unit, options))
     return tuple(out)
 
 
@@ -243,7 +264,7 @@ def _unread(bay: Bay, base: str, knowledge: Knowledge, say: Speaker) -> tuple[tu
         if test.finding in PICTURED and bay.unread(place, test.finding):
             stage = next(address for address, _, stages in STAGES if test.stage in stages)
             axle = place.axle if isinstance(place, Corner) else Axle.FRONT
-            words = f"{place.words}: {say(test_words(test.finding, knowledge))}"
+            words = say(said("{place}: {test}", place=place, test=test_words(test.finding, knowledge)))
             out.append((f"{stage_href(base, stage, axle)}#{_id(place, test.finding)}", words))
     return tuple(out)
 
@@ -254,36 +275,39 @@ def step_words(step: Step, knowledge: Knowledge, say: Speaker) -> str:
     if act.kind == "press":
         return say("press the pedal")
     if act.kind == "together":
-        return f"{act.place.words}: put together"
+        return say(said("{place}: put together", place=act.place))
     if act.kind == "hint":
-        return {"next": "a hint on the next test", "suspects": "a hint on the suspects"}[act.what]
-    doing = say(test_words(act.what, knowledge))
-    where = f"{act.place.words}: " if isinstance(act.place, Corner) else ""
-    return f"{where}{doing}" + (", written down" if act.kind == "read" else "")
+        return say({"next": said("a hint on the next test"), "suspects": said("a hint on the suspects")}[act.what])
+    doing: Sayable = test_words(act.what, knowledge)
+    if isinstance(act.place, Corner):
+        doing = said("{place}: {test}", place=act.place, test=doing)
+    return say(said("{test}, written down", test=doing) if act.kind == "read" else doing)
 
 
 def _done(step: Step, knowledge: Knowledge, say: Speaker) -> Done:
-    return Done(minutes_said(step.clock), step_words(step, knowledge, say), say(step.mishap))
+    return Done(say(minutes_said(step.clock)), step_words(step, knowledge, say), say(step.mishap))
 
 
 def _hint_words(hint: Hint | None, knowledge: Knowledge, say: Speaker) -> tuple[str, str]:
     if hint is None:
         return "", ""
     if hint.test:
-        where = f"{hint.test.corner.words}: " if isinstance(hint.test.corner, Corner) else ""
-        return f"{where}{say(test_words(hint.test.finding, knowledge))}", say(hint.test.because)
+        test: Sayable = test_words(hint.test.finding, knowledge)
+        if isinstance(hint.test.corner, Corner):
+            test = said("{place}: {test}", place=hint.test.corner, test=test)
+        return say(test), say(hint.test.because)
     if hint.suspects:
         return "; ".join(_suspect_words(hint.suspects, knowledge, say)), ""
-    return "Enough is known: no test could change what is to be done.", ""
+    return say("Enough is known: no test could change what is to be done."), ""
 
 
 def _suspect_words(
     suspects: Sequence[tuple[tuple[Place, str], float]], knowledge: Knowledge, say: Speaker
 ) -> list[str]:
-    return [f"{say(place)}: {say(knowledge.words(fault))}, {percent(p)}" for (place, fault), p in suspects]
+    return [f"{say(place)}: {say(knowledge.words(fault))}, {say.chance(p)}" for (place, fault), p in suspects]
 
 
-def places_of(bay: Bay) -> list[tuple[str, str]]:
+def places_of(bay: Bay, say: Speaker) -> list[tuple[str, str]]:
     """The places of a vehicle that a fault or work can be at, the whole system first."""
     places: list[Place] = [VEHICLE, *bay.specification.corners]
-    return [(str(place), place.words) for place in sorted(places, key=listed)]
+    return [(str(place), say(place)) for place in sorted(places, key=listed)]

@@ -9,7 +9,7 @@ from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.corner import Corner, listed
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.saying import AsWritten, Sayable, plain, said
 from mesotrope.core.language.work import Done
 from mesotrope.core.practice.debrief import Debrief
 from mesotrope.core.practice.judged import Bill
@@ -90,21 +90,38 @@ def debrief_page(run: Run, told: Debrief, knowledge: Knowledge, say: Speaker) ->
     judged, figures = told.judged, knowledge.practice
     currency, settling = knowledge.money.currency, told.best.settling
     return DebriefPage(
-        number=written(run.number), difficulty=figures.words[told.mystery.difficulty], lesson=told.mystery.lesson,
-        complaint=told.mystery.complaint, missed_danger=judged.missed_danger, false_alarm=judged.false_alarm,
-        danger=tuple(map(say, judged.danger)), safe_said=judged.safe_said,
+        number=written(run.number),
+        difficulty=say(figures.words[told.mystery.difficulty]),
+        lesson=say(told.mystery.lesson),
+        complaint=told.mystery.complaint,
+        missed_danger=judged.missed_danger,
+        false_alarm=judged.false_alarm,
+        danger=tuple(map(say, judged.danger)),
+        safe_said=judged.safe_said,
         truth=tuple(_truth(one, told, knowledge, say) for one in told.mystery.truth),
-        wrong=tuple(_suspect(one, knowledge, say) for one in judged.wrong), points=told.points,
-        whole=round(figures.points["whole"]), deducted=tuple((say(one.why), one.points) for one in told.deducted),
-        minutes=minutes_said(told.taken.minutes), best_minutes=minutes_said(told.best.minutes), needless=told.needless,
-        settling=f"{step_words(settling.step, knowledge, say)}, after {minutes_said(settling.step.clock)}"
-        if settling else "",
+        wrong=tuple(_suspect(one, knowledge, say) for one in judged.wrong),
+        points=told.points,
+        whole=round(figures.points["whole"]),
+        deducted=tuple((say(one.why), one.points) for one in told.deducted),
+        minutes=say(minutes_said(told.taken.minutes)),
+        best_minutes=say(minutes_said(told.best.minutes)),
+        needless=told.needless,
+        settling=say(
+            said(
+                "{step}, after {minutes}",
+                step=AsWritten(step_words(settling.step, knowledge, say)),
+                minutes=minutes_said(settling.step.clock),
+            )
+        )
+        if settling
+        else "",
         taken=tuple(_row(one, told, knowledge, say) for one in told.taken.told),
         best=tuple(_row(one, told, knowledge, say) for one in told.best.told),
-        picture=_beliefs(told.taken, told.best), chosen=_bill(judged.chosen, currency, knowledge, say),
+        picture=_beliefs(told.taken, told.best, say),
+        chosen=_bill(judged.chosen, currency, knowledge, say),
         best_work=_bill(judged.best, currency, knowledge, say),
         over=f"{judged.over:.0f} {currency}" if judged.over >= 1 else "",
-    )  # fmt: skip
+    )
 
 
 def capitalized(words: str) -> str:
@@ -128,10 +145,10 @@ def _truth(one: Suspect, told: Debrief, knowledge: Knowledge, say: Speaker) -> T
 
 def _about(fault: Fault | None, knowledge: Knowledge, say: Speaker) -> str:
     if fault is None:
-        return "worn down to their limit by braking alone"
+        return say("worn down to their limit by braking alone")
     graver = [one for one in knowledge.practice.severity if one.value <= fault.severity + 0.15]
     words = graver[-1].words if graver else knowledge.practice.severity[0].words
-    return f"{words}, for {say.units.with_unit(round(fault.onset_km, -2), 'km')}"
+    return say(said("{how}, for {distance}", how=words, distance=plain(round(fault.onset_km, -2), "km")))
 
 
 def _row(one: Told, told: Debrief, knowledge: Knowledge, say: Speaker) -> PathRow:
@@ -141,34 +158,40 @@ def _row(one: Told, told: Debrief, knowledge: Knowledge, say: Speaker) -> PathRo
     flags = [say(step.spoiled), say(step.mishap)]
     if step.act.kind == "read" and any(step.shown.get(path) != value for path, value in step.found.items()):
         shown = found_rows(step.act.place, step.shown.items(), knowledge, say)
-        flags.append(f"the instrument showed {_said(shown)}")
+        flags.append(say(said("the instrument showed {reading}", reading=AsWritten(_said(shown)))))
     return PathRow(
-        clock=minutes_said(step.clock), words=capitalized(step_words(step, knowledge, say)), found=_said(rows),
-        why=say(why(told.mystery, step, knowledge)), told=_told(one), weight=f"{one.weight_db:+.0f}".replace("-", "−"),
-        belief=_belief(one, knowledge, say), flags=tuple(flag for flag in flags if flag), needless=one.needless,
-    )  # fmt: skip
+        clock=say(minutes_said(step.clock)),
+        words=capitalized(step_words(step, knowledge, say)),
+        found=_said(rows),
+        why=say(why(told.mystery, step, knowledge)),
+        told=say(_told(one)),
+        weight=f"{one.weight_db:+.0f}".replace("-", "−"),
+        belief=_belief(one, knowledge, say),
+        flags=tuple(flag for flag in flags if flag),
+        needless=one.needless,
+    )
 
 
 def _said(rows: Iterable[tuple[str, str]]) -> str:
     return ", ".join(f"{label} {value}".strip() for label, value in rows)
 
 
-def _told(one: Told) -> str:
+def _told(one: Told) -> Sayable:
     """What a step told, in words: towards the truth, or away from it."""
     if one.step.act.kind not in ("test", "read") or (one.step.act.kind == "test" and not one.step.found):
         return ""
     size = abs(one.weight_db)
     if size < SOMETHING_DB:
-        return "told nothing new"
-    much = "told a lot" if size >= A_LOT_DB else "told something"
-    return much if one.weight_db > 0 else f"misled: {much}, the wrong way"
+        return said("told nothing new")
+    much = said("told a lot") if size >= A_LOT_DB else said("told something")
+    return much if one.weight_db > 0 else said("misled: {much}, the wrong way", much=much)
 
 
 def _belief(one: Told, knowledge: Knowledge, say: Speaker) -> str:
     if not one.leading:
-        return "nobody suspected yet"
+        return say("nobody suspected yet")
     suspect, chance = one.leading
-    return f"{_suspect(suspect, knowledge, say)}, {percent(chance)}" if suspect[1] != NO_FAULT else ""
+    return f"{_suspect(suspect, knowledge, say)}, {say.chance(chance)}" if suspect[1] != NO_FAULT else ""
 
 
 def _bill(bill: Bill, currency: str, knowledge: Knowledge, say: Speaker) -> BillRows:
@@ -188,7 +211,7 @@ def _work(work: Iterable[Done], knowledge: Knowledge, say: Speaker) -> list[str]
         else:
             out.append(say(knowledge.action[action].words))
     for action, corners in by_action.items():
-        where = ", ".join(corner.words for corner in corners)
+        where = ", ".join(map(say, corners))
         out.append(f"{where}: {say(knowledge.action[action].words)}")
     return out
 
@@ -206,19 +229,20 @@ def _stepped(path: Path, chance_of: Sequence[float]) -> list[tuple[float, float]
     return out
 
 
-def _beliefs(taken: Path, best: Path) -> Plate:
+def _beliefs(taken: Path, best: Path, say: Speaker) -> Plate:
     """What could be believed over the minutes: the truth (its weakest part) as a line, the strongest wrong suspect
     dashed; one's own path above, the best path below."""
-    pen, longest = Pen(), max(taken.minutes, best.minutes, 10.0)
-    for top, path, words in ((8.0, taken, "your path"), (60.0, best, "the best path")):
+    pen, longest = Pen(say=say), max(taken.minutes, best.minutes, 10.0)
+    for top, path, words in ((8.0, taken, said("your path")), (60.0, best, said("the best path"))):
         frame = Frame(18, top, 190, 30, 0, longest, 0, 1)
-        axes(pen, frame, "min", words, y_shown=lambda y: f"{100 * y:.0f} %")
+        axes(pen, frame, said("min"), words, y_shown=lambda y: f"{100 * y:.0f} %")
         truth = _stepped(path, [min(one.truth) for one in path.told])
         wrong = _stepped(path, [one.wrong[1] if one.wrong else 0.0 for one in path.told])
         curve(pen, frame, "graph-line graph-line-outer", [*wrong, (path.minutes, wrong[-1][1])])
         curve(pen, frame, "graph-line", [*truth, (path.minutes, truth[-1][1])])
-    said = (
-        f"belief in the truth: {percent(min(taken.told[-1].truth)) if taken.told else 'none'} at the end of your path, "
-        f"{percent(min(best.told[-1].truth)) if best.told else 'none'} at the end of the best"
-    )
-    return Plate(216.0, 108.0, tuple(pen.shapes), said)
+    last = {
+        name: AsWritten(say.chance(min(path.told[-1].truth))) if path.told else said("none")
+        for name, path in (("taken", taken), ("best", best))
+    }
+    words = said("belief in the truth: {taken} at the end of your path, {best} at the end of the best", **last)
+    return Plate(216.0, 108.0, tuple(pen.shapes), say(words))

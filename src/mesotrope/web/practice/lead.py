@@ -10,6 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.corner import PLACES_ON_VEHICLE, Place, place_named
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.core.practice.numbers import MOST_PLANTED, Made, Planted, number_of_made, read_number, written
 from mesotrope.core.practice.vehicle import mystery_of
 from mesotrope.errors import InvalidInput
@@ -33,13 +34,13 @@ def people_page(request: Request, shop: InShop, who: SignedIn) -> Response:
 @router.get("/people/{person_id}")
 def person_page(request: Request, person_id: int, shop: InShop, who: SignedIn) -> Response:
     require_lead(who, LEADS)
-    known, now = shop.knowledge, shop.now()
+    known, now, say = shop.knowledge, shop.now(), shop.say(who)
     progress = progress_of(shop.database, known, person_id, by=who, now=now)
     runs = [run_row(run, known) for run in runs_of(shop.database, person_id, by=who) if run.result]
     given = [(one, written(one.number)) for one in set_for(shop.database, person_id, by=who)]
     return render(
         "practice/person.html", request, who=who, person_id=person_id, progress=progress, runs=runs, given=given,
-        skills=skills_of(progress.standing, known, now), faults=faults_of(progress.standing, known, now),
+        skills=skills_of(progress.standing, known, now, say), faults=faults_of(progress.standing, known, now, say),
         next=written(progress.next_number),
     )  # fmt: skip
 
@@ -102,17 +103,23 @@ def made_of(kind: str, rows: list[Row], draw: str, knowledge: Knowledge) -> Made
     """What a form makes. Raises `InvalidInput` naming the row."""
     figures, planted = knowledge.practice, []
     if kind not in figures.kinds:
-        raise InvalidInput("kind", kind, f"allowed: {', '.join(figures.kinds).replace('_', ' ')}")
+        raise InvalidInput(
+            "kind", kind, said("allowed: {choices}", choices=verbatim(", ".join(figures.kinds).replace("_", " ")))
+        )
     for row in rows:
         if not row.fault:
             continue
         place: Place | None = place_named(row.at)
         if place is None:
-            raise InvalidInput(f"fault {row.number}", row.at, "choose where: a corner or the whole system")
+            raise InvalidInput(
+                said("fault {number}", number=verbatim(row.number)),
+                row.at,
+                "choose where: a corner or the whole system",
+            )
         ids = (figures.faults, [s.id for s in figures.severity], [a.id for a in figures.age])
         for value, allowed in zip((row.fault, row.severity, row.age), ids, strict=True):
             if value not in allowed:
-                raise InvalidInput(f"fault {row.number}", value, "choose one of the list")
+                raise InvalidInput(said("fault {number}", number=verbatim(row.number)), value, "choose one of the list")
         planted.append(Planted(place, row.fault, row.severity, row.age))
     if not draw.isascii() or not draw.isdigit() or int(draw) > 99:
         raise InvalidInput("draw", draw, "0 to 99 is allowed: another one is another vehicle with the same faults")
@@ -122,10 +129,10 @@ def made_of(kind: str, rows: list[Row], draw: str, knowledge: Knowledge) -> Made
 def _make(
     request: Request, shop: InShop, who: SignedIn, kind: str, rows: list[Row], number: str, complaint: str
 ) -> Response:
-    known = shop.knowledge
+    known, say = shop.knowledge, shop.say(who)
     return render(
         "practice/make.html", request, who=who, kind=kind, rows=rows, number=number, complaint=complaint,
-        figures=known.practice, places=[(str(place), place.words) for place in PLACES_ON_VEHICLE],
-        faults=sorted(((f, known.words(f)) for f in known.practice.faults), key=lambda one: one[1]),
+        figures=known.practice, places=[(str(place), say(place)) for place in PLACES_ON_VEHICLE],
+        faults=sorted(((f, say(known.words(f))) for f in known.practice.faults), key=lambda one: one[1]),
         jobs=vehicles_found(shop.database, known, by=who),
     )  # fmt: skip

@@ -9,6 +9,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from mesotrope.core.language.saying import Sayable, plain, said
 from mesotrope.core.practice.acts import Value
 from mesotrope.core.practice.bay import Bay
 from mesotrope.web.plate.pen import Pen, Plate
@@ -44,8 +45,8 @@ class Picture:
     """What an instrument shows: drawings with a caption each, a turning wheel, or a pedal."""
 
     kind: str
-    about: str
-    faces: tuple[tuple[str, Plate], ...] = ()
+    about: Sayable
+    faces: tuple[tuple[Sayable, Plate], ...] = ()
     wheel: Wheel | None = None
     pedal: Pedal | None = None
 
@@ -55,30 +56,40 @@ def picture_of(finding: str, shown: Mapping[str, Value], bay: Bay, say: Speaker)
     figures = {path: float(value) for path, value in shown.items() if not isinstance(value, str)}
     if finding == "spin":
         wheel = Wheel(round(360 * figures["spin.turns"], 1), figures["spin.seconds"])
-        return Picture("wheel", "Spun by hand and let go: count its turns by the white mark, and time it.", wheel=wheel)
+        return Picture(
+            "wheel", said("Spun by hand and let go: count its turns by the white mark, and time it."), wheel=wheel
+        )
     if finding == "pedal_hold":
         sinks = shown["pedal_hold"] == "sinks"
-        return Picture("pedal", "Held firmly, the engine off: watch it.", pedal=Pedal(34, 62 if sinks else 34))
+        return Picture("pedal", said("Held firmly, the engine off: watch it."), pedal=Pedal(34, 62 if sinks else 34))
     if finding == "pedal_travel":
-        return Picture("faces", "How far it went, from rest to the end of its way.",
-                       (("pedal", _travel(figures["pedal_travel"])),))  # fmt: skip
+        return Picture("faces", said("How far it went, from rest to the end of its way."),
+                       ((said("pedal"), _travel(figures["pedal_travel"], say)),))  # fmt: skip
     if finding == "fluid_level":
-        return Picture("faces", "The fluid in its reservoir.", (("reservoir", _reservoir(figures["fluid_level"])),))
+        return Picture(
+            "faces",
+            said("The fluid in its reservoir."),
+            ((said("reservoir"), _reservoir(figures["fluid_level"], say)),),
+        )
     if finding == "window_pad_mm":
-        faces = tuple((f"{path.partition('.')[2]} pad", _pad(mm)) for path, mm in figures.items())
-        return Picture("faces", f"Through the window; a backing plate is {BACKING_MM:g} mm.", faces)
+        faces = tuple((said("{side} pad", side=path.partition(".")[2]), _pad(mm, say)) for path, mm in figures.items())
+        return Picture(
+            "faces",
+            said("Through the window; a backing plate is {thickness}.", thickness=plain(BACKING_MM, "mm")),
+            faces,
+        )
     if finding == "hub_temperature_c":
-        return Picture("faces", "The thermometer at the hub.",
-                       (("°C", _dial(figures["hub_temperature_c"], 0, 300, 50, 10)),))  # fmt: skip
-    faces = tuple((_pad_place(path), _dial(mm, 0, 15, 5, 0.5)) for path, mm in figures.items())
-    return Picture("faces", "The depth gauge at the four places of each lining, mm.", faces)
+        return Picture("faces", said("The thermometer at the hub."),
+                       (("°C", _dial(figures["hub_temperature_c"], 0, 300, 50, 10, say)),))  # fmt: skip
+    faces = tuple((said(_pad_place(path)), _dial(mm, 0, 15, 5, 0.5, say)) for path, mm in figures.items())
+    return Picture("faces", said("The depth gauge at the four places of each lining, mm."), faces)
 
 
 def _pad_place(path: str) -> str:
     return path.partition(".")[2].replace(".", " ").replace("_", " ")
 
 
-def _dial(value: float, low: float, high: float, figure_every: float, tick_every: float) -> Plate:
+def _dial(value: float, low: float, high: float, figure_every: float, tick_every: float, say: Speaker) -> Plate:
     """A gauge face: figures, ticks, a pointer."""
     pen, middle, radius = Pen(), 30.0, 26.0
 
@@ -97,25 +108,27 @@ def _dial(value: float, low: float, high: float, figure_every: float, tick_every
             pen.text("gauge-figure", x, y + 1.8, f"{figure:g}")
     pen.line("gauge-pointer", middle, middle, *at(value, radius - 3))
     pen.circle("gauge-hub", middle, middle, 1.8)
-    return Plate(60.0, 60.0, tuple(pen.shapes), "a gauge face to be read")
+    return Plate(60.0, 60.0, tuple(pen.shapes), say(said("a gauge face to be read")))
 
 
-def _pad(mm: float) -> Plate:
+def _pad(mm: float, say: Speaker) -> Plate:
     """A pad at its rotor, drawn to scale with its backing plate."""
-    pen, scale, top, high = Pen(), 2.6, 8.0, 40.0
+    pen, scale, top, high = Pen(say=say), 2.6, 8.0, 40.0
     rotor, lining = 16.0, mm * scale
     pen.box("plate-rotor", 2, top - 4, 2 + rotor, top + high + 4)
     left = 2 + rotor
     pen.box("plate-lining", left, top, left + lining, top + high)
     pen.box("plate-backing", left + lining, top, left + lining + BACKING_MM * scale, top + high)
-    pen.text("plate-caption", 2 + rotor / 2, top + high + 11, "rotor")
-    pen.text("plate-caption", left + lining + BACKING_MM * scale / 2, top + high + 11, "backing")
-    return Plate(78.0, 64.0, tuple(pen.shapes), "a pad seen through the caliper's window, to be judged by eye")
+    pen.text("plate-caption", 2 + rotor / 2, top + high + 11, said("rotor"))
+    pen.text("plate-caption", left + lining + BACKING_MM * scale / 2, top + high + 11, said("backing"))
+    return Plate(
+        78.0, 64.0, tuple(pen.shapes), say(said("a pad seen through the caliper's window, to be judged by eye"))
+    )
 
 
-def _travel(share: float) -> Plate:
+def _travel(share: float, say: Speaker) -> Plate:
     """A pedal with the arc of its whole way in tenths, without figures."""
-    pen, x, y, arm = Pen(), 14.0, 8.0, 50.0
+    pen, x, y, arm = Pen(say=say), 14.0, 8.0, 50.0
 
     def at(part: float, out: float) -> tuple[float, float]:
         angle = math.radians(20 + 55 * part)
@@ -129,17 +142,18 @@ def _travel(share: float) -> Plate:
     pen.line("plate-pedal", x, y, *at(share, arm))
     pen.circle("gauge-hub", *at(share, arm), 2.6)
     rest, floor = at(0, arm + 12), at(1, arm + 12)
-    pen.text("plate-caption", rest[0] - 4, rest[1], "rest", "start")
-    pen.text("plate-caption", floor[0] + 4, floor[1] + 1, "end", "start")
-    return Plate(100.0, 76.0, tuple(pen.shapes), "how far it went from rest to the end of its way, to be judged by eye")
+    pen.text("plate-caption", rest[0] - 4, rest[1], said("rest"), "start")
+    pen.text("plate-caption", floor[0] + 4, floor[1] + 1, said("end"), "start")
+    words = say(said("how far it went from rest to the end of its way, to be judged by eye"))
+    return Plate(100.0, 76.0, tuple(pen.shapes), words)
 
 
-def _reservoir(level: float) -> Plate:
-    pen, top, bottom = Pen(), 12.0, 52.0
+def _reservoir(level: float, say: Speaker) -> Plate:
+    pen, top, bottom = Pen(say=say), 12.0, 52.0
     y = bottom - level * (bottom - top)
     pen.box("plate-fluid", 20, min(62.0, max(5.0, y)), 60, 63)
     pen.curve("plate-vessel", [(20, 4), (20, 63), (60, 63), (60, 4)])
-    for words, height in (("MAX", top), ("MIN", bottom)):
+    for words, height in ((said("MAX"), top), (said("MIN"), bottom)):
         pen.line("gauge-tick gauge-tick-long", 15, height, 25, height)
         pen.text("plate-caption", 13, height + 1.6, words, "end")
-    return Plate(72.0, 68.0, tuple(pen.shapes), "a reservoir with its marks, to be judged by eye")
+    return Plate(72.0, 68.0, tuple(pen.shapes), say(said("a reservoir with its marks, to be judged by eye")))

@@ -11,6 +11,7 @@ from fastapi.responses import RedirectResponse, Response
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place, place_named
 from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.inspection import CornerFindings, SystemFindings
+from mesotrope.core.language.saying import said, verbatim
 from mesotrope.core.practice.acts import Act, Value
 from mesotrope.core.practice.bay import Bay
 from mesotrope.core.practice.hints import hint
@@ -41,7 +42,9 @@ def home(request: Request, shop: InShop, who: SignedIn) -> Response:
     runs = runs_of(shop.database, who.person_id, by=who)
     week = number_of_the_week(who.dates.local(shop.now()).date(), shop.knowledge)
     progress = progress_of(shop.database, shop.knowledge, who.person_id, by=who, now=shop.now())
-    page = home_page(runs, week, progress, set_for(shop.database, who.person_id, by=who), shop.knowledge, shop.now())
+    page = home_page(
+        runs, week, progress, set_for(shop.database, who.person_id, by=who), shop.knowledge, shop.now(), shop.say(who)
+    )
     return render("practice/page.html", request, who=who, page=page, figures=shop.knowledge.practice)
 
 
@@ -84,7 +87,7 @@ def commit_page(request: Request, run_id: int, shop: InShop, who: SignedIn) -> R
             if action.id not in ("no_action", "find_the_cause") and kind not in action.not_of]  # fmt: skip
     return render(
         "practice/commit.html", request, speaks_of=kind, who=who, run=run, number=written(run.number), bay=bay,
-        base=base_of(run_id), places=places_of(bay), faults=sorted(faults, key=lambda one: one[1]),
+        base=base_of(run_id), places=places_of(bay, say), faults=sorted(faults, key=lambda one: one[1]),
         work=sorted(work, key=lambda one: one[1]), fault_rows=range(1, MOST_FAULTS + 1),
         work_rows=range(1, MOST_WORK + 1),
     )  # fmt: skip
@@ -120,9 +123,15 @@ def _pairs(form: dict[str, str], what: str, most: int, allowed: set[str]) -> fro
             continue
         place = place_named(at)
         if name not in allowed:
-            raise InvalidInput(f"{what} {row}", name, "choose one of the list")
+            raise InvalidInput(
+                said("{what} {row}", what=verbatim(what), row=verbatim(row)), name, "choose one of the list"
+            )
         if place is None:
-            raise InvalidInput(f"{what} {row}", at, "choose where: a corner or the whole system")
+            raise InvalidInput(
+                said("{what} {row}", what=verbatim(what), row=verbatim(row)),
+                at,
+                "choose where: a corner or the whole system",
+            )
         out.add((place, name))
     return frozenset(out)
 

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable
+from mesotrope.core.language.saying import Sayable, marked, said, verbatim
 from mesotrope.knowledge.provenance import named
 from mesotrope.services.rules import (
     CHOICES,
@@ -32,8 +32,8 @@ router = APIRouter(prefix="/rules")
 
 #: What each kind of choice is headed with.
 TITLES = {
-    "approval": "Who answers for a verdict", "proof": "What is proved before a release", "day": "The day",
-    "paper": "On paper",
+    "approval": said("Who answers for a verdict"), "proof": said("What is proved before a release"),
+    "day": said("The day"), "paper": said("On paper"),
 }  # fmt: skip
 
 
@@ -48,8 +48,8 @@ class Figure:
 
 def _figure(key: str, start: float | str, rules: dict[str, Rule]) -> Figure:
     rule = rules.get(key)
-    written = "" if rule is None or rule.value is None else _said(rule.value)
-    return Figure(key, written, _said(start))
+    own = "" if rule is None or rule.value is None else _said(rule.value)
+    return Figure(key, own, _said(start))
 
 
 def _said(value: Any) -> str:
@@ -120,24 +120,32 @@ def _change(rule: Rule, known: Knowledge) -> tuple[Sayable, Sayable, str, dateti
     value: Sayable
     if kind == "school":
         name = known.school[rest].question
-        value = known.school[rest].chosen(rule.value).said if rule.value else "the product's default"
+        value = known.school[rest].chosen(rule.value).said if rule.value else said("the product's default")
     elif kind == "limit":
-        name, value = named(rest)[0], "the starting value" if rule.value is None else _said(rule.value)
+        name, value = named(rest)[0], said("the starting value") if rule.value is None else verbatim(_said(rule.value))
     elif kind == "learnt":
         row = row_of_key(rule.key)
-        name = f"what was learnt: {row[0]}, {row[1]}".replace("_", " ") if row else "what was learnt"
-        value = rule.value or "used again"
+        name = said("what was learnt")
+        if row:
+            table, entry = (verbatim(part.replace("_", " ")) for part in row)
+            name = said("what was learnt: {table}, {entry}", table=table, entry=entry)
+        value = rule.value or said("used again")
     elif kind == "detail":
         name = next((detail.said for detail in known.details if detail.id == rest), rest)
-        value = "left out" if rule.value else "shown"
+        value = said("left out") if rule.value else said("shown")
     elif rule.key.startswith(OWN_LINES):
-        name, value = f"lines of one’s own: {known.phases[rest]}", rule.value or "none"
+        name = said("lines of one’s own: {phase}", phase=known.phases[rest])
+        value = verbatim(rule.value) if rule.value else said("none")
     elif kind in CHOICES:
         name, options, start = CHOICES[kind][rest]
         value = options[rule.value or start]
     else:
-        name = f"{known.action[action].words}: {what}" if kind == "cost" else MONEY.get(rest, ("currency", 0))[0]
-        value = "the starting value" if rule.value is None else _said(rule.value)
+        name = (
+            said("{action}: {what}", action=known.action[action].words, what=what)
+            if kind == "cost"
+            else MONEY.get(rest, (marked("currency"), 0))[0]
+        )
+        value = said("the starting value") if rule.value is None else verbatim(_said(rule.value))
     return name, value, rule.by, rule.at
 
 
@@ -145,10 +153,10 @@ def _change(rule: Rule, known: Knowledge) -> tuple[Sayable, Sayable, str, dateti
 async def keep_rules(request: Request, shop: AtTheDoor, who: Changing) -> Response:
     form = await request.form()
     lengths = {True: 2000, False: 200}
-    written = {
+    typed = {
         key: str(value)
         for key, value in form.items()
         if "." in key and len(str(value)) <= lengths[key.startswith(OWN_LINES)]
     }
-    kept = set_rules(shop.database, shop.knowledge, written, by=who, now=shop.now())
+    kept = set_rules(shop.database, shop.knowledge, typed, by=who, now=shop.now())
     return RedirectResponse(f"/rules?kept={kept}", status_code=303)

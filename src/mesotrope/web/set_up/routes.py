@@ -14,8 +14,8 @@ from mesotrope.services.signing_in import open_session
 from mesotrope.web.context import AtTheDoor, Shop, same_origin
 from mesotrope.web.cookies import device_of, welcome
 from mesotrope.web.lanes import PASSWORD
-from mesotrope.web.rendering import render
-from mesotrope.words.dates import STYLES, zones
+from mesotrope.web.rendering import Message, render
+from mesotrope.words.dates import STYLES, Dates, zones
 
 router = APIRouter(prefix="/set-up")
 
@@ -23,11 +23,11 @@ Line = Annotated[str, Form(max_length=300)]
 Secret = Annotated[str, Form(max_length=1000)]
 
 
-def _page(request: Request, shop: Shop, token: str, typed: FirstWorkshop, message: str = "") -> Response:
+def _page(request: Request, shop: Shop, token: str, typed: FirstWorkshop, message: Message = "") -> Response:
     today = shop.now()
     return render(
         "set_up/page.html", request, status=422 if message else 200, token=token, typed=asdict(typed), message=message,
-        zones=zones(), styles=[(name, today.strftime(pattern)) for name, pattern in STYLES.items()],
+        zones=zones(), styles=[(name, Dates(language=shop.language).written(today, name)) for name in STYLES],
     )  # fmt: skip
 
 
@@ -47,7 +47,7 @@ def set_it_up(
     try:
         lead = set_up(shop.database, shop.passwords, token, typed, password, repeated, now=shop.now())
     except InvalidInput as error:
-        return _page(request, shop, token, typed, str(error))
+        return _page(request, shop, token, typed, error)
     device = device_of(request)
     session = open_session(shop.database, lead, now=shop.now(), hours=shop.settings.session_hours, device=device)
     return welcome(shop.settings, session, device, "/workshop")

@@ -9,6 +9,7 @@ from fastapi.responses import Response
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.background import BackgroundTask
 
+from mesotrope.core.language.saying import Sayable, said
 from mesotrope.errors import InvalidInput, MesotropeError, NotFound, SignInRefused, TooManyAttempts
 from mesotrope.services.passwords import note_refusal, note_signed_in, set_password_by_link, sign_in, whose_link
 from mesotrope.services.people import leave
@@ -18,7 +19,8 @@ from mesotrope.web.context import AtTheDoor, Changing, Shop, Watched, address_of
 from mesotrope.web.cookies import SESSION, device_of, farewell, welcome
 from mesotrope.web.errors import status_of
 from mesotrope.web.lanes import PASSWORD
-from mesotrope.web.rendering import render
+from mesotrope.web.rendering import Message, render
+from mesotrope.words import Speaker
 
 router = APIRouter()
 
@@ -26,7 +28,7 @@ Password = Annotated[str, Form(max_length=1000)]
 
 
 def _page(
-    request: Request, shop: Shop, *, name: str = "", message: str = "", kept: str = "", status: int = 200
+    request: Request, shop: Shop, *, name: str = "", message: Message = "", kept: Sayable = "", status: int = 200
 ) -> Response:
     people = demo_people(shop.database) if shop.settings.demo else []
     return render(
@@ -67,7 +69,7 @@ def sign_in_with_password(
             hours=shop.settings.session_hours,
         )  # fmt: skip
     except MesotropeError as error:
-        answer = _page(request, shop, name=name, message=str(error), status=status_of(error))
+        answer = _page(request, shop, name=name, message=error, status=status_of(error))
         if isinstance(error, TooManyAttempts):
             answer.headers["retry-after"] = str(error.seconds)
         if isinstance(error, SignInRefused):
@@ -108,5 +110,11 @@ def set_new_password(
             shop.database, shop.passwords, token, password, repeated, address=address_of(request), now=shop.now()
         )
     except InvalidInput as error:
-        return render("signing_in/new_password.html", request, status=422, name=name, message=error.requirement)
-    return _page(request, shop, name=name, kept="The new password is kept. Sign in with it.")
+        return render(
+            "signing_in/new_password.html",
+            request,
+            status=422,
+            name=name,
+            message=Speaker(language=shop.language).requirement(error),
+        )
+    return _page(request, shop, name=name, kept=said("The new password is kept. Sign in with it."))

@@ -35,13 +35,22 @@ def vehicle_page(
     say = shop.say(who)
     items = due_in(shop.database, None, horizon(shop, who, AHEAD_WEEKS), by=who, vehicle_id=vehicle_id)
     return render(
-        "vehicle/page.html", request, who=who, vehicle=whole.history, whole=whole,
+        "vehicle/page.html",
+        request,
+        who=who,
+        vehicle=whole.history,
+        whole=whole,
         due=[due_row(item, shop.knowledge, say) for item in items],
-        outcomes={visit.job_id: outcome_words(visit.outcome, shop.knowledge) for visit in whole.history.visits},
-        torques=[torque_words(torque, say) for torque in whole.torques], pictures=whole.pictures[:PICTURES],
-        promised={one.job_id: one for one in whole.promised}, begins=begins, ways=WAYS,
+        outcomes={
+            visit.job_id: outcome_words(visit.outcome, shop.knowledge, shop.say(who)) for visit in whole.history.visits
+        },
+        torques=[torque_words(torque, say) for torque in whole.torques],
+        pictures=whole.pictures[:PICTURES],
+        promised={one.job_id: one for one in whole.promised},
+        begins=begins,
+        ways=WAYS,
         owners=owners_of(shop.database, by=who, begins=begins)[:20] if begins.strip() else [],
-    )  # fmt: skip
+    )
 
 
 def torque_words(torque: Torque, say: Speaker) -> tuple[str, str, str, str, int]:

@@ -9,6 +9,7 @@ from typing import Any, get_args
 from mesotrope.core.language.inspection import Inspection, RecentWork, Usage
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import nest
+from mesotrope.core.language.saying import marked, one_of
 from mesotrope.core.language.units import KEPT_AS
 from mesotrope.errors import InvalidInput
 from mesotrope.words import Speaker
@@ -17,50 +18,59 @@ USES: tuple[str, ...] = get_args(Usage)
 
 #: Words of the specification that are not the words of the format.
 SAID = {
-    "light_truck": "light truck", "front_rear": "front and rear", "drum_in_hat": "drum in the rotor's hat",
-    "integral_cable": "in the caliper, by cable", "electric_on_caliper": "in the caliper, electric",
-    "lever_on_drum": "on the drum", "none": "none",
-}  # fmt: skip
+    "light_truck": marked("light truck"),
+    "front_rear": marked("front and rear"),
+    "drum_in_hat": marked("drum in the rotor's hat"),
+    "integral_cable": marked("in the caliper, by cable"),
+    "electric_on_caliper": marked("in the caliper, electric"),
+    "lever_on_drum": marked("on the drum"),
+    "none": marked("none"),
+}
 
 #: Whole-vehicle fields in the order they are asked: key, label, unit, choices.
 VEHICLE_FIELDS: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (
-    ("label", "Name, as you call it", "", ()),
-    ("registration", "Plate", "", ()),
-    ("vin", "VIN", "", ()),
-    ("model_year", "Model year", "", ()),
-    ("kind", "Kind", "", ("car", "light_truck", "motorcycle")),
-    ("driven", "Driven axle", "", ("front", "rear", "all")),
-    ("circuit_split", "Circuits split", "", ("front_rear", "diagonal", "single")),
-    ("steering_side", "Master cylinder on the", "", ("left", "right")),
-    ("mass_kg", "Mass", "kg", ()),
-    ("front_brake_share", "Share of braking at the front", "", ()),
-    ("wheel_radius_mm", "Wheel radius", "mm", ()),
-    ("wheel_inertia_kg_m2", "Inertia of one wheel", "kg·m²", ()),
-    ("front_discs", "Front discs (motorcycle)", "", ("1", "2")),
-    ("fluid_grade", "Fluid grade", "", ("DOT 3", "DOT 4", "DOT 5", "DOT 5.1", "ISO class 6")),
-    ("master_cylinder.bore_mm", "Master cylinder bore", "mm", ()),
-    ("master_cylinder.stroke_mm", "Master cylinder stroke", "mm", ()),
-    ("master_cylinder.pedal_ratio", "Pedal ratio", "", ()),
-    ("reservoir.min_to_max_ml", "Reservoir from MIN to MAX", "mL", ()),
-    ("reservoir.max_to_brim_ml", "Reservoir from MAX to the brim", "mL", ()),
+    ("label", marked("Name, as you call it"), "", ()),
+    ("registration", marked("Plate"), "", ()),
+    ("vin", marked("VIN"), "", ()),
+    ("model_year", marked("Model year"), "", ()),
+    ("kind", marked("Kind"), "", ("car", "light_truck", "motorcycle")),
+    ("driven", marked("Driven axle"), "", ("front", "rear", "all")),
+    ("circuit_split", marked("Circuits split"), "", ("front_rear", "diagonal", "single")),
+    ("steering_side", marked("Master cylinder on the"), "", ("left", "right")),
+    ("mass_kg", marked("Mass"), "kg", ()),
+    ("front_brake_share", marked("Share of braking at the front"), "", ()),
+    ("wheel_radius_mm", marked("Wheel radius"), "mm", ()),
+    ("wheel_inertia_kg_m2", marked("Inertia of one wheel"), "kg·m²", ()),
+    ("front_discs", marked("Front discs (motorcycle)"), "", ("1", "2")),
+    (
+        "fluid_grade",
+        marked("Fluid grade"),
+        "",
+        ("DOT 3", "DOT 4", "DOT 5", "DOT 5.1", "ISO class 6"),
+    ),
+    ("master_cylinder.bore_mm", marked("Master cylinder bore"), "mm", ()),
+    ("master_cylinder.stroke_mm", marked("Master cylinder stroke"), "mm", ()),
+    ("master_cylinder.pedal_ratio", marked("Pedal ratio"), "", ()),
+    ("reservoir.min_to_max_ml", marked("Reservoir from MIN to MAX"), "mL", ()),
+    ("reservoir.max_to_brim_ml", marked("Reservoir from MAX to the brim"), "mL", ()),
 )
 
 AXLE_FIELDS: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (
-    ("caliper", "Caliper", "", ("floating", "fixed", "drum")),
-    ("pistons", "Pistons (floating: one side; fixed: all)", "", ()),
-    ("piston_diameter_mm", "Piston diameters of one side", "mm", ()),
-    ("pad_new_mm", "Lining when new", "mm", ()),
-    ("pad_limit_mm", "Lining limit", "mm", ()),
-    ("pad_length_mm", "Pad length", "mm", ()),
-    ("pad_height_mm", "Pad height", "mm", ()),
-    ("rotor_new_mm", "Rotor when new", "mm", ()),
-    ("rotor_discard_mm", "Rotor discard thickness", "mm", ()),
-    ("rotor_mass_kg", "Rotor mass", "kg", ()),
-    ("rotor_diameter_mm", "Rotor diameter", "mm", ()),
-    ("effective_radius_mm", "Effective radius", "mm", ()),
-    ("parking_brake", "Parking brake", "",
+    ("caliper", marked("Caliper"), "", ("floating", "fixed", "drum")),
+    ("pistons", marked("Pistons (floating: one side; fixed: all)"), "", ()),
+    ("piston_diameter_mm", marked("Piston diameters of one side"), "mm", ()),
+    ("pad_new_mm", marked("Lining when new"), "mm", ()),
+    ("pad_limit_mm", marked("Lining limit"), "mm", ()),
+    ("pad_length_mm", marked("Pad length"), "mm", ()),
+    ("pad_height_mm", marked("Pad height"), "mm", ()),
+    ("rotor_new_mm", marked("Rotor when new"), "mm", ()),
+    ("rotor_discard_mm", marked("Rotor discard thickness"), "mm", ()),
+    ("rotor_mass_kg", marked("Rotor mass"), "kg", ()),
+    ("rotor_diameter_mm", marked("Rotor diameter"), "mm", ()),
+    ("effective_radius_mm", marked("Effective radius"), "mm", ()),
+    ("parking_brake", marked("Parking brake"), "",
      ("none", "drum_in_hat", "integral_cable", "electric_on_caliper", "lever_on_drum")),
-    ("pads_fitted_odometer_km", "Pads fitted at", "km", ()),
+    ("pads_fitted_odometer_km", marked("Pads fitted at"), "km", ()),
 )  # fmt: skip
 
 WHOLE = ("model_year", "pistons", "front_discs")
@@ -107,13 +117,13 @@ def specification_form(
         name = f"{prefix}{key}"
         lining = key in LININGS
         shown = (typed or {}).get(name, _shown(value, unit, say, lining))
-        choices = tuple((option, SAID.get(option, option)) for option in options)
+        choices = tuple((option, say(SAID.get(option, option))) for option in options)
         return FormField(
             name,
-            label,
-            say.units.written(unit),
+            say(label),
+            say.unit(unit),
             shown,
-            SAID.get(str(default), _shown(default, unit, say, lining)),
+            _default(default, unit, say, lining),
             choices,
         )
 
@@ -122,7 +132,7 @@ def specification_form(
         vehicle=tuple(field("", *f, _dig(known, f[0]), _dig(defaults, f[0])) for f in VEHICLE_FIELDS),
         axles=tuple(
             (
-                name,
+                say(name),
                 tuple(
                     field(f"{name}.", *f, _dig(known, f"axles.{name}.{f[0]}"), _dig(defaults, f"{name}.{f[0]}"))
                     for f in AXLE_FIELDS
@@ -131,17 +141,26 @@ def specification_form(
             for name in ("front", "rear")
         ),
         visit=(
-            field("visit.", "odometer_km", "Distance", "km", (), visit.get("odometer_km"), ""),
-            field("visit.", "ambient_c", "Outside", "°C", (), visit.get("ambient_c"), ""),
-            field("visit.", "usage", "Use", "", USES, visit.get("usage"), ""),
-            field("visit.", "complaint", "Complaint, in the driver’s words", "", (), visit.get("complaint"), ""),
+            field("visit.", "odometer_km", marked("Distance"), "km", (), visit.get("odometer_km"), ""),
+            field("visit.", "ambient_c", marked("Outside"), "°C", (), visit.get("ambient_c"), ""),
+            field("visit.", "usage", marked("Use"), "", USES, visit.get("usage"), ""),
+            field(
+                "visit.", "complaint", marked("Complaint, in the driver’s words"), "", (), visit.get("complaint"), ""
+            ),
         ),
-        work=tuple((w, w.replace("_", " "), w in work) for w in get_args(RecentWork)),
+        work=tuple((w, say(w.replace("_", " ")), w in work) for w in get_args(RecentWork)),
     )
 
 
 #: Lengths that are linings', which are read in 32nds of an inch where others are read in decimals of it.
 LININGS = ("pad_new_mm", "pad_limit_mm")
+
+
+def _default(value: Any, unit: str, say: Speaker, lining: bool) -> str:
+    """What stands in where nothing is known; a choice in words."""
+    if isinstance(value, str):
+        return say(SAID.get(value, value))
+    return _shown(value, unit, say, lining)
 
 
 def _shown(value: Any, unit: str, say: Speaker, lining: bool = False) -> str:
@@ -185,7 +204,7 @@ def _read(text: str, key: str, label: str, unit: str, options: tuple[str, ...], 
     if not text:
         return None
     if options and text not in options:
-        raise InvalidInput(label, text, f"allowed: {', '.join(options)}")
+        raise InvalidInput(label, text, one_of(options))
     if key in WHOLE:
         if not (text.isascii() and text.isdigit() and len(text) < 6):
             raise InvalidInput(label, text, "a whole number is needed")

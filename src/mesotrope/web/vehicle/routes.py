@@ -22,7 +22,7 @@ from mesotrope.services.jobs import (
 from mesotrope.services.owners import Contact
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
-from mesotrope.web.rendering import render
+from mesotrope.web.rendering import Message, render
 from mesotrope.web.vehicle.pages import USES, read_form, specification_form
 
 router = APIRouter()
@@ -36,17 +36,34 @@ def _figure(text: str, unit: str, name: str, who: Who) -> float | None:
 
 
 def _intake(
-    request: Request, shop: Shop, who: Who, *, message: str = "", asked: bool = False, status: int = 200, **form: object
+    request: Request,
+    shop: Shop,
+    who: Who,
+    *,
+    message: Message = "",
+    asked: bool = False,
+    status: int = 200,
+    **form: object,
 ) -> Response:
     kind = str(form.get("kind", "car"))
     similar = similar_vehicles(shop.database, kind, by=who)
     chosen = form.get("vehicle_id")
     found = [vehicle_found(shop.database, chosen, by=who)] if isinstance(chosen, int) else []
     return render(
-        "vehicle/take_in.html", request, status=status, who=who, message=message, form=form, similar=similar,
-        asked=asked, vehicles=found, chosen=chosen, searched=False,
-        work=[(value, value.replace("_", " ")) for value in get_args(RecentWork)], uses=USES,
-    )  # fmt: skip
+        "vehicle/take_in.html",
+        request,
+        status=status,
+        who=who,
+        message=message,
+        form=form,
+        similar=similar,
+        asked=asked,
+        vehicles=found,
+        chosen=chosen,
+        searched=False,
+        work=[(value, shop.say(who)(value.replace("_", " "))) for value in get_args(RecentWork)],
+        uses=USES,
+    )
 
 
 @router.get("/take-in")
@@ -74,7 +91,7 @@ def vin_check(
     try:
         reading = read_vin(vin) if vin.strip() else None
     except InvalidInput as error:
-        message = error.requirement
+        message = shop.say(who).requirement(error)
     known = find_vehicles(shop.database, reading.number, by=who) if reading else []
     return render("vehicle/_vin.html", request, reading=reading, message=message, known=known)
 
@@ -112,7 +129,7 @@ def take_vehicle_in(
         )  # fmt: skip
     except InvalidInput as error:
         return _intake(
-            request, shop, who, message=str(error), asked=isinstance(error, Surprising), status=422,
+            request, shop, who, message=error, asked=isinstance(error, Surprising), status=422,
             label=label, kind=kind, registration=registration,
             vin=vin, odometer=odometer, ambient=ambient, usage=usage, complaint=complaint,
             recent_work=recent_work or [], vehicle_id=vehicle_id, owner=owner, telephone=telephone,
@@ -148,7 +165,5 @@ def _keep_vehicle(request: Request, job_id: int, shop: Shop, who: Who, typed: di
         describe(shop.database, shop.knowledge, job_id, specification=specification, visit=visit, by=who)
     except InvalidInput as error:
         form = specification_form(job.inspection, shop.knowledge, shop.say(who), typed)
-        return render(
-            "vehicle/specification.html", request, status=422, who=who, job=job, form=form, message=str(error)
-        )
+        return render("vehicle/specification.html", request, status=422, who=who, job=job, form=form, message=error)
     return RedirectResponse(f"/jobs/{job_id}/take-in", status_code=303)

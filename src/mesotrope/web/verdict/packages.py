@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from mesotrope.core.decision.check_next import NextTest
 from mesotrope.core.language.corner import Axle, Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import percent
+from mesotrope.core.language.saying import Sayable, joined, marked, said, verbatim
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.packages import Comparison
 from mesotrope.core.plan.worth import BreakEven, Package
+from mesotrope.words import Speaker
 
 
 @dataclass(frozen=True)
@@ -45,18 +46,18 @@ def money(value: float) -> str:
 
 
 def axle_packages(
-    comparisons: Iterable[Comparison], knowledge: Knowledge, chosen: Mapping[Axle, frozenset[Done]]
+    comparisons: Iterable[Comparison], knowledge: Knowledge, chosen: Mapping[Axle, frozenset[Done]], say: Speaker
 ) -> tuple[AxlePackages, ...]:
     """The comparison of each axle in words. knowledge: with the workshop's own prices; chosen: against the first."""
     return tuple(
         AxlePackages(
             one.axle, knowledge.money.currency,
             tuple(
-                _row(package, knowledge, package.actions == chosen.get(one.axle, _first(one)))
+                _row(package, knowledge, say, package.actions == chosen.get(one.axle, _first(one)))
                 for package in one.packages
             ),
-            tuple(_wins_if(even, knowledge) for even in one.break_evens if not one.find_out_first),
-            one.find_out_first, percent(one.least_cure),
+            tuple(say(_wins_if(even, knowledge)) for even in one.break_evens if not one.find_out_first),
+            one.find_out_first, say.chance(one.least_cure),
         )
         for one in comparisons
     )  # fmt: skip
@@ -67,37 +68,50 @@ def _first(one: Comparison) -> frozenset[Done] | None:
     return None if one.find_out_first else one.recommended.actions
 
 
-def _row(package: Package, knowledge: Knowledge, chosen: bool) -> PackageRow:
+def _row(package: Package, knowledge: Knowledge, say: Speaker, chosen: bool) -> PackageRow:
     return PackageRow(
-        _words(package.actions, knowledge), money(package.price), f"{package.minutes:.0f}", percent(package.cure),
-        percent(package.comeback), money(package.expected), chosen,
-    )  # fmt: skip
+        tuple(map(say, _words(package.actions, knowledge))),
+        money(package.price),
+        f"{package.minutes:.0f}",
+        say.chance(package.cure),
+        say.chance(package.comeback),
+        money(package.expected),
+        chosen,
+    )
 
 
-def _words(actions: Iterable[Done], knowledge: Knowledge) -> tuple[str, ...]:
+def _words(actions: Iterable[Done], knowledge: Knowledge) -> tuple[Sayable, ...]:
     """The actions in the order of the knowledge, each once with where it is done."""
     sides: dict[str, list[Place]] = {}
     for corner, action in sorted(actions):
         sides.setdefault(action, []).append(corner)
     order = [action.id for action in knowledge.actions]
     return tuple(
-        f"{knowledge.action[action].words}{_where(sides[action])}" for action in sorted(sides, key=order.index)
-    ) or ("leave it",)
+        joined((knowledge.action[action].words, _where(sides[action])), ", ")
+        for action in sorted(sides, key=order.index)
+    ) or (marked("leave it"),)
 
 
-def _where(places: Sequence[Place]) -> str:
+def _where(places: Sequence[Place]) -> Sayable:
     corners = [place for place in places if isinstance(place, Corner)]
     if not corners:
         return ""
-    return ", both sides" if len(corners) > 1 else f", {corners[0].side or corners[0].words}"
+    return marked("both sides") if len(corners) > 1 else corners[0].side or corners[0]
 
 
-def _wins_if(even: BreakEven, knowledge: Knowledge) -> str:
-    side = "over" if even.over else "under"
-    if even.what == "labour":
-        return f"labour cost {side} {money(even.value)} an hour (now {money(even.now)})"
-    part = knowledge.cost[even.what].part or knowledge.action[even.what].words
-    return f"a {part} cost {side} {money(even.value)} (now {money(even.now)})"
+#: What would turn the comparison, by whether it is labour and whether it would have to cost more.
+WINS_IF = {
+    (True, True): marked("labour cost over {value} an hour (now {now})"),
+    (True, False): marked("labour cost under {value} an hour (now {now})"),
+    (False, True): marked("a {part} cost over {value} (now {now})"),
+    (False, False): marked("a {part} cost under {value} (now {now})"),
+}
+
+
+def _wins_if(even: BreakEven, knowledge: Knowledge) -> Sayable:
+    labour, prices = even.what == "labour", {"value": verbatim(money(even.value)), "now": verbatim(money(even.now))}
+    part = "" if labour else knowledge.cost[even.what].part or knowledge.action[even.what].words
+    return said(WINS_IF[labour, even.over], part=part, **prices)
 
 
 def worth_one_more(tests: Sequence[NextTest], knowledge: Knowledge) -> tuple[NextTest, float] | None:

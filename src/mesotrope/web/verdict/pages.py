@@ -11,8 +11,8 @@ from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.decision.verdict import PlannedAction
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import decibans_shown, percent
-from mesotrope.core.language.saying import joined
+from mesotrope.core.language.quantity import decibans_shown
+from mesotrope.core.language.saying import joined, said
 from mesotrope.core.plan.overruling import verdicts_as_overruled
 from mesotrope.services.plans import Plan
 from mesotrope.web.weights import said_of
@@ -53,11 +53,12 @@ class ReasonedSuspect:
     reasons: tuple[WeighedReason, ...]
 
 
-def verdicts_in_sum(answer: Answer, plan: Plan) -> tuple[tuple[str, str], ...]:
-    """The verdict of the vehicle and of every axle that has one, as its people overruled it."""
+def verdicts_in_sum(answer: Answer, plan: Plan, say: Speaker) -> tuple[tuple[str, str], ...]:
+    """The verdict of the vehicle and of every axle that has one, as its people overruled it: where, and its word."""
     overruled = {corner: one.what for corner, one in plan.overruled.items()}
     vehicle, axles = verdicts_as_overruled(answer.decision, overruled)
-    named = [("vehicle", vehicle), *((f"{name} axle", word) for name, word in axles.items())]
+    of_axles = ((say(said("{axle} axle", axle=name)), word) for name, word in axles.items())
+    named = [(say("vehicle"), vehicle), *of_axles]
     return tuple((name, word) for name, word in named if word)
 
 
@@ -66,8 +67,8 @@ def verdict_row(corner: Corner, answer: Answer, say: Speaker) -> VerdictRow:
     verdict = answer.decision.corners[corner]
     reasons = tuple(map(say, verdict.reasons))
     here = tuple(say(open_under(one, answer.knowledge)) for one in answer.decision.open if one.place == corner)
-    words = verdict_words(corner, answer)
-    return VerdictRow(corner, corner.words, verdict.verdict or "", words, reasons, verdict.settled, here)
+    words = say(verdict_words(corner, answer))
+    return VerdictRow(corner, say(corner), verdict.verdict or "", words, reasons, verdict.settled, here)
 
 
 def verdict_words(corner: Corner, answer: Answer) -> str:
@@ -84,12 +85,12 @@ def verdict_words(corner: Corner, answer: Answer) -> str:
 def reasoned_suspect(suspect: SuspectAnswer, say: Speaker) -> ReasonedSuspect:
     reasons = sorted((*suspect.reasons_for, *suspect.reasons_against), key=lambda r: -abs(r.decibans))[:6]
     return ReasonedSuspect(
-        suspect.corner.words,
-        suspect.words,
-        percent(suspect.probability),
-        suspect.mechanism,
+        say(suspect.corner),
+        say(suspect.words),
+        say.chance(suspect.probability),
+        say(suspect.mechanism),
         tuple(
-            WeighedReason(said_of(r.decibans), decibans_shown(r.decibans), say(r.under(suspect.corner)))
+            WeighedReason(say(said_of(r.decibans)), decibans_shown(r.decibans), say(r.under(suspect.corner)))
             for r in reasons
         ),
     )
@@ -102,8 +103,8 @@ def action_rows(actions: Sequence[PlannedAction], knowledge: Knowledge, say: Spe
         by_action.setdefault(planned.action, []).append(planned)
     return tuple(
         ActionRow(
-            knowledge.action[action].words,
-            ", ".join(planned.corner.words for planned in done),
+            say(knowledge.action[action].words),
+            ", ".join(say(planned.corner) for planned in done),
             say(joined(dict.fromkeys(planned.because for planned in done))),
         )
         for action, done in by_action.items()

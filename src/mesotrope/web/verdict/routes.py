@@ -8,6 +8,7 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.corner import Axle
+from mesotrope.core.language.saying import marked
 from mesotrope.services.plans import (
     NOT_CHOSEN,
     approve_verdict,
@@ -45,7 +46,14 @@ def verdict_page(
     page = page_of(shop, who, open_here(shop, who, job_id), "verdict", axle, wear, whole=True)
     weighed = _weighed(shop, who, page)
     return render(
-        "job/page.html", request, speaks_of=page.kind, who=who, page=page, plate=drawn(page), earlier=(), **weighed
+        "job/page.html",
+        request,
+        speaks_of=page.kind,
+        who=who,
+        page=page,
+        plate=drawn(page, shop.say(who, page.kind)),
+        earlier=(),
+        **weighed,
     )
 
 
@@ -58,16 +66,16 @@ def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
     test = worth_one_more(answer.tests, shop.knowledge)
     return {
         "job": page.job,
-        "current": "verdict",
+        "current": marked("verdict"),
         "plan": plan,
-        "in_sum": verdicts_in_sum(answer, plan),
+        "in_sum": verdicts_in_sum(answer, plan, say),
         "doable": [
             (one.id, say(one.words))
             for one in shop.knowledge.actions
             if one.id not in NOT_CHOSEN and answer.specification.can_have(one, shop.knowledge.work[one.id].phase)
         ],
         "actions": action_rows(plan.actions, shop.knowledge, say),
-        "packages": axle_packages(plan.comparisons, shop.knowledge, plan.chosen),
+        "packages": axle_packages(plan.comparisons, shop.knowledge, plan.chosen, say),
         "chosen_by": {axle: plan.records["package", axle] for axle in plan.chosen},
         "before_and_after": before_and_after(page.job.inspection, answer, plan, shop.knowledge, say),
         "one_more": test and (next_row(test[0], page.job.id, shop.knowledge, say), money(test[1])),

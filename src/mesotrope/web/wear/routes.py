@@ -10,6 +10,7 @@ from fastapi.responses import Response
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.evidence.wear_log import Series, WearLog, wear_log
 from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.saying import mm, plain, said, verbatim
 from mesotrope.core.language.units import THOUSANDS
 from mesotrope.core.physics.wear import NINETY_PERCENT
 from mesotrope.services.jobs import visits_of
@@ -46,14 +47,14 @@ def wear_page(request: Request, vehicle_id: int, shop: InShop, who: SignedIn) ->
     log = wear_log(vehicle.readings, specification, shop.knowledge)
     corners = [_corner(log, name, shop.say(who)) for name in log.specification.corners] if log else []
     shown = [corner for corner in corners if corner.rows]
-    outcomes = {visit.job_id: outcome_words(visit.outcome, shop.knowledge) for visit in vehicle.visits}
+    outcomes = {visit.job_id: outcome_words(visit.outcome, shop.knowledge, shop.say(who)) for visit in vehicle.visits}
     return render("wear/page.html", request, who=who, vehicle=vehicle, corners=shown, outcomes=outcomes)
 
 
 def _corner(log: WearLog, name: Corner, say: Speaker) -> LogCorner:
     series = [s for s in log.series if s.corner == name]
     pads = [s for s in series if s.part != "rotor"]
-    return LogCorner(name.words, _picture(name, pads, say), tuple(_row(s, say) for s in series))
+    return LogCorner(say(name), _picture(name, pads, say), tuple(_row(s, say) for s in series))
 
 
 def _row(series: Series, say: Speaker) -> LogRow:
@@ -61,29 +62,34 @@ def _row(series: Series, say: Speaker) -> LogRow:
     digits = 2 if rotor else 1
     readings = tuple(
         (say.units.with_unit(r.odometer_km, "km"), say.units.with_unit(r.thickness.value, "mm", digits, fine=rotor),
-         "new then" if r.fitted else f"job {r.visit}")
+         say("new then") if r.fitted else say(said("job {number}", number=verbatim(r.visit))))
         for r in series.readings
     )  # fmt: skip
-    fit = series.fit
+    fit, part = series.fit, say(series.part)
     if fit is None:
-        return LogRow(series.part, readings, "", "", f"no wear measurable yet: {say(series.why_not)}")
+        return LogRow(part, readings, "", "", say(said("no wear measurable yet: {why}", why=series.why_not)))
     rate = fit.rate_mm_per_1000_km
     value, spread = (say.units.per_distance(one, 1000) for one in (rate.value, rate.sd))
-    mm, distance = say.units.written("mm"), say.units.written("km")
+    unit, distance = say.unit("mm"), say.unit("km")
     worn = " ± ".join(say.units.shown(one, "mm", 3, fine=True) for one in (value, spread))
-    said = f"{worn} {mm} for 1{THOUSANDS}000\u00a0{distance}"
+    rate_words = say(
+        said(
+            "{worn} for {distance}",
+            worn=verbatim(f"{worn} {unit}"),
+            distance=verbatim(f"1{THOUSANDS}000\u00a0{distance}"),
+        )
+    )
     low, high = (say.units.shown(max(0.0, km), "km") for km in (fit.left_km_low, fit.left_km_high))
     if fit.left_km_high <= 0:
-        return LogRow(series.part, readings, said, "none", "at its limit")
-    at = say.units.with_unit(fit.last_km + max(0.0, fit.left_km), "km")
-    return LogRow(
-        series.part, readings, said, f"{low} to {high} {say.units.written('km')}", f"meets its limit at about {at}"
-    )
+        return LogRow(part, readings, rate_words, say("none"), say("at its limit"))
+    at = plain(fit.last_km + max(0.0, fit.left_km), "km")
+    left = say(said("{low} to {high}", low=verbatim(low), high=verbatim(f"{high} {distance}")))
+    return LogRow(part, readings, rate_words, left, say(said("meets its limit at about {distance}", distance=at)))
 
 
 def _picture(name: Corner, pads: list[Series], say: Speaker) -> Plate:
     """Thickness over distance: readings, fitted line with its 90 % band, limit, and where the line meets it."""
-    pen = Pen()
+    pen = Pen(say=say)
     readings = [r for s in pads for r in s.readings]
     if readings:
         ends = [s.fit.last_km + max(0.0, s.fit.left_km) for s in pads if s.fit]
@@ -91,7 +97,7 @@ def _picture(name: Corner, pads: list[Series], say: Speaker) -> Plate:
         high = max([s.new_mm for s in pads] + [r.thickness.value for r in readings])
         frame = Frame(20, 10, 150, 56, first, last + 0.06 * (last - first) + 1, 0, high * 1.05)
         axes(
-            pen, frame, say.units.written("km"), f"lining, {say.units.written('mm')}",
+            pen, frame, say.unit("km"), say(said("lining, {unit}", unit=verbatim(say.unit("mm")))),
             lambda v: say.units.shown(v, "km"), lambda v: say.units.shown(v, "mm", 1),
         )  # fmt: skip
         limit = pads[0].limit_mm
@@ -107,7 +113,9 @@ def _picture(name: Corner, pads: list[Series], say: Speaker) -> Plate:
         182,
         84,
         tuple(pen.shapes),
-        f"{name.words}: lining over distance, limit {pads[0].limit_mm:g} mm" if pads else "",
+        say(said("{place}: lining over distance, limit {limit}", place=name, limit=mm(pads[0].limit_mm, None)))
+        if pads
+        else "",
     )
 
 

@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable
 
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import fine_mm, joined, marked, ml, plain, said, verbatim
 from mesotrope.core.physics.fluid import boiling_point_c
 from mesotrope.core.physics.wear import fit_wear
 from mesotrope.core.workings import Result
@@ -13,17 +14,22 @@ from mesotrope.web.plate.graph import Frame, axes, band, curve, dot, scale, step
 from mesotrope.web.plate.pen import Pen, Plate
 from mesotrope.words import Speaker
 
-RELIES_ON = relies_on("workings", "drag_free_nm", "drag_fault_nm", "drag_unsafe_nm")
+RELIES_ON = relies_on(marked("workings"), "drag_free_nm", "drag_fault_nm", "drag_unsafe_nm")
 
 WIDTH, HEIGHT = 220.0, 110.0
 
 
 def draw(result: Result, say: Speaker) -> Plate:
     """Draw a working's result; one that has no drawing of its own is drawn as a rule with its first figure."""
-    pen = Pen()
+    pen = Pen(say=say)
     _DRAWINGS.get(result.working.name, _rule)(pen, result, say)
-    said = "; ".join(f"{f.label} {result.values[f.name]}" for f in result.working.found if f.name in result.values)
-    return Plate(WIDTH, HEIGHT, tuple(pen.shapes), f"{result.working.title}: {said}")
+    found = [
+        said("{what} {value}", what=f.label, value=verbatim(result.values[f.name]))
+        for f in result.working.found
+        if f.name in result.values
+    ]
+    words = say(said("{title}: {values}", title=result.working.title, values=joined(found)))
+    return Plate(WIDTH, HEIGHT, tuple(pen.shapes), words)
 
 
 def _rule(pen: Pen, result: Result, say: Speaker) -> None:
@@ -33,7 +39,7 @@ def _rule(pen: Pen, result: Result, say: Speaker) -> None:
     value = result.values[found.name]
     top = max(steps(0, abs(value) * 1.5 or 1.0, 4))
     scale(pen, 20, 60, 180, max(top, abs(value)), abs(value), [])
-    pen.text("plate-caption", WIDTH / 2, 30, found.label)
+    pen.text("plate-caption", WIDTH / 2, 30, said(found.label))
 
 
 def _drag(pen: Pen, result: Result, say: Speaker) -> None:
@@ -51,9 +57,9 @@ def _drag(pen: Pen, result: Result, say: Speaker) -> None:
         pen.text("plate-note", 76, 20, f"{result.given['pull_n']:g} N", "start")
     limit = result.knowledge.limit
     marks = [
-        (limit["drag_free_nm"], "free"),
-        (limit["drag_fault_nm"], "fault"),
-        (limit["drag_unsafe_nm"], "unsafe heat"),
+        (limit["drag_free_nm"], said("free")),
+        (limit["drag_fault_nm"], said("fault")),
+        (limit["drag_unsafe_nm"], said("unsafe heat")),
     ]
     scale(pen, 92, 60, 118, 30, torque, marks)
     pen.text("plate-figure", 151, 92, say.units.with_unit(torque, "N.m", 1))
@@ -62,7 +68,7 @@ def _drag(pen: Pen, result: Result, say: Speaker) -> None:
 def _temperature(pen: Pen, result: Result, say: Speaker) -> None:
     value = float(result.values.get("rotor_c") or result.values.get("rise_k") or 0.0)
     high = max(200.0, 100 * math.ceil(value / 100))
-    vessel(pen, 100, 10, 22, 84, high, value, "rotor, °C" if "rotor_c" in result.values else "rise, K")
+    vessel(pen, 100, 10, 22, 84, high, value, said("rotor, °C") if "rotor_c" in result.values else said("rise, K"))
 
 
 def _fluid_returned(pen: Pen, result: Result, say: Speaker) -> None:
@@ -91,7 +97,7 @@ def _fluid_returned(pen: Pen, result: Result, say: Speaker) -> None:
         "plate-difference plate-heavy",
         x + 90,
         lead + high + 10,
-        f"goes home by {say.units.with_unit(out, 'mm', 1, fine=True)}",
+        said("goes home by {distance}", distance=fine_mm(out, 1)),
     )
     value = result.values["volume_ml"]
     vessel(pen, 172, 10, 26, 80, max(60.0, 10 * math.ceil(value / 10)), value, say.units.with_unit(value, "mL", 1))
@@ -106,12 +112,12 @@ def _reservoir(pen: Pen, result: Result, say: Speaker) -> None:
     level = result.given["level"]
     pen.box("plate-fluid", left, y(level), right, 96)
     pen.curve("plate-vessel", [(left, 8), (left, 96), (right, 96), (right, 8)])
-    for words, at in (("MAX", 1.0), ("MIN", 0.0)):
+    for words, at in ((said("MAX"), 1.0), (said("MIN"), 0.0)):
         pen.line("plate-dimension plate-heavy", left - 4, y(at), left + 4, y(at))
         pen.text("plate-difference", left - 6, y(at) + 1.6, words, "end")
     for words, at in (
-        ("as the wear explains", result.values["expected_level"]),
-        ("with pistons home", result.values["level_after"]),
+        (said("as the wear explains"), result.values["expected_level"]),
+        (said("with pistons home"), result.values["level_after"]),
     ):
         pen.line("plate-expected", left + 4, y(at), right + 6, y(at))
         pen.text("plate-difference", right + 8, y(at) + 1.6, words, "start")
@@ -127,7 +133,7 @@ def _pedal(pen: Pen, result: Result, say: Speaker) -> None:
     pen.line("plate-pedal", 70, 10, x, y)
     pen.circle("plate-fast", x, y, 4)
     pen.text("plate-figure", 170, 60, say.units.with_unit(travel, "mm", 0, fine=True))
-    pen.text("graph-words", 170, 68, "of pedal lost to gaps")
+    pen.text("graph-words", 170, 68, said("of pedal lost to gaps"))
 
 
 def _strokes(pen: Pen, result: Result, say: Speaker) -> None:
@@ -141,20 +147,20 @@ def _strokes(pen: Pen, result: Result, say: Speaker) -> None:
         x, y = 20 + 9 * (whole % 20), 30 + 34 * (whole // 20)
         pen.box("plate-unmeasured", x, y, x + 5, y + 22)
         pen.box("plate-lining", x, y + 22 * (1 - rest), x + 5, y + 22)
-    pen.text("plate-figure", WIDTH / 2, 104, f"{count:.1f} strokes")
+    pen.text("plate-figure", WIDTH / 2, 104, said("{count} strokes", count=plain(count, "", 1)))
 
 
 def _jar(pen: Pen, result: Result, say: Speaker) -> None:
     full = result.values["full_change_ml"]
-    vessel(pen, 90, 10, 34, 84, full, result.values["bleed_ml"], "let out")
-    pen.text("plate-note", 130, 12, f"all new at {say.units.with_unit(full, 'mL', 0)}", "start")
+    vessel(pen, 90, 10, 34, 84, full, result.values["bleed_ml"], said("let out"))
+    pen.text("plate-note", 130, 12, said("all new at {volume}", volume=ml(full)), "start")
 
 
 def _forces(pen: Pen, result: Result, say: Speaker) -> None:
     if "imbalance_percent" in result.values:
-        bars = [("left", result.given["left_n"]), ("right", result.given["right_n"])]
+        bars = [(said("left"), result.given["left_n"]), (said("right"), result.given["right_n"])]
     else:
-        bars = [("pedal", result.given["pedal_force_n"]), ("clamp", result.values["clamp_force_n"])]
+        bars = [(said("pedal"), result.given["pedal_force_n"]), (said("clamp"), result.values["clamp_force_n"])]
     most = max(value for _, value in bars) or 1.0
     for number, (words, value) in enumerate(bars):
         y = 24 + 34 * number
@@ -167,8 +173,8 @@ def _wedge(pen: Pen, result: Result, say: Speaker) -> None:
     thick = 7.0
     ends = {end: (result.given[f"{end}_rim"] + result.given[f"{end}_hub"]) / 2 for end in ("lead", "trail")}
     for number, (title, first, second) in enumerate((
-        ("along, lead to trail", ends["lead"], ends["trail"]),
-        ("across, rim to hub", (result.given["lead_rim"] + result.given["trail_rim"]) / 2,
+        (said("along, lead to trail"), ends["lead"], ends["trail"]),
+        (said("across, rim to hub"), (result.given["lead_rim"] + result.given["trail_rim"]) / 2,
          (result.given["lead_hub"] + result.given["trail_hub"]) / 2),
     )):  # fmt: skip
         y = 30 + 46 * number
@@ -186,7 +192,8 @@ def _wear(pen: Pen, result: Result, say: Speaker) -> None:
     fit = fit_wear(xs, ys, [given["gauge_mm"]] * len(xs), limit)
     end = fit.last_km + max(0.0, fit.left_km)
     frame = Frame(26, 14, 178, 72, min(xs), end * 1.08 + 1, 0, max(ys) * 1.1)
-    axes(pen, frame, f"distance, {say.units.written('km')}", f"thickness, {say.units.written('mm')}",
+    axes(pen, frame, said("distance, {unit}", unit=verbatim(say.unit("km"))),
+         said("thickness, {unit}", unit=verbatim(say.unit("mm"))),
          lambda v: say.units.shown(v, "km"), lambda v: say.units.shown(v, "mm", 1))  # fmt: skip
     along = [frame.x_low + (frame.x_high - frame.x_low) * n / 30 for n in range(31)]
     line = [(x, fit.thickness_mm(x)) for x in along]
@@ -216,7 +223,8 @@ def _rotor(pen: Pen, result: Result, say: Speaker) -> None:
         given["discard_mm"] - 0.4,
         given["thinnest_mm"] + 0.1,
     )
-    axes(pen, frame, f"distance, {say.units.written('km')}", f"rotor, {say.units.written('mm')}",
+    axes(pen, frame, said("distance, {unit}", unit=verbatim(say.unit("km"))),
+         said("rotor, {unit}", unit=verbatim(say.unit("mm"))),
          lambda v: say.units.shown(v, "km"), lambda v: say.units.shown(v, "mm", 1, fine=True))  # fmt: skip
     rate = given["wear_mm_per_1000_km"] / 1000
     curve(
@@ -232,7 +240,8 @@ def _rotor(pen: Pen, result: Result, say: Speaker) -> None:
 def _boiling(pen: Pen, result: Result, say: Speaker) -> None:
     dry, wet, water = result.values["dry_c"], result.values["wet_c"], result.given["water_percent"]
     frame = Frame(26, 14, 178, 72, 0, max(5.0, water * 1.1), 100, dry + 10)
-    axes(pen, frame, "water, %", f"boils at, {say.units.written('C')}", y_shown=lambda v: say.units.shown(v, "C"))
+    boils = said("boils at, {unit}", unit=verbatim(say.unit("C")))
+    axes(pen, frame, said("water, %"), boils, y_shown=lambda v: say.units.shown(v, "C"))
     xs = [frame.x_high * n / 40 for n in range(41)]
     wet_at = result.knowledge.limit["wet_water_percent"]
     curve(pen, frame, "graph-line", [(x, boiling_point_c(dry, wet, x, wet_at)) for x in xs])
@@ -252,7 +261,8 @@ def _bedding(pen: Pen, result: Result, say: Speaker) -> None:
 
 def temperature_curve(pen: Pen, frame: Frame, points: list[tuple[float, float]], say: Speaker) -> None:
     """Rotor temperature over minutes."""
-    axes(pen, frame, "minutes", f"rotor, {say.units.written('C')}", y_shown=lambda v: say.units.shown(v, "C"))
+    rotor = said("rotor, {unit}", unit=verbatim(say.unit("C")))
+    axes(pen, frame, said("minutes"), rotor, y_shown=lambda v: say.units.shown(v, "C"))
     curve(pen, frame, "graph-line", points)
 
 
@@ -275,8 +285,8 @@ def _vin(pen: Pen, result: Result, say: Speaker) -> None:
         style = ("plate-free" if result.values["valid"] else "plate-stiff") if n == 8 else "plate-unmeasured"
         pen.box(style, x, 40, x + 10, 56)
         pen.text("plate-caption", x + 5, 51, sign)
-    pen.text("graph-words", 111, 66, "check digit")
-    pen.text("graph-words", 123, 36, "model year")
+    pen.text("graph-words", 111, 66, said("check digit"))
+    pen.text("graph-words", 123, 36, said("model year"))
 
 
 _DRAWINGS: dict[str, Callable[[Pen, Result, Speaker], None]] = {

@@ -8,6 +8,7 @@ from urllib.parse import quote, urlencode
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import parse_quantity
+from mesotrope.core.language.saying import Sayable, said, verbatim
 from mesotrope.core.language.units import WRITTEN
 from mesotrope.core.workings import WORKINGS, Result, compute
 from mesotrope.core.workings.model import FoundFigure, Given, Working
@@ -24,7 +25,7 @@ class Field:
     symbol: str
     unit: str
     value: str
-    placeholder: str
+    placeholder: Sayable
     options: tuple[str, ...]
 
 
@@ -82,7 +83,7 @@ def working_page(working: Working, typed: Mapping[str, str], knowledge: Knowledg
     try:
         result = compute(working, shown, knowledge, say.units)
     except InvalidInput as error:
-        message = str(error)
+        message = say.refusal(error)
     example = compute(working, working.example, knowledge)
     first = working.found[0]
     return WorkingPage(
@@ -106,24 +107,29 @@ def _field(given: Given, value: str, say: Speaker) -> Field:
         if given.kind in ("word", "text")
         else WRITTEN.get(say.units.unit_for(given.unit), say.units.unit_for(given.unit))
     )
-    placeholder = f"default: {given.default}" if given.default else "" if given.default is None else "may be left out"
-    return Field(given.name, given.label, given.symbol, unit, value, placeholder, given.words)
+    placeholder: Sayable = ""
+    if given.default:
+        placeholder = said("default: {value}", value=verbatim(given.default))
+    elif given.default is not None:
+        placeholder = said("may be left out")
+    return Field(given.name, say(given.label), given.symbol, unit, value, placeholder, given.words)
 
 
 def _written(found: FoundFigure, say: Speaker) -> str:
-    return say.units.written(found.unit) if found.unit else ""
+    return say.unit(found.unit) if found.unit else ""
 
 
 def _said(found: FoundFigure, value: object, say: Speaker) -> tuple[str, str]:
     """A figure in this person's units, and as a plain word where it is none."""
     if isinstance(value, bool):
-        return ("yes" if value else "no"), ""
+        return (say("yes") if value else say("no")), ""
     if isinstance(value, float):
         fine = not found.lining
         return say.units.shown(
             value, found.unit, found.digits, fine=fine
         ) if found.unit else f"{value:.{found.digits}f}", ""
-    return str(value), ""
+    words = str(value).replace("_", " ")
+    return (say(words) if len(words) > 1 else words), ""
 
 
 def _lines(result: Result, say: Speaker) -> list[Line]:
@@ -141,7 +147,9 @@ def _lines(result: Result, say: Speaker) -> list[Line]:
             shown_spread = (
                 f"{spread:.{found.digits}f}" if same else say.units.shown(spread, unit, found.digits, fine=fine)
             )
-        out.append(Line(found.label, found.symbol, _said(found, value, say)[0], _written(found, say), shown_spread))
+        out.append(
+            Line(say(found.label), found.symbol, _said(found, value, say)[0], _written(found, say), shown_spread)
+        )
     return out
 
 

@@ -23,7 +23,7 @@ from mesotrope.services.workshop import (
     week_of,
 )
 from mesotrope.web.context import AtTheDoor, Changing, Shop, SignedIn
-from mesotrope.web.rendering import render
+from mesotrope.web.rendering import Message, render
 from mesotrope.words.dates import STYLES, zones
 
 router = APIRouter(prefix="/workshop")
@@ -32,16 +32,16 @@ Line = Annotated[str, Form(max_length=500)]
 
 
 def _page(
-    request: Request, shop: Shop, who: Who, *, typed: About | None = None, message: str = "", kept: bool = False,
+    request: Request, shop: Shop, who: Who, *, typed: About | None = None, message: Message = "", kept: bool = False,
     hours: list[tuple[str, str]] | None = None, places: str | None = None,
 ) -> Response:  # fmt: skip
     week = week_of(shop.database, by=who)
     here = about(shop.database, by=who)
-    today = shop.now()
+    today, say = shop.now(), shop.say(who)
     return render(
         "workshop/page.html", request, status=422 if message else 200, who=who, about=typed or here,
         has_logo=here.has_logo, message=message, kept=kept, may_change=who.role == "lead", zones=zones(),
-        styles=[(name, who.dates.local(today).strftime(pattern)) for name, pattern in STYLES.items()],
+        styles=[(name, say.dates.written(say.dates.local(today), name)) for name in STYLES],
         hours=hours or [(day, written(spans)) for day, spans in zip(DAYS, week.days, strict=True)],
         usual=week.usual, places=places if places is not None else _written(places_of(shop.database, by=who)),
     )  # fmt: skip
@@ -65,7 +65,7 @@ def keep(
     try:
         change(shop.database, typed, by=who, now=shop.now())
     except InvalidInput as error:
-        return _page(request, shop, who, typed=typed, message=str(error))
+        return _page(request, shop, who, typed=typed, message=error)
     return RedirectResponse("/workshop?kept=true", status_code=303)
 
 
@@ -75,7 +75,7 @@ def keep_opening(request: Request, shop: AtTheDoor, who: Changing, hours: Annota
     try:
         set_opening(shop.database, lines, by=who, now=shop.now())
     except InvalidInput as error:
-        return _page(request, shop, who, message=str(error), hours=list(zip(DAYS, lines, strict=True)))
+        return _page(request, shop, who, message=error, hours=list(zip(DAYS, lines, strict=True)))
     return RedirectResponse("/workshop?kept=true#opening", status_code=303)
 
 
@@ -86,7 +86,7 @@ def keep_places(
     try:
         set_places(shop.database, places, by=who, now=shop.now())
     except InvalidInput as error:
-        return _page(request, shop, who, message=str(error), places=places)
+        return _page(request, shop, who, message=error, places=places)
     return RedirectResponse("/workshop?kept=true#places", status_code=303)
 
 
@@ -95,7 +95,7 @@ def keep_logo(request: Request, shop: AtTheDoor, who: Changing, picture: UploadF
     try:
         change_logo(shop.database, picture.file.read() if picture else b"", by=who, now=shop.now())
     except InvalidInput as error:
-        return _page(request, shop, who, message=str(error))
+        return _page(request, shop, who, message=error)
     return RedirectResponse("/workshop?kept=true", status_code=303)
 
 

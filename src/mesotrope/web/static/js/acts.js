@@ -3,6 +3,7 @@
 
 import { say, who } from "./page.js";
 import { add, newKey, nothingWaits, register, waits } from "./queue.js";
+import { savedNow, t } from "./words.js";
 
 // What a form sends anyway and is made new for each act.
 const OWN = ["change_token", "idempotency_key"];
@@ -14,7 +15,8 @@ const fieldsOf = (form, submitter) => [...new FormData(form, submitter)].filter(
 
 // Which form this is, whatever is typed in it: its address with what stands in it unseen, but for what a tap turns round.
 const nameOf = (form) => {
-  const unseen = [...form.querySelectorAll("input[type=hidden]")].filter((f) => !OWN.includes(f.name) && !f.matches("[data-turns]"));
+  const unseen = [...form.querySelectorAll("input[type=hidden]")]
+    .filter((f) => !OWN.includes(f.name) && !f.matches("[data-turns]"));
   return [form.getAttribute("action"), ...unseen.map((f) => `${f.name}=${f.value}`)].join("|");
 };
 
@@ -42,7 +44,8 @@ let lastTurn = { name: "", at: 0 };
 // What is typed in other forms that belong to this act goes before it: a release takes a stop-gap along.
 function actBefore(form) {
   for (const other of document.querySelectorAll("form.stop-gap-form")) {
-    const changed = [...other.elements].some((field) => field.matches("input:not([type=hidden]), textarea") && field.value !== field.defaultValue);
+    const changed = [...other.elements]
+      .some((field) => field.matches("input:not([type=hidden]), textarea") && field.value !== field.defaultValue);
     if (other !== form && changed && form.matches(".release-form")) act(other);
   }
 }
@@ -54,7 +57,8 @@ function eachPicture(fields) {
   return files.length ? files.map((file) => [...others, file]) : [fields];
 }
 
-const described = ([name, value]) => (typeof value === "string" ? [name, value] : [name, value.name, value.size, value.lastModified]);
+const described = ([name, value]) =>
+  typeof value === "string" ? [name, value] : [name, value.name, value.size, value.lastModified];
 
 function act(form, submitter) {
   actBefore(form);
@@ -96,14 +100,14 @@ function settle(item, answer, html) {
   const refused = answer.status >= 400;
   if (refused) {
     if (form) refuse(form, html);
-    say(here ? "not done: see the message" : `not done: ${wordsOf(html)}`);
+    say(here ? t("not done: see the message") : t("not done: {why}", { why: wordsOf(html) }));
     return;
   }
   if (form) delete form.dataset.pending;
   const onward = answer.headers.get("HX-Redirect");
   if (onward && here) return location.assign(onward);
   if (here && !waits((one) => one.kind === "act" && one.page === item.page)) bringIn(item.target, html, item.name);
-  say(nothingWaits() ? `saved ${new Date().toLocaleTimeString()}` : "saving");
+  say(nothingWaits() ? savedNow() : t("saving"));
 }
 
 const parsed = (html) => new DOMParser().parseFromString(html, "text/html");
@@ -111,7 +115,7 @@ const parsed = (html) => new DOMParser().parseFromString(html, "text/html");
 function wordsOf(html) {
   const page = parsed(html);
   const said = page.querySelector(".entry-problem") ?? page.querySelector("main");
-  return said?.textContent.trim().slice(0, 200) ?? "refused";
+  return said?.textContent.trim().slice(0, 200) ?? t("refused");
 }
 
 // The message of a refusal: at the form, in view, with the cursor where it can be put right.
@@ -153,7 +157,10 @@ function bringIn(target, html, acted) {
   const foldOf = (summary) => summary.parentElement.id || summary.textContent.trim();
   const unfolded = [...old.querySelectorAll("details[open] > summary")].map(foldOf);
   const at = document.activeElement;
-  const focused = old.contains(at) ? { id: at.id, label: at.getAttribute("aria-label"), form: at.form && nameOf(at.form), name: at.name, then: at.form?.dataset.then } : null;
+  const focused = old.contains(at) ? {
+    id: at.id, label: at.getAttribute("aria-label"), form: at.form && nameOf(at.form), name: at.name,
+    then: at.form?.dataset.then,
+  } : null;
   const placed = document.adoptNode(fresh);
   old.replaceWith(placed);
   window.htmx.process(placed);

@@ -130,8 +130,8 @@ function sendAll() {
       await forget(item.key);
       sent.add(item.page ?? "");
     }
-    for (const page of await self.clients.matchAll()) {
-      if (sent.has(new URL(page.url).pathname)) page.postMessage("sent");
+    for (const client of await self.clients.matchAll()) {
+      if (sent.has(new URL(client.url).pathname)) client.postMessage("sent");
     }
   }).catch(() => undefined);
   return sending;

@@ -4,6 +4,7 @@ import { forget } from "./device.js";
 import { job, messageOf, placeById, refresh, say, show, stands, valueOf, view, who } from "./page.js";
 import { add, isBeingSent, last, newKey, nothingWaits, register, takeBack, waits } from "./queue.js";
 import { token } from "./session.js";
+import { savedNow, t } from "./words.js";
 
 // Keeps what stands at a place, unless it is what was sent last.
 export function keep(place, { confirmed = false, seen, simulated = false } = {}) {
@@ -57,12 +58,12 @@ function settle(entry, answer, html) {
     }
   }
   if (refused) {
-    say(answer.status === 409 ? "two people entered this: choose which stands" : "not saved: see the message at the field");
+    say(answer.status === 409 ? t("two people entered this: choose which stands") : t("not saved: see the message at the field"));
   } else if (entry.job === job && document.getElementById("entries")) {
     refresh(html);
-    say(nothingWaits() ? `saved ${new Date().toLocaleTimeString()}` : "saving");
+    say(nothingWaits() ? savedNow() : t("saving"));
   } else if (nothingWaits()) {
-    say(`saved ${new Date().toLocaleTimeString()}`);
+    say(savedNow());
   }
 }
 
@@ -76,15 +77,15 @@ export async function undo() {
       show(place, place.dataset.kept ?? "");
       delete place.dataset.sent;
     }
-    say(`taken back: ${entry.field.replaceAll("-", " ")}`);
+    say(t("taken back: {field}", { field: entry.field.replaceAll("-", " ") }));
     return;
   }
   try {
     const headers = { "X-Change-Token": token(), "HX-Request": "true", "Idempotency-Key": newKey() };
     const answer = await fetch(`/jobs/${job}/undo`, { method: "POST", headers, body: new URLSearchParams(view()) });
-    if (answer.status === 204) return say("nothing left to undo");
+    if (answer.status === 204) return say(t("nothing left to undo"));
     const html = await answer.text();
-    if (!answer.ok) return say("not undone: load the page again");
+    if (!answer.ok) return say(t("not undone: load the page again"));
     const place = placeById(answer.headers.get("X-Field"));
     if (place) {
       const written = answer.headers.get("X-Shown") ?? "";
@@ -94,8 +95,8 @@ export async function undo() {
       place.scrollIntoView({ block: "nearest" });
     }
     refresh(html);
-    say(`taken back: ${(answer.headers.get("X-Field") ?? "").replaceAll("-", " ")}`);
+    say(t("taken back: {field}", { field: (answer.headers.get("X-Field") ?? "").replaceAll("-", " ") }));
   } catch {
-    say("the network is away: undo again when it is back");
+    say(t("the network is away: undo again when it is back"));
   }
 }

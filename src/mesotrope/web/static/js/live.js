@@ -2,6 +2,7 @@
 
 import { nothingWaits } from "./queue.js";
 import { job, main, placeById, refresh, say, show, stands, valueOf, view } from "./page.js";
+import { t } from "./words.js";
 
 let later;
 
@@ -12,7 +13,8 @@ function bringUpToDate() {
     if (!nothingWaits()) return; // the answers to one's own entries bring it along
     const { stage, axle, wear } = view();
     try {
-      const answer = await fetch(`/jobs/${job}/${stage}/refresh?axle=${axle}&wear=${wear}`, { headers: { "HX-Request": "true" } });
+      const address = `/jobs/${job}/${stage}/refresh?axle=${axle}&wear=${wear}`;
+      const answer = await fetch(address, { headers: { "HX-Request": "true" } });
       if (answer.ok) refresh(await answer.text());
     } catch {
       // the stream asks again when the network is back
@@ -45,11 +47,12 @@ export function listen() {
       if (!fresh.length) return;
       bringUpToDate();
       const last = fresh[fresh.length - 1];
-      if (!last.mine) setTimeout(() => say(`${last.by}: ${last.field.replaceAll("-", " ")} ${last.shown || "taken back"}`), 400);
+      const told = `${last.by}: ${last.field.replaceAll("-", " ")} ${last.shown || t("taken back")}`;
+      if (!last.mine) setTimeout(() => say(told), 400);
     };
     stream.addEventListener("signed-out", () => {
       stream.close();
-      say("signed out: sign in again to go on; what you type is kept on this device");
+      say(t("signed out: sign in again to go on; what you type is kept on this device"));
     });
     stream.onerror = () => {
       stream.close();

@@ -5,6 +5,7 @@ import { forget, remember, remembered } from "./device.js";
 import { say, who } from "./page.js";
 import { requestOf } from "./sending.js";
 import { renew, signInHere, token } from "./session.js";
+import { t } from "./words.js";
 
 const waiting = [];
 const kinds = {};
@@ -28,7 +29,7 @@ export const isBeingSent = (item) => sending && waiting[0] === item;
 export function add(item) {
   item.at = Date.now() + waiting.length / 1000;
   waiting.push(item);
-  say("saving");
+  say(t("saving"));
   remember(item);
   drain();
 }
@@ -40,12 +41,12 @@ export function takeBack(item) {
 
 const counted = () => {
   const entries = waiting.every((item) => item.kind === "entry");
-  const [one, many] = entries ? ["1 entry", "entries"] : ["1 change", "changes"];
-  return waiting.length === 1 ? one : `${waiting.length} ${many}`;
+  if (waiting.length === 1) return entries ? t("1 entry") : t("1 change");
+  return t(entries ? "{count} entries" : "{count} changes", { count: waiting.length });
 };
 
 function held(why) {
-  say(`${counted()} kept on this device: ${why}`);
+  say(t("{changes} kept on this device: {why}", { changes: counted(), why }));
   navigator.serviceWorker?.ready.then((worker) => worker.sync?.register("send")).catch(() => undefined);
 }
 
@@ -71,13 +72,13 @@ export async function drain() {
       answer = null;
     }
     if (!answer || answer.status >= 500) {
-      held(answer ? "will send when the server works again" : "will send when the network is back");
+      held(answer ? t("will send when the server works again") : t("will send when the network is back"));
       retry = setTimeout(drain, 2000);
       break;
     }
     if (answer.status === 401 || (answer.status === 403 && (await changedSession()))) {
       if (answer.status === 403) continue; // with the session's new token
-      held("sign in again to send");
+      held(t("sign in again to send"));
       signInHere(drain);
       break;
     }

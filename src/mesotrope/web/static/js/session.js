@@ -2,6 +2,7 @@
 // the page and what waits on it stay.
 
 import { who } from "./page.js";
+import { t } from "./words.js";
 
 let current = JSON.parse(document.body.getAttribute("hx-headers") ?? "{}")["X-Change-Token"] ?? "";
 
@@ -38,7 +39,7 @@ export async function signInHere(then) {
   dialog?.remove();
   dialog = document.createElement("dialog");
   dialog.className = "sign-in-here";
-  dialog.setAttribute("aria-label", "Sign in again");
+  dialog.setAttribute("aria-label", t("Sign in again"));
   document.body.append(dialog);
   if (!(await open("/sign-in"))) return;
   dialog.showModal();
@@ -64,7 +65,7 @@ async function open(address, more) {
     if (sheet) {
       const words = document.createElement("p");
       words.className = "notice";
-      words.textContent = "You were signed out. Sign in again and go on: nothing on this page is lost.";
+      words.textContent = t("You were signed out. Sign in again and go on: nothing on this page is lost.");
       dialog.replaceChildren(words, sheet);
     }
     return true;

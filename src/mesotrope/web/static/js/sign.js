@@ -7,7 +7,8 @@ const fieldOf = (svg) => svg.parentElement.querySelector("[data-drawn]");
 function pointOf(svg, event) {
   const box = svg.getBoundingClientRect();
   const within = (value, most) => Math.round(Math.min(most, Math.max(0, value)));
-  return [within(((event.clientX - box.left) / box.width) * 600, 600), within(((event.clientY - box.top) / box.height) * 160, 160)];
+  const [x, y] = [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height];
+  return [within(x * 600, 600), within(y * 160, 160)];
 }
 
 const written = (svg) => [...svg.querySelectorAll("polyline")].map((line) => line.getAttribute("points")).join(";");

@@ -5,12 +5,13 @@ import { CHANNEL } from "./channel.js";
 import { go } from "./entry.js";
 import { keep } from "./keep.js";
 import { say } from "./page.js";
+import { t } from "./words.js";
 
 // A reading of a simulated instrument says so where it stands.
 function mark(field) {
   const heading = field.closest(".block")?.querySelector(".block-heading");
   if (!heading || heading.querySelector(".simulated")) return;
-  heading.append(Object.assign(document.createElement("span"), { className: "simulated", textContent: "simulated" }));
+  heading.append(Object.assign(document.createElement("span"), { className: "simulated", textContent: t("simulated") }));
 }
 
 export function wedge() {
@@ -20,7 +21,7 @@ export function wedge() {
     if (event.target.matches("input[data-entry]")) last = event.target;
   });
   new BroadcastChannel(CHANNEL).addEventListener("message", (event) => {
-    if (!last?.isConnected) return say("a reading came in: put the cursor in a field first");
+    if (!last?.isConnected) return say(t("a reading came in: put the cursor in a field first"));
     last.value = String(event.data.line);
     keep(last, { simulated: true });
     mark(last);

@@ -2,6 +2,7 @@
 // sends what waits when a page goes away. What it kept is said to be kept.
 
 import { job } from "./page.js";
+import { t } from "./words.js";
 
 // A page that stays open for so long is worked on: then the other pages of its job are kept too.
 const SETTLED_MS = 4000;
@@ -12,7 +13,8 @@ function settleIn() {
     const words = document.createElement("p");
     words.className = "offline-notice";
     words.setAttribute("role", "status");
-    words.textContent = `No network: this page is as it was at ${as}. What you enter is kept on this device and sent later.`;
+    words.textContent = t(
+      "No network: this page is as it was at {time}. What you enter is kept on this device and sent later.", { time: as });
     document.querySelector("main").before(words);
   }
   if (!("serviceWorker" in navigator)) return;
