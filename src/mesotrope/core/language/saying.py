@@ -45,7 +45,7 @@ class Said:
 
     def __str__(self) -> str:
         """In plain English, for logs and for whoever reads an error without a speaker."""
-        return self.message.format(**{name: str(part) for name, part in self.gaps})
+        return self.message.format(**{name: _in_english(part) for name, part in self.gaps})
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,11 +66,15 @@ class Joined:
     between: str = "; "
 
     def __str__(self) -> str:
-        return self.between.join(map(str, self.parts))
+        return self.between.join(map(_in_english, self.parts))
 
 
 #: What can be said. A plain string is a word or sentence of the knowledge, without gaps.
 Sayable: TypeAlias = "Said | Joined | Figure | AsWritten | Corner | Axle | Place | str"
+
+
+def _in_english(part: Sayable) -> str:
+    return part.words if isinstance(part, Corner | Axle | Place) else str(part)
 
 
 def said(message: str, **gaps: Sayable) -> Said:
