@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import pytest
 
+from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.decision.check_next import MOST_FORETOLD
 from mesotrope.core.decision.foretold import Foretold
 from mesotrope.core.language.corner import Corner
+from mesotrope.demo.load import inspections
+from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
 from tests.documents import ALL_FREE, DRAGS, FREE, answer, pads
 
@@ -98,3 +101,26 @@ def test_heat_marks_are_counted_once_with_the_drag():
     unspun = {name: value for name, value in HEALTHY.items() if name != "spin"}
     assert faulty({**unspun, **faces}) > 5 * faulty(unspun)
     assert abs(faulty({**hard, **faces}) - faulty(hard)) < 0.15
+
+
+def test_where_every_likely_answer_leaves_the_leader_the_one_that_would_not_is_told_too():
+    """A pedal that was not held yet: it holds, most likely; that it sinks is rare, and all that the test is for."""
+    told = diagnose(inspections()[2], knowledge())
+    hold = next(test for test in told.next_tests if test.finding == "pedal_hold")
+    assert [PLAINLY(one.answer) for one in hold.foretold] == ["holds", "sinks"]
+    assert hold.foretold[1].chance < 0.03
+    assert hold.foretold[1].leads == "master cylinder bypasses inside"
+
+
+def test_a_test_is_said_to_tell_two_suspects_apart_only_where_it_does():
+    """Clips and springs tell no piston from another (the trade looks at them because they are renewed); a hose does."""
+    clips, hose = (
+        next(
+            PLAINLY(test.because)
+            for test in diagnose(inspections()[job], knowledge()).next_tests
+            if test.finding == finding
+        )
+        for job, finding in ((0, "hardware"), (3, "hose"))
+    )
+    assert clips == "would show what has not shown itself yet"
+    assert hose == "tells “piston not drawn back by its seal” from “hose holds pressure”"

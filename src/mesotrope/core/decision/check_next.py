@@ -348,7 +348,8 @@ def _foretold(test: _Candidate, specification: Specification, knowledge: Knowled
     else:
         answers = answers_of(likelihoods_of(test.finding, axle, knowledge), knowledge)
     names = [*(knowledge.words(fault.id) for fault in test.space.faults), knowledge.none.words]
-    return foretell(answers, test.outcomes, np.column_stack([test.here.weights, test.rows]), names)
+    weights = np.column_stack([test.here.weights, test.rows])
+    return foretell(answers, test.outcomes, weights, names, knowledge.threshold["told_rise"])
 
 
 def _foretold_of_system(space: Space, finding: str, together: Floats, knowledge: Knowledge) -> tuple[Foretold, ...]:
@@ -362,24 +363,28 @@ def _foretold_of_system(space: Space, finding: str, together: Floats, knowledge:
         *(knowledge.words(fault.id) for fault in space.system_faults),
         marked("nothing wrong with the whole system"),
     ]
-    return foretell(answers_of(_rows_of(finding, knowledge), knowledge, SYSTEM_STEPS), outcomes, weights, names)
+    rise = knowledge.threshold["told_rise"]
+    return foretell(answers_of(_rows_of(finding, knowledge), knowledge, SYSTEM_STEPS), outcomes, weights, names, rise)
 
 
 def _settles(test: _Candidate, knowledge: Knowledge) -> Sayable:
-    """Name the two explanations that this test tells apart best, weighed by their chances."""
-    names = [*(fault.id for fault in test.space.faults), knowledge.none.id]
-    weights, totals = test.here.weights, test.here.now
-    expected = weights.T @ test.outcomes
+    """What a test is for: the two explanations that it tells apart best, weighed by their chances; where it hardly
+    tells any apart, the fault that it could bring to light."""
+    known, total = knowledge.threshold, _total(test.rows)
+    names = [knowledge.words(name) for name in (*(fault.id for fault in test.space.faults), knowledge.none.id)]
+    now, expected = test.here.now, test.here.weights.T @ test.outcomes
     views = [
-        (knowledge.words(name), total, seen / total)
-        for name, total, seen in zip(names, totals, expected, strict=True)
-        if total > 0.02
+        (n, now[n] / total, expected[n] / now[n])
+        for n in range(len(names))
+        if now[n] > known["far_fetched_chance"] * total
     ]
-    pairs = [
-        (min(p, q) * float(np.abs(a - b).sum()), first, second)
-        for (first, p, a), (second, q, b) in combinations(views, 2)
-    ]
-    if not pairs:
-        return marked("would show what has not shown itself yet")
-    _, first, second = max(pairs)
-    return said("tells “{one}” from “{other}”", one=first, other=second)
+    pairs = [(min(p, q) * float(np.abs(a - b).sum()), n, m) for (n, p, a), (m, q, b) in combinations(views, 2)]
+    apart, first, second = max(pairs, default=(0.0, 0, 0))
+    if apart >= known["told_apart_share"]:
+        return said("tells “{one}” from “{other}”", one=names[first], other=names[second])
+    shown = test.rows @ test.outcomes
+    likely = shown >= known["far_fetched_chance"] * total
+    risen = (expected[:-1, likely] / shown[likely] - (now[:-1] / total)[:, None]).max(axis=1) if likely.any() else now
+    if likely.any() and risen.max() >= known["told_rise"]:
+        return said("would bring “{fault}” to light", fault=names[int(risen.argmax())])
+    return marked("would show what has not shown itself yet")

@@ -30,7 +30,10 @@ SPINS = (marked("turns freely"), marked("turns freely"), marked("drags lightly")
 
 @dataclass(frozen=True)
 class Foretold:
-    """One answer, how likely it is, and the suspect that would then lead, with its chance."""
+    """One answer, how likely it is, and the suspect it speaks of, with its chance then.
+
+    leads : what would then lead; where that is what leads now, and another became plainly likelier, that other.
+    """
 
     answer: Sayable
     chance: float
@@ -85,20 +88,36 @@ def _part(likelihood: Likelihood, knowledge: Knowledge, steps: int) -> list[str]
 
 
 def foretell(
-    answers: Sequence[Sayable], outcomes: Floats, weights: Floats, names: Sequence[str]
+    answers: Sequence[Sayable], outcomes: Floats, weights: Floats, names: Sequence[str], rise: float
 ) -> tuple[Foretold, ...]:
-    """The likeliest answers to a test and what each would do.
+    """The likeliest answers to a test and what each would do, one that speaks of something else among them.
 
     outcomes : chances of every outcome by case, shape (cases, outcomes), named by `answers`; weights : chance of each
-    case, in each column where it holds what `names` says, the last column all cases.
+    case, in each column where it holds what `names` says, the last column all cases; rise : from how much more on an
+    answer speaks of what it makes likelier, and not of what leads anyhow.
+
+    >>> weights = np.array([[0.9, 0.0, 0.9], [0.06, 0.06, 0.06], [0.0, 0.04, 0.04]])  # piston, oiled lining; of all
+    >>> shows = np.array([[1.0, 0.0], [0.2, 0.8], [0.1, 0.9]])
+    >>> told = foretell(["dry", "oiled"], shows, weights, ["piston", "oiled lining"], 0.05)
+    >>> [(one.answer, round(one.chance, 3), one.leads, round(one.probability, 2)) for one in told]
+    [('dry', 0.916, 'piston', 1.0), ('oiled', 0.084, 'oiled lining', 1.0)]
     """
     total = weights[:, -1].sum()
+    now = weights[:, :-1].sum(axis=0) / total
     out = []
     for answer in dict.fromkeys(answers):
         likely = outcomes[:, [place for place, word in enumerate(answers) if word == answer]].sum(axis=1)
         together = likely @ weights
         chance = float(together[-1] / total)
-        if chance >= LEAST_TOLD:
-            leads = int(together[:-1].argmax())
-            out.append(Foretold(answer, chance, names[leads], float(together[leads] / together[-1])))
-    return tuple(sorted(out, key=lambda told: -told.chance)[:MOST_TOLD])
+        if chance > 0:
+            after = together[:-1] / together[-1]
+            leads, risen = int(after.argmax()), int((after - now).argmax())
+            if leads == now.argmax() and after[risen] - now[risen] >= rise:
+                leads = risen
+            out.append(Foretold(answer, chance, names[leads], float(after[leads])))
+    out.sort(key=lambda told: -told.chance)
+    shown = [told for told in out[:MOST_TOLD] if told.chance >= LEAST_TOLD]
+    if all(told.leads == out[0].leads for told in shown):  # what would be otherwise is told, rare as it is
+        other = [told for told in out if told.leads != out[0].leads][:1]
+        shown = [*shown[: MOST_TOLD - len(other)], *other]
+    return tuple(shown)
