@@ -6,5 +6,5 @@ cd "$(dirname "$0")/.."
 .venv/bin/ruff format --check --quiet .
 .venv/bin/mypy
 .venv/bin/lint-imports
-.venv/bin/python -m pytest src tests --ignore=tests/browser -n 2
-.venv/bin/python -m pytest tests/browser -n 2
+.venv/bin/python -m pytest src tests --ignore=tests/browser -n 2 --dist worksteal
+.venv/bin/python -m pytest tests/browser -n 2 --dist worksteal

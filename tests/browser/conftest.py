@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from tests.browser.door import come_in
 from tests.served import CHROMIUM, served_demo
 
 
@@ -30,7 +31,5 @@ def technician(page, address):
     page.set_default_timeout(8000)
     page.set_viewport_size({"width": 1280, "height": 800})
     page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
-    page.goto(f"{address}/sign-in")
-    page.get_by_role("button", name="Bram Oddie").click()
-    page.wait_for_url(f"{address}/")
+    come_in(page, address, "Bram Oddie")
     return page

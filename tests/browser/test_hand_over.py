@@ -8,16 +8,10 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
+from tests.browser.door import come_in
 from tests.browser.held_against import runs_out_at, serious_faults
 
 pytestmark = pytest.mark.browser
-
-
-def sign_in(page, address, name):
-    page.context.clear_cookies()
-    page.goto(f"{address}/sign-in")
-    page.get_by_role("button", name=name).click()
-    page.wait_for_url(f"{address}/")
 
 
 def prove_what_is_demanded(page):
@@ -38,12 +32,12 @@ def prove_what_is_demanded(page):
 
 def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, address):
     page, job = technician, f"{address}/jobs/1"
-    sign_in(page, address, "Wen Hallam")
+    come_in(page, address, "Wen Hallam")
     page.goto(f"{job}/verdict")
     page.get_by_role("button", name="Sign, as Wen Hallam").click()
     expect(page.locator("#sign")).to_contain_text("waits for a lead")
 
-    sign_in(page, address, "Ilse Tarrow")
+    come_in(page, address, "Ilse Tarrow")
     page.goto(f"{job}/verdict")
     page.locator("summary", has_text="Choose another package").first.click()
     page.locator("#costs-front ~ details select[name=number]").first.select_option("1")
@@ -147,7 +141,7 @@ def every_page(job):
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_no_page_after_the_verdict_or_of_a_lead_has_a_serious_accessibility_fault(technician, address, scheme):
     page, faults = technician, {}
-    sign_in(page, address, "Ilse Tarrow")
+    come_in(page, address, "Ilse Tarrow")
     page.emulate_media(color_scheme=scheme)
     for where in BESIDE_THE_SCREENS:
         page.goto(f"{address}{where}")
@@ -157,7 +151,7 @@ def test_no_page_after_the_verdict_or_of_a_lead_has_a_serious_accessibility_faul
 
 
 def test_nothing_runs_out_of_any_page_at_any_width(technician, address):
-    sign_in(technician, address, "Ilse Tarrow")
+    come_in(technician, address, "Ilse Tarrow")
     for where in every_page(4):
         technician.goto(f"{address}{where}")
         assert runs_out_at(technician) == [], where

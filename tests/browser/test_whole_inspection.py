@@ -8,6 +8,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.door import come_in
 from tests.browser.held_against import serious_faults
 
 pytestmark = pytest.mark.browser
@@ -21,9 +22,7 @@ def saved(page):
 
 def signed_in(browser, address, person, **context):
     page = browser.new_context(**context).new_page()
-    page.goto(f"{address}/sign-in")
-    page.get_by_role("button", name=person).click()
-    page.wait_for_url(f"{address}/")
+    come_in(page, address, person)
     return page
 
 

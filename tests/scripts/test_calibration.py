@@ -104,9 +104,9 @@ def test_a_vehicle_is_settled_sooner_than_in_the_whole_order():
 def test_the_report_is_written_whole(tmp_path):
     sizes = [
         "--learnt",
-        "60",
-        "--tested",
         "24",
+        "--tested",
+        "12",
         "--settled",
         "1",
         "--closed",
@@ -122,7 +122,7 @@ def test_the_report_is_written_whole(tmp_path):
     )  # fmt: skip
     written = (tmp_path / "calibration.md").read_text(encoding="utf-8")
     assert "{" not in written
-    assert "24 vehicles that are tested" in written
+    assert "12 vehicles that are tested" in written
     assert "| all | 1 |" in (tmp_path / "calibration" / "practice.md").read_text(encoding="utf-8")
     for picture in ("reliability.svg", "minutes.svg", "learning.svg"):
         assert (tmp_path / "calibration" / picture).read_text(encoding="utf-8").rstrip().endswith("</svg>")

@@ -59,7 +59,7 @@ def _schema(url):
     return out, triggers
 
 
-@pytest.fixture
+@pytest.fixture(scope="module")
 def straight(instance):
     """The schema of a database that was migrated without interruption."""
     url = fresh(instance, "mesotrope_straight")
@@ -67,7 +67,7 @@ def straight(instance):
     return _schema(url)
 
 
-@pytest.mark.parametrize(("begun_at", "every"), [("base", 6), ("0005", 1)])
+@pytest.mark.parametrize(("begun_at", "every"), [("base", 12), ("0005", 1)])
 def test_interrupted_after_its_steps_and_run_again_it_comes_to_the_same(instance, straight, begun_at, every):
     """An upgrade of data after each of its steps; a first start, which has no data to lose, after some of them."""
     url = fresh(instance, "mesotrope_interrupted")

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from mesotrope.core.decision.complaint import complaints_in, explaining
-from mesotrope.core.decision.due_figures import Figures, figures_at, figures_of_vehicle
+from mesotrope.core.decision.due_figures import Figures, figures_of
 from mesotrope.core.decision.rules import Demand, corner_demands
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
@@ -102,8 +102,13 @@ def bad_findings(
     specification: Specification,
     measures: Mapping[Corner, CornerMeasures],
     knowledge: Knowledge,
+    figures: Mapping[Place, Figures] | None = None,
 ) -> list[Finding]:
-    """Every bad value of an inspection with what it is due, corner by corner, then of the whole vehicle."""
+    """Every bad value of an inspection with what it is due, corner by corner, then of the whole vehicle.
+
+    figures : as `figures_of` makes them, where they are at hand.
+    """
+    figures = figures or figures_of(inspection, specification, measures, knowledge)
     out: list[Finding] = []
     for corner in specification.corners:
         axle = specification.axle_of(corner)
@@ -111,16 +116,14 @@ def bad_findings(
             continue
         demands = corner_demands(corner, inspection, measures[corner], specification, knowledge)
         out += [Finding(corner, demand.finding, demand.because, demand) for demand in demands]
-        figures = figures_at(corner, inspection, specification, measures, knowledge)
         given = by_finding(inspection.corner(corner))
         for due in knowledge.dues:
             fits = due.scope == "corner" and all(map(axle.has, due.needs)) and due.axle in ("", corner.axle)
-            if fits and (found := _found(due, corner, given, figures, knowledge)):
+            if fits and (found := _found(due, corner, given, figures[corner], knowledge)):
                 out.append(found)
-    figures = figures_of_vehicle(inspection, specification, knowledge)
     given = by_finding(inspection.system)
     rows = [due for due in knowledge.dues if due.scope == "system"]
-    return out + [found for due in rows if (found := _found(due, VEHICLE, given, figures, knowledge))]
+    return out + [found for due in rows if (found := _found(due, VEHICLE, given, figures[VEHICLE], knowledge))]
 
 
 def _found(

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
@@ -105,6 +105,20 @@ def _drag(here: CornerMeasures, theirs: CornerMeasures | None, shared: bool) -> 
         sd = (drag.sd_nm**2 + theirs.drag.sd_nm**2) ** 0.5
         out["drag_over_partner_nm"] = Judged(more, nm(more), sd)
     return out
+
+
+def figures_of(
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[Corner, CornerMeasures],
+    knowledge: Knowledge,
+) -> dict[Place, Figures]:
+    """The figures of every corner with a disc, and of the whole vehicle."""
+    discs = (corner for corner in specification.corners if specification.axle_of(corner).has("disc"))
+    out: dict[Place, Figures] = {
+        corner: figures_at(corner, inspection, specification, measures, knowledge) for corner in discs
+    }
+    return {**out, VEHICLE: figures_of_vehicle(inspection, specification, knowledge)}
 
 
 def figures_of_vehicle(inspection: Inspection, specification: Specification, knowledge: Knowledge) -> Figures:

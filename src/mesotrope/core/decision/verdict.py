@@ -14,6 +14,7 @@ from mesotrope.core.decision.answered import (
     complaint_answered,
     likeliest,
 )
+from mesotrope.core.decision.due_figures import figures_of
 from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.decision.watched import Watched, as_answered, watched
 from mesotrope.core.evidence.measures import CornerMeasures
@@ -121,7 +122,8 @@ def decide(
         if told not in unsafe:
             unsafe.append(told)
 
-    findings = bad_findings(inspection, specification, measures, knowledge)
+    figures = figures_of(inspection, specification, measures, knowledge)
+    findings = bad_findings(inspection, specification, measures, knowledge, figures)
     for finding in findings:
         if demand := finding.demand:
             draft = draft_of(finding.place)
@@ -166,7 +168,7 @@ def decide(
             overall.demand(draft.verdict, "")
     verdict = None if left_open and overall.verdict == "sound" else overall.verdict
     actions = tuple(PlannedAction(action, corner, because) for (action, corner), because in planned.items())
-    noted = watched(inspection, specification, measures, findings, planned, knowledge)
+    noted = watched(inspection, specification, measures, figures, findings, planned, knowledge)
     answered += as_answered(noted, answered)
     return Decision(
         verdict=verdict,

@@ -11,7 +11,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.decision.answered import Answered, Finding
-from mesotrope.core.decision.due_figures import Figures, Judged, figures_at, figures_of_vehicle
+from mesotrope.core.decision.due_figures import Figures, Judged
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
@@ -60,24 +60,20 @@ def watched(
     inspection: Inspection,
     specification: Specification,
     measures: Mapping[Corner, CornerMeasures],
+    figures: Mapping[Place, Figures],
     bad: Sequence[Finding],
     actions: Collection[tuple[str, Place]],
     knowledge: Knowledge,
 ) -> tuple[Watched, ...]:
     """Everything to be watched, corner by corner, then of the whole vehicle.
 
-    bad : the bad findings: what is bad itself is not watched beside. actions : what is planned, with its places.
+    figures : as `figures_of` makes them. bad : the bad findings: what is bad itself is not watched beside.
+    actions : what is planned, with its places.
     """
-    places: list[tuple[Place, Figures]] = [
-        (corner, figures_at(corner, inspection, specification, measures, knowledge))
-        for corner in specification.corners
-        if specification.axle_of(corner).has("disc")
-    ]
-    places.append((VEHICLE, figures_of_vehicle(inspection, specification, knowledge)))
     out = []
-    for place, figures in places:
+    for place, here in figures.items():
         for row in knowledge.watches:
-            figure = figures.get(row.figure)
+            figure = here.get(row.figure)
             of_place = (row.scope == "system") == (place is VEHICLE)
             if figure is None or not of_place or not _noted(row, figure, knowledge):
                 continue
