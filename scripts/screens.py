@@ -109,7 +109,7 @@ def wait_until_learnt(browser: Browser, address: str) -> None:
     page.get_by_role("button", name="Ilse Tarrow").click()
     page.goto(f"{address}/learnt")
     page.get_by_role("button", name="Learn now").click()
-    page.get_by_role("heading", name="Version 1 answers here").wait_for(timeout=180_000)
+    page.get_by_role("heading", name="Version 1 answers here").wait_for(timeout=400_000)
     page.close()
 
 
@@ -128,7 +128,7 @@ def wait_until_worked_out(browser: Browser, address: str) -> None:
 
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with served_demo(closed=120, whole_day=True) as address, sync_playwright() as playwright:
+    with served_demo(closed=150, whole_day=True) as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(**CHROMIUM)
         work_on_a_job(browser, address)
         practise(browser, address)

@@ -25,7 +25,7 @@ class Settings(BaseSettings):
     host: str = "127.0.0.1"
     port: int = Field(default=8420, ge=1, le=65535)
     demo: bool = Field(default=False, description="Offer the made-up people's sign-in by one click.")
-    demo_closed: int = Field(default=120, ge=0, le=5000, description="Closed jobs of the demo's year, to learn from.")
+    demo_closed: int = Field(default=150, ge=0, le=5000, description="Closed jobs of the demo's year, to learn from.")
     demo_day: bool = Field(default=True, description="The demo's full day: some twenty-five jobs in every state.")
     development: bool = Field(default=False, description="Show the contributors' /style page.")
     hosts: str = Field(default="", description="The names it is reached under, with commas; see `trusted_hosts`.")

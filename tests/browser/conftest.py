@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import pytest
+from playwright.sync_api import expect
 
 from tests.browser.door import come_in
 from tests.served import CHROMIUM, served_demo
+
+#: A machine that does other work beside is no fault of the page.
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")
@@ -28,7 +32,7 @@ def address():
 @pytest.fixture
 def technician(page, address):
     """A page of the demo's technician, signed in, that fails on any script error."""
-    page.set_default_timeout(8000)
+    page.set_default_timeout(20_000)
     page.set_viewport_size({"width": 1280, "height": 800})
     page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
     come_in(page, address, "Bram Oddie")

@@ -164,3 +164,31 @@ def test_a_corner_is_settled_sound_only_when_it_is_likely_enough():
         chances = {(Corner.FRONT_LEFT, "no_fault"): chance}
         found = decide(inspection, specification, measures, chances, knowledge()).corners[Corner.FRONT_LEFT]
         assert (found.verdict, found.settled) == ("sound", settled)
+
+
+@pytest.mark.parametrize(("chance", "how"), [(0.05, "nothing"), (0.2, "open"), (0.45, "open"), (0.6, "unsafe")])
+def test_a_danger_that_is_not_ruled_out_is_open_and_one_that_is_likely_is_unsafe(chance, how):
+    """A corner that does not brake is unsafe (04-decisions); where it may be, nobody says that the vehicle is sound."""
+    inspection = inspect({Corner.FRONT_LEFT: {"piston_pushback": ["firm"]}})
+    specification = complete_specification(inspection, knowledge())
+    measures = measure_all(inspection, specification, knowledge())
+    chances = {
+        (Corner.FRONT_LEFT, "piston_seized_released"): chance, (Corner.FRONT_LEFT, "no_fault"): 1 - chance,
+        (Corner.REAR_LEFT, "piston_seized_released"): chance,  # nothing was looked at there
+    }  # fmt: skip
+    found = decide(inspection, specification, measures, chances, knowledge())
+    dangers = [one for one in found.open if one.what == "a danger that is not ruled out"]
+    assert [one.place for one in dangers] == ([Corner.FRONT_LEFT] if how == "open" else [])
+    assert bool(found.unsafe) == (how == "unsafe")
+    assert how == "nothing" or found.corners[Corner.FRONT_LEFT].verdict != "sound"
+
+
+def test_a_piston_that_does_not_move_in_a_brake_that_may_not_brake_is_not_left_without_a_word():
+    """Pads thick and alike, little drag, the piston immovable, a pin seized beside it: stuck out, or stuck in?"""
+    found = {
+        "spin": {"turns": 1.75, "seconds": 2.2}, "pad_mm": pads(5.3, 5.5),
+        "pad_fit": {"inner": "free", "outer": "free"},
+        "pin": {"upper": "free", "lower": "seized"}, "piston_pushback": ["immovable"], "parking_lever": "returns",
+    }  # fmt: skip
+    out = answer({Corner.REAR_LEFT: found}, axles={"rear": {"parking_brake": "integral_cable"}}).decision
+    assert out.unsafe or any(one.place == Corner.REAR_LEFT for one in out.open)

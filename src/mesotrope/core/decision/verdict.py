@@ -152,6 +152,7 @@ def decide(
     tied, unexplained = complaint_answered(inspection, suspects, knowledge)
     answered += tied
     left_open += unexplained
+    left_open += _dangers_not_ruled_out(inspection, suspects, knowledge)
     for corner in specification.corners:
         open_here = any(one.place == corner for one in left_open)
         looked_at = any(True for _ in leaves(inspection.corner(corner)))
@@ -200,6 +201,20 @@ def _any_of(suspects: Mapping[Suspect, float]) -> AnyOf:
         return min(1.0, sum(p for (at, f), p in suspects.items() if f in faults and (place in (VEHICLE, at))))
 
     return any_of
+
+
+def _dangers_not_ruled_out(
+    inspection: Inspection, suspects: Mapping[Suspect, float], knowledge: Knowledge
+) -> list[Open]:
+    """Faults that nobody may drive with, too unlikely to be acted on and too likely to be forgotten, where anything was
+    found: each is open until it is ruled out."""
+    known, out = knowledge.threshold, []
+    for (where, fault), chance in sorted(suspects.items(), key=lambda item: -item[1]):
+        found = inspection.system if where is VEHICLE else inspection.corner(where)
+        cure = knowledge.cure.get(fault)
+        if cure and cure.unsafe and known["danger_chance"] <= chance < known["named_chance"] and any(leaves(found)):
+            out.append(Open(where, marked("a danger that is not ruled out"), ((where, fault, chance),)))
+    return out
 
 
 def _lean(draft: _Draft, corner: Corner, suspects: Mapping[Suspect, float], knowledge: Knowledge) -> list[Open]:
