@@ -169,7 +169,11 @@ def table_of(tables: dict[str, Figures]) -> str:
     rows: list[tuple[str, str, list[str]]] = [
         ("top suspect right, vehicles with a fault", "", [percent(m.top_right) for m in tables.values()]),
         ("the same by gradient boosting (ceiling)", "", [percent(m.ceiling) for m in tables.values()]),
-        ("share of that ceiling", "97 % or more", [percent(m.top_right / m.ceiling) for m in tables.values()]),
+        (
+            "share of that ceiling",
+            "97 % or more",
+            [percent(m.top_right / m.ceiling) if m.ceiling else "it got none" for m in tables.values()],
+        ),
         ("expected calibration error, top suspect", "under 0.05", [f"{m.top.error:.3f}" for m in tables.values()]),
         ("expected calibration error, all listed", "", [f"{m.listed.error:.3f}" for m in tables.values()]),
         ("Brier score of every suspect", "", [f"{m.brier:.4f}" for m in tables.values()]),

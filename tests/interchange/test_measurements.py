@@ -65,7 +65,7 @@ def test_values_are_read_as_people_write_them(value, unit, kept):
     [
         ("a,b\n1,2\n", "these columns are needed: corner, finding, value"),
         ("corner,finding,value\n", "at least one figure"),
-        ("corner,finding,value\nmiddle,hose,sound\n", "row 2, corner.*allowed: front_left"),
+        ("corner,finding,value\nmiddle,hose,sound\n", "row 2, corner.*allowed: front left, front right"),
         ("corner,finding,value\nfront_left,hose,purple\n", "row 2, hose.*allowed: sound"),
         ("corner,finding,value\nfront_left,pull_n,-3\n", "row 2.*allowed: 0 to 1000 N"),
         ("corner,finding,value\nfront_left,pull_n,\n", "a value is needed in every row"),

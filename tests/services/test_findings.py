@@ -75,7 +75,7 @@ def test_every_figure_keeps_its_history(database, job, clock):
         ("front_left", "piston_pushback.99", "easy", InvalidInput, "numbered 1 to 12"),
         ("front_left", "piston_pushback.9", "easy", InvalidInput, "there is no such finding"),
         ("front_left", "pin.upper.x", "free", InvalidInput, "there is no such finding"),
-        ("middle", "pin.upper", "free", InvalidInput, "corner: 'middle' .* allowed: front_left"),
+        ("middle", "pin.upper", "free", InvalidInput, "corner: 'middle' .* allowed: front left, front right"),
         ("front_left", "spin.turns", "25", Surprising, "usual: 0 to 20"),
     ],
 )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import html
 import re
+from http.cookies import SimpleCookie
 
 import pytest
 from starlette.testclient import TestClient
@@ -125,6 +126,15 @@ def test_a_device_is_known_from_its_first_signing_in_on(database, app, someone):
     assert int(answers[-1].headers["retry-after"]) > 0
     assert _sign_in(stranger, name).status_code == 429
     assert _sign_in(client, name).status_code == 303
+
+
+def test_a_browser_keeps_its_session_for_a_shift_and_who_it_is_for_over_a_year(database, app, someone):
+    """Twelve hours are a long shift (common practice); a tablet that is signed in at once a year is still known."""
+    answer = _sign_in(_client(app, "10.26.0.9"), _name(database, someone()))
+    cookies = [SimpleCookie(line) for line in answer.headers.get_list("set-cookie")]
+    lasts = {name: int(morsel["max-age"]) for cookie in cookies for name, morsel in cookie.items()}
+    assert lasts[SESSION] == app.state.shop.settings.session_hours * 60 * 60
+    assert 365 * 86_400 < lasts[DEVICE] < 500 * 86_400
 
 
 def _token(client):
