@@ -69,12 +69,15 @@ def _served(running):
     raise AssertionError("it does not answer")
 
 
-@pytest.mark.parametrize("ending", [signal.SIGINT, signal.SIGTERM])
-def test_serve_says_its_address_answers_and_stops_in_order(surroundings, ending):
+@pytest.mark.parametrize(
+    ("ending", "options", "words"),
+    [(signal.SIGINT, ["--demo"], "made-up people"), (signal.SIGTERM, [], "Nobody works here yet")],
+)
+def test_serve_says_its_address_answers_and_stops_in_order(surroundings, ending, options, words):
     chosen, environment = surroundings
-    running = _serve(environment, "--demo")
+    running = _serve(environment, *options)
     address, page = _served(running)
-    assert "made-up people" in page
+    assert words in page
     assert '"status":"ok"' in _get(f"{address}/health")
     assert private_instance(chosen).answers()
     running.send_signal(ending)
@@ -153,7 +156,7 @@ def test_real_people_are_neither_offered_by_a_demo_nor_thrown_away(surroundings)
 
 def test_a_database_that_ends_by_itself_is_started_again(surroundings):
     chosen, environment = surroundings
-    running = _serve(environment, "--demo")
+    running = _serve(environment)
     address, _ = _served(running)
     instance = private_instance(chosen)
     ended = int((instance.folder / "mariadbd.pid").read_text())
@@ -162,7 +165,7 @@ def test_a_database_that_ends_by_itself_is_started_again(surroundings):
         if instance.answers():
             break
         time.sleep(0.05)
-    assert "made-up people" in _get(f"{address}/sign-in")
+    assert "Nobody works here yet" in _get(f"{address}/sign-in")
     running.send_signal(signal.SIGTERM)
     assert "started again" in running.communicate(timeout=30)[1]
     assert not instance.answers()
@@ -170,12 +173,12 @@ def test_a_database_that_ends_by_itself_is_started_again(surroundings):
 
 def test_a_database_that_a_killed_application_left_is_taken_over_and_stopped_in_the_end(surroundings):
     chosen, environment = surroundings
-    first = _serve(environment, "--demo")
+    first = _serve(environment)
     _served(first)
     first.kill()
     first.communicate()
     assert private_instance(chosen).answers()
-    second = _serve(environment, "--demo")
+    second = _serve(environment)
     _served(second)
     second.send_signal(signal.SIGTERM)
     second.communicate(timeout=30)
