@@ -279,6 +279,14 @@ def test_nuts_after_a_week_and_the_yearly_look():
     assert [(one.id, one.day.isoformat()) for one in found] == [("nuts", "2026-05-11"), ("brakes", "2027-05-04")]
 
 
+def test_fluid_is_new_after_it_was_changed_not_after_one_corner_was_bled():
+    """Bleeding a caliper leaves the old fluid in the other three (common practice)."""
+    left_on = datetime.date(2026, 5, 4)
+    for action, due in (("replace_caliper", []), ("flush_fluid", ["2028-05-03"])):
+        found = returns_of([action, "bleed_system"], {"nuts": "once"}, left_on, knowledge())
+        assert [one.day.isoformat() for one in found if one.id == "fluid"] == due
+
+
 def test_a_workshop_that_torques_once_asks_nobody_back_for_nuts():
     found = returns_of(["replace_pads"], {"nuts": "once"}, datetime.date(2026, 5, 4), knowledge())
     assert [one.id for one in found] == ["brakes"]

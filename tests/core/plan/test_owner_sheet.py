@@ -18,8 +18,8 @@ from tests.documents import DRAGS, FREE, inspect, pads
 OWNER = knowledge().owner
 
 
-def told(corners, work, done=(), found=None, after=None, checks=()):
-    inspection = inspect(corners)
+def told(corners, work, done=(), found=None, after=None, checks=(), system=None):
+    inspection = inspect(corners, system=system or {})
     answer = diagnose(inspection, knowledge())
     later = parse_inspection(json.dumps({"findings": {"corners": after or {}}}))
     measured = MeasuredInspection(later, diagnose(later, knowledge()).measures)
@@ -62,6 +62,20 @@ def test_what_was_seen_in_the_parts_is_told_not_what_was_suspected():
 def test_where_no_fault_is_named_the_work_says_against_what_it_was_done():
     facts = told({"front_left": {"pad_mm": pads(2.0, 2.0)}}, [(Corner.FRONT_LEFT, "replace_pads")])
     assert ("the brake pads were worn, or worn unevenly", "") in [(one.what, one.did) for one in facts.wrong]
+
+
+def test_a_sound_side_that_gets_new_pads_for_its_partners_sake_was_not_wrong_nor_was_a_system_bled_after_it():
+    """Pads go as an axle set, and a caliper that was off is bled: neither was a fault (common practice)."""
+    work = [(VEHICLE, "bleed_system"), (Corner.FRONT_RIGHT, "replace_caliper")]
+    work += [(corner, action) for corner in (Corner.FRONT_LEFT, Corner.FRONT_RIGHT) for action in ("replace_pads",)]
+    bound = {"front_left": {"pad_mm": pads(9.0, 9.1), "spin": FREE}, "front_right": {"pad_mm": pads(2.0, 2.1)}}
+    assert {one.where for one in told(bound, work).wrong} == {Corner.FRONT_RIGHT}
+
+
+def test_a_system_that_is_bled_for_its_own_sake_held_air():
+    inspection = {"front_left": {"spin": FREE}}
+    facts = told(inspection, [(VEHICLE, "bleed_system")], system={"pedal_feel": "spongy"})
+    assert [one.where for one in facts.wrong] == [VEHICLE]
 
 
 def test_a_lining_stands_before_and_after_on_one_scale_with_its_limit():

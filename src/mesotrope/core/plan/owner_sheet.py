@@ -122,7 +122,10 @@ def owner_facts(
 def _wrong(
     answer: Answer, found: Mapping[Place, Sequence[str]], work: tuple[Done, ...], knowledge: Knowledge
 ) -> tuple[Wrong, ...]:
-    """Place by place, the faults that were found; where none was, what the work there was done against."""
+    """Place by place, the faults that were found; where none was, what the work there was done against.
+
+    Nothing is said of a sound side that gets what its partner gets, nor of bleeding after hydraulics were opened.
+    """
     least = knowledge.threshold["named_chance"]
     named: dict[Place, list[str]] = {}
     for suspect in answer.suspects:
@@ -133,13 +136,17 @@ def _wrong(
     for place in on_vehicle:
         if seen := found.get(place):
             named[place] = [fault for fault in seen if fault != NO_FAULT]
+    bad = {one.place for one in answer.decision.answered} | {one.place for one in answer.decision.open}
+    opened = any(action in knowledge.opens_hydraulics for _, action in work)
+    follows: set[Done] = {(VEHICLE, "bleed_system")} if opened else set()
     out: list[Wrong] = []
     places = sorted({*named, *(place for place, _ in work)}, key=listed)
     for place in places:
         faults = [knowledge.owner.fault[fault] for fault in named.get(place, ()) if fault in knowledge.owner.fault]
         out += [Wrong(place, told.wrong, told.did) for told in faults]
-        if not faults:
-            against = dict.fromkeys(knowledge.owner.action[action].why for at, action in work if at == place)
+        if not faults and place in bad:
+            here = [action for at, action in work if at == place and (at, action) not in follows]
+            against = dict.fromkeys(knowledge.owner.action[action].why for action in here)
             out += [Wrong(place, why, "") for why in against]
     return tuple(out)
 
