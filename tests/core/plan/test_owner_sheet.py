@@ -69,7 +69,11 @@ def test_a_sound_side_that_gets_new_pads_for_its_partners_sake_was_not_wrong_nor
     work = [(VEHICLE, "bleed_system"), (Corner.FRONT_RIGHT, "replace_caliper")]
     work += [(corner, action) for corner in (Corner.FRONT_LEFT, Corner.FRONT_RIGHT) for action in ("replace_pads",)]
     bound = {"front_left": {"pad_mm": pads(9.0, 9.1), "spin": FREE}, "front_right": {"pad_mm": pads(2.0, 2.1)}}
-    assert {one.where for one in told(bound, work).wrong} == {Corner.FRONT_RIGHT}
+    facts = told(bound, work, system={"fluid_age_months": 20})
+    assert {one.where for one in facts.wrong} == {Corner.FRONT_RIGHT}
+    assert [one.where for one in facts.remains] == [(Corner.FRONT_RIGHT,)] * 2
+    left = told(bound, work, done=["replace_caliper", "replace_pads"])
+    assert [one.where for one in left.remains] == [(VEHICLE,)]
 
 
 def test_a_system_that_is_bled_for_its_own_sake_held_air():

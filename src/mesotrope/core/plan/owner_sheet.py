@@ -94,23 +94,22 @@ def owner_facts(
     work : what was planned, `done` the actions ticked off. Only what was proved is told of the checks.
     """
     work = tuple(work)
-    told = [(action, place) for place, action in work]
+    remaining = _against_something(answer, (one for one in work if one[1] not in done), knowledge)
     worked = {place.axle for place, _ in work if isinstance(place, Corner)}
-    actions = list(dict.fromkeys(action for action, _ in told))
 
-    def in_words(names: Iterable[str], past: bool) -> tuple[WorkTold, ...]:
+    def in_words(told: Sequence[Done], past: bool) -> tuple[WorkTold, ...]:
         return tuple(
             WorkTold(
                 knowledge.owner.action[name].done if past else knowledge.owner.action[name].why,
-                tuple(place for action, place in told if action == name),
+                tuple(place for place, action in told if action == name),
             )
-            for name in names
+            for name in dict.fromkeys(action for _, action in told)
         )
 
     return OwnerFacts(
         wrong=_wrong(answer, found, work, knowledge),
-        done=in_words((name for name in actions if name in done), past=True),
-        remains=in_words((name for name in actions if name not in done), past=False),
+        done=in_words([one for one in work if one[1] in done], past=True),
+        remains=in_words(remaining, past=False),
         watched=_watched(answer, work),
         proved=tuple(_proved(check, knowledge) for check in checks if check.state != "open"),
         gauges=tuple(
@@ -122,10 +121,7 @@ def owner_facts(
 def _wrong(
     answer: Answer, found: Mapping[Place, Sequence[str]], work: tuple[Done, ...], knowledge: Knowledge
 ) -> tuple[Wrong, ...]:
-    """Place by place, the faults that were found; where none was, what the work there was done against.
-
-    Nothing is said of a sound side that gets what its partner gets, nor of bleeding after hydraulics were opened.
-    """
+    """Place by place, the faults that were found; where none was, what the work there was done against."""
     least = knowledge.threshold["named_chance"]
     named: dict[Place, list[str]] = {}
     for suspect in answer.suspects:
@@ -136,19 +132,41 @@ def _wrong(
     for place in on_vehicle:
         if seen := found.get(place):
             named[place] = [fault for fault in seen if fault != NO_FAULT]
-    bad = {one.place for one in answer.decision.answered} | {one.place for one in answer.decision.open}
-    opened = any(action in knowledge.opens_hydraulics for _, action in work)
-    follows: set[Done] = {(VEHICLE, "bleed_system")} if opened else set()
+    against_something = _against_something(answer, work, knowledge)
     out: list[Wrong] = []
     places = sorted({*named, *(place for place, _ in work)}, key=listed)
     for place in places:
         faults = [knowledge.owner.fault[fault] for fault in named.get(place, ()) if fault in knowledge.owner.fault]
         out += [Wrong(place, told.wrong, told.did) for told in faults]
-        if not faults and place in bad:
-            here = [action for at, action in work if at == place and (at, action) not in follows]
-            against = dict.fromkeys(knowledge.owner.action[action].why for action in here)
+        if not faults:
+            against = dict.fromkeys(
+                knowledge.owner.action[action].why for at, action in against_something if at == place
+            )
             out += [Wrong(place, why, "") for why in against]
     return tuple(out)
+
+
+def _against_something(answer: Answer, work: Iterable[Done], knowledge: Knowledge) -> list[Done]:
+    """The work that is done against something; not what a sound side gets because its partner does, nor what other
+    work brings with it: clips with pads, bleeding after hydraulics were opened."""
+    work = list(work)
+    bad = {one.place for one in answer.decision.answered if one.how != "watch"}
+    bad |= {one.place for one in answer.decision.open}
+    brought = {
+        (at, companion)
+        for place, action in work
+        for companion in (
+            *knowledge.action[action].brings,
+            *(["bleed_system"] if action in knowledge.opening_actions else []),
+        )
+        for at in (place, VEHICLE)
+    }
+
+    def for_its_partner(place: Place, action: str) -> bool:
+        partner = place.partner if isinstance(place, Corner) else None
+        return place not in bad and partner in bad and (partner, action) in work
+
+    return [one for one in work if one not in brought and not for_its_partner(*one)]
 
 
 def _watched(answer: Answer, work: Iterable[Done]) -> tuple[WorkTold, ...]:
