@@ -63,6 +63,19 @@ def test_a_measured_pad_wins_over_the_one_seen_through_the_window():
     assert document.outer.mean.sd == 0.5
 
 
+@pytest.mark.parametrize(("outer_mm", "told"), [(9.0, "inner 4.0 mm thinner"), (5.1, "inner and outer alike")])
+def test_inner_against_outer_is_said_with_the_pad_that_is_thin(outer_mm, told):
+    """4 mm is far beyond what a gauge errs by, 0.1 mm well within (a gauge of 0.1 to 0.2 mm, common practice)."""
+    assert told in _sentences({Corner.FRONT_LEFT: {"pad_mm": pads(5.0, outer_mm)}})[0]
+
+
+@pytest.mark.parametrize(
+    ("found", "by_inertia"), [({"spin": DRAGS}, True), ({"pull_n": 40, "pull_radius_mm": 300}, False)]
+)
+def test_drag_of_a_spin_rests_on_the_wheels_usual_inertia_drag_of_a_pull_does_not(found, by_inertia):
+    assert ("wheel_inertia_kg_m2" in answer({Corner.REAR_LEFT: found}).defaults_used) is by_inertia
+
+
 def test_a_taper_is_said_for_the_end_that_is_thin():
     said = _sentences({Corner.FRONT_LEFT: {"pad_mm": {"inner": pad(4.0, 6.0), "outer": pad(5.0)}}})
     assert any("inner pad 2.0 mm thinner at its leading end, outer pad has no end-to-end taper" in s for s in said)
