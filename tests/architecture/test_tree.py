@@ -55,6 +55,19 @@ def test_the_screenshots_are_few_and_linked_from_the_readme():
         assert f"docs/screenshots/{picture.name}" in readme
 
 
+def test_a_line_of_a_template_and_a_module_can_be_read_whole():
+    """A line of at most 160 characters stands on a screen beside its neighbour, a module of 400 lines is read in one go
+    (common practice)."""
+    long = [
+        f"{template.relative_to(ROOT)}:{number}"
+        for template in (WEB / "templates").rglob("*.html")
+        for number, line in enumerate(template.read_text().splitlines(), 1)
+        if len(line) > 160
+    ]
+    modules = [file for file in (ROOT / "src").rglob("*.py") if len(file.read_text().splitlines()) > 400]
+    assert long + modules == []
+
+
 def test_templates_decide_nothing_about_the_trade():
     """No comparison with a figure in a template: rounding, limits and words are the views' work."""
     for template in (WEB / "templates").rglob("*.html"):
