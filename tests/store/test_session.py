@@ -19,8 +19,15 @@ def _vehicle(database, who, label="Red van"):
         return row.id
 
 
-def test_a_query_sees_only_rows_of_its_workshop(database, someone):
-    ours, theirs = someone(), someone()
+@pytest.fixture(params=["the earlier workshop", "the later workshop"])
+def two(request, someone):
+    """One workshop and another: whose number is the lower must not matter."""
+    pair = [someone(), someone()]
+    return pair if request.param == "the earlier workshop" else pair[::-1]
+
+
+def test_a_query_sees_only_rows_of_its_workshop(database, two):
+    ours, theirs = two
     number = _vehicle(database, theirs)
     with database.of_workshop(ours.workshop_id) as session:
         assert session.scalar(select(Vehicle).where(Vehicle.id == number)) is None
@@ -29,8 +36,8 @@ def test_a_query_sees_only_rows_of_its_workshop(database, someone):
         assert session.get(Vehicle, number).label == "Red van"
 
 
-def test_a_row_of_another_workshop_cannot_be_written(database, someone):
-    ours, theirs = someone(), someone()
+def test_a_row_of_another_workshop_cannot_be_written(database, two):
+    ours, theirs = two
     with database.of_workshop(ours.workshop_id) as session, pytest.raises(OutsideWorkshop):
         session.add(Vehicle(label="x", specification={}, workshop_id=theirs.workshop_id))
         session.flush()
@@ -41,8 +48,8 @@ def test_plain_sql_cannot_go_round_the_workshop(database, someone):
         session.execute(text("select * from vehicles"))
 
 
-def test_an_update_touches_only_its_workshop(database, someone):
-    ours, theirs = someone(), someone()
+def test_an_update_touches_only_its_workshop(database, two):
+    ours, theirs = two
     number = _vehicle(database, theirs)
     with database.of_workshop(ours.workshop_id) as session, session.begin():
         session.execute(update(Vehicle).where(Vehicle.id == number).values(label="stolen"))
@@ -50,13 +57,27 @@ def test_an_update_touches_only_its_workshop(database, someone):
         assert session.get(Vehicle, number).label == "Red van"
 
 
+def test_the_sessions_of_a_request_share_one_connection_that_goes_back_to_the_pool(database, two):
+    busy = database.engine.pool.checkedout()
+    request = database.on_one_connection()
+    assert not request.taken
+    seen = set()
+    for who in two:
+        with request.of_workshop(who.workshop_id) as session:
+            seen.add(session.connection().connection.dbapi_connection)
+    assert len(seen) == 1
+    assert (request.taken, database.engine.pool.checkedout()) == (True, busy + 1)
+    request.give_back()
+    assert (request.taken, database.engine.pool.checkedout()) == (False, busy)
+
+
 def test_at_the_door_no_table_of_a_workshop_can_be_read(database):
     with database.at_the_door() as session, pytest.raises(OutsideWorkshop):
         session.scalars(select(Job)).all()
 
 
-def test_a_job_cannot_point_at_another_workshops_vehicle(database, someone, clock):
-    ours, theirs = someone(), someone()
+def test_a_job_cannot_point_at_another_workshops_vehicle(database, two, clock):
+    ours, theirs = two
     number = _vehicle(database, theirs)
     with database.of_workshop(ours.workshop_id) as session, pytest.raises(IntegrityError):
         session.add(Job(vehicle_id=number, opened_by=ours.person_id, opened_at=clock(), state="open", visit={}))
