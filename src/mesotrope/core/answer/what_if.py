@@ -116,8 +116,7 @@ def what_if(
 
 def _with(inspection: Inspection, corner: Place, values: Mapping[str, Any]) -> Inspection:
     """The same inspection with one more finding."""
-    found = inspection.system if corner is VEHICLE else inspection.corner(corner)
-    more = nest({**dict(leaves(found)), **values})
+    more = nest({**dict(leaves(inspection.at(corner))), **values})
     plain = json.loads(inspection.model_dump_json(exclude_none=True))
     findings = plain.setdefault("findings", {})
     if corner is VEHICLE:

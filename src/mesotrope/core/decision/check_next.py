@@ -384,7 +384,8 @@ def _settles(test: _Candidate, knowledge: Knowledge) -> Sayable:
         return said("tells “{one}” from “{other}”", one=names[first], other=names[second])
     shown = test.rows @ test.outcomes
     likely = shown >= known["far_fetched_chance"] * total
-    risen = (expected[:-1, likely] / shown[likely] - (now[:-1] / total)[:, None]).max(axis=1) if likely.any() else now
-    if likely.any() and risen.max() >= known["told_rise"]:
-        return said("would bring “{fault}” to light", fault=names[int(risen.argmax())])
+    if likely.any():
+        risen = (expected[:-1, likely] / shown[likely] - (now[:-1] / total)[:, None]).max(axis=1)
+        if risen.max() >= known["told_rise"]:
+            return said("would bring “{fault}” to light", fault=names[int(risen.argmax())])
     return marked("would show what has not shown itself yet")

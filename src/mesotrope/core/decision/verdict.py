@@ -210,9 +210,9 @@ def _dangers_not_ruled_out(
     found: each is open until it is ruled out."""
     known, out = knowledge.threshold, []
     for (where, fault), chance in sorted(suspects.items(), key=lambda item: -item[1]):
-        found = inspection.system if where is VEHICLE else inspection.corner(where)
         cure = knowledge.cure.get(fault)
-        if cure and cure.unsafe and known["danger_chance"] <= chance < known["named_chance"] and any(leaves(found)):
+        unsettled = known["danger_chance"] <= chance < known["named_chance"]
+        if cure and cure.unsafe and unsettled and any(leaves(inspection.at(where))):
             out.append(Open(where, marked("a danger that is not ruled out"), ((where, fault, chance),)))
     return out
 

@@ -13,7 +13,7 @@ from typing import Annotated, Any, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
-from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.saying import marked, said, verbatim
 from mesotrope.errors import InvalidDocument, InvalidInput
@@ -339,6 +339,10 @@ class Inspection(_Shape):
     def system(self) -> SystemFindings:
         """The findings of the whole vehicle; an empty set where none were made."""
         return self.findings.system or SystemFindings()
+
+    def at(self, place: Place) -> CornerFindings | SystemFindings:
+        """The findings of a corner, or of the whole vehicle."""
+        return self.corner(place) if isinstance(place, Corner) else self.system
 
 
 def parse_inspection(text: str | bytes) -> Inspection:

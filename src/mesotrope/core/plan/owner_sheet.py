@@ -155,12 +155,11 @@ def _against_something(answer: Answer, work: Iterable[Done], knowledge: Knowledg
     brought = {
         (at, companion)
         for place, action in work
-        for companion in (
-            *knowledge.action[action].brings,
-            *(["bleed_system"] if action in knowledge.opening_actions else []),
-        )
+        for companion in knowledge.action[action].brings
         for at in (place, VEHICLE)
     }
+    if any(action in knowledge.opening_actions for _, action in work):
+        brought.add((VEHICLE, "bleed_system"))
 
     def for_its_partner(place: Place, action: str) -> bool:
         partner = place.partner if isinstance(place, Corner) else None

@@ -68,16 +68,14 @@ def drawn(page: JobPage, say: Speaker) -> Plate | None:
     return pedal_plate(page.job.inspection.system, page.expected_level, say) if page.stage == "pedal" else page.plate
 
 
+def shown_page(template: str, request: Request, shop: Shop, who: Who, page: JobPage, **more: Any) -> Response:
+    """A page of a job, or the parts of it that are refreshed, with its drawing, in the words of its kind of vehicle."""
+    plate = drawn(page, shop.say(who, page.kind))
+    return render(template, request, speaks_of=page.kind, who=who, page=page, plate=plate, **more)
+
+
 def _refresh(request: Request, shop: Shop, who: Who, page: JobPage, **headers: str) -> Response:
-    answer = render(
-        "job/_refresh.html",
-        request,
-        speaks_of=page.kind,
-        page=page,
-        who=who,
-        plate=drawn(page, shop.say(who, page.kind)),
-        refreshed=True,
-    )
+    answer = shown_page("job/_refresh.html", request, shop, who, page, refreshed=True)
     answer.headers.update(headers)
     return answer
 
@@ -221,12 +219,4 @@ def stage_page(
 ) -> Response:
     page = page_of(shop, who, open_here(shop, who, job_id), stage, axle, wear, whole=True)
     earlier = page.job.earlier if stage == "take-in" else ()
-    return render(
-        "job/page.html",
-        request,
-        speaks_of=page.kind,
-        who=who,
-        page=page,
-        plate=drawn(page, shop.say(who, page.kind)),
-        earlier=earlier,
-    )
+    return shown_page("job/page.html", request, shop, who, page, earlier=earlier)

@@ -20,10 +20,9 @@ from mesotrope.services.plans import (
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
 from mesotrope.web.job.pages import JobPage
-from mesotrope.web.job.routes import AxleQuery, WearQuery, drawn, open_here, page_of
+from mesotrope.web.job.routes import AxleQuery, WearQuery, open_here, page_of, shown_page
 from mesotrope.web.job.suspects import next_row
 from mesotrope.web.plate.mended import before_and_after
-from mesotrope.web.rendering import render
 from mesotrope.web.verdict.packages import axle_packages, money, worth_one_more
 from mesotrope.web.verdict.pages import action_rows, verdicts_in_sum
 
@@ -44,17 +43,7 @@ def verdict_page(
 ) -> Response:
     """The verdict: the job's page with what the vehicle is going to get, and who answers for it."""
     page = page_of(shop, who, open_here(shop, who, job_id), "verdict", axle, wear, whole=True)
-    weighed = _weighed(shop, who, page)
-    return render(
-        "job/page.html",
-        request,
-        speaks_of=page.kind,
-        who=who,
-        page=page,
-        plate=drawn(page, shop.say(who, page.kind)),
-        earlier=(),
-        **weighed,
-    )
+    return shown_page("job/page.html", request, shop, who, page, earlier=(), **_weighed(shop, who, page))
 
 
 def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
