@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Callable, Hashable
 from dataclasses import replace
 from functools import lru_cache
-from threading import Lock
-from typing import Generic, TypeVar
 
-from mesotrope.core.answer.answer import Answer, diagnose
+from mesotrope.core.answer.answer import Answer, Overview, overview, whole_answer
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.remembering import Latest
 from mesotrope.core.learning.tables import learnt
 from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.job_rows import OpenJob
@@ -20,31 +17,11 @@ from mesotrope.services.rules import LEARNT, OFF, SET_ASIDE, Figures, figures_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 
-Kept = TypeVar("Kept")
+#: As many short answers are kept for the whole ones that follow them; each holds its arrays.
+MOST_OVERVIEWS = 6
 
 #: Under which key the learnt version stands among a workshop's figures.
 VERSION = f"{LEARNT}version"
-
-
-class Latest(Generic[Kept]):
-    """The latest of something that is made from a key; the oldest is forgotten. Safe for several threads."""
-
-    def __init__(self, most: int) -> None:
-        self._kept: OrderedDict[Hashable, Kept] = OrderedDict()
-        self._most = most
-        self._lock = Lock()
-
-    def of(self, key: Hashable, make: Callable[[], Kept]) -> Kept:
-        with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                return self._kept[key]
-        made = make()
-        with self._lock:
-            self._kept[key] = made
-            while len(self._kept) > self._most:
-                self._kept.popitem(last=False)
-        return made
 
 
 class Remembered:
@@ -57,19 +34,28 @@ class Remembered:
 
         self.known = known
         self._answers: Latest[Answer] = Latest(most)
+        self._overviews: Latest[Overview] = Latest(MOST_OVERVIEWS)
         self._figures: Latest[Figures] = Latest(1024)
         self._signed: Latest[InUse | None] = Latest(64)
 
     def answer(self, inspection: Inspection, figures: Figures) -> Answer:
-        document = inspection.model_dump_json(exclude_none=True)
-        return self._answers.of((document, figures), lambda: diagnose(inspection, self.known(figures)))
+        key = (inspection.model_dump_json(exclude_none=True), figures)
+        return self._answers.of(key, lambda: whole_answer(inspection, self._overview(inspection, key)))
+
+    def overview(self, inspection: Inspection, figures: Figures) -> Overview:
+        """The short answer; the whole answer to the same goes on from it."""
+        return self._overview(inspection, (inspection.model_dump_json(exclude_none=True), figures))
+
+    def _overview(self, inspection: Inspection, key: tuple[str, Figures]) -> Overview:
+        return self._overviews.of(key, lambda: overview(inspection, self.known(key[1])))
 
     def answer_of(self, database: Database, job: OpenJob, figures: Figures, *, by: Who) -> Answer:
         """Diagnose a job: with the learnt tables that its verdict was signed with, else with those in use."""
-        return self.answer(job.inspection, self._as_signed(database, job.signed_with, figures, by))
+        return self.answer(job.inspection, self.as_signed(database, job.signed_with, figures, by))
 
-    def _as_signed(self, database: Database, number: int | None, figures: Figures, by: Who) -> Figures:
-        """A workshop's figures with the learnt version of a signature, where it can still be read."""
+    def as_signed(self, database: Database, number: int | None, figures: Figures, by: Who) -> Figures:
+        """A workshop's figures with the learnt version that a job's verdict was signed with, where it is signed and the
+        version can still be read; else with the version in use."""
         used: InUse | None = dict(figures).get(VERSION)
         if number is None or number == (used.number if used else 0):
             return figures

@@ -16,6 +16,7 @@ from typing import Any, TypeVar
 from threadpoolctl import threadpool_limits
 
 from mesotrope.core.answer.answer import overview
+from mesotrope.core.inference.corner_found import forget_corners
 from mesotrope.core.inference.vehicle_space import forget_spaces
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.learning.chain import ALL, WEIGHTS, weight_that_predicts_best
@@ -166,6 +167,7 @@ def read_by_expert(line: str) -> ReadCase:
     known, reading = knowledge(), _reading()
     if reading.left == 0:
         forget_spaces()
+        forget_corners()
         reading.counting, reading.left = Counting(known), FORGETS_AFTER
     reading.left -= 1
     case = read_closed(line, known)
@@ -181,6 +183,7 @@ def predict_by(counts: Counts, line: str) -> Predicted:
     """Predict a case by learnt tables."""
     if not _made or _made["last"][0] != counts:
         forget_spaces()  # those of earlier tables are never asked for again
+        forget_corners()
         _made["last"] = (counts, learnt(knowledge(), counts))
     known = _made["last"][1]
     case = read_closed(line, known)

@@ -15,6 +15,7 @@ from sqlalchemy import select
 
 from mesotrope.core.language.corner import VEHICLE, Place, place_named
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
+from mesotrope.core.language.remembering import Latest
 from mesotrope.core.language.saying import marked
 from mesotrope.core.practice.acts import Act
 from mesotrope.core.practice.bay import Bay
@@ -23,7 +24,6 @@ from mesotrope.core.practice.judged import Commitment
 from mesotrope.core.practice.progress import grades_of
 from mesotrope.core.practice.vehicle import mystery_of
 from mesotrope.errors import InvalidInput, NotFound, NotNow
-from mesotrope.services.answers import Latest
 from mesotrope.services.once import do_once
 from mesotrope.services.signing_in import Who, require_lead
 from mesotrope.store.practice_tables import PracticeAct, PracticeRun

@@ -14,7 +14,7 @@ from fastapi import Depends, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.answer.answer import Answer
+from mesotrope.core.answer.answer import Answer, Overview
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import Forged
@@ -60,9 +60,16 @@ class Shop:
     def answer_of(self, who: Who, job: OpenJob) -> Answer:
         """Diagnose a job, or remember its answer: with the learnt tables that were asked for, else with those that its
         verdict was signed with, else with those in use."""
+        return self.remember.answer(job.inspection, self._figures_for(who, job))
+
+    def overview_of(self, who: Who, job: OpenJob) -> Overview:
+        """The short answer to a job, with the same tables."""
+        return self.remember.overview(job.inspection, self._figures_for(who, job))
+
+    def _figures_for(self, who: Who, job: OpenJob) -> Figures:
         if self.as_asked:
-            return self.answer(job.inspection)
-        return self.remember.answer_of(self.database, job, self.figures, by=who)
+            return self.figures
+        return self.remember.as_signed(self.database, job.signed_with, self.figures, who)
 
     def answer(self, inspection: Inspection) -> Answer:
         """Diagnose an inspection, or remember its answer."""

@@ -10,7 +10,9 @@ from mesotrope.core.answer.reasons import (
     Cleared,
     SuspectAnswer,
     cleared_with_reasons,
+    in_doubt_of,
     suspects_with_reasons,
+    suspects_without_reasons,
     weigh,
 )
 from mesotrope.core.decision.answered import AnyOf
@@ -27,7 +29,6 @@ from mesotrope.core.inference.story import StoryStep, story
 from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.entries import check
-from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
@@ -44,6 +45,7 @@ class Overview:
     posterior: Posterior | None
     chances: Mapping[Suspect, float]
     decision: Decision
+    knowledge: Knowledge
 
 
 @dataclass(frozen=True)
@@ -70,16 +72,7 @@ class Answer:
     @property
     def in_doubt(self) -> tuple[SuspectAnswer, ...]:
         """Corners that findings speak against while no single fault is likely enough to be listed."""
-        listed = self.knowledge.threshold["listed_chance"]
-        faulty = {one.corner for one in self.suspects if one.fault != NO_FAULT and one.probability >= listed}
-        return tuple(
-            suspect
-            for suspect in self.suspects
-            if suspect.fault == NO_FAULT
-            and suspect.corner not in faulty
-            and suspect.reasons_against
-            and suspect.probability < self.knowledge.threshold["in_doubt_chance"]
-        )
+        return tuple(one for one in in_doubt_of(self.suspects, self.knowledge) if one.reasons_against)
 
     @property
     def next_tests(self) -> tuple[NextTest, ...]:
@@ -106,7 +99,7 @@ def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
     decision = decide(
         inspection, specification, measures, chances, knowledge, _any_of(posterior, chances) if posterior else None
     )
-    return Overview(specification, measures, evidence, posterior, chances, decision)
+    return Overview(specification, measures, evidence, posterior, chances, decision, knowledge)
 
 
 @dataclass(frozen=True)
@@ -133,6 +126,13 @@ def reasons_of(short: Overview) -> Reasons:
     return Reasons(tuple(steps), suspects, likeliest, cleared_with_reasons(short.chances, weighed, knowledge))
 
 
+def suspects_of(short: Overview) -> tuple[SuspectAnswer, ...]:
+    """The suspects of a short answer, with no reasons yet: those that anything found bears on."""
+    if short.posterior is None:
+        return ()
+    return suspects_without_reasons(short.chances, short.evidence, short.posterior, short.knowledge)
+
+
 def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
     """Answer an inspection whole. Raises `InvalidDocument` for figures that cannot be.
 
@@ -141,8 +141,12 @@ def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:
     >>> diagnose(parse_inspection("{}"), knowledge()).suspects   # nothing looked at, nothing claimed
     ()
     """
-    short = overview(inspection, knowledge)
-    reasons = reasons_of(short)
+    return whole_answer(inspection, overview(inspection, knowledge))
+
+
+def whole_answer(inspection: Inspection, short: Overview) -> Answer:
+    """The whole answer to an inspection that was answered shortly."""
+    knowledge, reasons = short.knowledge, reasons_of(short)
     specification, measures, posterior = short.specification, short.measures, short.posterior
     tests = next_tests(posterior, inspection, specification, measures, knowledge) if posterior else []
     fits = [(item, posterior.fit(item)) for item in short.evidence] if posterior else []

@@ -123,11 +123,6 @@ def suspects_with_reasons(
 
     out = [one for suspect, chance in chances.items() if chance >= least and _spoken_for(one := told(suspect))]
 
-    def rank(suspect: SuspectAnswer) -> tuple[object, ...]:
-        """Likely faults first, then the corners that are likely sound, then the rest."""
-        tier = (suspect.fault == knowledge.none.id) if suspect.probability >= 0.5 else 2
-        return tier, -round(suspect.probability, ALIKE), listed(suspect.corner), suspect.fault
-
     examined = {where for where, fault in chances if fault == knowledge.none.id} | {VEHICLE}
     accused = {one.corner for one in out if one.fault != knowledge.none.id}
     likeliest: list[SuspectAnswer] = []
@@ -135,7 +130,59 @@ def suspects_with_reasons(
         faults = [suspect for suspect in chances if suspect[0] == place and suspect[1] != knowledge.none.id]
         if faults:
             likeliest.append(told(max(faults, key=lambda suspect: round(chances[suspect], ALIKE))))
-    return tuple(sorted(out, key=rank)), tuple(likeliest)
+    return tuple(sorted(out, key=_rank)), tuple(likeliest)
+
+
+def _rank(suspect: SuspectAnswer) -> tuple[object, ...]:
+    """Likely faults first, then the corners that are likely sound, then the rest."""
+    tier = (suspect.fault == NO_FAULT) if suspect.probability >= 0.5 else 2
+    return tier, -round(suspect.probability, ALIKE), listed(suspect.corner), suspect.fault
+
+
+def suspects_without_reasons(
+    chances: Mapping[Suspect, float], evidence: Sequence[Evidence], posterior: Posterior, knowledge: Knowledge
+) -> tuple[SuspectAnswer, ...]:
+    """The suspects that are likely enough to be listed, before their reasons are worked out.
+
+    Listed is what anything found at its place or of the vehicle bears on; that hardly ever differs from what it speaks
+    for.
+    """
+    least = knowledge.threshold["listed_chance"]
+
+    def borne_on(place: Place, fault: str) -> bool:
+        known = knowledge.fault.get(fault)
+        return known is None or any(item.corner in (place, VEHICLE) and speaks_to(item, known) for item in evidence)
+
+    return tuple(
+        sorted(
+            (
+                SuspectAnswer(place, fault, knowledge.words(fault), chance, _mechanism((place, fault), posterior), (), ())
+                for (place, fault), chance in chances.items()
+                if chance >= least and borne_on(place, fault)
+            ),
+            key=_rank,
+        )
+    )
+
+
+def in_doubt_of(suspects: Sequence[SuspectAnswer], knowledge: Knowledge) -> tuple[SuspectAnswer, ...]:
+    """The corners that are not likely sound while no fault of theirs is likely enough to be listed."""
+    least = knowledge.threshold["listed_chance"]
+    faulty = {one.corner for one in suspects if one.fault != NO_FAULT and one.probability >= least}
+    return tuple(
+        suspect
+        for suspect in suspects
+        if suspect.fault == NO_FAULT
+        and suspect.corner not in faulty
+        and suspect.probability < knowledge.threshold["in_doubt_chance"]
+    )
+
+
+def _mechanism(suspect: Suspect, posterior: Posterior) -> str:
+    """The words of the mechanism that the findings fit; nothing for what is no fault of a corner."""
+    place, fault = suspect
+    at_corner = isinstance(place, Corner) and fault in posterior.knowledge.fault
+    return posterior.mechanism(place, fault) if at_corner and isinstance(place, Corner) else ""
 
 
 def _spoken_for(suspect: SuspectAnswer) -> bool:
@@ -157,13 +204,12 @@ def _suspect_answer(
     reasons = list(_reasons(view, weighed, knowledge))
     if fault == knowledge.worn.id and isinstance(corner, Corner):
         reasons.insert(0, _thin_lining(corner, measures, specification))
-    at_corner = isinstance(corner, Corner) and fault in knowledge.fault
     return SuspectAnswer(
         corner,
         fault,
         knowledge.words(fault),
         chance,
-        posterior.mechanism(corner, fault) if at_corner and isinstance(corner, Corner) else "",
+        _mechanism(suspect, posterior),
         tuple(reason for reason in reasons if reason.decibans > 0),
         tuple(reason for reason in reasons if reason.decibans < 0),
     )

@@ -1,7 +1,11 @@
-"""The kinds of evidence: what was found at one place, as the diagnosis weighs it and a sentence says it."""
+"""The kinds of evidence: what was found at one place, as the diagnosis weighs it and a sentence says it.
+
+Pieces of one kind that weigh alike (`weighs`) tell the same, whatever their sentences.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass
 
 from mesotrope.core.language.arrays import Floats
@@ -26,6 +30,10 @@ class Graded:
     emission: Floats
     uses: Uses = ()
 
+    @property
+    def weighs(self) -> Hashable:
+        return self.likelihood.key, self.emission.tobytes()
+
 
 @dataclass(frozen=True, eq=False)
 class Dragging:
@@ -37,6 +45,10 @@ class Dragging:
     measure: DragMeasure
     shared_wheel: bool
     uses: Uses = ()
+
+    @property
+    def weighs(self) -> Hashable:
+        return self.measure
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,6 +67,10 @@ class Worn:
     lately: bool = False
     misread: float = 0.0
 
+    @property
+    def weighs(self) -> Hashable:
+        return self.inner, self.outer, self.misread
+
 
 @dataclass(frozen=True, eq=False)
 class Tapered:
@@ -72,6 +88,10 @@ class Tapered:
     misread: tuple[float, ...]
     uses: Uses = ()
 
+    @property
+    def weighs(self) -> Hashable:
+        return self.direction, self.tapers, self.worn_mm, self.misread
+
 
 @dataclass(frozen=True, eq=False)
 class Warm:
@@ -84,6 +104,10 @@ class Warm:
     usual_k: float
     sd_k: float
     uses: Uses = ()
+
+    @property
+    def weighs(self) -> Hashable:
+        return self.rise_k, self.usual_k, self.sd_k
 
 
 Evidence = Graded | Dragging | Worn | Tapered | Warm

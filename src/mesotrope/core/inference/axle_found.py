@@ -8,21 +8,20 @@ import numpy as np
 
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Worn
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.inference.corner_table import CornerTable, FoundAtCorner, Points, RowWeights
+from mesotrope.core.inference.corner_found import Taken, corner_found
+from mesotrope.core.inference.corner_table import CornerTable, Points
 from mesotrope.core.inference.densities import Driven, axle_grid, drag_density, level_torques_nm
 from mesotrope.core.inference.vehicle_space import Space
+from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.inspection import STAGES
 from mesotrope.core.language.knowledge import Knowledge
-
-#: What has been found at each corner of an axle up to a moment.
-Moment = tuple[FoundAtCorner, ...]
 
 
 class AxleFound:
     """The corners of an axle and what was found there.
 
-    `groups` are the pieces of evidence that are taken in between one of the `moments` and the next.
+    `groups` are the pieces of evidence that are taken in between one moment of each corner (`at`) and the next.
     """
 
     def __init__(
@@ -58,15 +57,19 @@ class AxleFound:
         self.wears = len(wear_chance)
         self.points = Points.grid(len(knowledge.rust.levels), drag_chance, wear_chance)
         self.groups = _side_by_side(evidence, knowledge)
-        self.moments: list[Moment] = [
-            tuple(table.nothing_found(drag) for table, drag in zip(self.tables.values(), drags, strict=True))
+        self.at = {
+            corner: corner_found(self.tables[corner], drag, [self._taken_at(corner, group) for group in self.groups],
+                self.wears)
+            for corner, drag in zip(self.corners, drags, strict=True)
+        }  # fmt: skip
+
+    def _taken_at(self, corner: Corner, items: Sequence[Evidence]) -> list[Taken]:
+        """What is taken in at a corner of some pieces of evidence."""
+        return [
+            (item, self._drag_density(item) if isinstance(item, Dragging) else None)
+            for item in items
+            if self._corner_of(item) == corner
         ]
-        for items in self.groups:
-            now = dict(zip(self.corners, self.moments[-1], strict=True))
-            for item in items:
-                corner = self._corner_of(item)
-                now[corner] = self._take(corner, now[corner], item)
-            self.moments.append(tuple(now.values()))
 
     def _corner_of(self, item: Evidence) -> Corner:
         """The corner at which a piece of evidence is taken in: a shared wheel's drag at its left one."""
@@ -74,24 +77,15 @@ class AxleFound:
             return self.corners[0]
         return next(corner for corner in self.corners if corner == item.corner)
 
-    def _take(self, corner: Corner, found: FoundAtCorner, item: Evidence) -> FoundAtCorner:
-        if not isinstance(item, Dragging):
-            return self.tables[corner].take(found, item)
+    def _drag_density(self, item: Dragging) -> Floats:
+        """How likely a measured drag is, by level and drag of the axle's grid."""
         base, torque_nm = self.grid.driveline_nm, self.torque_nm
         if not self.shared_wheel:
-            return found._replace(drag=drag_density(self.knowledge, torque_nm, item, base, np.zeros(1), np.zeros(1)))
+            return drag_density(self.knowledge, torque_nm, item, base, np.zeros(1), np.zeros(1))
         other_nm = torque_nm[None, :]
         other_var = (other_nm * np.array(self.knowledge.drag.torque_log_sd)[None, :]) ** 2
         joint = drag_density(self.knowledge, torque_nm, item, base[:, None], other_nm, other_var)
-        return found._replace(drag=joint.reshape(len(joint), -1))
-
-    def found(self, corner: Corner) -> FoundAtCorner:
-        """Everything that was found at a corner."""
-        return self.moments[-1][self.corners.index(corner)]
-
-    def weighed(self, corner: Corner) -> RowWeights:
-        """What every row of a corner weighs, given all that was found there."""
-        return self.tables[corner].weighed(self.found(corner), self.wears)
+        return joint.reshape(len(joint), -1)
 
 
 def _side_by_side(evidence: Sequence[Evidence], knowledge: Knowledge) -> list[tuple[Evidence, ...]]:

@@ -109,7 +109,11 @@ class CornerTable:
         """What every row weighs at every point, by all that was found; wears : of the axle's grid."""
         worn = None if found.aged is None else over_ages(self.model, found.aged)
         level = found.drag * found.warmth[:, None]
-        return RowWeights(self.space, self.space.prior * found.by_row, found.by_level, level, worn, wears)
+        return RowWeights(self.space, self.of_rust(found), found.by_level, level, worn, wears)
+
+    def of_rust(self, found: FoundAtCorner) -> Floats:
+        """What every row weighs by its prior and what was found of its faults, by level of rust."""
+        return self.space.prior * found.by_row
 
 
 @dataclass(frozen=True, eq=False)
@@ -153,14 +157,26 @@ class RowWeights:
 
         said : of every kind at every point, shape (points, kinds).
         """
+        return self.with_said(self.said_of_rows(said))
+
+    def said_of_rows(self, said: Floats, wears: Ints | slice = slice(None)) -> Floats:
+        """What all the rest, drag, warmth and wear say of every row, at all wears or some, by level of rust and of the
+        drag: shape (levels of rust, levels, rows)."""
         rusts, (levels, drags), space = len(self.of_rust), self.level.shape, self.space
-        here = (self.level @ said.reshape(rusts, drags, -1)).reshape(rusts, levels, self.wears, space.kinds)
+        by_point = said.reshape(rusts, drags, self.wears, space.kinds)[:, :, wears].reshape(rusts, drags, -1)
+        here = (self.level @ by_point).reshape(rusts, levels, -1, space.kinds)
         if self._worn_by_group is None:
-            by_level = here.sum(axis=2).take(space.kind_of_row, axis=2)
-        else:
-            by_group = (here.take(space.groups.kind, axis=3) * self._worn_by_group).sum(axis=2)
-            by_level = by_group.take(space.groups.of_row, axis=2)
-        return np.asarray((self.of_rust * (by_level * self.by_level).sum(axis=1)).sum(axis=0))
+            return here.sum(axis=2).take(space.kind_of_row, axis=2)
+        groups, worn = space.groups, self._worn_by_group[:, wears]
+        by_group = np.empty((rusts, levels, len(groups.kind)))
+        for rust, level in np.ndindex(rusts, levels):  # one after the other: each is small enough to stay near
+            told = here[rust, level].take(groups.kind, axis=1)
+            np.einsum("wg,wg->g", told, worn[level], out=by_group[rust, level])
+        return by_group.take(groups.of_row, axis=2)
+
+    def with_said(self, said_of_rows: Floats) -> Floats:
+        """Weight of every row, shape (rows,), with what is said of it by level of rust and of the drag."""
+        return np.asarray((self.of_rust * (said_of_rows * self.by_level).sum(axis=1)).sum(axis=0))
 
     def at(self, points: Points, rows: Ints | slice = slice(None)) -> Floats:
         """Weight of all rows, or some, at some points, shape (points, rows)."""

@@ -38,59 +38,51 @@ class Side:
 
 
 class AxleSum:
-    """An axle with its points and sides: its weight by rust, visit and term, and what the rest says of each side."""
+    """An axle with its points and sides: its weight by rust, visit and term, and what the rest says of each side.
+
+    Visits that look alike on this axle are one *look*.
+    """
 
     def __init__(self, space: Space, points: Points, rusts: int, sides: Sequence[Side]) -> None:
-        self.space, self.points, self.sides = space, points, sides
+        self.points, self.sides = points, sides
+        self.looks = space.looks_at(tuple(side.corner for side in sides))
         self._of_rust = (np.arange(rusts)[:, None] == points.rust) * points.chance  # (rusts, points)
         self._tables = [side.by_variant() for side in sides]
 
-    @cached_property
-    def _pairs(self) -> dict[tuple[int, ...], list[int]]:
-        """The visits that look alike on this axle."""
-        variants = [self.space.variant_of(side.corner).tolist() for side in self.sides]
-        out: dict[tuple[int, ...], list[int]] = {}
-        for visit, pair in enumerate(zip(*variants, strict=True)):
-            out.setdefault(pair, []).append(visit)
-        return out
+    def _by_look(self, side: int) -> Floats:
+        """The weight of a side by look, point and term."""
+        return self._tables[side][self.looks.variants[side]]
 
-    def _together(self, pair: tuple[int, ...]) -> Floats:
-        """The weight of both sides by point and term, for visits that look so on this axle."""
-        first, *second = (table[variant] for table, variant in zip(self._tables, pair, strict=True))
-        return np.asarray(first * second[0]) if second else first
+    @cached_property
+    def _together(self) -> Floats:
+        """The weight of both sides by look, point and term."""
+        return self._by_look(0) * self._by_look(1) if len(self.sides) > 1 else self._by_look(0)
 
     @cached_property
     def weight(self) -> Floats:
         """Shape (levels of rust, visits, terms)."""
-        terms = self._tables[0].shape[-1]
-        out = np.empty((len(self._of_rust), len(self.space.visits), terms))
-        for pair, visits in self._pairs.items():
-            out[:, visits] = (self._of_rust @ self._together(pair))[:, None, :]
-        return out
+        by_look = np.matmul(self._of_rust, self._together)  # (looks, rusts, terms)
+        return by_look[self.looks.of_visit].swapaxes(0, 1)
 
-    def at_points(self, message: Floats) -> dict[tuple[int, ...], Floats]:
-        """A message by rust, visit and term, at every point with its chance, by how the visits look on this axle."""
-        return {
-            pair: self.points.chance[:, None] * message[:, visits].sum(axis=1)[self.points.rust]
-            for pair, visits in self._pairs.items()
-        }
+    def at_points(self, message: Floats) -> Floats:
+        """A message by rust, visit and term, at every point with its chance: shape (looks, points, terms)."""
+        by_look = np.matmul(self.looks.members, message)  # (rusts, looks, terms)
+        return by_look.swapaxes(0, 1)[:, self.points.rust] * self.points.chance[:, None]
 
     def mass(self, message: Floats) -> Floats:
         """What every point carries, given what the rest of the vehicle says."""
-        out = np.zeros(len(self.points.chance))
-        for pair, said in self.at_points(message).items():
-            out += (said * self._together(pair)).sum(axis=1)
+        out: Floats = np.einsum("lpt,lpt->p", self.at_points(message), self._together)
         return out
 
-    def _said(self, message: Floats) -> list[list[Floats]]:
-        """What all the rest says of each side, by its visitors: each of shape (points, terms)."""
-        at_points = self.at_points(message)
+    def _said(self, message: Floats) -> list[Floats]:
+        """What all the rest says of each side, by its visitors: each of shape (sets of visitors, points, terms)."""
+        told = self.at_points(message)
         out = []
         for number, side in enumerate(self.sides):
-            by_variant = [np.zeros((len(self.points.chance), side.factor.shape[1])) for _ in side.of_variant]
-            for pair, told in at_points.items():
-                other = self._tables[1 - number][pair[1 - number]] if len(pair) > 1 else 1.0
-                by_variant[pair[number]] += told * other
+            with_other = told * self._by_look(1 - number) if len(self.sides) > 1 else told
+            by_variant = np.zeros((len(side.of_variant), *told.shape[1:]))
+            for variant, said in zip(self.looks.variants[number], with_other, strict=True):
+                by_variant[variant] += said
             out.append(by_variant)
         return out
 
@@ -98,8 +90,9 @@ class AxleSum:
         """What all the rest says of every kind of each side, by point: shape (points, kinds)."""
         out = {}
         for side, said in zip(self.sides, self._said(message), strict=True):
-            told = [here @ side.factor[some].T for some, here in zip(side.of_variant, said, strict=True)]
-            out[side.corner] = np.concatenate(told, axis=1)
+            out[side.corner] = np.empty((len(self.points.chance), len(side.factor)))
+            for some, here in zip(side.of_variant, said, strict=True):
+                np.matmul(here, side.factor[some].T, out=out[side.corner][:, some])
         return out
 
     def by_kind_and_term(self, message: Floats) -> dict[Corner, Floats]:
@@ -135,9 +128,7 @@ class Vehicle:
     @cached_property
     def by_visit(self) -> Floats:
         """The same by visit, with the coefficients: shape (visits, terms)."""
-        out = np.zeros((len(self.space.visits), len(self.terms.coefficient)))
-        np.add.at(out, self.space.visit_of_set, self.by_set)
-        return out * self.terms.coefficient
+        return np.asarray(self.space.visit_members @ self.by_set * self.terms.coefficient)
 
     def around(self, axle: Axle) -> Floats:
         """What rust, system and all other axles say: shape (levels of rust, visits, terms)."""

@@ -20,7 +20,7 @@ import numpy as np
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Warm
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.axle_found import AxleFound
-from mesotrope.core.inference.corner_table import FoundAtCorner, fewest_that_carry, likely
+from mesotrope.core.inference.corner_table import fewest_that_carry, likely
 from mesotrope.core.inference.densities import warmth_density
 from mesotrope.core.inference.elimination import AxleSum, Side, Vehicle
 from mesotrope.core.inference.vehicle_space import Space
@@ -96,7 +96,7 @@ class Posterior:
         }
         self._with_corners = self._weighed_with_corners()
         self.terms = self.terms_of(self.of_system)
-        self._weighed = {corner: axle.weighed(corner) for axle in self.axles.values() for corner in axle.corners}
+        self._weighed = {corner: found.weighed for axle in self.axles.values() for corner, found in axle.at.items()}
         self._sums = self.sums(self.terms)
         self.vehicle = self.whole(self.of_system, self.terms, self._sums)
         self._total = float(self.vehicle.sets.sum())
@@ -163,7 +163,7 @@ class Posterior:
     @cached_property
     def _exactly(self) -> dict[Suspect, float]:
         chances = [self.set_chances @ self.space.system_members]
-        chances += [self.row_chances(corner) @ self.space.corners[corner].row_faults for corner in self.space.corners]
+        chances += [self.state_chances(corner) @ space.state_members for corner, space in self.space.corners.items()]
         return dict(zip(self.names, np.clip(np.concatenate(chances), 0.0, 1.0).tolist(), strict=True))
 
     @cached_property
@@ -204,6 +204,17 @@ class Posterior:
             self._row_chances[corner] = np.clip(chances, 0.0, None) / chances.sum()
         return self._row_chances[corner]
 
+    def state_chances(self, corner: Corner) -> Floats:
+        """Chance of every state of a corner."""
+        if corner not in self._state_chances:
+            by_row, start = self.row_chances(corner), self.space.corners[corner].state_start
+            self._state_chances[corner] = np.add.reduceat(by_row, start)
+        return self._state_chances[corner]
+
+    @cached_property
+    def _state_chances(self) -> dict[Corner, Floats]:
+        return {}
+
     @cached_property
     def _row_chances(self) -> dict[Corner, Floats]:
         return {}
@@ -221,14 +232,15 @@ class Posterior:
     def any_of(self, place: Place, faults: Sequence[str]) -> float:
         """Chance that any of some faults is there: at a corner, with those of the system that reach it or speak for the
         whole vehicle; or anywhere, the places then taken as independent."""
-        held = np.isin([fault.id for fault in self.space.system_faults], faults).astype(float)
-        of_system = float(self.set_chances @ np.minimum(self.space.system_members @ held, 1.0))
+        held = [number for number, fault in enumerate(self.space.system_faults) if fault.id in faults]
+        of_system = float(self.set_chances @ self.space.system_members[:, held].any(axis=1)) if held else 0.0
         none_at = 1.0
         for corner in self.space.corners if place is VEHICLE else [place]:
             assert isinstance(corner, Corner)
             space = self.space.corners[corner]
-            own = np.isin([*(fault.id for fault in space.faults), ""], faults).astype(float)
-            none_at *= 1 - float(self.row_chances(corner) @ np.minimum(space.row_faults @ own, 1.0))
+            own = [number for number, fault in enumerate(space.faults) if fault.id in faults]
+            if own:
+                none_at *= 1 - float(self.state_chances(corner) @ space.state_faults[:, own].any(axis=1))
         return 1 - none_at * (1 - of_system)
 
     def not_worn_by_a_fault(self, corner: Corner) -> float:
@@ -247,19 +259,21 @@ class Posterior:
             for name, one in self._sums.items()
         }
 
+    def mattering_wears(self, name: Axle) -> Ints:
+        """Those points of an axle's normal wear at which any of its points matters."""
+        return np.unique(self.axles[name].points.wears[self.mattering[name]])
+
     @cached_property
-    def mattering_weights(self) -> dict[Corner, Floats]:
-        """Weight of every row of every corner at the points that matter, shape (points, rows)."""
+    def mattering_states(self) -> dict[Corner, Floats]:
+        """Weight of every state of every corner at the points that matter, shape (points, states)."""
         return {
-            corner: self._weighed[corner].at(axle.points.only(self.mattering[name]))
+            corner: np.add.reduceat(
+                self._weighed[corner].at(axle.points.only(self.mattering[name])),
+                self.space.corners[corner].state_start, axis=1,
+            )
             for name, axle in self.axles.items()
             for corner in axle.corners
-        }
-
-    def said_where_it_matters(self, corner: Corner) -> Floats:
-        """What all the rest says of every row of a corner at the points that matter, shape (points, rows)."""
-        said = self._said_of_kinds[corner][self.mattering[corner.axle]]
-        return said.take(self.space.corners[corner].kind_of_row, axis=1)
+        }  # fmt: skip
 
     @cached_property
     def _mattering_sums(self) -> dict[Axle, AxleSum]:
@@ -268,9 +282,8 @@ class Posterior:
     def faults_by_variant(self, corner: Corner) -> Floats:
         """Chances of the system's faults, given who visits a corner, shape (variants, faults of the system)."""
         variant = self.space.variant_of(corner)[self.space.visit_of_set]
-        out = np.zeros((len(self.space.corners[corner].variants), len(self.space.system_faults)))
-        np.add.at(out, variant, self.set_chances[:, None] * self.space.system_members)
-        totals = np.bincount(variant, self.set_chances, len(out))
+        members = (np.arange(len(self.space.corners[corner].variants))[:, None] == variant) * self.set_chances
+        out, totals = members @ self.space.system_members, members.sum(axis=1)
         return np.asarray(out / np.where(totals > 0, totals, 1.0)[:, None])
 
     # -- what is believed of an axle as a whole ---------------------------------------------------------------
@@ -283,16 +296,14 @@ class Posterior:
     def _axle_beliefs(self, name: Axle) -> AxleBeliefs:
         one, corners = self._mattering_sums[name], self.axles[name].corners
         spaces = [self.space.corners[corner] for corner in corners]
-        kept = [
-            np.flatnonzero(np.add.reduceat(self.row_chances(corner), space.state_start) >= RARE)
-            for corner, space in zip(corners, spaces, strict=True)
-        ]
+        kept = [np.flatnonzero(self.state_chances(corner) >= RARE) for corner in corners]
         members = [space.state_members[some] for space, some in zip(spaces, kept, strict=True)]
         if len(corners) == 1:
-            chances = np.add.reduceat(self.row_chances(corners[0]), spaces[0].state_start)[kept[0]]
+            chances = self.state_chances(corners[0])[kept[0]]
             return AxleBeliefs(self.names_at(corners[0]), members[0], chances / chances.sum())
         joint = np.zeros((len(kept[0]), len(kept[1])))
-        for pair, told in one.at_points(self.vehicle.around(name)).items():
+        pairs_of_variants = zip(*one.looks.variants, strict=True)
+        for pair, told in zip(pairs_of_variants, one.at_points(self.vehicle.around(name)), strict=True):
             here = [
                 np.flatnonzero(space.state_variant[some] == variant)
                 for space, some, variant in zip(spaces, kept, pair, strict=True)
@@ -309,7 +320,7 @@ class Posterior:
     def _by_state(self, side: Side, states: Ints) -> Floats:
         """Weight of some states of a corner by point and term, shape (points, terms, states)."""
         space = self.space.corners[side.corner]
-        by_state: Floats = np.add.reduceat(self.mattering_weights[side.corner], space.state_start, axis=1)[:, states]
+        by_state = self.mattering_states[side.corner][:, states]
         return by_state[:, None, :] * side.factor[space.kind_of_state[states]].T[None]
 
     # -- findings not made yet, and how well those made fit ---------------------------------------------------
@@ -348,15 +359,13 @@ class Posterior:
         if isinstance(item, Graded):
             return corner.fit(believed, item.likelihood, item.emission)
         if isinstance(item, Dragging) and not item.shared_wheel:
-            by_row = corner.drag_chances @ self._found(item.corner).drag.mean(axis=1)
+            found = self.axles[item.corner.axle].at[item.corner]
+            by_row = corner.drag_chances @ found.moments[-1].drag.mean(axis=1)
         elif isinstance(item, Warm):
             by_row = corner.drag_chances @ warmth_density(self.knowledge, item)
         else:
             return 1.0
         return float(believed @ by_row / by_row.max())
-
-    def _found(self, corner: Corner) -> FoundAtCorner:
-        return next(axle for axle in self.axles.values() if corner in axle.corners).found(corner)
 
     def _fit_of_whole(self, item: Graded) -> float:
         """The finding seen once more, given all: its chance beside the best that any single cause gives it."""
@@ -372,5 +381,8 @@ class Posterior:
             return float(self.set_chances @ likely(self.space.chances_by_set(item.likelihood), item.emission)) / best
         terms = self.terms.times(element.seen(item.emission))
         again = self.whole(self.of_system, terms, self.sums(terms, self.mattering)).sets.sum()
-        once = self.whole(self.of_system, self.terms, self._mattering_sums).sets.sum()
-        return float(again / once / best)
+        return float(again / self._mattering_total / best)
+
+    @cached_property
+    def _mattering_total(self) -> float:
+        return float(self.whole(self.of_system, self.terms, self._mattering_sums).sets.sum())

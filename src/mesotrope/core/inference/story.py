@@ -111,18 +111,10 @@ def _with_findings_that_speak_of_corners(posterior: Posterior, items: Sequence[G
     out = []
     for name, one in sums.items():
         for corner, said in one.back(vehicle.around(name)).items():
-            of_rows = said.take(posterior.space.corners[corner].kind_of_row, axis=1)
-            out.append(_marginals(posterior, corner, posterior.mattering_weights[corner], of_rows)[0])
+            space = posterior.space.corners[corner]
+            by_state = np.einsum("ps,ps->s", posterior.mattering_states[corner], said.take(space.kind_of_state, axis=1))
+            out.append(by_state @ space.state_members / by_state.sum())
     return vehicle.sets.sum(axis=1), np.concatenate(out)
-
-
-def _marginals(posterior: Posterior, corner: Corner, by_row: Floats, said: Floats) -> tuple[Floats, Floats]:
-    """Chances of a corner's faults and of who visits it, from the weights of its rows and what the rest says of each,
-    both by point that matters."""
-    space = posterior.space.corners[corner]
-    chances = np.einsum("pr,pr->r", by_row, said)
-    visited = np.bincount(space.row_variant, chances, len(space.variants))
-    return chances @ space.row_faults / chances.sum(), visited / chances.sum()
 
 
 def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
@@ -130,32 +122,33 @@ def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
 
     What the findings of the vehicle and the partner say of its kinds is taken as it turned out.
     """
-    axle = posterior.axles[corner.axle]
-    place, table = axle.corners.index(corner), axle.tables[corner]
-    points = axle.points.only(posterior.mattering[axle.name])
-    said = posterior.said_where_it_matters(corner)
+    axle, space = posterior.axles[corner.axle], posterior.space.corners[corner]
+    found, table = axle.at[corner], axle.tables[corner]
+    said, wears = posterior.said_of(corner), posterior.mattering_wears(axle.name)
     of_system = posterior.faults_by_variant(corner)
     groups: list[tuple[Evidence, ...]] = []
-    by_row = table.weighed(axle.moments[0][place], axle.wears).at(points)
-    told = []
+    told: list[Floats] = []
 
     def tell() -> None:
-        at_corner, visited = _marginals(posterior, corner, by_row, said)
-        told.append(np.concatenate([at_corner, visited @ of_system]))
+        chances = weights.with_said(said_of_rows)
+        chances = chances / chances.sum()
+        visited = np.bincount(space.row_variant, chances, len(space.variants))
+        told.append(np.concatenate([chances @ space.row_faults, visited @ of_system]))
 
+    before = found.moments[0]
+    weights = found.weighed_at(before)
+    said_of_rows = weights.said_of_rows(said, wears)
     tell()
-    for items, moment in zip(axle.groups, axle.moments[1:], strict=True):
+    for items, moment in zip(axle.groups, found.moments[1:], strict=True):
         here = tuple(item for item in items if item.corner == corner)
         if not here:
             continue
-        if all(isinstance(item, Graded) and not item.likelihood.drag for item in here):
-            for item in here:
-                assert isinstance(item, Graded)
-                by_rust = table.tells(item)
-                by_row = by_row * (by_rust[points.rust] if len(by_rust) > 1 else by_rust)
-            by_row = by_row / by_row.max()
+        if all(getattr(moment, part) is getattr(before, part) for part in BY_POINT):
+            weights = replace(weights, of_rust=table.of_rust(moment), by_level=moment.by_level)
         else:
-            by_row = table.weighed(moment[place], axle.wears).at(points)
+            weights = found.weighed_at(moment)
+            said_of_rows = weights.said_of_rows(said, wears)
+        before = moment
         groups.append(here)
         tell()
     if not groups:
@@ -164,6 +157,10 @@ def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
     exact = posterior.suspects()
     told[-1] = np.array([exact[suspect] for suspect in names])  # what the few points left out would have added
     return _steps(groups, names, np.array(told))
+
+
+#: What of a corner's findings stands by points of its axle.
+BY_POINT = ("aged", "drag", "warmth")
 
 
 def _steps(groups: Sequence[tuple[Evidence, ...]], names: Sequence[Suspect], chances: Floats) -> list[StoryStep]:

@@ -25,6 +25,19 @@ from mesotrope.core.language.faults import Fault, Likelihood
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
 
 
+@dataclass(frozen=True, eq=False)
+class Looks:
+    """What visits look like on an axle: those that look alike there are one look.
+
+    variants : for each side, the variant in every look; of_visit : the look of every visit; members : 1 where a look
+    holds a visit, shape (looks, visits).
+    """
+
+    variants: tuple[Ints, ...]
+    of_visit: Ints
+    members: Floats
+
+
 @dataclass(eq=False)
 class Space:
     """Everything that could be wrong with one kind of vehicle, with its prior.
@@ -75,6 +88,25 @@ class Space:
         place = list(self.corners).index(corner)
         return np.array([visit[place] for visit in self.visits])
 
+    def looks_at(self, corners: tuple[Corner, ...]) -> Looks:
+        """What visits look like at some corners; worked out once."""
+        if corners not in self._looks:
+            pairs, of_visit = np.unique(
+                np.array([self.variant_of(corner) for corner in corners]), axis=1, return_inverse=True
+            )
+            members = (np.arange(pairs.shape[1])[:, None] == of_visit.reshape(-1)).astype(float)
+            self._looks[corners] = Looks(tuple(pairs), of_visit.reshape(-1), members)
+        return self._looks[corners]
+
+    @cached_property
+    def _looks(self) -> dict[tuple[Corner, ...], Looks]:
+        return {}
+
+    @cached_property
+    def visit_members(self) -> Floats:
+        """1 where a set of faults of the system makes a visit, shape (visits, sets)."""
+        return (np.arange(len(self.visits))[:, None] == self.visit_of_set).astype(float)
+
     def elementary(self, likelihood: Likelihood) -> Elementary:
         """The terms of a finding of the whole vehicle; worked out once."""
         if likelihood.key not in self._elementary:
@@ -88,12 +120,17 @@ class Space:
     def chances_by_set(self, likelihood: Likelihood) -> Floats:
         """Chances of a finding's values by set of faults of the system, nothing being wrong at any corner.
 
-        Shape (sets, values).
+        Shape (sets, values); worked out once.
         """
-        found = self.elementary(likelihood)
-        factors = np.exp(self.system_members @ found.terms.system.T) * found.terms.coefficient
-        out: Floats = factors @ found.counts
-        return out
+        if likelihood.key not in self._by_set:
+            found = self.elementary(likelihood)
+            factors = np.exp(self.system_members @ found.terms.system.T) * found.terms.coefficient
+            self._by_set[likelihood.key] = np.asfortranarray(factors @ found.counts)  # read value by value
+        return self._by_set[likelihood.key]
+
+    @cached_property
+    def _by_set(self) -> dict[str, Floats]:
+        return {}
 
 
 def space_of(knowledge: Knowledge, specification: Specification) -> Space | None:

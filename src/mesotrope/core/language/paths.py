@@ -17,8 +17,7 @@ def leaves(model: BaseModel | None, prefix: str = "") -> Iterator[tuple[str, Any
     """
     if model is None:
         return
-    for name in type(model).model_fields:
-        value = getattr(model, name)
+    for name, value in vars(model).items():
         path = f"{prefix}{name}"
         if isinstance(value, BaseModel):
             yield from leaves(value, f"{path}.")

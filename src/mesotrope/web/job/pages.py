@@ -24,7 +24,7 @@ from mesotrope.web.job.numbers import ROTOR_TOO_SOON, numbers_panel
 from mesotrope.web.job.panel import NumbersPanel
 from mesotrope.web.job.panel import Scene as NumbersScene
 from mesotrope.web.job.rail import RAIL, WHOLE_VEHICLE, RailStep, job_address, next_stage, rail_of, stage_href
-from mesotrope.web.job.suspects import NextRow, SuspectRow, doubt_row, next_rows, suspect_row
+from mesotrope.web.job.suspects import MOST_SUSPECTS, NextRow, SuspectRow, doubt_row, next_rows, suspect_row
 from mesotrope.web.plate.drawing import axle_plate
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.vehicle.pages import SAID as SPECIFIED
@@ -150,7 +150,7 @@ def job_page(
         next_words=next_words,
         cautions=tuple(dict.fromkeys(say(words) for s in stages for words in stage_cautions(s, knowledge))),
         in_doubt=tuple(doubt_row(suspect, say) for suspect in answer.in_doubt),
-        suspects=tuple(suspect_row(s, say) for s in answer.suspects if s.fault != knowledge.none.id)[:5],
+        suspects=tuple(suspect_row(s, say) for s in answer.suspects if s.fault != knowledge.none.id)[:MOST_SUSPECTS],
         cleared_count=len(answer.cleared),
         next_tests=next_rows(answer.next_tests, job.id, knowledge, say)[:3],
         verdict=decision.verdict or "",

@@ -28,6 +28,7 @@ from mesotrope.services.photographs import list_photographs
 from mesotrope.services.signing_in import Who, still_signed_in
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, Watched, Watching, from_htmx
 from mesotrope.web.cookies import SESSION
+from mesotrope.web.job.entered import entered_page
 from mesotrope.web.job.entries import shown
 from mesotrope.web.job.pages import JobPage, job_page
 from mesotrope.web.job.rail import RAIL
@@ -49,14 +50,18 @@ LOOK_S, STREAM_S = 0.7, 120.0
 
 def page_of(shop: Shop, who: Who, job: OpenJob, stage: str, axle: Axle, wear: str, *, whole: bool = False) -> JobPage:
     """One stage of a job; `whole` also brings what only a whole page shows, its photographs."""
-    if stage not in {address for address, _, _ in RAIL}:
-        raise NotFound("page")
+    _require_stage(stage)
     shots = list_photographs(shop.database, job.id, by=who) if whole else ()
     answer, log = shop.answer_of(who, job), None
     say = shop.say(who, answer.specification.kind)
     if stage in ("strip", "verdict"):
         log = wear_log(job.visits, answer.specification, shop.knowledge)
     return job_page(job, answer, shop.knowledge, stage, axle, wear == "3", say, shots, log)
+
+
+def _require_stage(stage: str) -> None:
+    if stage not in {address for address, _, _ in RAIL}:
+        raise NotFound("page")
 
 
 def open_here(shop: Shop, who: Who, job_id: int) -> OpenJob:
@@ -74,8 +79,15 @@ def shown_page(template: str, request: Request, shop: Shop, who: Who, page: JobP
     return render(template, request, speaks_of=page.kind, who=who, page=page, plate=plate, **more)
 
 
-def _refresh(request: Request, shop: Shop, who: Who, page: JobPage, **headers: str) -> Response:
-    answer = shown_page("job/_refresh.html", request, shop, who, page, refreshed=True)
+def _entered(
+    request: Request, shop: Shop, who: Who, job: OpenJob, stage: str, axle: Axle, wear: str, **headers: str
+) -> Response:
+    """What an entry is answered with at once; the rest of the page follows with its refresh."""
+    _require_stage(stage)
+    short = shop.overview_of(who, job)
+    kind = short.specification.kind
+    page = entered_page(job, short, shop.knowledge, stage, axle, wear == "3", shop.say(who, kind))
+    answer = render("job/_entered.html", request, speaks_of=kind, who=who, page=page, plate=page.plate, refreshed=True)
     answer.headers.update(headers)
     return answer
 
@@ -155,8 +167,7 @@ def enter_finding(
         return RedirectResponse(f"/jobs/{job_id}/{stage}?axle={axle}", status_code=303)
     field = field_at((corner, path), shop.knowledge)
     written = shown(done.value, field, shop.say(who)) if field else ""
-    page = page_of(shop, who, done.job, stage, axle, wear)
-    return _refresh(request, shop, who, page, **_entry_headers(done.entry_id, written))
+    return _entered(request, shop, who, done.job, stage, axle, wear, **_entry_headers(done.entry_id, written))
 
 
 def _entry_headers(entry_id_: int, written: str) -> dict[str, str]:
@@ -194,9 +205,8 @@ def undo(
         return Response(status_code=204)
     field = field_at((done.corner, done.path), shop.knowledge)
     written = shown(done.value, field, shop.say(who)) if field else ""
-    page = page_of(shop, who, done.job, stage, axle, wear)
-    where = entry_id(done.corner, done.path)
-    return _refresh(request, shop, who, page, **_entry_headers(done.entry_id, written), **{"x-field": where})
+    headers = _entry_headers(done.entry_id, written) | {"x-field": entry_id(done.corner, done.path)}
+    return _entered(request, shop, who, done.job, stage, axle, wear, **headers)
 
 
 @router.get("/{stage}/refresh")
@@ -204,7 +214,9 @@ def refresh(
     request: Request, job_id: int, stage: str, shop: InShop, who: SignedIn,
     axle: AxleQuery = Axle.FRONT, wear: WearQuery = "1",
 ) -> Response:  # fmt: skip
-    return _refresh(request, shop, who, page_of(shop, who, open_here(shop, who, job_id), stage, axle, wear))
+    """What follows an entry, or what another's entry changes: everything but the entries themselves."""
+    page = page_of(shop, who, open_here(shop, who, job_id), stage, axle, wear)
+    return shown_page("job/_refresh.html", request, shop, who, page, refreshed=True)
 
 
 @router.get("/{stage}")

@@ -16,10 +16,18 @@ from mesotrope.web.places import entry_id
 from mesotrope.words import Speaker
 
 
+#: As many suspects stand beside a job.
+MOST_SUSPECTS = 5
+
+
 @dataclass(frozen=True)
 class SuspectRow:
-    """One line of the suspects: where, what, how likely, and the heaviest reason."""
+    """One line of the suspects: where, what, how likely, and the heaviest reason, "" where it is not worked out yet.
 
+    key : by which the same suspect is found again in the next answer.
+    """
+
+    key: str
     where: str
     words: str
     percent: str
@@ -113,6 +121,7 @@ def _first_entry(corner: Place, finding: str) -> str:
 def suspect_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
     reasons = suspect.reasons_for
     return SuspectRow(
+        key=entry_id(suspect.corner, suspect.fault),
         where=say(suspect.corner),
         words=say(suspect.words),
         percent=say.chance(suspect.probability),
@@ -124,6 +133,8 @@ def suspect_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
 
 def doubt_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
     doubt = 1 - suspect.probability
-    reason = say(suspect.reasons_against[0].under(suspect.corner))
+    against = suspect.reasons_against
+    reason = say(against[0].under(suspect.corner)) if against else ""
     words = say("something may be wrong; no single fault stands out yet")
-    return SuspectRow(say(suspect.corner), words, say.chance(doubt), round(100 * doubt), reason, "")
+    key = entry_id(suspect.corner, "in-doubt")
+    return SuspectRow(key, say(suspect.corner), words, say.chance(doubt), round(100 * doubt), reason, "")

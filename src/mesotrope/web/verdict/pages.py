@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Protocol
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.answer.reasons import SuspectAnswer
 from mesotrope.core.decision.open_words import open_under
-from mesotrope.core.decision.verdict import PlannedAction
+from mesotrope.core.decision.verdict import Decision, PlannedAction
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import decibans_shown
@@ -62,7 +63,16 @@ def verdicts_in_sum(answer: Answer, plan: Plan, say: Speaker) -> tuple[tuple[str
     return tuple((name, word) for name, word in named if word)
 
 
-def verdict_row(corner: Corner, answer: Answer, say: Speaker) -> VerdictRow:
+class Decided(Protocol):
+    """What a verdict is said from: any answer to an inspection has it."""
+
+    @property
+    def decision(self) -> Decision: ...
+    @property
+    def knowledge(self) -> Knowledge: ...
+
+
+def verdict_row(corner: Corner, answer: Decided, say: Speaker) -> VerdictRow:
     """The verdict of a corner with its reasons, and what is open there, said under the corner's heading."""
     verdict = answer.decision.corners[corner]
     reasons = tuple(map(say, verdict.reasons))
@@ -71,7 +81,7 @@ def verdict_row(corner: Corner, answer: Answer, say: Speaker) -> VerdictRow:
     return VerdictRow(corner, say(corner), verdict.verdict or "", words, reasons, verdict.settled, here)
 
 
-def verdict_words(corner: Corner, answer: Answer) -> str:
+def verdict_words(corner: Corner, answer: Decided) -> str:
     """The verdict of a corner in words; where something is replaced, what: the costliest of it."""
     verdict, known = answer.decision.corners[corner].verdict or "", answer.knowledge
     if verdict != "replace":

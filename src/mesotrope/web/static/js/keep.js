@@ -1,6 +1,7 @@
 // Keeping entries: what stands at a place of the job page goes into the queue, and the answer back to its place.
 
 import { forget } from "./device.js";
+import { bringUpToDate } from "./follow.js";
 import { job, messageOf, placeById, refresh, say, show, stands, valueOf, view, who } from "./page.js";
 import { add, isBeingSent, last, newKey, nothingWaits, register, takeBack, waits } from "./queue.js";
 import { token } from "./session.js";
@@ -61,6 +62,7 @@ function settle(entry, answer, html) {
     say(answer.status === 409 ? t("two people entered this: choose which stands") : t("not saved: see the message at the field"));
   } else if (entry.job === job && document.getElementById("entries")) {
     refresh(html);
+    bringUpToDate();
     say(nothingWaits() ? savedNow() : t("saving"));
   } else if (nothingWaits()) {
     say(savedNow());
@@ -95,6 +97,7 @@ export async function undo() {
       place.scrollIntoView({ block: "nearest" });
     }
     refresh(html);
+    bringUpToDate();
     say(t("taken back: {field}", { field: (answer.headers.get("X-Field") ?? "").replaceAll("-", " ") }));
   } catch {
     say(t("the network is away: undo again when it is back"));

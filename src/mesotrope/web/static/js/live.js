@@ -1,26 +1,11 @@
 // What others enter in this job appears here, without moving the cursor.
 
-import { nothingWaits } from "./queue.js";
-import { job, main, placeById, refresh, say, show, stands, valueOf, view } from "./page.js";
+import { bringUpToDate } from "./follow.js";
+import { job, main, placeById, say, show, stands, valueOf } from "./page.js";
 import { t } from "./words.js";
 
-let later;
-
-// The suspects, the plate and the rail, as they are now; several entries at once ask only once.
-function bringUpToDate() {
-  clearTimeout(later);
-  later = setTimeout(async () => {
-    if (!nothingWaits()) return; // the answers to one's own entries bring it along
-    const { stage, axle, wear } = view();
-    try {
-      const address = `/jobs/${job}/${stage}/refresh?axle=${axle}&wear=${wear}`;
-      const answer = await fetch(address, { headers: { "HX-Request": "true" } });
-      if (answer.ok) refresh(await answer.text());
-    } catch {
-      // the stream asks again when the network is back
-    }
-  }, 60);
-}
+// How long a burst of others' entries is waited for.
+const BURST_MS = 60;
 
 function take(entry) {
   const place = placeById(entry.field);
@@ -45,7 +30,7 @@ export function listen() {
       seen = Number(event.lastEventId) || seen;
       const fresh = JSON.parse(event.data).map(take).filter(Boolean);
       if (!fresh.length) return;
-      bringUpToDate();
+      bringUpToDate(BURST_MS);
       const last = fresh[fresh.length - 1];
       const told = `${last.by}: ${last.field.replaceAll("-", " ")} ${last.shown || t("taken back")}`;
       if (!last.mine) setTimeout(() => say(told), 400);

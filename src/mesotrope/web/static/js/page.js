@@ -41,5 +41,16 @@ export function stands(place, value, entry) {
 
 export const messageOf = (place) => document.getElementById(`message-${place.dataset.id}`);
 
-// Parts of the page that an answer brings along replace their older selves.
-export const refresh = (html) => window.htmx.swap("#saved", html, { swapStyle: "none" });
+// Parts of the page that an answer brings along replace their older selves. A suspect whose reason follows keeps the one
+// that stood there, so that nothing jumps meanwhile.
+export function refresh(html) {
+  const reasons = new Map();
+  for (const line of document.querySelectorAll("[data-suspect]")) {
+    reasons.set(line.dataset.suspect, line.querySelector(".suspect-reason")?.textContent);
+  }
+  window.htmx.swap("#saved", html, { swapStyle: "none" });
+  for (const place of document.querySelectorAll("[data-follows]")) {
+    const before = reasons.get(place.closest("[data-suspect]").dataset.suspect);
+    if (before) place.textContent = before;
+  }
+}

@@ -1,0 +1,1 @@
+"""What `make bench` is made of, part by part."""

@@ -1,0 +1,62 @@
+"""A client of a served demo, as the bench drives it: signed in, getting pages and sending figures over one connection."""
+
+from __future__ import annotations
+
+import itertools
+import re
+from types import TracebackType
+from typing import Self
+
+import httpx2
+
+
+class Client:
+    """Someone signed in at `address`; every figure that is entered differs from the one before."""
+
+    def __init__(self, address: str) -> None:
+        self._http = httpx2.Client(base_url=address, timeout=120)
+        self._figures = itertools.count()
+        people = self._http.get("/sign-in").text
+        person = re.search(r'name="person" value="(\d+)"', people)
+        assert person
+        self._http.post("/sign-in/demo", data={"person": person[1]})
+        token = re.search(r'name="change_token" value="([^"]+)"', self._http.get("/").text)
+        assert token
+        self.token = token[1]
+
+    def page(self, path: str = "/jobs/1/strip?axle=rear") -> str:
+        """The page at `path`, whole."""
+        done = self._http.get(path)
+        assert done.status_code == 200, done.text
+        return done.text
+
+    def entry(self, job: int = 1) -> str:
+        """One thickness entered at the rear axle of a job; what the screen gets for it: suspects, plate, fields."""
+        number = next(self._figures)
+        done = self._http.post(
+            f"/jobs/{job}/findings",
+            data={
+                "corner": "rear_left", "path": "pad_mm.inner.lead_rim", "value": f"{3 + number % 700 / 500:.3f}",
+                "stage": "strip", "axle": "rear", "confirmed": "yes",
+            },
+            headers={
+                "x-change-token": self.token, "hx-request": "true", "idempotency-key": f"bench-{id(self)}-{number:06d}",
+            },
+        )  # fmt: skip
+        assert done.status_code == 200, done.text
+        return done.text
+
+    def upload(self, lines: str) -> None:
+        """Bring inspections in, one a line."""
+        done = self._http.post(
+            "/import", files={"file": ("many.jsonl", lines)}, data={"change_token": self.token}
+        )
+        assert done.status_code == 303, done.text
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self._http.close()

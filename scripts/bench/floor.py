@@ -1,0 +1,76 @@
+"""The floor that the bench holds the application against: a bare FastAPI and Jinja page of as many bytes, without any
+database, and with three statements in one transaction.
+
+    python -m scripts.bench.floor DATABASE_URL     serves both, prints the address, and ends with its input
+"""
+
+from __future__ import annotations
+
+import sys
+import threading
+import time
+from contextlib import contextmanager
+from typing import TYPE_CHECKING
+
+import uvicorn
+from fastapi import FastAPI
+from fastapi.responses import HTMLResponse
+from jinja2 import Environment
+from sqlalchemy import create_engine, text
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+#: A line of the page as a template makes it: three values, escaped.
+LINE = "<li><b>{{ row.name }}</b> <span>{{ row.value }}</span> <i>{{ row.words }}</i></li>\n"
+
+PAGE = Environment(autoescape=True).from_string("<ol>{% for row in rows %}" + LINE + "{% endfor %}</ol>")
+
+
+def page_of(size: int) -> str:
+    """A page of about so many bytes."""
+    row = {"name": "inner pad, leading end, rim", "value": 7.25, "words": "worn evenly <from new>"}
+    one = len(PAGE.render(rows=[row]))
+    return PAGE.render(rows=[row] * max(1, size // one))
+
+
+def floor(url: str) -> FastAPI:
+    """The application."""
+    app = FastAPI()
+    engine = create_engine(url)
+    with engine.begin() as connection:
+        connection.execute(text("CREATE TABLE floor (id INT PRIMARY KEY AUTO_INCREMENT, said VARCHAR(200))"))
+        connection.execute(text("INSERT INTO floor (said) VALUES ('first'), ('second')"))
+
+    @app.get("/page/{size}", response_class=HTMLResponse)
+    def page(size: int) -> str:
+        return page_of(size)
+
+    @app.post("/entry/{size}", response_class=HTMLResponse)
+    def entry(size: int) -> str:
+        with engine.begin() as connection:
+            connection.execute(text("SELECT said FROM floor WHERE id = 1")).all()
+            connection.execute(text("INSERT INTO floor (said) VALUES (:said)"), {"said": "a figure"})
+            connection.execute(text("SELECT said FROM floor WHERE id = 2")).all()
+        return page_of(size)
+
+    return app
+
+
+@contextmanager
+def served(app: FastAPI, port: int) -> Iterator[str]:
+    """Serve an application; yields its address."""
+    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="warning"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.02)
+    yield f"http://127.0.0.1:{port}"
+    server.should_exit = True
+    thread.join()
+
+
+if __name__ == "__main__":
+    with served(floor(sys.argv[1]), int(sys.argv[2])) as address:
+        print(address, flush=True)
+        sys.stdin.read()
