@@ -1,4 +1,4 @@
-"""A client of a served demo, as the bench drives it: signed in, getting pages and sending figures over one connection."""
+"""A client of a served demo, as the bench drives it: signed in, getting pages and sending figures on one connection."""
 
 from __future__ import annotations
 
@@ -48,9 +48,7 @@ class Client:
 
     def upload(self, lines: str) -> None:
         """Bring inspections in, one a line."""
-        done = self._http.post(
-            "/import", files={"file": ("many.jsonl", lines)}, data={"change_token": self.token}
-        )
+        done = self._http.post("/import", files={"file": ("many.jsonl", lines)}, data={"change_token": self.token})
         assert done.status_code == 303, done.text
 
     def __enter__(self) -> Self:

@@ -33,6 +33,24 @@ def saved(page):
     expect(page.locator("#saved")).to_contain_text(re.compile(r"^saved \d"))
 
 
+def test_chances_come_at_once_and_the_reasons_stand_until_new_ones_follow(technician, address):
+    page = technician
+    page.goto(f"{new_job(page, address, 'Two answers')}/lift?axle=front")
+    type_on(page, "1", "1.1")
+    reason = page.locator("#suspects .suspect-reason").first
+    expect(reason).to_contain_text("1 turn in 1.1 s")
+    held = []
+    page.route("**/refresh*", held.append)  # what follows is long in coming
+    chance = page.locator("#suspects .percent").first.inner_text()
+    page.locator("#front-right-spin-turns").focus()
+    type_on(page, "6", "6.1")
+    expect(page.locator("#suspects .percent").first).not_to_have_text(chance)
+    expect(reason).to_contain_text("1 turn in 1.1 s")
+    expect(page.locator("#suspects .next-list li").first).to_be_visible()
+    held[-1].continue_()
+    expect(reason).to_contain_text("its partner")
+
+
 def test_one_axle_by_keyboard_only_then_reload_and_nothing_is_lost(technician, address):
     page = technician
     job = new_job(page, address, "Keyboard hatchback")

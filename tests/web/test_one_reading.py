@@ -88,8 +88,13 @@ def test_an_entry_costs_five_queries_on_one_connection_and_one_parsed_document(
     with counted(database, monkeypatch) as counts:
         answer = enter(client, job, "6.9", "second-key-02")
     assert answer.status_code == 200
-    assert "Distance left" in answer.text
+    assert 'id="suspect-list"' in answer.text
     assert counts["queries"] <= 5, counts
+    assert (counts["connections"], counts["parsed"]) == (1, 1)
+    with counted(database, monkeypatch) as counts:
+        follows = client.get(f"/jobs/{job}/strip/refresh")
+    assert "Distance left" in follows.text
+    assert counts["queries"] <= 3, counts
     assert (counts["connections"], counts["parsed"]) == (1, 1)
 
 
@@ -166,5 +171,6 @@ def test_a_changed_rule_holds_at_the_next_request(client_of, someone, database, 
     form = {"corner": "rear_left", "value": "40", "path": "pull_n", "stage": "lift", "axle": "rear"}
     client.post(f"/jobs/{job}/findings", data=form, headers={**HTMX, "Idempotency-Key": "pull-key-0001"})
     form |= {"value": "300", "path": "pull_radius_mm"}
-    answer = client.post(f"/jobs/{job}/findings", data=form, headers={**HTMX, "Idempotency-Key": "pull-key-0002"})
+    client.post(f"/jobs/{job}/findings", data=form, headers={**HTMX, "Idempotency-Key": "pull-key-0002"})
+    answer = client.get(f"/jobs/{job}/lift/refresh?axle=rear")
     assert "over 11 N·m" in answer.text

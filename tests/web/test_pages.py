@@ -52,6 +52,13 @@ def enter(client, job, path, value, key="key-00000001", corner="front_left", **f
     )
 
 
+def entered_whole(client, job, path, value, key="key-00000001", stage="lift", **form):
+    """What stands on the screen after an entry: what it is answered with at once, and what follows."""
+    at_once = enter(client, job, path, value, key, stage=stage, **form)
+    assert at_once.status_code == 200
+    return at_once.text + client.get(f"/jobs/{job}/{stage}/refresh").text
+
+
 def test_every_page_forbids_what_it_does_not_serve_itself(signed_in):
     client, _, job = signed_in
     for address in ("/", "/sign-in", f"/jobs/{job}/lift", "/nowhere"):
@@ -145,11 +152,26 @@ def test_an_entry_answers_with_suspects_plate_and_saved_but_not_the_field(signed
     enter(client, job, "spin.turns", "1", "key-00000001")
     part = enter(client, job, "spin.seconds", "1.2", "key-00000002")
     assert part.status_code == 200
-    for piece in ('id="suspects"', 'id="plate-box"', 'id="rail"'):
+    for piece in ('id="suspect-list"', 'id="verdict-so-far"', 'id="plate-box"'):
         assert re.search(piece + r"[^>]*hx-swap-oob", part.text)
     assert "<input" not in part.text
     assert part.headers["x-entry"].isdigit()
     assert "drag" in part.text
+
+
+def test_what_follows_an_entry_brings_reasons_and_the_same_chances(signed_in):
+    client, _, job = signed_in
+    enter(client, job, "spin.turns", "1", "key-00000001")
+    at_once = enter(client, job, "spin.seconds", "1.2", "key-00000002").text
+    follows = client.get(f"/jobs/{job}/lift/refresh").text
+    for piece in ('id="suspects"', 'id="plate-box"', 'id="rail"', 'id="numbers"'):
+        assert re.search(piece + r"[^>]*hx-swap-oob", follows)
+    line = re.compile(r'data-suspect="([^"]+)">.*?percent">([^<]+)<', re.DOTALL)
+    told = [line.findall(part) for part in (at_once, follows)]
+    assert told[0] == told[1] != []
+    assert "data-follows" in at_once
+    assert "data-follows" not in follows
+    assert "1 turn in 1.2 s" in follows
 
 
 def test_an_entry_without_htmx_goes_back_to_the_page(signed_in):

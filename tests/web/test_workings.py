@@ -14,7 +14,7 @@ from mesotrope.knowledge.provenance import sourced_values
 from mesotrope.services.jobs import open_job
 from mesotrope.services.people import choose_units
 from mesotrope.words import PLAINLY
-from tests.web.test_pages import enter, signed_in  # noqa: F401  (a fixture)
+from tests.web.test_pages import enter, entered_whole, signed_in  # noqa: F401  (a fixture)
 
 
 @pytest.mark.parametrize("working", WORKINGS, ids=lambda w: w.name)
@@ -86,11 +86,11 @@ def test_sources_lists_every_value_of_the_knowledge(signed_in):  # noqa: F811
 def test_the_figures_of_a_stage_stand_on_its_page(signed_in):  # noqa: F811
     client, _, job = signed_in
     enter(client, job, "pad_mm.inner.lead_rim", "6.0")
-    part = enter(client, job, "pad_mm.outer.lead_rim", "8.0", "key-00000002", stage="strip").text
+    part = entered_whole(client, job, "pad_mm.outer.lead_rim", "8.0", "key-00000002", stage="strip")
     assert "Worked out from these" in part
     assert "−2.00 ± " in part
     assert "Take out first" in part
-    spun = enter(client, job, "spin.turns", "0", "key-00000003", stage="lift").text
+    spun = entered_whole(client, job, "spin.turns", "0", "key-00000003", stage="lift")
     assert "at least" in spun
 
 
@@ -109,14 +109,14 @@ def test_the_figures_of_a_stage_stand_on_its_page(signed_in):  # noqa: F811
 def test_a_difference_beyond_the_usual_is_named_with_its_limit(signed_in, entries, stage, said):  # noqa: F811
     client, _, job = signed_in
     for number, (path, text) in enumerate(entries.items()):
-        part = enter(client, job, path, text, f"key-{number:08d}", confirmed="yes", stage=stage).text
+        part = entered_whole(client, job, path, text, f"key-{number:08d}", confirmed="yes", stage=stage)
     assert said in part
 
 
 def test_what_is_usual_is_not_remarked_on(signed_in):  # noqa: F811
     client, _, job = signed_in
     enter(client, job, "pad_mm.inner.lead_rim", "6.8")
-    part = enter(client, job, "pad_mm.outer.lead_rim", "7.4", "key-00000002", stage="strip").text
+    part = entered_whole(client, job, "pad_mm.outer.lead_rim", "7.4", "key-00000002", stage="strip")
     assert "worth a look" not in part
     assert ": a fault" not in part
 
@@ -124,7 +124,9 @@ def test_what_is_usual_is_not_remarked_on(signed_in):  # noqa: F811
 def test_left_and_right_are_compared_with_their_limit(signed_in):  # noqa: F811
     client, _, job = signed_in
     enter(client, job, "pad_mm.outer.lead_rim", "8.0", corner="front_left")
-    part = enter(client, job, "pad_mm.outer.lead_rim", "6.0", "key-00000002", corner="front_right", stage="strip").text
+    part = entered_whole(
+        client, job, "pad_mm.outer.lead_rim", "6.0", "key-00000002", corner="front_right", stage="strip"
+    )
     assert "Left less right" in part
     assert "over 1.5 mm: a fault" in part
 
@@ -132,23 +134,23 @@ def test_left_and_right_are_compared_with_their_limit(signed_in):  # noqa: F811
 def test_drag_is_told_with_its_heat_fuel_and_lining(signed_in):  # noqa: F811
     client, _, job = signed_in
     enter(client, job, "pull_n", "40", stage="lift")
-    part = enter(client, job, "pull_radius_mm", "300", "key-00000002", stage="lift").text
+    part = entered_whole(client, job, "pull_radius_mm", "300", "key-00000002", stage="lift")
     for label in ("Drag torque", "Its heat at", "Fuel for 100 km", "Lining of each pad for 1\u00a0000 km"):
         assert label in part
 
 
 def test_fluid_to_bleed_each_axle_is_told_at_the_pedal(signed_in):  # noqa: F811
     client, _, job = signed_in
-    part = enter(client, job, "fluid_level", "0.5", corner="system", stage="pedal").text
+    part = entered_whole(client, job, "fluid_level", "0.5", corner="system", stage="pedal")
     assert "To bleed one corner of the front axle" in part
     assert "until it is all new" in part
 
 
 def test_a_level_that_was_seen_is_not_called_assumed(signed_in):  # noqa: F811
     client, _, job = signed_in
-    part = enter(client, job, "pad_mm.inner.lead_rim", "6.0", stage="strip").text
+    part = entered_whole(client, job, "pad_mm.inner.lead_rim", "6.0", stage="strip")
     assert "MAX is assumed" in part
     enter(client, job, "fluid_level", "0.5", "key-00000002", corner="system")
-    part = enter(client, job, "pad_mm.outer.lead_rim", "6.2", "key-00000003", stage="strip").text
+    part = entered_whole(client, job, "pad_mm.outer.lead_rim", "6.2", "key-00000003", stage="strip")
     assert "MAX is assumed" not in part
     assert "it would stand at" in part

@@ -87,27 +87,22 @@ def who_is(database: Database, token: str | None, *, now: datetime.datetime) -> 
         raise NotSignedIn
     with database.at_the_door() as session:
         row = session.execute(
-            select(SignedIn, Person, Workshop)
+            select(
+                Person.id, Person.workshop_id, Person.name, Person.role, Person.units,
+                Workshop.name.label("workshop"), Workshop.rules_version, Workshop.learnt_version, Workshop.time_zone,
+                Workshop.date_style, SignedIn.change_token, SignedIn.device,
+            )
             .join(Person, Person.id == SignedIn.person_id)
             .join(Workshop, Workshop.id == SignedIn.workshop_id)
             .where(SignedIn.digest == token_digest(token), SignedIn.expires_at > now, Person.active.is_(True))
-        ).one_or_none()
+        ).one_or_none()  # fmt: skip
         if row is None:
             raise NotSignedIn
-        signed_in, person, workshop = row
+        dates = Dates(row.time_zone, row.date_style)
         return Who(
-            person.id,
-            person.workshop_id,
-            person.name,
-            person.role,
-            workshop.name,
-            signed_in.change_token,
-            workshop.rules_version,
-            workshop.learnt_version,
-            Units.of(person.units),
-            Dates(workshop.time_zone, workshop.date_style),
-            signed_in.device[:DEVICE_LETTERS],
-        )
+            row.id, row.workshop_id, row.name, row.role, row.workshop, row.change_token, row.rules_version,
+            row.learnt_version, Units.of(row.units), dates, row.device[:DEVICE_LETTERS],
+        )  # fmt: skip
 
 
 def nobody_of(database: Database, workshop_id: int) -> Who:

@@ -30,6 +30,8 @@ Message: TypeAlias = str | MesotropeError
 
 def _spoken(value: Any) -> Any:
     """What goes onto a page: what the core stated, and an error, are put into words here at the latest."""
+    if isinstance(value, str):
+        return value  # nearly always
     if isinstance(value, Said | Joined | Figure | AsWritten):
         return _speaking.get()(value)
     return _speaking.get().refusal(value) if isinstance(value, MesotropeError) else value

@@ -25,13 +25,14 @@ from mesotrope.core.evidence.since_last import since_last_visit
 from mesotrope.core.evidence.specification import Specification, complete_specification
 from mesotrope.core.evidence.worn_out import chance_lining_worn_out
 from mesotrope.core.inference.posterior import AxleBeliefs, Posterior, Suspect
-from mesotrope.core.inference.story import StoryStep, story
+from mesotrope.core.inference.story import StoryStep, decibans, story
 from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.inspection import Inspection
-from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
 from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.remembering import Latest
 from mesotrope.core.language.saying import Sayable, said
 
 
@@ -46,6 +47,7 @@ class Overview:
     chances: Mapping[Suspect, float]
     decision: Decision
     knowledge: Knowledge
+    age_years: float | None
 
 
 @dataclass(frozen=True)
@@ -99,7 +101,7 @@ def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
     decision = decide(
         inspection, specification, measures, chances, knowledge, _any_of(posterior, chances) if posterior else None
     )
-    return Overview(specification, measures, evidence, posterior, chances, decision, knowledge)
+    return Overview(specification, measures, evidence, posterior, chances, decision, knowledge, inspection.age_years)
 
 
 @dataclass(frozen=True)
@@ -127,10 +129,31 @@ def reasons_of(short: Overview) -> Reasons:
 
 
 def suspects_of(short: Overview) -> tuple[SuspectAnswer, ...]:
-    """The suspects of a short answer, with no reasons yet: those that anything found bears on."""
+    """The suspects of a short answer, with no reasons yet: all that are likely enough to be listed."""
     if short.posterior is None:
         return ()
-    return suspects_without_reasons(short.chances, short.evidence, short.posterior, short.knowledge)
+    return suspects_without_reasons(short.chances, short.posterior, short.knowledge)
+
+
+#: What is believed of a kind of vehicle, before anything is found at one.
+_before: Latest[dict[Suspect, float]] = Latest(64)
+
+
+def moved_decibans(short: Overview, suspect: Suspect) -> float:
+    """How far everything that was found moved a suspect's odds, of a short answer that has suspects.
+
+    What findings speak for has moved up, nearly always; the reasons, when they are worked out, say for certain.
+    """
+    posterior, age_years = short.posterior, short.age_years
+    assert posterior is not None
+    key = (KnowledgeKey(short.knowledge), posterior.space, age_years)
+    before = _before.of(
+        key,
+        lambda: Posterior(
+            short.knowledge, posterior.specification, posterior.space, (), {}, age_years=age_years
+        ).suspects(),
+    )
+    return decibans(short.chances[suspect], before.get(suspect, 0.0))
 
 
 def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:

@@ -119,7 +119,8 @@ def suspects_with_reasons(
     least = knowledge.threshold["listed_chance"]
 
     def told(suspect: Suspect) -> SuspectAnswer:
-        return _suspect_answer(suspect, chances[suspect], weighed, posterior, measures, specification, knowledge)
+        reasons = _all_reasons(suspect, weighed, measures, specification, knowledge)
+        return _suspect_answer(suspect, chances[suspect], reasons, posterior, knowledge)
 
     out = [one for suspect, chance in chances.items() if chance >= least and _spoken_for(one := told(suspect))]
 
@@ -140,29 +141,12 @@ def _rank(suspect: SuspectAnswer) -> tuple[object, ...]:
 
 
 def suspects_without_reasons(
-    chances: Mapping[Suspect, float], evidence: Sequence[Evidence], posterior: Posterior, knowledge: Knowledge
+    chances: Mapping[Suspect, float], posterior: Posterior, knowledge: Knowledge
 ) -> tuple[SuspectAnswer, ...]:
-    """The suspects that are likely enough to be listed, before their reasons are worked out.
-
-    Listed is what anything found at its place or of the vehicle bears on; that hardly ever differs from what it speaks
-    for.
-    """
+    """All that are likely enough to be listed, before their reasons are worked out."""
     least = knowledge.threshold["listed_chance"]
-
-    def borne_on(place: Place, fault: str) -> bool:
-        known = knowledge.fault.get(fault)
-        return known is None or any(item.corner in (place, VEHICLE) and speaks_to(item, known) for item in evidence)
-
-    return tuple(
-        sorted(
-            (
-                SuspectAnswer(place, fault, knowledge.words(fault), chance, _mechanism((place, fault), posterior), (), ())
-                for (place, fault), chance in chances.items()
-                if chance >= least and borne_on(place, fault)
-            ),
-            key=_rank,
-        )
-    )
+    likely = ((suspect, chance) for suspect, chance in chances.items() if chance >= least)
+    return tuple(sorted((_suspect_answer(*one, (), posterior, knowledge) for one in likely), key=_rank))
 
 
 def in_doubt_of(suspects: Sequence[SuspectAnswer], knowledge: Knowledge) -> tuple[SuspectAnswer, ...]:
@@ -190,29 +174,32 @@ def _spoken_for(suspect: SuspectAnswer) -> bool:
 
 
 def _suspect_answer(
-    suspect: Suspect,
-    chance: float,
-    weighed: Weighed,
-    posterior: Posterior,
-    measures: Mapping[Corner, CornerMeasures],
-    specification: Specification,
-    knowledge: Knowledge,
+    suspect: Suspect, chance: float, reasons: Sequence[Reason], posterior: Posterior, knowledge: Knowledge
 ) -> SuspectAnswer:
     """One suspect with its reasons and the mechanism that the findings fit."""
-    corner, fault = suspect
-    view = (corner, knowledge.none.id) if fault == knowledge.worn.id else suspect
-    reasons = list(_reasons(view, weighed, knowledge))
-    if fault == knowledge.worn.id and isinstance(corner, Corner):
-        reasons.insert(0, _thin_lining(corner, measures, specification))
     return SuspectAnswer(
-        corner,
-        fault,
-        knowledge.words(fault),
+        *suspect,
+        knowledge.words(suspect[1]),
         chance,
         _mechanism(suspect, posterior),
         tuple(reason for reason in reasons if reason.decibans > 0),
         tuple(reason for reason in reasons if reason.decibans < 0),
     )
+
+
+def _all_reasons(
+    suspect: Suspect,
+    weighed: Weighed,
+    measures: Mapping[Corner, CornerMeasures],
+    specification: Specification,
+    knowledge: Knowledge,
+) -> list[Reason]:
+    """The reasons for and against a suspect; a lining that is merely worn is seen as a corner without a fault."""
+    corner, fault = suspect
+    reasons = list(_reasons((corner, knowledge.none.id) if fault == knowledge.worn.id else suspect, weighed, knowledge))
+    if fault == knowledge.worn.id and isinstance(corner, Corner):
+        reasons.insert(0, _thin_lining(corner, measures, specification))
+    return reasons
 
 
 def _thin_lining(corner: Corner, measures: Mapping[Corner, CornerMeasures], specification: Specification) -> Reason:

@@ -311,10 +311,11 @@ def leads_elsewhere(now: Floats, after: Floats, work: Sequence[frozenset[str]], 
         return frozenset().union(*(does for does, p in zip(work, chances, strict=True) if p >= named))
 
     plan = planned(now)
-    if any(planned(column) != plan for column in after.T):
+    (moves,) = ((after >= named) != (now >= named)[:, None]).any(axis=0).nonzero()
+    if any(planned(after[:, answer]) != plan for answer in moves):
         return True
     leading = work[int(now.argmax())]
-    return unsettled and any(work[int(column.argmax())] != leading for column in after.T)
+    return unsettled and any(work[first] != leading for first in after.argmax(axis=0))
 
 
 def _total(rows: Floats) -> float:

@@ -104,10 +104,13 @@ def foretell(
     """
     total = weights[:, -1].sum()
     now = weights[:, :-1].sum(axis=0) / total
+    by_outcome = weights.T @ outcomes
+    places: dict[Sayable, list[int]] = {}
+    for place, answer in enumerate(answers):
+        places.setdefault(answer, []).append(place)
     out = []
-    for answer in dict.fromkeys(answers):
-        likely = outcomes[:, [place for place, word in enumerate(answers) if word == answer]].sum(axis=1)
-        together = likely @ weights
+    for answer, here in places.items():
+        together = by_outcome[:, here].sum(axis=1)
         chance = float(together[-1] / total)
         if chance > 0:
             after = together[:-1] / together[-1]

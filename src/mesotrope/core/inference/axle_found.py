@@ -9,7 +9,7 @@ import numpy as np
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Worn
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.corner_found import Taken, corner_found
-from mesotrope.core.inference.corner_table import CornerTable, Points
+from mesotrope.core.inference.corner_table import CornerTable, FoundAtCorner, Points
 from mesotrope.core.inference.densities import Driven, axle_grid, drag_density, level_torques_nm
 from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.language.arrays import Floats
@@ -70,6 +70,10 @@ class AxleFound:
             for item in items
             if self._corner_of(item) == corner
         ]
+
+    def found(self, corner: Corner) -> FoundAtCorner:
+        """Everything that was found at a corner."""
+        return self.at[corner].moments[-1]
 
     def _corner_of(self, item: Evidence) -> Corner:
         """The corner at which a piece of evidence is taken in: a shared wheel's drag at its left one."""

@@ -166,7 +166,7 @@ class RowWeights:
         by_point = said.reshape(rusts, drags, self.wears, space.kinds)[:, :, wears].reshape(rusts, drags, -1)
         here = (self.level @ by_point).reshape(rusts, levels, -1, space.kinds)
         if self._worn_by_group is None:
-            return here.sum(axis=2).take(space.kind_of_row, axis=2)
+            return np.asarray(here.sum(axis=2).take(space.kind_of_row, axis=2))
         groups, worn = space.groups, self._worn_by_group[:, wears]
         by_group = np.empty((rusts, levels, len(groups.kind)))
         for rust, level in np.ndindex(rusts, levels):  # one after the other: each is small enough to stay near

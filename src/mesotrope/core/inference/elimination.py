@@ -62,12 +62,12 @@ class AxleSum:
     def weight(self) -> Floats:
         """Shape (levels of rust, visits, terms)."""
         by_look = np.matmul(self._of_rust, self._together)  # (looks, rusts, terms)
-        return by_look[self.looks.of_visit].swapaxes(0, 1)
+        return np.asarray(by_look[self.looks.of_visit].swapaxes(0, 1))
 
     def at_points(self, message: Floats) -> Floats:
         """A message by rust, visit and term, at every point with its chance: shape (looks, points, terms)."""
         by_look = np.matmul(self.looks.members, message)  # (rusts, looks, terms)
-        return by_look.swapaxes(0, 1)[:, self.points.rust] * self.points.chance[:, None]
+        return np.asarray(by_look.swapaxes(0, 1)[:, self.points.rust] * self.points.chance[:, None])
 
     def mass(self, message: Floats) -> Floats:
         """What every point carries, given what the rest of the vehicle says."""

@@ -359,8 +359,7 @@ class Posterior:
         if isinstance(item, Graded):
             return corner.fit(believed, item.likelihood, item.emission)
         if isinstance(item, Dragging) and not item.shared_wheel:
-            found = self.axles[item.corner.axle].at[item.corner]
-            by_row = corner.drag_chances @ found.moments[-1].drag.mean(axis=1)
+            by_row = corner.drag_chances @ self.axles[item.corner.axle].found(item.corner).drag.mean(axis=1)
         elif isinstance(item, Warm):
             by_row = corner.drag_chances @ warmth_density(self.knowledge, item)
         else:

@@ -105,7 +105,7 @@ class Space:
     @cached_property
     def visit_members(self) -> Floats:
         """1 where a set of faults of the system makes a visit, shape (visits, sets)."""
-        return (np.arange(len(self.visits))[:, None] == self.visit_of_set).astype(float)
+        return np.asarray(np.arange(len(self.visits))[:, None] == self.visit_of_set, dtype=float)
 
     def elementary(self, likelihood: Likelihood) -> Elementary:
         """The terms of a finding of the whole vehicle; worked out once."""

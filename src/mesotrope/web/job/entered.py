@@ -3,10 +3,12 @@ figures follow with the page's refresh, which goes on from the same short answer
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from itertools import count, takewhile
 
-from mesotrope.core.answer.answer import Overview, suspects_of
-from mesotrope.core.answer.reasons import in_doubt_of
+from mesotrope.core.answer.answer import Overview, moved_decibans, suspects_of
+from mesotrope.core.answer.reasons import SuspectAnswer, in_doubt_of
 from mesotrope.core.evidence.job_numbers import job_numbers
 from mesotrope.core.language.corner import Axle
 from mesotrope.core.language.knowledge import Knowledge
@@ -35,15 +37,31 @@ def entered_page(
     job: OpenJob, short: Overview, knowledge: Knowledge, stage: str, axle: Axle, exaggerated: bool, say: Speaker
 ) -> EnteredPage:
     """Put these parts together for one stage of the work and one axle, in one person's units."""
-    suspects = suspects_of(short)
+    suspects, least = suspects_of(short), knowledge.threshold["least_decibans"]
+
+    def moved(one: SuspectAnswer) -> float:
+        return moved_decibans(short, (one.corner, one.fault))
+
     return EnteredPage(
         job=job,
         plate=_drawn(job, short, knowledge, stage, axle, exaggerated, say),
         unsafe=tuple(map(say, short.decision.unsafe)),
-        suspects=tuple(suspect_row(one, say) for one in suspects if one.fault != knowledge.none.id)[:MOST_SUSPECTS],
-        in_doubt=tuple(doubt_row(suspect, say) for suspect in in_doubt_of(suspects, knowledge)),
+        suspects=_first_few(
+            replace(suspect_row(one, say), sure=moved(one) >= least)
+            for one in suspects
+            if one.fault != knowledge.none.id
+        ),
+        in_doubt=tuple(
+            replace(doubt_row(one, say), sure=moved(one) <= -least) for one in in_doubt_of(suspects, knowledge)
+        ),
         verdicts=tuple(verdict_row(corner, short, say) for corner in short.decision.corners),
     )
+
+
+def _first_few(rows: Iterable[SuspectRow]) -> tuple[SuspectRow, ...]:
+    """As many as stand beside a job, and those among them that are not sure to."""
+    sure = count(1)
+    return tuple(takewhile(lambda row: not row.sure or next(sure) <= MOST_SUSPECTS, rows))
 
 
 def _drawn(

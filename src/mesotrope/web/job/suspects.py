@@ -15,7 +15,6 @@ from mesotrope.web.job.rail import RAIL, job_address, stage_href
 from mesotrope.web.places import entry_id
 from mesotrope.words import Speaker
 
-
 #: As many suspects stand beside a job.
 MOST_SUSPECTS = 5
 
@@ -24,7 +23,8 @@ MOST_SUSPECTS = 5
 class SuspectRow:
     """One line of the suspects: where, what, how likely, and the heaviest reason, "" where it is not worked out yet.
 
-    key : by which the same suspect is found again in the next answer.
+    key : by which the same suspect is found again in the next answer; sure : whether it is listed for certain, else
+    only where it stood before.
     """
 
     key: str
@@ -34,6 +34,7 @@ class SuspectRow:
     width: int
     reason: str
     mechanism: str
+    sure: bool = True
 
 
 @dataclass(frozen=True)

@@ -41,16 +41,17 @@ export function stands(place, value, entry) {
 
 export const messageOf = (place) => document.getElementById(`message-${place.dataset.id}`);
 
-// Parts of the page that an answer brings along replace their older selves. A suspect whose reason follows keeps the one
-// that stood there, so that nothing jumps meanwhile.
+// Parts of the page that an answer brings along replace their older selves. Where a suspect's reason follows, the one
+// that stood there stays meanwhile, and a suspect that may not be listed is shown only where it stood, so that nothing
+// jumps.
 export function refresh(html) {
-  const reasons = new Map();
+  const before = new Map();
   for (const line of document.querySelectorAll("[data-suspect]")) {
-    reasons.set(line.dataset.suspect, line.querySelector(".suspect-reason")?.textContent);
+    before.set(line.dataset.suspect, line.querySelector(".suspect-reason")?.textContent);
   }
   window.htmx.swap("#saved", html, { swapStyle: "none" });
+  for (const line of document.querySelectorAll("[data-unsure]")) line.hidden = !before.has(line.dataset.suspect);
   for (const place of document.querySelectorAll("[data-follows]")) {
-    const before = reasons.get(place.closest("[data-suspect]").dataset.suspect);
-    if (before) place.textContent = before;
+    place.textContent = before.get(place.closest("[data-suspect]").dataset.suspect) || place.textContent;
   }
 }
