@@ -36,9 +36,9 @@ screens: .venv/develop.stamp ## take the pictures in docs/screenshots from the d
 	@scripts/setup.sh packages-develop
 	@$(BIN)/python scripts/screens.py
 
-bench: .venv/develop.stamp ## measure speed and print the figures
+bench: .venv/develop.stamp ## measure speed and print the figures; BEFORE=revision holds them against an earlier one
 	@scripts/setup.sh packages-develop
-	@$(BIN)/python scripts/speed.py
+	@$(BIN)/python scripts/speed.py $(if $(BEFORE),--before $(BEFORE))
 
 calibrate: .venv/develop.stamp ## check the diagnosis on simulated vehicles; writes docs/calibration.md
 	@$(BIN)/python scripts/calibrate.py

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+import argparse
 import gc
 import json
 import os
 import platform
-import re
 import statistics
 import subprocess
 import sys
@@ -38,6 +38,8 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.physics.wear import WearFit, fit_wear
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
+from scripts.bench.client import Client
+from scripts.bench.in_turn import print_in_turn
 from scripts.day_speed import day_rows
 from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
 from tests.served import CHROMIUM, served_apart
@@ -126,6 +128,12 @@ def row(name: str, figures: list[float], target: str) -> None:
 
 
 def main() -> None:
+    asked = argparse.ArgumentParser(description=__doc__)
+    asked.add_argument("--before", help="a revision whose page and entry are timed in the same run")
+    asked.add_argument("--in-turn", action="store_true", help="only what is held against its floor")
+    chosen = asked.parse_args()
+    if chosen.in_turn:
+        return print_in_turn(chosen.before)
     threadpool_limits(1)  # as the application does
     lines = Path("/proc/cpuinfo").read_text().splitlines()
     cpu = next((line.split(":")[1].strip() for line in lines if line.startswith("model name")), "unknown")
@@ -164,7 +172,7 @@ def main() -> None:
     row("next tests ranked, little found yet", _ranking(known), "under 200")
     row("whole answer, every finding of a full vehicle made", timed_ms(lambda: diagnose(full, known), 20), "")
     few, many, imported = _many_jobs()
-    row("figure sent to suspects, reasons and next tests answered, over HTTP", few, "")
+    row("figure sent to suspects and plate answered, over HTTP", few, "")
     row("the same with 1 000 more jobs stored", many, "as above")
     for name, figures, target in day_rows(timed_ms):
         row(name, figures, target)
@@ -195,6 +203,7 @@ def main() -> None:
     print(f"First page load (sign-in, nothing cached): {first_page:.0f} kB in all (target under 300)")
     print(f"Import of 1 000 inspection documents: {imported:.0f} a second end to end (target at least 50)")
     print(f"\nMemory of a process that works out the whole answer: {memory:.0f} MB (target under 300)")
+    print_in_turn(chosen.before)
 
 
 def _seen_by_another(browser: Browser, address: str, times: int = 12) -> list[float]:
@@ -268,35 +277,17 @@ def _first_page_kb(browser: Browser, address: str) -> float:
 
 
 def _many_jobs(times: int = 25) -> tuple[list[float], list[float], float]:
-    """From a figure sent over HTTP to suspects, reasons and next tests in answer: with the demo's jobs stored, and with
-    1 000 more. And how many documents a second were uploaded as one file and became jobs."""
+    """From a figure sent over HTTP to suspects and plate in answer: with the demo's jobs stored, and with 1 000 more.
+    And how many documents a second were uploaded as one file and became jobs."""
     lines = "\n".join(
         json.dumps({**VEHICLE, "vehicle": {**VEHICLE["vehicle"], "label": f"No. {n}"}}) for n in range(1000)
     )
-    with served_apart() as address, httpx2.Client(base_url=address, timeout=120) as client:
-        people = client.get("/sign-in").text
-        client.post("/sign-in/demo", data={"person": re.search(r'name="person" value="(\d+)"', people)[1]})
-        token = re.search(r'name="change_token" value="([^"]+)"', client.get("/").text)[1]
-        headers = {"x-change-token": token, "hx-request": "true"}
-        figures = iter(range(1000))
-
-        def enter() -> None:
-            number = next(figures)
-            entry = {"corner": "rear_left", "path": "pad_mm.inner.lead_rim", "value": f"{3 + number / 500:.3f}"}
-            place = {"stage": "strip", "axle": "rear", "confirmed": "yes"}
-            done = client.post(
-                "/jobs/1/findings",
-                data={**entry, **place},
-                headers={**headers, "idempotency-key": f"bench-{number:06d}"},
-            )
-            assert done.status_code == 200, done.text
-
-        few = timed_ms(enter, times)
+    with served_apart() as address, Client(address) as client:
+        few = timed_ms(client.entry, times)
         start = time.perf_counter()
-        done = client.post("/import", files={"file": ("many.jsonl", lines)}, data={"change_token": token})
-        assert done.status_code == 303, done.text
+        client.upload(lines)
         imported = 1000 / (time.perf_counter() - start)
-        return few, timed_ms(enter, times), imported
+        return few, timed_ms(client.entry, times), imported
 
 
 #: Presses Enter in the field and waits until the refreshed suspects stand on the page.

@@ -40,7 +40,7 @@ def test_chances_come_at_once_and_the_reasons_stand_until_new_ones_follow(techni
     reason = page.locator("#suspects .suspect-reason").first
     expect(reason).to_contain_text("1 turn in 1.1 s")
     held = []
-    page.route("**/refresh*", held.append)  # what follows is long in coming
+    page.route("**/refresh*", lambda route: held.append(route))  # what follows is long in coming
     chance = page.locator("#suspects .percent").first.inner_text()
     page.locator("#front-right-spin-turns").focus()
     type_on(page, "6", "6.1")

@@ -44,6 +44,8 @@ class Speaker:
 
     def __call__(self, what: Sayable) -> str:
         """Say anything that can be said."""
+        if type(what) is str:  # nearly always
+            return self.gettext(what) if what else ""
         if isinstance(what, Said):
             return self.gettext(what.message).format(**{name: self(part) for name, part in what.gaps})
         if isinstance(what, Joined):

@@ -1,0 +1,117 @@
+"""The application beside its floor, and beside an earlier revision of itself: asked in turn, so that a machine that
+slows down slows all of them. Prints what each takes and its ratio to the floor."""
+
+from __future__ import annotations
+
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack, contextmanager
+from pathlib import Path
+
+import httpx2
+
+from mesotrope.store.instance import Instance
+from scripts.bench.client import Client
+from tests.conftest import free_port
+
+HERE = Path(__file__).resolve().parents[2]
+
+TIMES, WARM = 40, 5
+
+
+def print_in_turn(before: str | None) -> None:
+    """before : a revision to be held against this checkout."""
+    with ExitStack() as stack:
+        floor = httpx2.Client(base_url=stack.enter_context(_floor()))
+        now = stack.enter_context(Client(stack.enter_context(_served(HERE))))
+        then = None
+        if before:
+            then = stack.enter_context(Client(stack.enter_context(_served(stack.enter_context(_checkout(before))))))
+        page, entry = len(now.page().encode()), len(now.entry().encode())
+        follows = "/jobs/1/strip/refresh?axle=rear"
+        asked: dict[str, Callable[[], object]] = {
+            "floor: a bare page of as many bytes": lambda: floor.get(f"/page/{page}"),
+            "floor: an answer of as many bytes as an entry's": lambda: floor.get(f"/page/{entry}"),
+            "floor: the same, with three statements in one transaction": lambda: floor.post(f"/entry/{entry}"),
+            "page of the job screen": now.page,
+            "entry: suspects, verdict and plate": now.entry,
+            "what follows it: reasons, next tests, figures": lambda: now.page(follows),
+        }
+        if then:
+            asked |= {f"page of the job screen, {before}": then.page, f"entry, {before}": then.entry}
+        took = _took(asked)
+    floors = {"page": "floor: a bare page of as many bytes"}
+    with_sql = "floor: the same, with three statements in one transaction"
+    print(f"\nIn turn, {TIMES} times each ({page / 1000:.0f} kB a page, {entry / 1000:.0f} kB an entry's answer):\n")
+    print("| what | times its floor | median ms | p95 ms |\n|---|---|---|---|")
+    for what, times in took.items():
+        beside = statistics.median(took[floors.get(what.split(" ")[0], with_sql)])
+        print(
+            f"| {what} | {statistics.median(times) / beside:.1f} | {statistics.median(times):.1f} | {_p95(times):.1f} |"
+        )
+    print("\nTargets: a page 3 times its floor, an entry 4 times its floor with three statements.")
+
+
+def _p95(times: list[float]) -> float:
+    return sorted(times)[int(0.95 * len(times))]
+
+
+def _took(asked: dict[str, Callable[[], object]]) -> dict[str, list[float]]:
+    """Milliseconds that each takes, all of them asked one after the other, time after time."""
+    out: dict[str, list[float]] = {what: [] for what in asked}
+    for number in range(WARM + TIMES):
+        for what, ask in asked.items():
+            start = time.perf_counter()
+            ask()
+            if number >= WARM:
+                out[what].append(1000 * (time.perf_counter() - start))
+    return out
+
+
+@contextmanager
+def _floor() -> Iterator[str]:
+    with tempfile.TemporaryDirectory() as folder:
+        instance = Instance(Path(folder), free_port(), buffer_mib=64)
+        instance.start()
+        with _process(HERE, "scripts.bench.floor", instance.url(), str(free_port())) as address:
+            yield address
+        instance.stop()
+
+
+@contextmanager
+def _served(tree: Path) -> Iterator[str]:
+    """A checkout's demo, served by its own code in a process of its own."""
+    with _process(tree, "tests.served") as address:
+        yield address
+
+
+@contextmanager
+def _process(tree: Path, module: str, *arguments: str) -> Iterator[str]:
+    with subprocess.Popen(
+        [sys.executable, "-m", module, *arguments],
+        cwd=tree, env={**os.environ, "PYTHONPATH": str(tree / "src")}, stdin=subprocess.PIPE, stdout=subprocess.PIPE,
+        text=True,
+    ) as child:  # fmt: skip
+        assert child.stdin
+        assert child.stdout
+        try:
+            yield child.stdout.readline().strip()
+        finally:
+            child.stdin.close()
+
+
+@contextmanager
+def _checkout(revision: str) -> Iterator[Path]:
+    with tempfile.TemporaryDirectory() as folder:
+        tree = Path(folder) / "then"
+        git = ["git", "-C", str(HERE), "worktree"]
+        subprocess.run([*git, "add", "--quiet", "--detach", str(tree), revision], check=True)
+        try:
+            yield tree
+        finally:
+            subprocess.run([*git, "remove", "--force", str(tree)], check=True)
