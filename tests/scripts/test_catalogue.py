@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+import re
+from pathlib import Path
+
 import pytest
 from babel.messages.catalog import Catalog
 from babel.messages.pofile import read_po, write_po
 
+import mesotrope.web
 from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput
 from mesotrope.words import Speaker, language_of, languages
 from scripts.catalogue import CATALOGUE, compile_languages, messages, of_knowledge, of_python
+
+TEMPLATES = Path(mesotrope.web.__file__).parent / "templates"
 
 
 @pytest.fixture(scope="module")
@@ -37,6 +43,29 @@ def test_of_the_knowledge_words_are_found_and_names_and_sources_are_not():
         "hints": {"spin": "by hand"},
     }
     assert [message for _, message in of_knowledge(table)] == ["one slide pin seized", "by hand"]
+
+
+#: A message on a page, a link or anything else that is marked there, and the message after it.
+SAID = re.compile(r"""_\(["'](.+?)["']\)""")
+MARKED = re.compile(r"<(a|b|i|span) ?[^>]*>(?:(?!</\1>).)*</\1>", re.DOTALL)
+TRANS = re.compile(r"\{% trans.*?%\}(.*?)\{% endtrans %\}", re.DOTALL)
+
+
+def _cut_sentences(template):
+    """Where a sentence goes on behind a link, or before it, as a message of its own: nobody can translate that."""
+    whole = TRANS.sub(lambda block: '{{ _("' + " ".join(block[1].split()).replace('"', "") + '") }}', template)
+    for marked in MARKED.finditer(whole):
+        before, after = whole[: marked.start()].rstrip(), whole[marked.end() :].lstrip()
+        ended = re.search(r'(.)"\) \}\}$', before)
+        goes_on = re.match(r"""\{\{ _\(["']([,.;:a-z])""", after)
+        if (goes_on and goes_on[1] in ",.;:") or (marked[1] == "a" and (goes_on or (ended and ended[1] in ",;"))):
+            yield whole[max(0, marked.start() - 60) : marked.end() + 60]
+
+
+def test_a_sentence_is_not_cut_by_a_link():
+    assert list(_cut_sentences('{{ _("Open it") }} <a href="/x">{{ _("there") }}</a> {{ _("to go on.") }}'))
+    cut = {page.name: found for page in TEMPLATES.rglob("*.html") if (found := list(_cut_sentences(page.read_text())))}
+    assert cut == {}
 
 
 def test_the_written_catalogue_is_fresh(template):
