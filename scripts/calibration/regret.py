@@ -25,7 +25,7 @@ Actions = frozenset[tuple[str, str]]
 def _knowing(truth: Iterable[Suspect], axle: str) -> AxleBeliefs:
     """A belief that knows: every true fault is there, and nothing else."""
     names = sorted(suspect for suspect in truth if suspect[0].startswith(axle))
-    return AxleBeliefs(names, np.ones((1, len(names))), np.ones(1))
+    return AxleBeliefs([names], [np.ones((1, len(names)))], np.ones(1))
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,7 @@ from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
 
 #: As many short answers are kept for the whole ones that follow them; each holds its arrays.
-MOST_OVERVIEWS = 6
+MOST_OVERVIEWS = 4
 
 #: Under which key the learnt version stands among a workshop's figures.
 VERSION = f"{LEARNT}version"
@@ -27,7 +27,7 @@ VERSION = f"{LEARNT}version"
 class Remembered:
     """`diagnose` for every workshop's own figures, remembering its latest answers."""
 
-    def __init__(self, knowledge: Knowledge, most: int = 256) -> None:
+    def __init__(self, knowledge: Knowledge, most: int = 64) -> None:
         @lru_cache(maxsize=64)
         def known(figures: Figures) -> Knowledge:
             return own_knowledge(_with_learnt(knowledge, figures), figures) if figures else knowledge

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from itertools import combinations
+from itertools import combinations, product
 from types import MappingProxyType
 
 import numpy as np
@@ -55,7 +55,7 @@ def four(**here):
 def one_fault(chance):
     """A belief: one corner that has a restricted hose with the chance given, or nothing."""
     names = [(Corner.REAR_LEFT, "hose_restricted"), (Corner.REAR_LEFT, "no_fault")]
-    return AxleBeliefs(names, np.array([[1.0, 0.0], [0.0, 1.0]]), np.array([chance, 1 - chance]))
+    return AxleBeliefs([names], [np.array([[1.0, 0.0], [0.0, 1.0]])], np.array([chance, 1 - chance]))
 
 
 def test_expected_cost_is_that_of_the_tree_on_paper():
@@ -89,16 +89,17 @@ def test_leaving_it_costs_what_a_comeback_and_the_right_repair_cost():
 def test_the_chance_of_cure_is_that_of_an_enumeration_of_all_sets_of_faults():
     """Independent of the arrays: every set of up to three faults of a corner with its chance, cured fault by fault."""
     short = overview(inspect(four(rear_left=TORN)), knowledge())
-    names, members, states = short.posterior.beliefs()["rear"]
+    (left, right), members, states = short.posterior.beliefs()["rear"]
+    names = [*left, *right]
     accused = {c for c in (Corner.REAR_LEFT, Corner.REAR_RIGHT) if short.chances.get((c, "no_fault"), 1.0) < 0.65}
     actions = frozenset({(Corner.REAR_LEFT, "replace_caliper"), (VEHICLE, "bleed_system")})
     worth = Worth(
         "rear", (Corner.REAR_LEFT, Corner.REAR_RIGHT), short.posterior.beliefs()["rear"], short.chances, knowledge()
     )
     total = 0.0
-    for row, chance in zip(members, states, strict=True):
+    for (one, other), chance in zip(product(*members), states.reshape(-1), strict=True):
         cured = 1.0
-        for name, there in zip(names, row, strict=True):
+        for name, there in zip(names, [*one, *other], strict=True):
             if there and name[0] in accused and name in short.chances and name[1] in knowledge().remedy:
                 cures = knowledge().remedy[name[1]].cures
                 failed = 1.0

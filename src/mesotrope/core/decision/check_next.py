@@ -347,7 +347,7 @@ def _foretold(test: _Candidate, specification: Specification, knowledge: Knowled
             [marked("outer pad thinner")] * 3 + [marked("both pads alike")] * 3 + [marked("inner pad thinner")] * 3
         )
     else:
-        answers = answers_of(likelihoods_of(test.finding, axle, knowledge), knowledge)
+        answers = answers_of(likelihoods_of(test.finding, axle.pistons > 1, knowledge), knowledge)
     names = [*(knowledge.words(fault.id) for fault in test.space.faults), knowledge.none.words]
     weights = np.column_stack([test.here.weights, test.rows])
     return foretell(answers, test.outcomes, weights, names, knowledge.threshold["told_rise"])

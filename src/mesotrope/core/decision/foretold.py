@@ -13,6 +13,7 @@ from mesotrope.core.evidence.emission import emission_of
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
+from mesotrope.core.language.quantity import ALIKE
 from mesotrope.core.language.saying import Sayable, joined, marked, said
 
 #: As many answers are told of each test; one rarer than this is not.
@@ -118,7 +119,7 @@ def foretell(
             if leads == now.argmax() and after[risen] - now[risen] >= rise:
                 leads = risen
             out.append(Foretold(answer, chance, names[leads], float(after[leads])))
-    out.sort(key=lambda told: -told.chance)
+    out.sort(key=lambda told: -round(told.chance, ALIKE))  # those alike stay in the order of the list
     shown = [told for told in out[:MOST_TOLD] if told.chance >= LEAST_TOLD]
     if all(told.leads == out[0].leads for told in shown):  # what would be otherwise is told, rare as it is
         other = [told for told in out if told.leads != out[0].leads][:1]

@@ -51,20 +51,34 @@ SPIN_STEPS = np.linspace(-0.5, 4.0, 10)
 SYSTEM_STEPS = 5
 
 
-@lru_cache(maxsize=64)
-def corner_tests(space: CornerSpace, axle: AxleSpecification, driven: Driven) -> dict[str, tuple[Floats, Floats]]:
-    """For every test: chances of its outcomes by row, shape (rows, outcomes), and their entropy.
+#: Chances of a test's outcomes by row, shape (rows, outcomes), and the entropy of every row.
+Shows = tuple[Floats, Floats]
+
+
+def corner_tests(space: CornerSpace, axle: AxleSpecification, driven: Driven) -> dict[str, Shows]:
+    """What every test at a corner would show.
 
     driven : the axle's pads, of which nothing is known but what they are.
     """
+    return {**_graded_tests(space, axle.pistons > 1), "pad_mm": _pad_test(space, driven)}
+
+
+@lru_cache(maxsize=8)
+def _graded_tests(space: CornerSpace, several_pistons: bool) -> dict[str, Shows]:
+    """All but the comparing of pads: the same for every corner that can have the same faults."""
     knowledge = space.knowledge
     parts: dict[str, list[Floats]] = {}
     for finding in dict.fromkeys(row.name for row in knowledge.likelihoods):
-        parts[finding] = [_outcomes(space, row) for row in likelihoods_of(finding, axle, knowledge)]
+        parts[finding] = [_outcomes(space, row) for row in likelihoods_of(finding, several_pistons, knowledge)]
     parts["spin"] = [_spin_outcomes(space, knowledge)]
-    parts["pad_mm"] = [_pad_outcomes(space, driven)]
     together = {finding: joint(tables) for finding, tables in parts.items()}
     return {finding: (outcomes, entropy_bits(outcomes)) for finding, outcomes in together.items()}
+
+
+@lru_cache(maxsize=12)
+def _pad_test(space: CornerSpace, driven: Driven) -> Shows:
+    outcomes = _pad_outcomes(space, driven)
+    return outcomes, entropy_bits(outcomes)
 
 
 def _outcomes(space: CornerSpace, likelihood: Likelihood) -> Floats:
@@ -109,10 +123,10 @@ def joint(tables: list[Floats]) -> Floats:
     return out
 
 
-def likelihoods_of(finding: str, axle: AxleSpecification, knowledge: Knowledge) -> list[Likelihood]:
-    """The rows that a test at a corner of this axle answers, in the order of its outcomes."""
+def likelihoods_of(finding: str, several_pistons: bool, knowledge: Knowledge) -> list[Likelihood]:
+    """The rows that a test answers at a caliper of one piston or of several, in the order of its outcomes."""
     return [
         row
         for row in knowledge.likelihoods
-        if row.name == finding and (row.key != "piston_pushback.best" or axle.pistons > 1)
+        if row.name == finding and (row.key != "piston_pushback.best" or several_pistons)
     ]

@@ -193,8 +193,8 @@ class CornerSpace:
         """Chances of each value of a finding for every row, shape (rows, values), whatever the vehicle's rust."""
         if likelihood.key not in self._tables:
             by_rust = self.chances_by_rust(likelihood)
-            weights = self.knowledge.rust.chances if len(by_rust) > 1 else (1.0,)
-            self._tables[likelihood.key] = np.asfortranarray(np.tensordot(weights, by_rust, 1))  # read value by value
+            whole = np.tensordot(self.knowledge.rust.chances, by_rust, 1) if len(by_rust) > 1 else by_rust[0]
+            self._tables[likelihood.key] = np.asfortranarray(whole)  # read value by value
         return self._tables[likelihood.key]
 
     def best_chances(self, likelihood: Likelihood) -> Floats:
@@ -221,27 +221,39 @@ class CornerSpace:
         """As `chances`, at each level of rust; one level stands for all where rust does nothing to the finding."""
         if (key := f"{likelihood.key} by rust") not in self._tables:
             if likelihood.drag:
-                table = np.einsum("rl,lrv->rv", self.drag_chances, self.chances_by_drag(likelihood))[None]
+                at_most = self._at_most(likelihood) * (self.drag_chances @ self._marks(likelihood))
+                table = np.diff(at_most, prepend=0.0, axis=1)[None]
             else:
                 levels = self.knowledge.rust.levels if likelihood.rust else self.knowledge.rust.levels[:1]
                 table = np.array([self._by_faults(likelihood, level.id) for level in levels])
             self._tables[key] = np.ascontiguousarray(table.swapaxes(1, 2)).swapaxes(1, 2)
         return self._tables[key]
 
-    def chances_by_drag(self, likelihood: Likelihood) -> Floats:
-        """As `chances`, for each level of the corner's drag, shape (levels, rows, values): the worst that the faults of
-        a row or its drag give; computed once."""
-        if (key := f"{likelihood.key} by drag") not in self._tables:
-            at_most = np.cumsum(self._by_faults(likelihood), axis=1)[:, None, :] * self._marks(likelihood)
-            at_most[..., -1] = 1.0
-            table = np.diff(at_most, prepend=0.0, axis=2).swapaxes(0, 1)
-            self._tables[key] = np.ascontiguousarray(table.swapaxes(1, 2)).swapaxes(1, 2)  # read value by value
+    def likely_by_drag(self, likelihood: Likelihood, emission: Floats) -> Floats:
+        """How likely what was found of a finding is for each level of the corner's drag and row, shape (levels, rows):
+        the worst that the faults of a row or its drag give.
+
+        emission : how likely each value makes what was found.
+        """
+        at_most, marks = self._at_most(likelihood), self._marks(likelihood)
+        steps = emission - np.append(emission[1:], 0.0)
+        (told,) = steps.nonzero()
+        return np.asarray(sum(steps[value] * marks[:, value, None] * at_most[:, value] for value in told))
+
+    def _at_most(self, likelihood: Likelihood) -> Floats:
+        """Chance of "at most this bad" by the faults of a row alone, shape (rows, values); computed once."""
+        if (key := f"{likelihood.key} at most") not in self._tables:
+            at_most = np.cumsum(self._by_faults(likelihood), axis=1)
+            at_most[:, -1] = 1.0
+            self._tables[key] = np.asfortranarray(at_most)  # read value by value
         return self._tables[key]
 
     def _marks(self, likelihood: Likelihood) -> Floats:
         """Chance of "at most this bad" by what a level of drag leaves, shape (levels, values)."""
         rows = [likelihood.drag.get(level) for level in self.knowledge.drag.levels]
-        return np.array([np.cumsum(row) if row else np.ones(len(likelihood.order)) for row in rows])
+        out = np.array([np.cumsum(row) if row else np.ones(len(likelihood.order)) for row in rows])
+        out[:, -1] = 1.0
+        return out
 
     def _by_faults(self, likelihood: Likelihood, rust: str = "") -> Floats:
         rows = [likelihood.row(fault.id, mechanism.id) for fault, mechanism in self._distinct]

@@ -103,7 +103,7 @@ class CornerTable:
 
     def tells_by_level(self, item: Graded) -> Floats:
         """How likely a finding that heat leaves a mark on is by level of drag and row."""
-        return likely(self.space.chances_by_drag(item.likelihood), item.emission)
+        return self.space.likely_by_drag(item.likelihood, item.emission)
 
     def weighed(self, found: FoundAtCorner, wears: int) -> RowWeights:
         """What every row weighs at every point, by all that was found; wears : of the axle's grid."""

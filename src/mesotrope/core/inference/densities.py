@@ -148,7 +148,7 @@ class WearModel:
     age_chance: Floats
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=4)
 def _model(patterns: WearPatterns, wear_key: _WearKey, driven: Driven) -> WearModel:
     knowledge = wear_key.knowledge
     wear, drag, age = knowledge.wear, knowledge.drag, knowledge.age
@@ -215,7 +215,7 @@ def wear_model(knowledge: Knowledge, patterns: WearPatterns, driven: Driven) -> 
     return _model(patterns, _WearKey(knowledge), driven)
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=4)
 def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> Floats:
     """For gauge errors of both pads: the logarithm of their density as a polynomial in the wear x of the inner and y of
     the outer, the factors of 1, x, y, x², xy and y², shape (6, all cells of the model)."""

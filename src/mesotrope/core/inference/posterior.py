@@ -47,13 +47,12 @@ RARE = 3e-5
 
 
 class AxleBeliefs(NamedTuple):
-    """What is believed of an axle: the suspects of its corners, which of them each axle state has, and its chance.
-
-    Shapes (axle states, suspects), (axle states,); each corner's last suspect is that it has no fault.
+    """What is believed of an axle: for each of its corners the suspects, the last that it has no fault; which of them
+    each state of it has, shape (states, suspects); and the chance of every pair of states, or of those of one corner.
     """
 
-    suspects: Sequence[Suspect]
-    members: Floats
+    suspects: Sequence[Sequence[Suspect]]
+    members: Sequence[Floats]
     chances: Floats
 
 
@@ -300,7 +299,7 @@ class Posterior:
         members = [space.state_members[some] for space, some in zip(spaces, kept, strict=True)]
         if len(corners) == 1:
             chances = self.state_chances(corners[0])[kept[0]]
-            return AxleBeliefs(self.names_at(corners[0]), members[0], chances / chances.sum())
+            return AxleBeliefs([self.names_at(corners[0])], members, chances / chances.sum())
         joint = np.zeros((len(kept[0]), len(kept[1])))
         pairs_of_variants = zip(*one.looks.variants, strict=True)
         for pair, told in zip(pairs_of_variants, one.at_points(self.vehicle.around(name)), strict=True):
@@ -313,9 +312,7 @@ class Posterior:
                 both = (told[:, :, None] * left).reshape(-1, len(here[0])).T @ right.reshape(-1, len(here[1]))
                 joint[np.ix_(*here)] = both
         joint = np.clip(joint, 0.0, None)
-        pairs = np.hstack([np.repeat(members[0], len(kept[1]), axis=0), np.tile(members[1], (len(kept[0]), 1))])
-        names = [suspect for corner in corners for suspect in self.names_at(corner)]
-        return AxleBeliefs(names, pairs, (joint / joint.sum()).reshape(-1))
+        return AxleBeliefs(list(map(self.names_at, corners)), members, joint / joint.sum())
 
     def _by_state(self, side: Side, states: Ints) -> Floats:
         """Weight of some states of a corner by point and term, shape (points, terms, states)."""

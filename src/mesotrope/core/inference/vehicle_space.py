@@ -10,7 +10,7 @@ corner, which of them reach it.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
@@ -174,6 +174,25 @@ class StructureKey(KnowledgeKey):
         )
 
 
+@lru_cache(maxsize=12)
+def _corner_space(
+    key: StructureKey, possible: tuple[tuple[str, ...], ...], variants: tuple[tuple[tuple[str, str], ...], ...]
+) -> CornerSpace:
+    """The rows of a kind of corner, which vehicles of many kinds have: its tables are large.
+
+    possible : keys of the faults that it can have; variants : every set of faults of the system that can visit it,
+    each fault with its mechanism.
+    """
+    fault = key.knowledge.fault
+
+    def parts(name: str, mechanisms: Collection[str]) -> list[Part]:
+        return [(fault[name], mechanism) for mechanism in fault[name].mechanism if mechanism.id in mechanisms]
+
+    ways = [parts(name, mechanisms) for name, *mechanisms in possible]
+    visitors = tuple(tuple(part for name, way in named for part in parts(name, (way,))) for named in variants)
+    return corner_space(key.knowledge, ways, visitors)
+
+
 @lru_cache(maxsize=64)
 def _space(key: StructureKey, corners: tuple[tuple[Corner, str, tuple[tuple[str, ...], ...]], ...]) -> Space:
     knowledge = key.knowledge
@@ -188,19 +207,12 @@ def _space(key: StructureKey, corners: tuple[tuple[Corner, str, tuple[tuple[str,
 
     spaces: dict[Corner, CornerSpace] = {}
     variants: list[list[int]] = []
-    built: dict[tuple[object, ...], CornerSpace] = {}
     for corner, circuit, possible in corners:
         who = [visiting(circuit, chosen) for chosen in system_sets]
         distinct = {named(visitors): visitors for visitors in reversed(who)}
         names = sorted(distinct, key=lambda ids: (len(ids), ids))
-        build_key = (possible, tuple(names))
-        if build_key not in built:
-            ways = [
-                [(knowledge.fault[ids[0]], m) for m in knowledge.fault[ids[0]].mechanism if m.id in ids[1:]]
-                for ids in possible
-            ]
-            built[build_key] = corner_space(knowledge, ways, tuple(distinct[ids] for ids in names))
-        spaces[corner] = built[build_key]
+        visiting_it = tuple(tuple((fault.id, mechanism.id) for fault, mechanism in distinct[ids]) for ids in names)
+        spaces[corner] = _corner_space(key, possible, visiting_it)
         variants.append([names.index(named(visitors)) for visitors in who])
     by_set = list(zip(*variants, strict=True))
     visits = tuple(dict.fromkeys(by_set))
@@ -211,3 +223,4 @@ def _space(key: StructureKey, corners: tuple[tuple[Corner, str, tuple[tuple[str,
 def forget_spaces() -> None:
     """Forget every structure that was built: for whoever goes on with other tables."""
     _space.cache_clear()
+    _corner_space.cache_clear()

@@ -137,7 +137,7 @@ class Worth:
             for suspect, p in chances.items()
             if suspect[0] in corners and (suspect[0], NO_FAULT) in chances and suspect[1] in knowledge.remedy
         }
-        self.names, self.members, self.states = beliefs
+        self.beliefs = beliefs
         sound = knowledge.threshold["sound_chance"]
         self.accused = {
             corner for corner in corners if (corner, NO_FAULT) in chances and chances[corner, NO_FAULT] < sound
@@ -168,9 +168,11 @@ class Worth:
     def _all_cured(self, cures: Mapping[Suspect, float]) -> float:
         """Chance that nothing is left wrong at the corners that are accused of something: over all states of the axle,
         each fault of a state cured. A corner that was not looked at, or is likely sound, is not what is suspected."""
-        counted = [cures.get(name, 1.0) if name[0] in self.accused else 1.0 for name in self.names]
-        kept = np.log(np.maximum(counted, 1e-9))
-        out = float(self.states @ np.exp(self.members @ kept))
+        left = self.beliefs.chances
+        for names, members in zip(self.beliefs.suspects, self.beliefs.members, strict=True):
+            counted = [cures.get(name, 1.0) if name[0] in self.accused else 1.0 for name in names]
+            left = np.exp(members @ np.log(np.maximum(counted, 1e-9))) @ left
+        out = float(left)
         for corner in self.corners:  # linings that are merely worn are not among the states
             worn = (corner, self.knowledge.worn.id)
             out *= 1 - self.chances.get(worn, 0.0) * (1 - cures.get(worn, 0.0))

@@ -153,7 +153,7 @@ def _best_work(
             (corner, NO_FAULT): 0.0 if any(one[0] == corner for one in here) else 1.0 for corner in corners
         }
         hidden = [one for one in here if one[1] != knowledge.worn.id]
-        knows = AxleBeliefs(hidden, np.ones((1, len(hidden))), np.ones(1))
+        knows = AxleBeliefs([hidden], [np.ones((1, len(hidden)))], np.ones(1))
         best = compare_packages(axle, specification, knows, chances, demanded, knowledge)
         out |= best.recommended.actions if best else set()
     for place, fault in truth:
