@@ -133,7 +133,7 @@ def create_app(
     app.state.lanes = Lanes()
     app.state.somebody = False
     app.state.shop = Shop(
-        database=database or Database(chosen.database_url),
+        database=database or Database(chosen.database_url, cluster=chosen.database_cluster),
         knowledge=knowledge(),
         settings=chosen,
         passwords=Passwords.with_cost(chosen.password_memory_kib, chosen.password_rounds),

@@ -73,7 +73,7 @@ def database_of(chosen: Settings) -> Iterator[Database]:
     """The database to use, brought to this version: for a command of the operator."""
     with database_url(chosen) as url:
         migrate(url)
-        database = Database(url)
+        database = Database(url, cluster=chosen.database_cluster)
         try:
             yield database
         finally:
@@ -124,7 +124,7 @@ def serve(chosen: Settings) -> None:
     signal.signal(signal.SIGINT, _end)
     with suppress(KeyboardInterrupt), database_url(chosen, owner=True) as url:
         migrate(url)
-        database = Database(url)
+        database = Database(url, cluster=chosen.database_cluster)
         if chosen.demo:
             from mesotrope.demo.load import load_demo
 

@@ -21,6 +21,7 @@ class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix="MESOTROPE_", frozen=True)
 
     database_url: str = Field(default="", description="Any MariaDB; empty: the project's own private instance.")
+    database_cluster: bool = Field(default=False, description="The database is a Galera cluster: see docs/scale.md.")
     run_folder: Path = Field(default=CHECKOUT / ".run", description="Where the private database lives.")
     host: str = "127.0.0.1"
     port: int = Field(default=8420, ge=1, le=65535)

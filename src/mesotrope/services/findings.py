@@ -18,7 +18,7 @@ from mesotrope.core.language.saying import marked, one_of
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.errors import Clash, InvalidInput, JobClosed, NotFound
 from mesotrope.services.job_rows import EntryRow, FindingKey, JobRows, OpenJob, read_job
-from mesotrope.services.once import LONGEST_KEY, SHORTEST_KEY, again
+from mesotrope.services.once import LONGEST_KEY, SHORTEST_KEY, UNDONE_OR_DONE, again
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, Person, Vehicle
@@ -107,7 +107,7 @@ def record_finding(
                 rows.add(session, entry)
             return rows, known
 
-    rows, known = again(record)
+    rows, known = again(record, undone=UNDONE_OR_DONE)
     job = rows.opened(knowledge)
     if known is not None:
         if (known.corner, known.path, known.value) != (corner, path, value):
@@ -176,7 +176,7 @@ def undo_last_entry(
             rows.add(session, entry)
             return rows, rows.entries[-1]
 
-    rows, done = again(undo)
+    rows, done = again(undo, undone=UNDONE_OR_DONE)
     return done and Undone(done.corner, done.path, done.value, done.id, rows.opened(knowledge))
 
 

@@ -28,6 +28,10 @@ UNDONE_BY_THE_SERVER = (1213, 1205)
 #: What it answers where a row with the same key is there already.
 DOUBLE = 1062
 
+#: A change that looks for its own key first: where another server of a cluster was faster with the same key, it is done
+#: again and finds it.
+UNDONE_OR_DONE = (*UNDONE_BY_THE_SERVER, DOUBLE)
+
 TRIES = 4
 
 SHORTEST_KEY, LONGEST_KEY = 8, 64
@@ -39,13 +43,16 @@ def code_of(error: OperationalError | IntegrityError) -> int | None:
     return arguments[0] if arguments and isinstance(arguments[0], int) else None
 
 
-def again(work: Callable[[], Result]) -> Result:
-    """Do a whole transaction, and again where the server undid it for others' sake."""
+def again(work: Callable[[], Result], *, undone: tuple[int, ...] = UNDONE_BY_THE_SERVER) -> Result:
+    """Do a whole transaction, and again where the server undid it for others' sake.
+
+    undone : the server's numbers at which it is done again.
+    """
     for _ in range(TRIES - 1):
         try:
             return work()
-        except OperationalError as error:
-            if code_of(error) not in UNDONE_BY_THE_SERVER:
+        except (OperationalError, IntegrityError) as error:
+            if code_of(error) not in undone:
                 raise
             time.sleep(random.uniform(0.005, 0.05))
     return work()

@@ -53,6 +53,9 @@ class DatabaseFailed(MesotropeError):
 class Instance:
     """One private MariaDB in `folder`, on `port` of 127.0.0.1."""
 
+    #: As whom the server runs where root starts it.
+    runs_as = "root"
+
     def __init__(self, folder: Path, port: int, *, buffer_mib: int = 256) -> None:
         self.folder = folder.resolve()
         self.port = port
@@ -103,9 +106,8 @@ class Instance:
             self._prepare(databases)
             return
         self.make()
-        as_root = ["--user=root"] if os.getuid() == 0 else []
         self._process = subprocess.Popen(
-            [program, f"--defaults-file={self.folder}/my.cnf", *as_root],
+            [program, f"--defaults-file={self.folder}/my.cnf", *self._by_root],
             start_new_session=True,  # Ctrl-C reaches the application, which then stops the server in order
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
@@ -155,7 +157,7 @@ class Instance:
                 "--skip-test-db",
                 "--force",  # also where the machine's own name cannot be looked up: it listens on loopback only
                 *owner,
-                *(["--user=root"] if os.getuid() == 0 else []),
+                *self._by_root,
             ],
             capture_output=True,
             text=True,
@@ -163,6 +165,10 @@ class Instance:
         )
         if done.returncode != 0:
             raise DatabaseFailed(f"The database could not be made: {(done.stderr or done.stdout)[-600:]}")
+
+    @property
+    def _by_root(self) -> list[str]:
+        return [f"--user={self.runs_as}"] if os.getuid() == 0 else []
 
     @property
     def _superuser(self) -> str:

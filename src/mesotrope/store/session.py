@@ -38,12 +38,11 @@ AT_ONCE = 16
 #: How long a connection is waited for, and an answer on it, seconds; the server gives a statement or a lock up before.
 CONNECT_S, ANSWER_S, STATEMENT_S, LOCK_S = 4, 5, 4, 3
 
-LIMITS = {
-    "connect_timeout": CONNECT_S,
-    "read_timeout": ANSWER_S,
-    "write_timeout": ANSWER_S,
-    "init_command": f"set session max_statement_time={STATEMENT_S}, innodb_lock_wait_timeout={LOCK_S}",
-}
+LIMITS = {"connect_timeout": CONNECT_S, "read_timeout": ANSWER_S, "write_timeout": ANSWER_S}
+TOLD_FIRST = f"set session max_statement_time={STATEMENT_S}, innodb_lock_wait_timeout={LOCK_S}"
+
+#: What a node of a cluster is told besides: reads and changes wait until it is in step with what was acknowledged.
+IN_STEP = ", wsrep_sync_wait=7"
 
 
 class WorkshopSession(Session):
@@ -88,10 +87,12 @@ def _hold_rows(session: Session, context: UOWTransaction, instances: Any) -> Non
 class Database:
     """The application's connection to its database: a pool, and sessions on it."""
 
-    def __init__(self, url: str) -> None:
+    def __init__(self, url: str, *, cluster: bool = False) -> None:
+        """cluster : several servers replicate each other; each reads only once it has what the others had written."""
+        first = TOLD_FIRST + (IN_STEP if cluster else "")
         self.engine: Engine = create_engine(
             url, pool_pre_ping=True, pool_recycle=1800, pool_size=AT_ONCE, max_overflow=AT_ONCE,
-            pool_timeout=CONNECT_S, connect_args=LIMITS,
+            pool_timeout=CONNECT_S, connect_args={**LIMITS, "init_command": first},
         )  # fmt: skip
 
     def of_workshop(self, workshop_id: int) -> WorkshopSession:

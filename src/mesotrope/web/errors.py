@@ -62,9 +62,11 @@ WHOLE = ("work", "proof")
 MESSAGE_ONLY = {"HX-Retarget": "#message", "HX-Reswap": "innerHTML", "HX-Reselect": ".entry-problem"}
 
 
-#: Numbers of the server's errors: it is away, restarts or has no room for one more; a statement or a lock took too
-#: long; the disk is full.
-AWAY = frozenset({1040, 1041, 1053, 1152, 1158, 1159, 1160, 1161, 1203, 1226, 1927, 2002, 2003, 2006, 2013, 2014, 2055})
+#: Numbers of the server's errors: it is away, restarts, has no room for one more or (1047) is a node of a cluster
+#: without its fellows; a statement or a lock took too long; the disk is full.
+AWAY = frozenset(
+    {1040, 1041, 1047, 1053, 1152, 1158, 1159, 1160, 1161, 1203, 1226, 1927, 2002, 2003, 2006, 2013, 2014, 2055}
+)
 TOO_LONG = frozenset({1205, 1213, 1317, 1969, 3024})
 FULL = frozenset({3, 28, 1021, 1030, 1114, 1878})
 

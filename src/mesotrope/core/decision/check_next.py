@@ -15,12 +15,12 @@ import numpy as np
 from mesotrope.core.decision.access import access_minutes, rank
 from mesotrope.core.decision.complaint import pointed_at
 from mesotrope.core.decision.costs import left_cost, saved_by_knowing, work_cost
-from mesotrope.core.decision.foretold import SPINS, Foretold, answers_of, foretell, seen_in_steps
+from mesotrope.core.decision.foretold import Foretold, answers_of, foretell, seen_in_steps
 from mesotrope.core.decision.outcomes import (
-    SPIN_STEPS,
     SYSTEM_STEPS,
     corner_tests,
     likelihoods_of,
+    spin_answers,
     told_bits,
 )
 from mesotrope.core.evidence.measures import CornerMeasures
@@ -340,8 +340,7 @@ def _foretold(test: _Candidate, specification: Specification, knowledge: Knowled
     """What each answer to a test at a corner would do there."""
     axle = specification.axle_of(test.corner)
     if test.finding == "spin":
-        steps = np.log(knowledge.drag.torque_nm)[:, None] - SPIN_STEPS[None, :]
-        answers: Sequence[Sayable] = [SPINS[level] for level in np.abs(steps).argmin(axis=0)]
+        answers: Sequence[Sayable] = spin_answers(knowledge)
     elif test.finding == "pad_mm":
         answers = (
             [marked("outer pad thinner")] * 3 + [marked("both pads alike")] * 3 + [marked("inner pad thinner")] * 3

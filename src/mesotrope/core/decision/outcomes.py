@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from mesotrope.core.decision.foretold import STEPS, seen_in_steps
+from mesotrope.core.decision.foretold import SPINS, STEPS, seen_in_steps
 from mesotrope.core.evidence.specification import AxleSpecification
 from mesotrope.core.inference.corner_space import CornerSpace
 from mesotrope.core.inference.densities import Driven, wear_grid_mm, wear_model
@@ -14,6 +14,7 @@ from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import Sayable
 
 RELIES_ON = relies_on("check next", "depth_gauge_mm")
 
@@ -90,6 +91,17 @@ def stepped(chances: Floats, likelihood: Likelihood, steps: int = STEPS) -> Floa
     if likelihood.mean is None or likelihood.sd is None:
         return chances
     return chances @ seen_in_steps(likelihood, steps).T
+
+
+def spin_answers(knowledge: Knowledge) -> list[Sayable]:
+    """How a hand would say each step of a spin: as the level of drag whose torque is the nearest.
+
+    >>> from mesotrope.knowledge import knowledge
+    >>> [str(words) for words in spin_answers(knowledge())][1::3]
+    ['turns freely', 'drags lightly', 'drags hard']
+    """
+    apart = np.log(knowledge.drag.torque_nm)[:, None] - SPIN_STEPS[None, :]
+    return [SPINS[level] for level in np.abs(apart).argmin(axis=0)]
 
 
 def _spin_outcomes(space: CornerSpace, knowledge: Knowledge) -> Floats:

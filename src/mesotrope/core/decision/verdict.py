@@ -189,7 +189,7 @@ def _pistons_wound_home_lately(inspection: Inspection, specification: Specificat
     The screw mechanisms then stand back from their pistons, and no master cylinder is to be condemned for it.
     """
     work, system = set(inspection.visit.recent_work or ()), inspection.system
-    low = system.pedal_hold == "sinks" or (system.pedal_travel or 0.0) > knowledge.limit["pedal_long"]
+    low = system.pedal_hold == "sinks" or (system.pedal_travel or 0.0) >= knowledge.limit["pedal_long"]
     wound = specification.axles[Axle.REAR].has("parking_brake_in_caliper")
     return low and wound and bool(work & {"pads", "pads_rear", "calipers"})
 
