@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from threading import Barrier
 
 import pytest
 from hypothesis import given
@@ -183,6 +185,26 @@ def test_somebody_elses_newer_value_is_a_clash_and_stands(database, job, colleag
     kept = _record(database, job, "pin.upper", "free", "key-00000003", clock, seen_entry=caught.value.entry_id)
     assert kept.value == "free"
     assert open_job(database, number, by=who, knowledge=knowledge()).findings["front_left", "pin.upper"] == "free"
+
+
+def test_of_two_who_enter_at_the_same_moment_one_is_told_of_the_other(database, job, colleague, clock):
+    """Whoever waited for the other's lock sees what the other entered meanwhile."""
+    who, number = job
+    together, seen = Barrier(2), 0
+
+    def enter(person, value, key):
+        together.wait()
+        try:
+            return _record(database, (person, number), "pin.upper", value, key, clock, seen_entry=seen).entry_id
+        except Clash:
+            return None
+
+    for turn in range(12):
+        one, other = (("seized", "free"), ("stiff", "seized"))[turn % 2]
+        with ThreadPoolExecutor(2) as both:
+            told = list(both.map(enter, (who, colleague), (one, other), (f"mine-{turn:06d}", f"theirs-{turn:06d}")))
+        assert sorted(entry is None for entry in told) == [False, True], turn
+        seen = next(entry for entry in told if entry is not None)
 
 
 def test_the_same_value_from_two_people_is_no_clash(database, job, colleague, clock):

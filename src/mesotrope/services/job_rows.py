@@ -13,6 +13,7 @@ from functools import cached_property
 from typing import Any, NamedTuple
 
 from sqlalchemy import select
+from sqlalchemy.orm import aliased
 
 from mesotrope.core.evidence.readings import VisitReadings, measured_of
 from mesotrope.core.evidence.since_last import with_earlier_pads
@@ -200,11 +201,14 @@ def read_job(session: WorkshopSession, job_id: int, *, for_writing: bool = False
 
     Raises `NotFound`, also for another workshop's.
     """
-    vehicle_id = select(Job.vehicle_id).where(Job.id == job_id).scalar_subquery()
+    # Joined, not asked for within: a query within a locking read sees what was there before the lock was had, and with
+    # it everything that is read after it in the transaction.
+    this = aliased(Job)
     query = (
         select(Job, Vehicle)
+        .join(this, this.vehicle_id == Job.vehicle_id)
         .join(Vehicle, Vehicle.id == Job.vehicle_id)
-        .where(Job.vehicle_id == vehicle_id)
+        .where(this.id == job_id)
         .order_by(Job.opened_at, Job.id)
     )
     pairs = session.execute(query.with_for_update() if for_writing else query).all()
