@@ -43,8 +43,12 @@ bench: .venv/develop.stamp ## measure speed and print the figures; BEFORE=revisi
 calibrate: .venv/develop.stamp ## check the diagnosis on simulated vehicles; writes docs/calibration.md
 	@$(BIN)/python scripts/calibrate.py
 
+cluster: .venv/develop.stamp ## three database nodes, two applications and a balancer on this machine; SURVIVE=yes kills them in turn
+	@scripts/setup.sh packages-cluster
+	@exec $(BIN)/python -m scripts.cluster $(if $(SURVIVE),--survive)
+
 torture: .venv/develop.stamp ## a campaign of faults and forgeries against the running product; writes docs/reliability.md
-	@scripts/setup.sh packages-develop
+	@scripts/setup.sh packages-cluster
 	@$(BIN)/python scripts/torture.py
 
 lock: ## pin every dependency anew
@@ -56,4 +60,4 @@ stop: .venv/run.stamp ## stop what this checkout has running
 reset-demo: .venv/run.stamp ## throw the demo's database away
 	@$(BIN)/mesotrope reset
 
-.PHONY: help demo test lint words css screens bench calibrate torture lock stop reset-demo
+.PHONY: help demo test lint words css screens bench calibrate cluster torture lock stop reset-demo

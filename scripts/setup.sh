@@ -32,7 +32,7 @@ fetch() {
     as_root=(sudo)
   fi
   "${as_root[@]}" apt-get update -qq
-  "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+  "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive "RUNLEVEL=${RUNLEVEL:-}" apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
 }
 
 python_for_venv() {
@@ -77,6 +77,12 @@ needed_to_develop() {
   want "what the reference inference library is linked with" libgomp1
 }
 
+# The balancer and the nodes are started by the cluster's own command: Debian need not start any of them.
+needed_to_cluster() {
+  needed_to_develop
+  want "the cluster that make cluster starts" galera-4 mariadb-server rsync lsof iproute2 haproxy
+}
+
 case "$1" in
   run)
     needed_to_run
@@ -98,5 +104,10 @@ case "$1" in
     needed_to_develop
     fetch
     ;;
-  *) echo "setup.sh run | develop | packages-run | packages-develop" >&2; exit 2 ;;
+  packages-cluster)
+    needed_to_cluster
+    export RUNLEVEL=1
+    fetch
+    ;;
+  *) echo "setup.sh run | develop | packages-run | packages-develop | packages-cluster" >&2; exit 2 ;;
 esac

@@ -13,6 +13,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 from scripts.campaign import Trial, crowds, fuzzing, isolation, stops
 from scripts.campaign.serving import served
 from scripts.campaign.surroundings import surroundings
+from scripts.cluster.trial import cluster_survives
 
 ROOT = Path(__file__).resolve().parents[1]
 REPORT = ROOT / "docs" / "reliability.md"
@@ -64,6 +65,7 @@ def main() -> None:
     options.add_argument("--requests", type=int, default=10_000)
     options.add_argument("--files", type=int, default=500)
     options.add_argument("--stops", type=int, default=40)
+    options.add_argument("--races", type=int, default=1_000)
     options.add_argument("--documents", type=int, default=100)
     options.add_argument("--into", type=Path, default=REPORT)
     chosen = options.parse_args()
@@ -90,6 +92,7 @@ def main() -> None:
         told(crowds.large_pictures(at))
         told(crowds.silent_clients(at, 1_500))
     told(stops.full_disk())
+    told(cluster_survives(chosen.races))
     said = report(trials, (time.monotonic() - began) / 60)
     chosen.into.write_text(said, encoding="utf-8")
     print(said)

@@ -30,6 +30,9 @@ WRITER, WRITERS, RIVAL = "Bram Oddie", 6, "Wen Hallam"
 #: How long it is written on before and after each blow, seconds.
 PAUSE_S = 6.0
 
+#: Writes go on after a blow within this, seconds.
+LONGEST_SILENCE_S = 10.0
+
 #: How long somebody goes on trying, seconds.
 PATIENCE_S = 90.0
 
@@ -97,7 +100,7 @@ class Survived:
     def held(self) -> bool:
         return not (
             self.lost or self.doubled or self.apart or self.clashes_unnoticed or self.statuses[500]
-            or any(gap > 10 for _, gap, _ in self.blows)
+            or any(gap > LONGEST_SILENCE_S for _, gap, _ in self.blows)
         )  # fmt: skip
 
 
