@@ -9,7 +9,9 @@ import subprocess
 import sys
 import time
 import urllib.request
+from pathlib import Path
 
+import httpx2
 import pytest
 
 from mesotrope.errors import InvalidInput
@@ -85,6 +87,54 @@ def test_serve_says_its_address_answers_and_stops_in_order(surroundings, ending,
     assert "Stopped." in rest
     assert running.returncode == 0
     assert not private_instance(chosen).answers()
+
+
+def _counts(port):
+    """How many requests the process at a metrics port has answered."""
+    said = re.findall(
+        r"^mesotrope_requests_total\{.*\} ([0-9.]+)", _get(f"http://127.0.0.1:{port}/metrics"), re.MULTILINE
+    )
+    return sum(map(float, said))
+
+
+def test_two_processes_share_one_port_and_neither_remembers_what_the_other_changed(surroundings):
+    """Rules, sessions and entries: whichever process answers, it answers as things are."""
+    _, environment = surroundings
+    metrics = free_port()
+    running = _serve({**environment, "MESOTROPE_METRICS_PORT": str(metrics)}, "--demo", "--processes", "2")
+    address, _ = _served(running)
+
+    def fresh(cookies):
+        return httpx2.Client(base_url=address, cookies=cookies, timeout=20)
+
+    with fresh({}) as client:
+        lead = re.search(
+            r'value="(\d+)">\s*<button class="person-button"><b>[^<]+</b><span>lead', client.get("/sign-in").text
+        )
+        client.post("/sign-in/demo", data={"person": lead[1]})
+        cookies = dict(client.cookies)
+    for limit in ("12.5", "11.5", "10.5"):
+        with fresh(cookies) as client:
+            page = client.get("/rules").text
+            token = re.search(r'name="change_token" value="([^"]+)"', page)[1]
+            form = {"limit.drag_unsafe_nm": limit, "change_token": token}
+            assert client.post("/rules", data=form).status_code in (200, 303)
+        for _ in range(12):  # a connection each: both processes take some
+            with fresh(cookies) as client:
+                assert f'value="{limit}"' in client.get("/rules").text
+    assert _counts(metrics) > 0
+    assert _counts(metrics + 1) > 0
+    children = Path(f"/proc/{running.pid}/task/{running.pid}/children").read_text().split()
+    process = next(pid for pid in children if b"serve-on" in Path(f"/proc/{pid}/cmdline").read_bytes())
+    os.kill(int(process), signal.SIGKILL)
+    for _ in range(12):
+        with fresh(cookies) as client:
+            assert client.get("/").status_code == 200
+    running.send_signal(signal.SIGTERM)
+    running.communicate(timeout=40)
+    assert running.returncode == 0
+    with pytest.raises(OSError, match="refused"):
+        _get(f"{address}/health")
 
 
 def test_a_first_start_prints_the_address_that_sets_the_workshop_up(nothing):

@@ -278,11 +278,22 @@ def working_text(result: Result) -> str:
 @app.command("serve")
 def serve_command(
     demo: Annotated[bool, typer.Option("--demo", help="With the made-up workshop and one-click sign-in.")] = False,
+    processes: Annotated[int | None, typer.Option(min=1, max=64, help="Application processes on the one port.")] = None,
 ) -> None:
     """Run the application, with its private database unless MESOTROPE_DATABASE_URL names another."""
     from mesotrope.operate import serve  # the web and the database: only where they are needed
 
-    serve(settings().model_copy(update={"demo": demo or settings().demo}))
+    chosen = settings()
+    many = chosen.processes if processes is None else processes
+    serve(chosen.model_copy(update={"demo": demo or chosen.demo, "processes": many}))
+
+
+@app.command("serve-on", hidden=True)
+def serve_on_command(descriptor: Annotated[int, typer.Argument()]) -> None:
+    """One of several processes: run the application on a socket that was inherited, with a database that is ready."""
+    from mesotrope.operate import serve_on
+
+    serve_on(settings(), descriptor)
 
 
 @app.command("stop")

@@ -6,18 +6,22 @@ import logging
 import os
 import shutil
 import signal
+import socket
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from types import FrameType
 
 import typer
 
+from mesotrope import __version__
 from mesotrope.clock import utc_now
 from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
+from mesotrope.metrics import serve_metrics
+from mesotrope.processes import processes_of
 from mesotrope.services.passwords import Passwords
 from mesotrope.services.people import real_people
 from mesotrope.services.set_up import set_up_token
@@ -112,9 +116,7 @@ def serve(chosen: Settings) -> None:
 
     Raises `InvalidInput` where an application of this checkout runs already; that one is left alone.
     """
-    from mesotrope.app import create_app  # seconds of the pages: an operator's command waits for none of them
-    from mesotrope.web.logs import set_up_logging
-    from mesotrope.web.server import server_of
+    from mesotrope.web.logs import set_up_logging  # seconds of the pages: an operator's command waits for none of them
 
     set_up_logging(chosen.log, chosen.log_level)
     pid_file = chosen.run_folder / "application.pid"
@@ -132,7 +134,7 @@ def serve(chosen: Settings) -> None:
             load_demo(
                 database, knowledge(), passwords, now=utc_now(), closed=chosen.demo_closed, whole_day=chosen.demo_day
             )
-        app = create_app(chosen, database)
+        answer = _answering(chosen, database) if chosen.processes == 1 else processes_of(chosen, url)
         if not chosen.trusted_hosts:
             LOG.warning("any host name is believed: name those it is reached under in MESOTROPE_HOSTS")
         pid_file.parent.mkdir(parents=True, exist_ok=True)
@@ -143,11 +145,35 @@ def serve(chosen: Settings) -> None:
             )
         typer.echo(f"Mesotrope is at http://{chosen.host}:{chosen.port}  (Ctrl-C stops it and its database)")
         try:
-            server_of(app, chosen.host, chosen.port).run()
+            answer()
         finally:
             pid_file.unlink(missing_ok=True)
             database.close()
     typer.echo("Stopped.")
+
+
+def serve_on(chosen: Settings, descriptor: int) -> None:
+    """Run the application on a socket that was inherited, until SIGTERM. The database is ready."""
+    from mesotrope.web.logs import set_up_logging
+
+    set_up_logging(chosen.log, chosen.log_level)
+    database = Database(chosen.database_url, cluster=chosen.database_cluster)
+    try:
+        _answering(chosen, database, socket.socket(fileno=descriptor))()
+    finally:
+        database.close()
+
+
+def _answering(chosen: Settings, database: Database, shared: socket.socket | None = None) -> Callable[[], None]:
+    """Get ready to answer requests, until told to stop: at the application's address, or on a socket that is shared."""
+    from mesotrope.app import create_app
+    from mesotrope.web.server import server_of
+
+    app = create_app(chosen, database)
+    if chosen.metrics_port:
+        serve_metrics(chosen.metrics_host, chosen.metrics_port, __version__)
+    server = server_of(app, chosen.host, chosen.port)
+    return lambda: server.run(sockets=None if shared is None else [shared])
 
 
 def stop(chosen: Settings) -> None:

@@ -25,6 +25,7 @@ class Settings(BaseSettings):
     run_folder: Path = Field(default=CHECKOUT / ".run", description="Where the private database lives.")
     host: str = "127.0.0.1"
     port: int = Field(default=8420, ge=1, le=65535)
+    processes: int = Field(default=1, ge=1, le=64, description="Application processes on the one port.")
     demo: bool = Field(default=False, description="Offer the made-up people's sign-in by one click.")
     demo_closed: int = Field(default=150, ge=0, le=5000, description="Closed jobs of the demo's year, to learn from.")
     demo_day: bool = Field(default=True, description="The demo's full day: some twenty-five jobs in every state.")
@@ -35,6 +36,8 @@ class Settings(BaseSettings):
     log: Literal["text", "json"] = Field(default="text", description="How the log is written to standard error.")
     log_level: Literal["debug", "info", "warning", "error"] = Field(default="warning", description="From where on.")
     language: str = Field(default="en", description="The language of the screens: English, or a catalogue's code.")
+    metrics_port: int = Field(default=0, ge=0, le=65535, description="Where an operator's Prometheus asks; 0: nowhere.")
+    metrics_host: str = Field(default="127.0.0.1", description="On which address it may ask.")
     session_hours: int = Field(default=12, ge=1, le=720)
     password_memory_kib: int = Field(default=65536, ge=16, description="Argon2id memory; lower only in tests.")
     password_rounds: int = Field(default=3, ge=1)

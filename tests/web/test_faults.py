@@ -115,7 +115,7 @@ def test_heavy_work_waits_for_its_turn_and_too_much_of_it_is_refused():
 
         async def work():
             nonlocal most_at_once, now
-            async with in_turn(lane, 5, most_waiting=3):
+            async with in_turn(lane, "pages", 5, most_waiting=3):
                 now += 1
                 most_at_once = max(most_at_once, now)
                 await anyio.sleep(0.01)
@@ -149,10 +149,10 @@ def test_a_crowd_at_the_door_leaves_the_pages_alone(app, someone, client_of):
 def test_a_page_that_waits_too_long_for_its_turn_is_told_so():
     async def waits():
         lane = anyio.CapacityLimiter(1)
-        async with in_turn(lane, 1):
+        async with in_turn(lane, "pages", 1):
 
             async def other():
-                async with in_turn(lane, 0.01):
+                async with in_turn(lane, "pages", 0.01):
                     pass
 
             await asyncio.create_task(other())

@@ -11,6 +11,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.remembering import Latest
 from mesotrope.core.learning.tables import learnt
 from mesotrope.knowledge.reader import knowledge_key
+from mesotrope.metrics import diagnosing
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.learnt_versions import InUse, in_use
 from mesotrope.services.rules import LEARNT, OFF, SET_ASIDE, Figures, figures_of, own_knowledge, row_of_key
@@ -40,14 +41,24 @@ class Remembered:
 
     def answer(self, inspection: Inspection, figures: Figures) -> Answer:
         key = (inspection.model_dump_json(exclude_none=True), figures)
-        return self._answers.of(key, lambda: whole_answer(inspection, self._overview(inspection, key)))
+
+        def make() -> Answer:
+            short = self._overview(inspection, key)
+            with diagnosing("whole"):
+                return whole_answer(inspection, short)
+
+        return self._answers.of(key, make)
 
     def overview(self, inspection: Inspection, figures: Figures) -> Overview:
         """The short answer; the whole answer to the same goes on from it."""
         return self._overview(inspection, (inspection.model_dump_json(exclude_none=True), figures))
 
     def _overview(self, inspection: Inspection, key: tuple[str, Figures]) -> Overview:
-        return self._overviews.of(key, lambda: overview(inspection, self.known(key[1])))
+        def make() -> Overview:
+            with diagnosing("short"):
+                return overview(inspection, self.known(key[1]))
+
+        return self._overviews.of(key, make)
 
     def answer_of(self, database: Database, job: OpenJob, figures: Figures, *, by: Who) -> Answer:
         """Diagnose a job: with the learnt tables that its verdict was signed with, else with those in use."""

@@ -16,6 +16,7 @@ from typing import Any, TypeVar, cast
 from sqlalchemy.exc import IntegrityError, OperationalError
 
 from mesotrope.errors import InvalidInput
+from mesotrope.metrics import DONE_AGAIN
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import DoneOnce
@@ -52,8 +53,9 @@ def again(work: Callable[[], Result], *, undone: tuple[int, ...] = UNDONE_BY_THE
         try:
             return work()
         except (OperationalError, IntegrityError) as error:
-            if code_of(error) not in undone:
+            if (number := code_of(error)) not in undone:
                 raise
+            DONE_AGAIN.labels(number).inc()
             time.sleep(random.uniform(0.005, 0.05))
     return work()
 

@@ -7,6 +7,7 @@ before a workshop is known: it refuses every table of a workshop but the few tha
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -15,6 +16,7 @@ from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, UOWTransaction, with_loader_criteria
 
 from mesotrope.errors import OutsideWorkshop, Unchangeable
+from mesotrope.metrics import spend
 
 # Every table is known to whoever opens a session.
 from mesotrope.store import day_tables, learning_tables, practice_tables  # noqa: F401
@@ -84,6 +86,14 @@ def _hold_rows(session: Session, context: UOWTransaction, instances: Any) -> Non
                 raise OutsideWorkshop
 
 
+def _begins(connection: Connection, _cursor: Any, _said: str, _with: Any, context: Any, _many: bool) -> None:
+    connection.info["began"] = time.perf_counter()
+
+
+def _ends(connection: Connection, _cursor: Any, _said: str, _with: Any, context: Any, _many: bool) -> None:
+    spend("database", time.perf_counter() - connection.info["began"])
+
+
 class Database:
     """The application's connection to its database: a pool, and sessions on it."""
 
@@ -94,6 +104,9 @@ class Database:
             url, pool_pre_ping=True, pool_recycle=1800, pool_size=AT_ONCE, max_overflow=AT_ONCE,
             pool_timeout=CONNECT_S, connect_args={**LIMITS, "init_command": first},
         )  # fmt: skip
+
+        event.listen(self.engine, "before_cursor_execute", _begins)
+        event.listen(self.engine, "after_cursor_execute", _ends)
 
     def of_workshop(self, workshop_id: int) -> WorkshopSession:
         """Open a session that sees and writes only rows of this workshop."""

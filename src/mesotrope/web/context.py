@@ -86,7 +86,7 @@ Watched = Annotated[Shop, Depends(_watched)]
 
 
 async def _door(request: Request, shop: Watched) -> AsyncIterator[Shop]:
-    async with in_turn(request.app.state.lanes.pages, PAGE_WAITS_S):
+    async with in_turn(request.app.state.lanes.pages, "pages", PAGE_WAITS_S):
         database = shop.database.on_one_connection()
         try:
             yield replace(shop, database=database)

@@ -30,6 +30,7 @@ from mesotrope.errors import (
     TooManyAttempts,
     Unchangeable,
 )
+from mesotrope.metrics import DATABASE_ERRORS
 from mesotrope.settings import Settings
 from mesotrope.store.backup import BackupFailed
 from mesotrope.store.instance import DatabaseFailed
@@ -100,11 +101,13 @@ def _refuse(request: Request, error: MesotropeError) -> Response:
 def _busy(error: SQLAlchemyError, chosen: Settings) -> Busy | None:
     """What a database's error means for who asked, where it is none of the program's."""
     if isinstance(error, PoolTimeout):
+        DATABASE_ERRORS.labels("no connection free").inc()
         return Busy("Too much is going on at once")
     if not isinstance(error, DBAPIError):
         return None
     arguments = error.orig.args if error.orig is not None else ()
     code = arguments[0] if arguments else None
+    DATABASE_ERRORS.labels(code).inc()
     away = code in AWAY or error.connection_invalidated or code == 0
     if code in FULL or ((away or code in TOO_LONG) and _disk_is_full(chosen)):
         return Busy("The database's disk is full; the operator has to make room")

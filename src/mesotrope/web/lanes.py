@@ -13,6 +13,7 @@ from anyio import CapacityLimiter
 from fastapi import Depends, Request
 
 from mesotrope.errors import Busy
+from mesotrope.metrics import WAITING
 from mesotrope.store.session import AT_ONCE
 
 #: How much of what takes long is done at once, and how many more may wait for it.
@@ -35,12 +36,14 @@ class Lanes:
 
 
 @asynccontextmanager
-async def in_turn(lane: CapacityLimiter, wait_s: float, most_waiting: int | None = None) -> AsyncIterator[None]:
+async def in_turn(
+    lane: CapacityLimiter, name: str, wait_s: float, most_waiting: int | None = None
+) -> AsyncIterator[None]:
     """Hold a place in a lane. Raises `Busy` where none is free in time, or too many wait already."""
     if most_waiting is not None and lane.statistics().tasks_waiting >= most_waiting:
         raise Busy("Too many wait for this already")
     try:
-        with anyio.fail_after(wait_s):
+        with WAITING.labels(name).track_inprogress(), anyio.fail_after(wait_s):
             await lane.acquire()
     except TimeoutError:
         raise Busy("Too much is going on at once") from None
@@ -51,12 +54,12 @@ async def in_turn(lane: CapacityLimiter, wait_s: float, most_waiting: int | None
 
 
 async def _heavy(request: Request) -> AsyncIterator[None]:
-    async with in_turn(request.app.state.lanes.heavy, HEAVY_WAITS_S, HEAVY_WAITING):
+    async with in_turn(request.app.state.lanes.heavy, "heavy", HEAVY_WAITS_S, HEAVY_WAITING):
         yield
 
 
 async def _password(request: Request) -> AsyncIterator[None]:
-    async with in_turn(request.app.state.lanes.passwords, PAGE_WAITS_S, PASSWORDS_WAITING):
+    async with in_turn(request.app.state.lanes.passwords, "passwords", PAGE_WAITS_S, PASSWORDS_WAITING):
         yield
 
 

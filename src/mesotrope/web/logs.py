@@ -16,13 +16,15 @@ from typing import Literal
 from starlette.datastructures import MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from mesotrope.metrics import REQUEST_SECONDS, REQUESTS, begin_request
+
 LOG = logging.getLogger("mesotrope.requests")
 
 #: Requests that take longer are written as warnings.
 SLOW_MS = 1000.0
 
 #: What a line may hold beside its message.
-FIELDS = ("request", "method", "route", "status", "ms")
+FIELDS = ("request", "method", "route", "status", "ms", "spent_ms")
 
 
 class JsonLines(logging.Formatter):
@@ -64,6 +66,7 @@ class RequestLog:
             return
         request_id, started, status = secrets.token_hex(6), time.perf_counter(), 500
         scope["request_id"] = request_id
+        spent = begin_request()
 
         async def send_with_id(message: Message) -> None:
             nonlocal status
@@ -80,11 +83,17 @@ class RequestLog:
         finally:
             ms = round(1000 * (time.perf_counter() - started), 1)
             route = route_of(scope)
-            slow = ms > SLOW_MS and not route.endswith("/events")  # a stream is meant to stay open
+            stream = route.endswith("/events")  # is meant to stay open
+            REQUESTS.labels(scope["method"], route, status).inc()
+            if not stream:
+                REQUEST_SECONDS.labels(route).observe(ms / 1000)
+            slow = ms > SLOW_MS and not stream
+            went = "".join(f", {part} {time_ms:.0f} ms" for part, time_ms in spent.items()) if slow else ""
+            into = {part: round(time_ms, 1) for part, time_ms in spent.items()}
             LOG.log(
                 logging.WARNING if status >= 500 or slow else logging.INFO,
-                "%s %s %d in %.1f ms [%s]", scope["method"], route, status, ms, request_id,
-                extra=dict(zip(FIELDS, (request_id, scope["method"], route, status, ms), strict=True)),
+                "%s %s %d in %.1f ms%s [%s]", scope["method"], route, status, ms, went, request_id,
+                extra=dict(zip(FIELDS, (request_id, scope["method"], route, status, ms, into), strict=True)),
             )  # fmt: skip
 
 

@@ -16,6 +16,7 @@ from markupsafe import Markup
 
 from mesotrope.core.language.saying import AsWritten, Figure, Joined, Said
 from mesotrope.errors import MesotropeError
+from mesotrope.metrics import spending
 from mesotrope.services.signing_in import Who
 from mesotrope.web.script_words import script_words
 from mesotrope.words import PLAINLY, Speaker
@@ -108,7 +109,8 @@ def as_html(template: str, say: Speaker = PLAINLY, **views: Any) -> str:
     """Render a template to text: a page on paper, say."""
     before = _speaking.set(say)
     try:
-        return _environment.get_template(template).render(say=say, **views)
+        with spending("page"):
+            return _environment.get_template(template).render(say=say, **views)
     finally:
         _speaking.reset(before)
 

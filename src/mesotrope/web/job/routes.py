@@ -14,6 +14,7 @@ from fastapi.responses import RedirectResponse, Response, StreamingResponse
 from mesotrope.core.evidence.wear_log import wear_log
 from mesotrope.core.language.corner import Axle
 from mesotrope.errors import Clash, NotFound
+from mesotrope.metrics import ENTRIES, STREAMS
 from mesotrope.services.findings import (
     Entry,
     field_at,
@@ -122,7 +123,12 @@ async def events(
             await asyncio.sleep(LOOK_S)
             waited += LOOK_S
 
-    return StreamingResponse(stream(), media_type="text/event-stream", headers={"x-accel-buffering": "no"})
+    async def counted() -> AsyncIterator[str]:
+        with STREAMS.track_inprogress():
+            async for told in stream():
+                yield told
+
+    return StreamingResponse(counted(), media_type="text/event-stream", headers={"x-accel-buffering": "no"})
 
 
 def _told(entry: Entry, shop: Shop, who: Who) -> dict[str, Any]:
@@ -163,6 +169,8 @@ def enter_finding(
         )  # fmt: skip
     except Clash as clash:
         return _clashed(request, shop, who, clash, corner, path, value)
+    if not done.repeated:
+        ENTRIES.inc()
     if not from_htmx(request):
         return RedirectResponse(f"/jobs/{job_id}/{stage}?axle={axle}", status_code=303)
     field = field_at((corner, path), shop.knowledge)
