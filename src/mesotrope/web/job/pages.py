@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import ClassVar, TypeVar
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.open_words import open_in_words
@@ -30,6 +30,8 @@ from mesotrope.web.plate.pen import Plate
 from mesotrope.web.vehicle.pages import SAID as SPECIFIED
 from mesotrope.web.verdict.pages import ReasonedSuspect, VerdictRow, reasoned_suspect, verdict_row
 from mesotrope.words import PLAINLY, Speaker
+
+Told = TypeVar("Told")
 
 
 @dataclass(frozen=True)
@@ -108,6 +110,11 @@ def job_page(
     next_href, next_words = next_stage(base, stage, axle, say)
     worth = {test.stage for test in answer.tests if test.decides}
     numbers = job_numbers(job.inspection, specification, answer.measures, knowledge)
+
+    def whole(told: Sequence[Told]) -> Sequence[Told]:
+        """What only the verdict tells: nothing on the other pages."""
+        return told if stage == "verdict" else ()
+
     return JobPage(
         job=job,
         kind=specification.kind,
@@ -157,20 +164,20 @@ def job_page(
         unsafe=tuple(map(say, decision.unsafe)),
         verdicts=tuple(verdict_row(corner, answer, say) for corner in decision.corners),
         open=tuple(say(open_in_words(one, knowledge)) for one in decision.open),
-        watched=tuple(say(watched_in_words(one)) for one in decision.watched),
+        watched=tuple(say(watched_in_words(one)) for one in whole(decision.watched)),
         complaint_explained=next(
             (say(a.because) for a in decision.answered if a.finding == "complaint" and a.how != "open"), ""
         ),
-        reasoned=tuple(reasoned_suspect(suspect, say) for suspect in answer.suspects[:8]),
+        reasoned=tuple(reasoned_suspect(suspect, say) for suspect in whole(answer.suspects[:8])),
         cleared=tuple(
             say(said("{place}: {fault}. {because}", place=c.corner, fault=c.words, because=c.because))
-            for c in answer.cleared
+            for c in whole(answer.cleared)
         ),
         contradictions=tuple(map(say, (*answer.fits_nothing, *answer.contradictions))),
-        defaults=tuple(say(_default_words(name, knowledge)) for name in answer.defaults_used),
-        notes=(*map(say, answer.notes), *map(say, _rotors_too_soon(log, specification))),
-        all_cautions=tuple(map(say, decision.cautions)),
-        facts=facts_of(job.inspection, specification, say),
+        defaults=tuple(say(_default_words(name, knowledge)) for name in whole(answer.defaults_used)),
+        notes=tuple(map(say, whole((*answer.notes, *_rotors_too_soon(log, specification))))),
+        all_cautions=tuple(map(say, whole(decision.cautions))),
+        facts=facts_of(job.inspection, specification, say) if stage == "take-in" else (),
     )
 
 
