@@ -34,8 +34,12 @@ def test_requests_are_counted_by_route_and_never_by_address(signed_in):  # noqa:
     assert counted("mesotrope_requests_total", **labels) == before + 1
     assert counted("mesotrope_request_seconds_count", route=labels["route"]) == took + 1
     client.get("/owners/link/secret-of-a-link")
+    client.request("SECRET-METHOD", "/")
     routes = {one.labels.get("route", "") for family in REGISTRY.collect() for one in family.samples}
     assert not any("secret" in route or f"/{job}" in route for route in routes)
+    methods = {one.labels["method"] for f in REGISTRY.collect() for one in f.samples if "method" in one.labels}
+    assert "SECRET-METHOD" not in methods
+    assert "other" in methods
 
 
 def test_an_entry_is_counted_once_and_its_repetition_not(signed_in):  # noqa: F811

@@ -23,6 +23,9 @@ LOG = logging.getLogger("mesotrope.requests")
 #: Requests that take longer are written as warnings.
 SLOW_MS = 1000.0
 
+#: Methods that are counted by their name: anybody can make up more of them.
+METHODS = frozenset({"GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"})
+
 #: What a line may hold beside its message.
 FIELDS = ("request", "method", "route", "status", "ms", "spent_ms")
 
@@ -84,7 +87,7 @@ class RequestLog:
             ms = round(1000 * (time.perf_counter() - started), 1)
             route = route_of(scope)
             stream = route.endswith("/events")  # is meant to stay open
-            REQUESTS.labels(scope["method"], route, status).inc()
+            REQUESTS.labels(scope["method"] if scope["method"] in METHODS else "other", route, status).inc()
             if not stream:
                 REQUEST_SECONDS.labels(route).observe(ms / 1000)
             slow = ms > SLOW_MS and not stream

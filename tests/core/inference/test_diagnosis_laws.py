@@ -14,10 +14,10 @@ from mesotrope.core.answer.document import answer_document
 from mesotrope.core.evidence.collect import collect
 from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.evidence.specification import complete_specification
-from mesotrope.core.inference.corner_space import worst_of
 from mesotrope.core.inference.posterior import Posterior
 from mesotrope.core.inference.story import story
 from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.inference.worst import worst_of
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.quantity import convert, parse_quantity

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mesotrope.core.inference.corner_space import worst_of
+from mesotrope.core.inference.worst import worst_of
 from mesotrope.core.language.corner import CORNERS
 from mesotrope.core.learning.chain import ALL, WEIGHTS, weight_that_predicts_best
 from mesotrope.core.learning.closed import read_closed

@@ -15,7 +15,8 @@ from functools import reduce
 import numpy as np
 
 from mesotrope.core.evidence.pieces import Graded
-from mesotrope.core.inference.corner_space import CornerSpace, added_by
+from mesotrope.core.inference.corner_space import CornerSpace
+from mesotrope.core.inference.worst import added_by
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.faults import Fault, Likelihood

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from mesotrope.core.inference.corner_space import added_by
+from mesotrope.core.inference.worst import added_by
 from mesotrope.core.language.arrays import Floats
 
 
