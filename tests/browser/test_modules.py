@@ -107,6 +107,26 @@ def test_what_waits_on_the_device_comes_back_in_the_order_it_was_made(modules):
     assert kept == ["a", "c"]
 
 
+def test_what_follows_is_asked_once_for_several_entries_and_not_while_one_waits(modules):
+    asked, meanwhile = modules().evaluate("""async () => {
+        const { bringUpToDate } = await load("follow");
+        const queue = await load("queue");
+        const pause = (ms) => new Promise((done) => setTimeout(done, ms));
+        for (let n = 0; n < 4; n++) bringUpToDate();
+        await pause(60);
+        const asked = window.sent.map(([address]) => address);
+        window.sent.length = 0;
+        window.answers = [[0]]; // the entry waits for the network
+        queue.register("entry", { settle() {}, show() {} });
+        queue.add({ kind: "entry", job: 12, key: "k1", value: "3.4" });
+        bringUpToDate();
+        await pause(60);
+        return [asked, window.sent.map(([address]) => address)];
+    }""")
+    assert asked == ["/jobs/12/strip/refresh?axle=front&wear=1"]
+    assert meanwhile == ["/jobs/12/findings"]
+
+
 #: Adds three entries to the queue and waits until it is still; `told` is what was settled.
 QUEUED = """async (answers) => {
     window.answers = answers;
@@ -178,7 +198,8 @@ def strip(modules):
 
 def sent_of(page):
     page.wait_for_timeout(80)
-    return [dict(pair.split("=") for pair in body.split("&"))["value"] for _, body, _ in page.evaluate("window.sent")]
+    entries = [body for address, body, _ in page.evaluate("window.sent") if address.endswith("/findings")]
+    return [dict(pair.split("=") for pair in body.split("&"))["value"] for body in entries]
 
 
 def test_a_letter_picks_a_word_a_digit_its_place_and_a_second_letter_the_next_that_begins_so(strip):
