@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 import tempfile
@@ -23,6 +24,8 @@ from mesotrope.store.instance import Instance
 from mesotrope.store.migrate import migrate
 from mesotrope.store.session import Database
 from tests.conftest import CHEAP, free_port
+
+ROOT = Path(__file__).resolve().parents[1]
 
 CHROMIUM = {
     "executable_path": "/usr/bin/chromium",
@@ -68,11 +71,12 @@ def served_demo(closed: int = 0, *, whole_day: bool = False) -> Iterator[str]:
 
 
 @contextmanager
-def served_apart() -> Iterator[str]:
-    """As `served_demo`, in a process of its own, as in a workshop; yields its address."""
+def in_a_process(module: str, *arguments: str, tree: Path = ROOT) -> Iterator[str]:
+    """Run a module of a checkout in a process of its own until it is done with; yields the first line that it says."""
     with subprocess.Popen(
-        [sys.executable, "-m", "tests.served"],
-        cwd=Path(__file__).resolve().parents[1], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
+        [sys.executable, "-m", module, *arguments],
+        cwd=tree, env={**os.environ, "PYTHONPATH": str(tree / "src")}, stdin=subprocess.PIPE, stdout=subprocess.PIPE,
+        text=True,
     ) as child:  # fmt: skip
         assert child.stdin
         assert child.stdout
@@ -80,6 +84,13 @@ def served_apart() -> Iterator[str]:
             yield child.stdout.readline().strip()
         finally:
             child.stdin.close()
+
+
+@contextmanager
+def served_apart(tree: Path = ROOT) -> Iterator[str]:
+    """As `served_demo`, by the code of a checkout, in a process of its own, as in a workshop; yields its address."""
+    with in_a_process("tests.served", tree=tree) as address:
+        yield address
 
 
 if __name__ == "__main__":

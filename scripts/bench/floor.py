@@ -30,8 +30,8 @@ PAGE = Environment(autoescape=True).from_string("<ol>{% for row in rows %}" + LI
 def page_of(size: int) -> str:
     """A page of about so many bytes."""
     row = {"name": "inner pad, leading end, rim", "value": 7.25, "words": "worn evenly <from new>"}
-    one = len(PAGE.render(rows=[row]))
-    return PAGE.render(rows=[row] * max(1, size // one))
+    line = len(PAGE.render(rows=[row, row]).encode()) - len(PAGE.render(rows=[row]).encode())
+    return PAGE.render(rows=[row] * max(1, round(size / line)))
 
 
 def floor(url: str) -> FastAPI:

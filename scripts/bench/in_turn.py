@@ -3,10 +3,8 @@ slows down slows all of them. Prints what each takes and its ratio to the floor.
 
 from __future__ import annotations
 
-import os
 import statistics
 import subprocess
-import sys
 import tempfile
 import time
 from collections.abc import Callable, Iterator
@@ -18,6 +16,7 @@ import httpx2
 from mesotrope.store.instance import Instance
 from scripts.bench.client import Client
 from tests.conftest import free_port
+from tests.served import in_a_process, served_apart
 
 HERE = Path(__file__).resolve().parents[2]
 
@@ -28,10 +27,12 @@ def print_in_turn(before: str | None) -> None:
     """before : a revision to be held against this checkout."""
     with ExitStack() as stack:
         floor = httpx2.Client(base_url=stack.enter_context(_floor()))
-        now = stack.enter_context(Client(stack.enter_context(_served(HERE))))
+        now = stack.enter_context(Client(stack.enter_context(served_apart())))
         then = None
         if before:
-            then = stack.enter_context(Client(stack.enter_context(_served(stack.enter_context(_checkout(before))))))
+            then = stack.enter_context(
+                Client(stack.enter_context(served_apart(stack.enter_context(_checkout(before)))))
+            )
         page, entry = len(now.page().encode()), len(now.entry().encode())
         follows = "/jobs/1/strip/refresh?axle=rear"
         asked: dict[str, Callable[[], object]] = {
@@ -78,31 +79,9 @@ def _floor() -> Iterator[str]:
     with tempfile.TemporaryDirectory() as folder:
         instance = Instance(Path(folder), free_port(), buffer_mib=64)
         instance.start()
-        with _process(HERE, "scripts.bench.floor", instance.url(), str(free_port())) as address:
+        with in_a_process("scripts.bench.floor", instance.url(), str(free_port())) as address:
             yield address
         instance.stop()
-
-
-@contextmanager
-def _served(tree: Path) -> Iterator[str]:
-    """A checkout's demo, served by its own code in a process of its own."""
-    with _process(tree, "tests.served") as address:
-        yield address
-
-
-@contextmanager
-def _process(tree: Path, module: str, *arguments: str) -> Iterator[str]:
-    with subprocess.Popen(
-        [sys.executable, "-m", module, *arguments],
-        cwd=tree, env={**os.environ, "PYTHONPATH": str(tree / "src")}, stdin=subprocess.PIPE, stdout=subprocess.PIPE,
-        text=True,
-    ) as child:  # fmt: skip
-        assert child.stdin
-        assert child.stdout
-        try:
-            yield child.stdout.readline().strip()
-        finally:
-            child.stdin.close()
 
 
 @contextmanager
