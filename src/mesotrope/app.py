@@ -201,7 +201,7 @@ def create_app(
         return {"status": "ready"}
 
     answer_errors(app)
-    app.add_middleware(GZipMiddleware, minimum_size=1024, compresslevel=5)
+    app.add_middleware(GZipMiddleware, minimum_size=1024, compresslevel=3)
     app.add_middleware(Security, hosts=chosen.trusted_hosts, tls=chosen.secure_cookies)
     app.add_middleware(RequestLog)
     if chosen.proxies:
