@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import os
+import random
 import re
 import signal
+import socket
 import subprocess
 import sys
 import time
 import urllib.request
+from contextlib import suppress
 from pathlib import Path
 
 import httpx2
@@ -89,6 +92,16 @@ def test_serve_says_its_address_answers_and_stops_in_order(surroundings, ending,
     assert not private_instance(chosen).answers()
 
 
+def _two_free_ports():
+    """The first of two ports in a row, of those that the system gives to nobody by itself."""
+    while True:
+        port = random.randrange(20_000, 32_000)
+        with socket.socket() as one, socket.socket() as other, suppress(OSError):
+            one.bind(("127.0.0.1", port))
+            other.bind(("127.0.0.1", port + 1))
+            return port
+
+
 def _counts(port):
     """How many requests the process at a metrics port has answered."""
     said = re.findall(
@@ -100,7 +113,7 @@ def _counts(port):
 def test_two_processes_share_one_port_and_neither_remembers_what_the_other_changed(surroundings):
     """Rules, sessions and entries: whichever process answers, it answers as things are."""
     _, environment = surroundings
-    metrics = free_port()
+    metrics = _two_free_ports()
     running = _serve({**environment, "MESOTROPE_METRICS_PORT": str(metrics)}, "--demo", "--processes", "2")
     address, _ = _served(running)
 
