@@ -15,7 +15,6 @@ import math
 import os
 import subprocess
 import sys
-import tempfile
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
@@ -73,20 +72,16 @@ def differences(one: Any, other: Any, where: str = "") -> Iterator[tuple[str, An
 
 
 def main() -> int:
+    from scripts.earlier import checkout
+
     asked = argparse.ArgumentParser(description=__doc__.splitlines()[0])
     asked.add_argument("revision")
     asked.add_argument("--vehicles", type=int, default=500)
     asked.add_argument("--show", type=int, default=20, help="as many differences are printed")
     chosen = asked.parse_args()
     lines = documents(chosen.vehicles)
-    with tempfile.TemporaryDirectory() as folder:
-        tree = Path(folder) / "then"
-        git = ["git", "-C", str(HERE), "worktree"]
-        subprocess.run([*git, "add", "--quiet", "--detach", str(tree), chosen.revision], check=True)
-        try:
-            then = answers(tree / "src", lines)
-        finally:
-            subprocess.run([*git, "remove", "--force", str(tree)], check=True)
+    with checkout(chosen.revision) as tree:
+        then = answers(tree / "src", lines)
     now = answers(HERE / "src", lines)
     found = [
         (number, *difference)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import subprocess
 import sys
 import tempfile
@@ -12,7 +13,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import httpx2
 import uvicorn
+from fastapi import FastAPI
 
 from mesotrope.app import create_app
 from mesotrope.clock import utc_now
@@ -48,26 +51,39 @@ def served_demo(closed: int = 0, *, whole_day: bool = False) -> Iterator[str]:
         load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=utc_now(), closed=closed,
             whole_day=whole_day,
         )  # fmt: skip
-        server = uvicorn.Server(
-            uvicorn.Config(
-                create_app(chosen, database),
-                host=chosen.host,
-                port=chosen.port,
-                log_level="warning",
-                timeout_graceful_shutdown=1,
-            )
-        )
-        thread = threading.Thread(target=server.run, daemon=True)
-        thread.start()
-        while not server.started:
-            time.sleep(0.02)
         try:
-            yield f"http://{chosen.host}:{chosen.port}"
+            with answering(create_app(chosen, database), chosen.port) as address:
+                yield address
         finally:
-            server.should_exit = True
-            thread.join()
             database.close()
             instance.stop()
+
+
+@contextmanager
+def answering(application: FastAPI, port: int) -> Iterator[str]:
+    """Serve an application on a port of this machine; yields its address."""
+    server = uvicorn.Server(
+        uvicorn.Config(application, host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=1)
+    )
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.02)
+    try:
+        yield f"http://127.0.0.1:{port}"
+    finally:
+        server.should_exit = True
+        thread.join()
+
+
+def sign_in(client: httpx2.Client, name: str = "") -> str:
+    """Sign one of a demo's people in, by default the first; returns the token that changes need."""
+    person = re.search(rf'name="person" value="(\d+)"(?:(?!</form>).)*{name}', client.get("/sign-in").text, re.DOTALL)
+    assert person, f"{name} is not on the page"
+    client.post("/sign-in/demo", data={"person": person[1]})
+    token = re.search(r'name="change_token" value="([^"]+)"', client.get("/me").text)
+    assert token
+    return token[1]
 
 
 @contextmanager

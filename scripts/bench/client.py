@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import itertools
-import re
 from types import TracebackType
 from typing import Self
 
 import httpx2
+
+from tests.served import sign_in
 
 
 class Client:
@@ -16,13 +17,7 @@ class Client:
     def __init__(self, address: str) -> None:
         self._http = httpx2.Client(base_url=address, timeout=120)
         self._figures = itertools.count()
-        people = self._http.get("/sign-in").text
-        person = re.search(r'name="person" value="(\d+)"', people)
-        assert person
-        self._http.post("/sign-in/demo", data={"person": person[1]})
-        token = re.search(r'name="change_token" value="([^"]+)"', self._http.get("/").text)
-        assert token
-        self.token = token[1]
+        self.token = sign_in(self._http)
 
     def page(self, path: str = "/jobs/1/strip?axle=rear") -> str:
         """The page at `path`, whole."""

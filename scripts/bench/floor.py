@@ -1,25 +1,19 @@
 """The floor that the bench holds the application against: a bare FastAPI and Jinja page of as many bytes, without any
 database, and with three statements in one transaction.
 
-    python -m scripts.bench.floor DATABASE_URL     serves both, prints the address, and ends with its input
+    python -m scripts.bench.floor DATABASE_URL PORT     serves both, prints the address, and ends with its input
 """
 
 from __future__ import annotations
 
 import sys
-import threading
-import time
-from contextlib import contextmanager
-from typing import TYPE_CHECKING
 
-import uvicorn
 from fastapi import FastAPI
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment
 from sqlalchemy import create_engine, text
 
-if TYPE_CHECKING:
-    from collections.abc import Iterator
+from tests.served import answering
 
 #: A line of the page as a template makes it: three values, escaped.
 LINE = "<li><b>{{ row.name }}</b> <span>{{ row.value }}</span> <i>{{ row.words }}</i></li>\n"
@@ -57,20 +51,7 @@ def floor(url: str) -> FastAPI:
     return app
 
 
-@contextmanager
-def served(app: FastAPI, port: int) -> Iterator[str]:
-    """Serve an application; yields its address."""
-    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="warning"))
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    while not server.started:
-        time.sleep(0.02)
-    yield f"http://127.0.0.1:{port}"
-    server.should_exit = True
-    thread.join()
-
-
 if __name__ == "__main__":
-    with served(floor(sys.argv[1]), int(sys.argv[2])) as address:
+    with answering(floor(sys.argv[1]), int(sys.argv[2])) as address:
         print(address, flush=True)
         sys.stdin.read()

@@ -4,7 +4,6 @@ slows down slows all of them. Prints what each takes and its ratio to the floor.
 from __future__ import annotations
 
 import statistics
-import subprocess
 import tempfile
 import time
 from collections.abc import Callable, Iterator
@@ -15,10 +14,9 @@ import httpx2
 
 from mesotrope.store.instance import Instance
 from scripts.bench.client import Client
+from scripts.earlier import checkout
 from tests.conftest import free_port
 from tests.served import in_a_process, served_apart
-
-HERE = Path(__file__).resolve().parents[2]
 
 TIMES, WARM = 40, 5
 
@@ -30,9 +28,8 @@ def print_in_turn(before: str | None) -> None:
         now = stack.enter_context(Client(stack.enter_context(served_apart())))
         then = None
         if before:
-            then = stack.enter_context(
-                Client(stack.enter_context(served_apart(stack.enter_context(_checkout(before)))))
-            )
+            tree = stack.enter_context(checkout(before))
+            then = stack.enter_context(Client(stack.enter_context(served_apart(tree))))
         page, entry = len(now.page().encode()), len(now.entry().encode())
         follows = "/jobs/1/strip/refresh?axle=rear"
         asked: dict[str, Callable[[], object]] = {
@@ -51,10 +48,9 @@ def print_in_turn(before: str | None) -> None:
     print(f"\nIn turn, {TIMES} times each ({page / 1000:.0f} kB a page, {entry / 1000:.0f} kB an entry's answer):\n")
     print("| what | times its floor | median ms | p95 ms |\n|---|---|---|---|")
     for what, times in took.items():
-        beside = statistics.median(took[floors.get(what.split(" ")[0], with_sql)])
-        print(
-            f"| {what} | {statistics.median(times) / beside:.1f} | {statistics.median(times):.1f} | {_p95(times):.1f} |"
-        )
+        median_ms = statistics.median(times)
+        beside_ms = statistics.median(took[floors.get(what.split(" ")[0], with_sql)])
+        print(f"| {what} | {median_ms / beside_ms:.1f} | {median_ms:.1f} | {_p95(times):.1f} |")
     print("\nTargets: a page 3 times its floor, an entry 4 times its floor with three statements.")
 
 
@@ -82,15 +78,3 @@ def _floor() -> Iterator[str]:
         with in_a_process("scripts.bench.floor", instance.url(), str(free_port())) as address:
             yield address
         instance.stop()
-
-
-@contextmanager
-def _checkout(revision: str) -> Iterator[Path]:
-    with tempfile.TemporaryDirectory() as folder:
-        tree = Path(folder) / "then"
-        git = ["git", "-C", str(HERE), "worktree"]
-        subprocess.run([*git, "add", "--quiet", "--detach", str(tree), revision], check=True)
-        try:
-            yield tree
-        finally:
-            subprocess.run([*git, "remove", "--force", str(tree)], check=True)

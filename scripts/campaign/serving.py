@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import os
-import re
 import signal
 import subprocess
 import sys
@@ -19,36 +18,33 @@ from mesotrope.operate import private_instance
 from mesotrope.settings import Settings
 from mesotrope.store.instance import Instance
 from tests.conftest import free_port
+from tests.served import sign_in
 
 START_S = 120
 
 
-class Served:
-    """A demo of its own, started by the product's own command."""
+class Application:
+    """The demo, started by the product's own command; `said` : what else its surroundings say."""
 
-    def __init__(self, folder: Path) -> None:
-        self.settings = Settings(run_folder=folder, port=free_port())
-        self.log = folder.parent / "application.log"
+    def __init__(self, run_folder: Path, port: int, log: Path, **said: str) -> None:
+        self.port, self.log = port, log
+        self.address = f"http://127.0.0.1:{port}"
         self.process: subprocess.Popen[bytes] | None = None
-        self.address = f"http://127.0.0.1:{self.settings.port}"
-
-    @property
-    def database(self) -> Instance:
-        return private_instance(self.settings)
+        self._said = {
+            "MESOTROPE_RUN_FOLDER": str(run_folder),
+            "MESOTROPE_DEMO_CLOSED": "0",
+            "MESOTROPE_PORT": str(port),
+            "MESOTROPE_PASSWORD_MEMORY_KIB": "16",
+            "MESOTROPE_PASSWORD_ROUNDS": "1",
+            **said,
+        }
 
     def start(self) -> None:
         """Start the application and wait until it answers."""
-        said = {
-            "MESOTROPE_RUN_FOLDER": str(self.settings.run_folder),
-            "MESOTROPE_DEMO_CLOSED": "0",
-            "MESOTROPE_PORT": str(self.settings.port),
-            "MESOTROPE_PASSWORD_MEMORY_KIB": "16",
-            "MESOTROPE_PASSWORD_ROUNDS": "1",
-        }
         with self.log.open("ab") as log:
             self.process = subprocess.Popen(
                 [sys.executable, "-m", "mesotrope.cli", "serve", "--demo"],
-                env={**os.environ, **said}, stdout=log, stderr=log,
+                env={**os.environ, **self._said}, stdout=log, stderr=log,
             )  # fmt: skip
         end = time.monotonic() + START_S
         while not self.is_ready():
@@ -62,9 +58,27 @@ class Served:
         return False
 
     def kill_application(self) -> None:
+        """End the application as a power cut does."""
         assert self.process is not None
         self.process.kill()
         self.process.wait()
+
+    def stop(self) -> None:
+        if self.process is not None and self.process.poll() is None:
+            self.process.terminate()
+            self.process.wait(timeout=30)
+
+
+class Served(Application):
+    """A demo of its own, with its private database."""
+
+    def __init__(self, folder: Path) -> None:
+        self.settings = Settings(run_folder=folder, port=free_port())
+        super().__init__(folder, self.settings.port, folder.parent / "application.log")
+
+    @property
+    def database(self) -> Instance:
+        return private_instance(self.settings)
 
     def kill_database(self) -> None:
         with contextlib.suppress(OSError, ValueError):
@@ -74,19 +88,13 @@ class Served:
         return int((self.settings.run_folder / "mariadb" / "mariadbd.pid").read_text())
 
     def stop(self) -> None:
-        if self.process is not None and self.process.poll() is None:
-            self.process.terminate()
-            self.process.wait(timeout=30)
+        super().stop()
         self.database.stop()
 
     def signed_in(self, name: str = "Bram Oddie") -> httpx2.Client:
         """A client of one of the demo's people, with the token that changes need."""
         client = httpx2.Client(base_url=self.address, timeout=20, follow_redirects=False)
-        page = client.get("/sign-in").text
-        number = re.search(rf'name="person" value="(\d+)">\s*<button class="person-button"><b>{name}', page)[1]
-        client.post("/sign-in/demo", data={"person": number})
-        token = re.search(r'name="change_token" value="([^"]+)"', client.get("/me").text)[1]
-        client.headers["X-Change-Token"] = token
+        client.headers["X-Change-Token"] = sign_in(client, name)
         return client
 
 

@@ -3,15 +3,14 @@ restart with a change of the tables, and two people who enter the same at once a
 
 from __future__ import annotations
 
-import contextlib
 import itertools
-import re
 import threading
 import time
 from collections import Counter
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
+from functools import partial
 
 import httpx2
 from sqlalchemy import create_engine, select, text
@@ -22,7 +21,10 @@ from mesotrope.services.jobs import take_in
 from mesotrope.services.signing_in import nobody_of
 from mesotrope.store import tables
 from mesotrope.store.session import Database
+from scripts.campaign.serving import Application
+from scripts.cluster.node import Node
 from scripts.cluster.running import Cluster
+from tests.served import sign_in
 
 #: Who writes, how many of them at once, and who enters the same at once.
 WRITER, WRITERS, RIVAL = "Bram Oddie", 6, "Wen Hallam"
@@ -46,13 +48,7 @@ class Person:
     def __init__(self, address: str, name: str) -> None:
         self._http = httpx2.Client(base_url=address, timeout=20)
         self.statuses: Counter[int | str] = Counter()
-        page = self._until_ready(lambda: self._http.get("/sign-in"))
-        person = re.search(rf'value="(\d+)"(?:(?!</form>).)*{name}', page.text, re.DOTALL)
-        assert person, f"{name} is not on the page"
-        self._until_ready(lambda: self._http.post("/sign-in/demo", data={"person": person[1]}))
-        token = re.search(r'name="change_token" value="([^"]+)"', self._until_ready(lambda: self._http.get("/")).text)
-        assert token
-        self._token = token[1]
+        self._token = sign_in(self._http, name)
 
     def enter(self, job: int, key: str, value: str, seen: int | None = None) -> httpx2.Response:
         """Enter a thickness; sent again under its key while the answer is that it has to wait, or none comes."""
@@ -153,48 +149,49 @@ def survive(cluster: Cluster, races: int) -> Survived:
     out.acknowledged = len(writers.acknowledged)
     for person in writers.people:
         out.statuses += person.statuses
-    for found in _keys_on_each_node(cluster):
-        out.lost = max(out.lost, sum(key not in found for key in writers.acknowledged))
-        out.doubled = max(out.doubled, sum(count > 1 for count in found.values()))
-    out.apart = _nodes_apart(cluster)
+    on_nodes = list(_keys_on_each_node(cluster))
+    out.lost = max(sum(key not in found for key in writers.acknowledged) for found in on_nodes)
+    out.doubled = max(sum(count > 1 for count in found.values()) for found in on_nodes)
+    out.apart = sum(found != on_nodes[0] for found in on_nodes)
     _race(cluster, jobs[-1], races, out)
     return out
 
 
 def _blows(cluster: Cluster) -> Iterator[tuple[str, Callable[[], float]]]:
+    """What is done to the cluster, each returning after how many seconds all was back."""
     for node in cluster.nodes:
-
-        def kill_node(node: object = node) -> float:
-            node.kill()  # type: ignore[attr-defined]
-            time.sleep(PAUSE_S)
-            node.begin()  # type: ignore[attr-defined]
-            return float(node.wait_until_synced())  # type: ignore[attr-defined]
-
-        yield f"node {node.number} killed, and back", kill_node
+        yield f"node {node.number} killed, and back", partial(_kill_node, node)
     for number, application in enumerate(cluster.applications, start=1):
+        yield f"application {number} killed, and back", partial(_kill_application, application)
+    yield "tables changed, and each application restarted in turn, twice", partial(_change_tables, cluster)
 
-        def kill_application(application: object = application) -> float:
-            application.kill()  # type: ignore[attr-defined]
-            time.sleep(PAUSE_S)
-            began = time.monotonic()
-            application.start()  # type: ignore[attr-defined]
-            return time.monotonic() - began
 
-        yield f"application {number} killed, and back", kill_application
+def _kill_node(node: Node) -> float:
+    node.kill()
+    time.sleep(PAUSE_S)
+    node.begin()
+    return node.wait_until_synced()
 
-    def rolling() -> float:
-        began = time.monotonic()
-        engine = create_engine(cluster.nodes[0].url())
-        for change in (CHANGE, CHANGE_BACK):
-            with engine.connect() as connection:
-                connection.execute(text(change))
-            for application in cluster.applications:
-                application.stop()
-                application.start()
-        engine.dispose()
-        return time.monotonic() - began
 
-    yield "tables changed, and each application restarted in turn, twice", rolling
+def _kill_application(application: Application) -> float:
+    application.kill_application()
+    time.sleep(PAUSE_S)
+    began = time.monotonic()
+    application.start()
+    return time.monotonic() - began
+
+
+def _change_tables(cluster: Cluster) -> float:
+    began = time.monotonic()
+    engine = create_engine(cluster.nodes[0].url())
+    for change in (CHANGE, CHANGE_BACK):
+        with engine.connect() as connection:
+            connection.execute(text(change))
+        for application in cluster.applications:
+            application.stop()
+            application.start()
+    engine.dispose()
+    return time.monotonic() - began
 
 
 def _new_jobs(cluster: Cluster, count: int) -> list[int]:
@@ -227,12 +224,6 @@ def _keys_on_each_node(cluster: Cluster) -> Iterator[Counter[str]]:
         engine.dispose()
 
 
-def _nodes_apart(cluster: Cluster) -> int:
-    """How many nodes hold other entries than the first."""
-    found = list(_keys_on_each_node(cluster))
-    return sum(one != found[0] for one in found)
-
-
 def _race(cluster: Cluster, job: int, races: int, out: Survived) -> None:
     """Two people enter another figure at the same place at once, each at an application of their own."""
     pair = [
@@ -253,8 +244,7 @@ def _race(cluster: Cluster, job: int, races: int, out: Survived) -> None:
             out.races += 1
             won = [answer for answer in told if answer.status_code == 200]
             out.clashes_unnoticed += len(won) != 1
-            with contextlib.suppress(KeyError):
-                seen = max([seen, *(int(answer.headers["x-entry"]) for answer in won)])
+            seen = max([seen, *(int(answer.headers["x-entry"]) for answer in won)])
     for person in pair:
         out.statuses += person.statuses
 

@@ -45,8 +45,7 @@ def test_of_the_knowledge_words_are_found_and_names_and_sources_are_not():
     assert [message for _, message in of_knowledge(table)] == ["one slide pin seized", "by hand"]
 
 
-#: A message on a page, a link or anything else that is marked there, and the message after it.
-SAID = re.compile(r"""_\(["'](.+?)["']\)""")
+#: A link or anything else that is marked on a page, and a whole sentence with whatever stands in it.
 MARKED = re.compile(r"<(a|b|i|span) ?[^>]*>(?:(?!</\1>).)*</\1>", re.DOTALL)
 TRANS = re.compile(r"\{% trans.*?%\}(.*?)\{% endtrans %\}", re.DOTALL)
 
