@@ -16,8 +16,7 @@ from typing import Any, TypeVar
 from threadpoolctl import threadpool_limits
 
 from mesotrope.core.answer.answer import overview
-from mesotrope.core.inference.corner_found import forget_corners
-from mesotrope.core.inference.vehicle_space import forget_spaces
+from mesotrope.core.inference.corner_found import forget_tables
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.learning.chain import ALL, WEIGHTS, weight_that_predicts_best
 from mesotrope.core.learning.closed import read_closed
@@ -166,8 +165,7 @@ def read_by_expert(line: str) -> ReadCase:
     """Read a case with the expert's tables. Forgets the structures that this process has built, now and then."""
     known, reading = knowledge(), _reading()
     if reading.left == 0:
-        forget_spaces()
-        forget_corners()
+        forget_tables()
         reading.counting, reading.left = Counting(known), FORGETS_AFTER
     reading.left -= 1
     case = read_closed(line, known)
@@ -182,8 +180,7 @@ _made: dict[str, tuple[Counts, Knowledge]] = {}
 def predict_by(counts: Counts, line: str) -> Predicted:
     """Predict a case by learnt tables."""
     if not _made or _made["last"][0] != counts:
-        forget_spaces()  # those of earlier tables are never asked for again
-        forget_corners()
+        forget_tables()  # those of earlier tables are never asked for again
         _made["last"] = (counts, learnt(knowledge(), counts))
     known = _made["last"][1]
     case = read_closed(line, known)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from weakref import WeakKeyDictionary
 
 from mesotrope.core.answer.fits import contradictions_of, fits_nothing_of
 from mesotrope.core.answer.reasons import (
@@ -26,13 +27,12 @@ from mesotrope.core.evidence.specification import Specification, complete_specif
 from mesotrope.core.evidence.worn_out import chance_lining_worn_out
 from mesotrope.core.inference.posterior import AxleBeliefs, Posterior, Suspect
 from mesotrope.core.inference.story import StoryStep, decibans, story
-from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.inference.vehicle_space import Space, space_of
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.inspection import Inspection
-from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
-from mesotrope.core.language.remembering import Latest
 from mesotrope.core.language.saying import Sayable, said
 
 
@@ -47,7 +47,6 @@ class Overview:
     chances: Mapping[Suspect, float]
     decision: Decision
     knowledge: Knowledge
-    age_years: float | None
 
 
 @dataclass(frozen=True)
@@ -101,7 +100,7 @@ def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:
     decision = decide(
         inspection, specification, measures, chances, knowledge, _any_of(posterior, chances) if posterior else None
     )
-    return Overview(specification, measures, evidence, posterior, chances, decision, knowledge, inspection.age_years)
+    return Overview(specification, measures, evidence, posterior, chances, decision, knowledge)
 
 
 @dataclass(frozen=True)
@@ -135,8 +134,8 @@ def suspects_of(short: Overview) -> tuple[SuspectAnswer, ...]:
     return suspects_without_reasons(short.chances, short.posterior, short.knowledge)
 
 
-#: What is believed of a kind of vehicle, before anything is found at one.
-_before: Latest[dict[Suspect, float]] = Latest(64)
+#: What is believed of a kind of vehicle by its age, before anything is found at one; gone with what it is made from.
+_before: WeakKeyDictionary[Space, dict[float | None, dict[Suspect, float]]] = WeakKeyDictionary()
 
 
 def moved_decibans(short: Overview, suspect: Suspect) -> float:
@@ -144,16 +143,14 @@ def moved_decibans(short: Overview, suspect: Suspect) -> float:
 
     What findings speak for has moved up, nearly always; the reasons, when they are worked out, say for certain.
     """
-    posterior, age_years = short.posterior, short.age_years
+    posterior = short.posterior
     assert posterior is not None
-    key = (KnowledgeKey(short.knowledge), posterior.space, age_years)
-    before = _before.of(
-        key,
-        lambda: Posterior(
-            short.knowledge, posterior.specification, posterior.space, (), {}, age_years=age_years
-        ).suspects(),
-    )
-    return decibans(short.chances[suspect], before.get(suspect, 0.0))
+    space, age_years = posterior.space, posterior.age_years
+    by_age = _before.setdefault(space, {})
+    if age_years not in by_age:
+        untouched = Posterior(short.knowledge, posterior.specification, space, (), {}, age_years=age_years)
+        by_age[age_years] = untouched.suspects()
+    return decibans(short.chances[suspect], by_age[age_years].get(suspect, 0.0))
 
 
 def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:

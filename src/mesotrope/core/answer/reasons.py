@@ -165,8 +165,9 @@ def in_doubt_of(suspects: Sequence[SuspectAnswer], knowledge: Knowledge) -> tupl
 def _mechanism(suspect: Suspect, posterior: Posterior) -> str:
     """The words of the mechanism that the findings fit; nothing for what is no fault of a corner."""
     place, fault = suspect
-    at_corner = isinstance(place, Corner) and fault in posterior.knowledge.fault
-    return posterior.mechanism(place, fault) if at_corner and isinstance(place, Corner) else ""
+    if isinstance(place, Corner) and fault in posterior.knowledge.fault:
+        return posterior.mechanism(place, fault)
+    return ""
 
 
 def _spoken_for(suspect: SuspectAnswer) -> bool:

@@ -8,6 +8,7 @@ from functools import cached_property
 
 from mesotrope.core.evidence.pieces import Evidence
 from mesotrope.core.inference.corner_table import CornerTable, FoundAtCorner, RowWeights
+from mesotrope.core.inference.vehicle_space import forget_spaces
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.knowledge import KnowledgeKey
 from mesotrope.core.language.remembering import Latest
@@ -63,6 +64,7 @@ def corner_found(table: CornerTable, drag: Floats, groups: Sequence[Sequence[Tak
     return _latest.of((vehicle, found), lambda: CornerFound(table, drag, groups, wears))
 
 
-def forget_corners() -> None:
-    """Forget every corner: for whoever goes on with other tables."""
+def forget_tables() -> None:
+    """Forget every structure that was built and every corner: for whoever goes on with other tables."""
+    forget_spaces()
     _latest.forget()

@@ -87,6 +87,7 @@ class Posterior:
         self.specification = specification
         self.space = space
         self.evidence = list(evidence)
+        self.age_years = age_years
         self.rust_chance = np.array(knowledge.rust.at_age(age_years))
         self.of_system = [item for item in self.evidence if isinstance(item, Graded) and item.corner is VEHICLE]
         self.axles = {
