@@ -18,7 +18,7 @@ from mesotrope.services.signing_in import Who, open_session, who_is
 from mesotrope.store.instance import Instance
 from mesotrope.store.migrate import migrate
 from mesotrope.store.session import Database
-from scripts.big_workshop import fill
+from scripts.bench.big_workshop import fill
 from tests.conftest import Clock, free_port
 
 VEHICLES, VISITS, OPEN = 15_000, 60_000, 200
@@ -41,7 +41,7 @@ def day_rows(timed_ms: Callable[[Callable[[], object], int], list[float]]) -> It
         number = add_workshop(database, "Big", "Town")
         person = add_person(database, number, "big", "Big", "lead", "-")
         who = who_is(database, open_session(database, person, now=clock(), hours=9), now=clock())
-        fill(database, number, person, VEHICLES, VISITS)
+        fill(database.engine, number, person, VEHICLES, VISITS)
         for what, words in ASKED.items():
             found = timed_ms(lambda words=words: find(database, words, by=who), 12)  # type: ignore[misc]
             yield f"find {what} among {VISITS:,} visits: {words}", found, "under 50"

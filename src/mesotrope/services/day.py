@@ -19,9 +19,10 @@ from sqlalchemy.orm import aliased
 
 from mesotrope.core.answer.glance import Glance, glance_at
 from mesotrope.core.day.waiting import JobFacts, Told, Waiting, minutes_to_go, waits_for
-from mesotrope.core.language.corner import Corner, place_named
+from mesotrope.core.language.corner import VEHICLE, Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, marked, said
+from mesotrope.core.language.work import Done
 from mesotrope.core.plan.worth import takes_of
 from mesotrope.errors import InvalidInput
 from mesotrope.services.answers import Remembered
@@ -38,6 +39,9 @@ from mesotrope.store.tables import Job, JobRecord, Person, Vehicle
 #: The kinds of record that Today reads of every job.
 OF_THE_DAY = ("has_it", "promised", "place", "waits")
 
+#: Which of its shapes a stand is kept in; one that was kept in another is made again.
+SHAPE = 2
+
 #: For so long a page makes what is stale, seconds; what is left is made at its next look.
 MAKES_FOR_S = 0.6
 
@@ -46,9 +50,28 @@ PlannedOf = Callable[[int], Planned]
 
 
 @dataclass(frozen=True)
+class ForALead:
+    """What a lead is asked to approve: the work with its places, the key of the plan, why, and what to look out for."""
+
+    work: tuple[Done, ...]
+    plan: str
+    signed_by: str
+    why: str
+    unexplained: bool
+
+    def kept(self) -> dict[str, Any]:
+        return {**self.__dict__, "work": [[str(place), action] for place, action in self.work]}
+
+    @classmethod
+    def of(cls, kept: Mapping[str, Any]) -> ForALead:
+        work = tuple((place_named(place) or VEHICLE, action) for place, action in kept["work"])
+        return cls(**{**kept, "work": work})
+
+
+@dataclass(frozen=True)
 class Stand:
     """How a job stands: at a glance, the facts that say what it waits for, the minutes that its work is counted with,
-    and whether its work opens the hydraulics."""
+    whether its work opens the hydraulics, and what a lead is asked, where one is."""
 
     glance: Glance
     facts: Mapping[str, Any]
@@ -56,13 +79,16 @@ class Stand:
     test_minutes: float
     opens: bool
     kind: str
+    for_a_lead: ForALead | None = None
 
     def kept(self) -> dict[str, Any]:
-        return {**self.__dict__, "glance": self.glance.kept(), "facts": dict(self.facts)}
+        asked = self.for_a_lead.kept() if self.for_a_lead else None
+        return {**self.__dict__, "glance": self.glance.kept(), "facts": dict(self.facts), "for_a_lead": asked}
 
     @classmethod
     def of(cls, kept: Mapping[str, Any]) -> Stand:
-        return cls(**{**kept, "glance": Glance.of(kept["glance"])})
+        asked = kept["for_a_lead"]
+        return cls(**{**kept, "glance": Glance.of(kept["glance"]), "for_a_lead": ForALead.of(asked) if asked else None})
 
 
 @dataclass(frozen=True)
@@ -143,6 +169,10 @@ def stand_of(here: Planned, knowledge: Knowledge) -> Stand:
         "released": released.value["as"] if released else "",
     }
     inspection = here.job.inspection
+    signing = here.plan.sign_off
+    for_a_lead = None
+    if signed and signing.state == "waits":
+        for_a_lead = ForALead(here.work, here.plan.key, signed.by, signing.why, here.plan.unexplained)
     return Stand(
         glance_at(inspection, here.answer, knowledge),
         facts,
@@ -150,6 +180,7 @@ def stand_of(here: Planned, knowledge: Knowledge) -> Stand:
         sum(test.minutes for test in here.answer.next_tests),
         any(action in knowledge.opening_actions for _, action in here.work),
         here.kind,
+        for_a_lead,
     )
 
 
@@ -196,7 +227,7 @@ def _rows(database: Database, by: Who, knowledge: str) -> tuple[list[_Row], dict
         return [
             _Row(
                 job.id, vehicle.label, vehicle.registration, job.visit.get("complaint") or "", job.opened_at, job.shown,
-                job.shown_key, _key(knowledge, job.last_entry, entry, record, job.visit, vehicle.specification),
+                job.shown_key, _key(SHAPE, knowledge, job.last_entry, entry, record, job.visit, vehicle.specification),
                 records.get(job.id, {}),
             )
             for job, vehicle, entry, record in rows

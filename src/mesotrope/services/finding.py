@@ -13,7 +13,7 @@ import unicodedata
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
-from sqlalchemy import delete, func, or_, select
+from sqlalchemy import Select, delete, func, or_, select
 from sqlalchemy.dialects.mysql import insert
 
 from mesotrope.core.language.plate import plate_key
@@ -236,6 +236,12 @@ def _all_lead_to(session: WorkshopSession, words: Sequence[str], *, owners: bool
         span = select(thing.label("it")).where(_begins(SearchWord, word), of).distinct().subquery()
         query = query.join(span, span.c.it == thing)
     return list(session.scalars(query.limit(most)))
+
+
+def words_beginning(letters: str) -> Select[int]:
+    """Numbers of vehicles that have a word of their own that begins so: for whoever finds by more than words."""
+    own = (SearchWord.kind == "v") & (SearchWord.vehicle != 0)
+    return select(SearchWord.vehicle).where(_begins(SearchWord, letters[:LONGEST]), own).distinct()
 
 
 def _begins(table: type[SearchWord], word: str):  # type: ignore[no-untyped-def]  # an expression of the library's

@@ -1,6 +1,6 @@
 """A job as it stands in the database, read once: its vehicle, all visits of that vehicle, and the job's entries.
 
-Two queries bring everything that a page or an entry needs; what is made from them is handed on, never read again.
+Three queries bring everything that a page or an entry needs; what is made from them is handed on, never read again.
 """
 
 from __future__ import annotations
@@ -13,7 +13,6 @@ from functools import cached_property
 from typing import Any, NamedTuple
 
 from sqlalchemy import select
-from sqlalchemy.orm import aliased
 
 from mesotrope.core.evidence.readings import VisitReadings, measured_of
 from mesotrope.core.evidence.since_last import with_earlier_pads
@@ -128,13 +127,24 @@ def build_inspection(
     return parse_inspection(json.dumps(document))
 
 
+class VisitRow(NamedTuple):
+    """One visit of a vehicle as it stands in the database: as much of it as every other visit needs."""
+
+    id: int
+    opened_at: datetime.datetime
+    visit: dict[str, Any]
+    measured: dict[str, dict[str, float]] | None
+    measured_at: int
+    last_entry: int
+
+
 @dataclass
 class JobRows:
     """The rows of one job: itself, its vehicle, all visits of that vehicle (itself among them), its entries."""
 
     job: Job
     vehicle: Vehicle
-    visits: list[Job]
+    visits: list[VisitRow]
     entries: list[EntryRow]
 
     @cached_property
@@ -158,7 +168,7 @@ class JobRows:
         job, vehicle, standing = self.job, self.vehicle, self.standing
         before = [other for other in self.visits if _before(other, job)]
         written = build_inspection(vehicle.specification, job.visit, standing.findings)
-        readings = {other.id: kept_readings(other) for other in self.visits if other is not job}
+        readings = {other.id: kept_readings(other) for other in self.visits if other.id != job.id}
         inspection = with_earlier_pads(written, [readings[other.id] for other in before], knowledge)
         readings[job.id] = VisitReadings(job.id, job.visit.get("odometer_km"), measured_of(standing.findings))
         return OpenJob(
@@ -180,11 +190,11 @@ class JobRows:
         )
 
 
-def _before(other: Job, job: Job) -> bool:
+def _before(other: VisitRow, job: Job) -> bool:
     return (other.opened_at, other.id) < (job.opened_at, job.id)
 
 
-def kept_readings(visit: Job) -> VisitReadings:
+def kept_readings(visit: Job | VisitRow) -> VisitReadings:
     """What a visit keeps of the thicknesses it measured; see `keep_measured`."""
     return VisitReadings(visit.id, visit.visit.get("odometer_km"), visit.measured or {})
 
@@ -201,23 +211,29 @@ def read_job(session: WorkshopSession, job_id: int, *, for_writing: bool = False
 
     Raises `NotFound`, also for another workshop's.
     """
-    # Joined, not asked for within: a query within a locking read sees what was there before the lock was had, and with
-    # it everything that is read after it in the transaction.
-    this = aliased(Job)
-    query = (
-        select(Job, Vehicle)
-        .join(this, this.vehicle_id == Job.vehicle_id)
-        .join(Vehicle, Vehicle.id == Job.vehicle_id)
-        .where(this.id == job_id)
-        .order_by(Job.opened_at, Job.id)
-    )
-    pairs = session.execute(query.with_for_update() if for_writing else query).all()
-    found = next(((job, vehicle) for job, vehicle in pairs if job.id == job_id), None)
+    # The locking read asks for nothing within it: it would see what was there before the lock was had, and with it
+    # everything that is read after it in the transaction.
+    query = select(Job, Vehicle).join(Vehicle, Vehicle.id == Job.vehicle_id).where(Job.id == job_id)
+    found = session.execute(query.with_for_update() if for_writing else query).first()
     if found is None:
         raise NotFound("job")
-    visits = [job for job, _ in pairs]
-    keep_measured(session, [visit for visit in visits if visit.id != job_id])
-    return JobRows(*found, visits, entries_of(session, [job_id])[job_id])
+    job, vehicle = found
+    visits = _visits(session, vehicle.id)
+    stale = [visit.id for visit in visits if visit.measured_at != visit.last_entry and visit.id != job_id]
+    if stale:
+        keep_measured(session, session.scalars(select(Job).where(Job.id.in_(stale))))
+        visits = _visits(session, vehicle.id)
+    return JobRows(job, vehicle, visits, entries_of(session, [job_id])[job_id])
+
+
+def _visits(session: WorkshopSession, vehicle_id: int) -> list[VisitRow]:
+    """All visits of a vehicle, the first first."""
+    rows = session.execute(
+        select(Job.id, Job.opened_at, Job.visit, Job.measured, Job.measured_at, Job.last_entry)
+        .where(Job.vehicle_id == vehicle_id)
+        .order_by(Job.opened_at, Job.id)
+    )
+    return [VisitRow(*row) for row in rows]
 
 
 def entries_of(session: WorkshopSession, job_ids: Iterable[int]) -> dict[int, list[EntryRow]]:

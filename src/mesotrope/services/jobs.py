@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import datetime
 import json
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import Select, func, select
 
 from mesotrope.core.evidence.readings import VisitReadings
 from mesotrope.core.language.entries import check
@@ -18,7 +18,7 @@ from mesotrope.core.language.plate import plate_key
 from mesotrope.core.language.saying import at_most_characters, marked, said, verbatim
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, Surprising
-from mesotrope.services.finding import index_job, index_vehicle
+from mesotrope.services.finding import MOST_LOOKED_AT, index_job, index_vehicle, words_beginning
 from mesotrope.services.findings import FROM_A_DOCUMENT, job_of, places_of, record_all, vehicle_of
 from mesotrope.services.job_rows import OpenJob, build_inspection, keep_measured, kept_readings, read_job
 from mesotrope.services.once import do_once
@@ -31,6 +31,9 @@ from mesotrope.store.tables import Job, Vehicle
 
 #: More vehicles than this are not found at once.
 MOST_FOUND = 8
+
+#: So many vehicles are offered to copy from.
+MOST_SIMILAR = 60
 
 LONGEST_REGISTRATION = 20
 
@@ -106,27 +109,44 @@ class FoundVehicle:
 
 
 def find_vehicles(database: Database, words: str, *, by: Who) -> list[FoundVehicle]:
-    """Vehicles whose plate, VIN or name holds these words, the latest seen first. Two characters at least."""
+    """Vehicles whose plate, VIN or name holds these words, the latest seen first. Two characters at least.
+
+    The plate or VIN itself is looked up first, then what begins so, then any part; each only where the one before it
+    left room.
+    """
     words = words.strip()
     if len(words) < 2:
         return []
-    pattern = "%" + words.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
     with database.of_workshop(by.workshop_id) as session:
+        ids: dict[int, None] = {}
+        for query in _ways_of_finding(words):
+            if len(ids) < MOST_FOUND:
+                ids |= dict.fromkeys(session.scalars(query.limit(MOST_LOOKED_AT)))
         last = func.max(Job.opened_at)
         rows = session.execute(
             select(Vehicle, last)
             .outerjoin(Job, Job.vehicle_id == Vehicle.id)
-            .where(
-                or_(
-                    *(column.like(pattern) for column in (Vehicle.registration, Vehicle.vin, Vehicle.label)),
-                    Vehicle.plate_key.contains(plate_key(words) or words, autoescape=True),
-                )
-            )
+            .where(Vehicle.id.in_(ids))
             .group_by(Vehicle.id)
             .order_by(last.desc())
             .limit(MOST_FOUND)
         )
         return [_found(vehicle, seen) for vehicle, seen in rows]
+
+
+def _ways_of_finding(words: str) -> Iterator[Select[int]]:
+    """Numbers of vehicles by some words: exactly, by a beginning, anywhere; each a span of an index, but for a part of
+    a name, which goes through the names alone."""
+    key = plate_key(words) or words
+    one = select(Vehicle.id)
+    yield one.where(Vehicle.plate_key == key)
+    yield one.where(Vehicle.vin == words.upper())
+    by_beginning = (Vehicle.registration, Vehicle.vin, Vehicle.label)
+    for column in by_beginning:
+        yield one.where(column.startswith(words, autoescape=True))
+    if letters := "".join(letter for letter in key if letter.isalnum()).lower():
+        yield words_beginning(letters)  # plates and VINs are kept under each of their endings
+    yield one.where(Vehicle.label.contains(words, autoescape=True))
 
 
 def vehicle_found(database: Database, vehicle_id: int, *, by: Who) -> FoundVehicle:
@@ -144,11 +164,10 @@ def _found(vehicle: Vehicle, seen: datetime.datetime | None) -> FoundVehicle:
 
 
 def similar_vehicles(database: Database, kind: str, *, by: Who) -> list[FoundVehicle]:
-    """Vehicles of a kind whose brakes are specified, to copy from."""
+    """Vehicles of a kind whose brakes are specified, to copy from: the latest that came, by name."""
+    latest = select(Vehicle).where(Vehicle.specified_kind == kind).order_by(Vehicle.id.desc()).limit(MOST_SIMILAR)
     with database.of_workshop(by.workshop_id) as session:
-        rows = session.scalars(select(Vehicle).order_by(Vehicle.label).limit(400))
-        found = [_found(vehicle, None) for vehicle in rows]
-        return [vehicle for vehicle in found if vehicle.kind == kind and vehicle.specified]
+        return [_found(vehicle, None) for vehicle in sorted(session.scalars(latest), key=lambda one: one.label)]
 
 
 def _require_names(label: str, registration: str, vin: str) -> tuple[str, str | None, str | None]:

@@ -133,19 +133,20 @@ def owner_of(session: WorkshopSession, owner_id: int, *, for_writing: bool = Fal
 
 def owners_of(database: Database, *, by: Who, begins: str = "", after: str = "") -> list[OwnerRow]:
     """Owners by name, a page at a time; `begins`: those whose name begins so."""
+    query = select(Owner).order_by(Owner.name, Owner.id).limit(PAGE)
+    if begins.strip():
+        query = query.where(Owner.name.startswith(begins.strip(), autoescape=True))
+    if after:
+        query = query.where(Owner.name > after)
     with database.of_workshop(by.workshop_id) as session:
-        query = (
-            select(Owner, func.count(Vehicle.id))
-            .outerjoin(Vehicle, Vehicle.owner_id == Owner.id)
-            .group_by(Owner.id)
-            .order_by(Owner.name, Owner.id)
-            .limit(PAGE)
+        owners = session.scalars(query).all()
+        theirs = (
+            select(Vehicle.owner_id, func.count(Vehicle.id))
+            .where(Vehicle.owner_id.in_([owner.id for owner in owners]))
+            .group_by(Vehicle.owner_id)
         )
-        if begins.strip():
-            query = query.where(Owner.name.startswith(begins.strip(), autoescape=True))
-        if after:
-            query = query.where(Owner.name > after)
-        return [OwnerRow(owner.id, contact_of(owner), count) for owner, count in session.execute(query)]
+        counts: dict[int | None, int] = dict(session.execute(theirs).all())
+        return [OwnerRow(owner.id, contact_of(owner), counts.get(owner.id, 0)) for owner in owners]
 
 
 def owner_page(database: Database, owner_id: int, *, by: Who) -> OwnerPage:

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import select, update
+from sqlalchemy import ColumnElement, Select, func, select, update
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import parse_quantity
@@ -20,7 +20,7 @@ from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.knowledge.provenance import named
 from mesotrope.services.audit import note_by
 from mesotrope.services.signing_in import Who
-from mesotrope.store.session import Database
+from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Person, Workshop, WorkshopRule
 
 #: Prices that no single action has: what they are called, and the most that is believed.
@@ -95,16 +95,28 @@ class Rule:
 
 
 def rules_of(database: Database, *, by: Who) -> dict[str, Rule]:
-    """The rules that hold in the signed-in person's workshop, by their key."""
-    return {rule.key: rule for rule in changes_of(database, by=by)}
-
-
-def changes_of(database: Database, *, by: Who) -> list[Rule]:
-    """Every change of a rule, the first first."""
+    """The rules that hold in the signed-in person's workshop, by their key: the latest of each."""
     with database.of_workshop(by.workshop_id) as session:
-        names = {person.id: person.name for person in session.scalars(select(Person))}
-        rows = session.scalars(select(WorkshopRule).order_by(WorkshopRule.id))
-        return [Rule(row.key, row.value, names.get(row.set_by, "somebody"), row.set_at) for row in rows]
+        return {rule.key: rule for rule in _read(session, _with_names().where(_latest()))}
+
+
+def changes_of(database: Database, *, by: Who, most: int) -> list[Rule]:
+    """The latest changes of rules, the last first, so many at most."""
+    with database.of_workshop(by.workshop_id) as session:
+        return _read(session, _with_names().order_by(WorkshopRule.id.desc()).limit(most))
+
+
+def _latest() -> ColumnElement[bool]:
+    """That a rule is the latest of its key."""
+    return WorkshopRule.id.in_(select(func.max(WorkshopRule.id)).group_by(WorkshopRule.key))
+
+
+def _with_names() -> Select[WorkshopRule, str]:
+    return select(WorkshopRule, Person.name).outerjoin(Person, Person.id == WorkshopRule.set_by)
+
+
+def _read(session: WorkshopSession, query: Select[WorkshopRule, str]) -> list[Rule]:
+    return [Rule(row.key, row.value, name or "somebody", row.set_at) for row, name in session.execute(query)]
 
 
 def set_rules(
@@ -222,7 +234,7 @@ Figures = tuple[tuple[str, Any], ...]
 def figures_of(database: Database, *, by: Who) -> Figures:
     """The limits, prices and minutes that hold in the signed-in person's workshop in place of the product's, and what
     of what was learnt it has set aside."""
-    set_here = select(WorkshopRule.key, WorkshopRule.value).order_by(WorkshopRule.id)
+    set_here = select(WorkshopRule.key, WorkshopRule.value).where(_latest())
     with database.of_workshop(by.workshop_id) as session:
         latest = {
             key: value

@@ -194,6 +194,7 @@ class Vehicle(WorkshopOwned, Base):
         Index("vehicles_by_registration", "workshop_id", "registration"),
         Index("vehicles_by_vin", "workshop_id", "vin"),
         Index("vehicles_by_label", "workshop_id", "label"),
+        Index("vehicles_by_kind", "workshop_id", "specified_kind"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -203,6 +204,8 @@ class Vehicle(WorkshopOwned, Base):
     plate_key: Mapped[str | None] = mapped_column(String(20, collation=EXACT))
     vin: Mapped[str | None] = mapped_column(String(17))
     specification: Mapped[dict[str, Any]]
+    #: Its kind where its brakes are specified, so that they can be copied; set with the specification.
+    specified_kind: Mapped[str | None] = mapped_column(String(20))
     owner_id: Mapped[int | None]
     #: What its dates were worked out with; none: they are to be worked out (again).
     due_key: Mapped[str | None] = mapped_column(String(80, collation=EXACT))
@@ -213,6 +216,11 @@ class Vehicle(WorkshopOwned, Base):
     def _compared_as(self, _name: str, plate: str | None) -> str | None:
         self.plate_key = plate_key(plate) if plate else None
         return plate
+
+    @validates("specification")
+    def _copied_as(self, _name: str, specification: dict[str, Any]) -> dict[str, Any]:
+        self.specified_kind = specification.get("kind", "car") if specification.get("axles") else None
+        return specification
 
 
 class Job(WorkshopOwned, Base):

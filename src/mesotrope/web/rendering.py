@@ -12,7 +12,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
 from jinja2.runtime import Context
-from markupsafe import Markup
+from markupsafe import Markup, escape
 
 from mesotrope.core.language.saying import AsWritten, Figure, Joined, Said
 from mesotrope.errors import MesotropeError
@@ -68,9 +68,9 @@ def _change_fields(who: Who, once: bool = True) -> Markup:
 
     once : not for a form that stays on the page when it was sent, to be sent again with another value.
     """
-    fields = Markup('<input type="hidden" name="{}" value="{}">')
-    named = {"change_token": who.change_token} | ({"idempotency_key": secrets.token_urlsafe(18)} if once else {})
-    return Markup("").join(fields.format(name, value) for name, value in named.items())
+    token = f'<input type="hidden" name="change_token" value="{escape(who.change_token)}">'
+    key = f'<input type="hidden" name="idempotency_key" value="{secrets.token_urlsafe(18)}">' if once else ""
+    return Markup(token + key)  # the token is escaped, the key has letters that need none
 
 
 _environment.globals["change_fields"] = _change_fields

@@ -41,12 +41,18 @@ class Signature:
 class SignOff:
     """Where the verdict stands.
 
-    unsigned : nobody has signed it. changed : it is not the one that was signed. waits : for a lead's approval.
-    stands : it may be worked by and released on.
+    unsigned : nobody has signed it. changed : it is not the one that was signed. waits : for a lead's approval, and
+    why. stands : it may be worked by and released on.
     """
 
     state: Literal["unsigned", "changed", "waits", "stands"]
     words: Sayable
+    why: str = ""
+
+
+def waits_for_a_lead(signed_by: str, why: str) -> Sayable:
+    """That a signed verdict waits for a lead, and why."""
+    return said("Signed by {name}. It waits for a lead: {why}.", name=verbatim(signed_by), why=why)
 
 
 def plan_key(verdict: str | None, plan: Iterable[PlannedAction], overruled: Mapping[str, str]) -> str:
@@ -88,7 +94,7 @@ def sign_off(
             "stands",
             said("Signed by {name}, approved by {lead}.", name=verbatim(signed.by), lead=verbatim(approved.by)),
         )
-    return SignOff("waits", said("Signed by {name}. It waits for a lead: {why}.", name=verbatim(signed.by), why=why))
+    return SignOff("waits", waits_for_a_lead(signed.by, why), why)
 
 
 def _asks_for_a_lead(role: str, against_recommendation: bool, rules: Mapping[str, str]) -> str:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mesotrope.core.language.corner import Place
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import said, verbatim
+from mesotrope.core.plan.sign_off import waits_for_a_lead
 from mesotrope.core.plan.worth import price_of
-from mesotrope.services.planned_jobs import Planned
-from mesotrope.services.signing_in import Who
-from mesotrope.web.context import Shop
+from mesotrope.services.day import ForALead
 from mesotrope.web.day.views import DayRow
 from mesotrope.web.places import places_in_words
+from mesotrope.words import Speaker
 
 
 @dataclass(frozen=True)
@@ -23,22 +24,20 @@ class Approval:
     work: tuple[str, ...]
     price: str
     key: str
-    unsafe: bool
     unexplained: bool
 
 
-def approval_of(row: DayRow, here: Planned, shop: Shop, who: Who) -> Approval:
-    say = shop.say(who, here.kind)
+def approval_of(row: DayRow, asked: ForALead, known: Knowledge, say: Speaker) -> Approval:
+    """known : with the workshop's own prices."""
     by_action: dict[str, list[Place]] = {}
-    for place, action in here.work:
+    for place, action in asked.work:
         by_action.setdefault(action, []).append(place)
-    known = shop.knowledge
     work = tuple(
         say(said("{action} ({places})", action=known.action[action].words, places=verbatim(where)))
         if (where := places_in_words(places, say))
         else say(known.action[action].words)
         for action, places in by_action.items()
     )
-    price = f"{price_of(here.work, known):.0f} {known.money.currency}" if here.work else ""
-    unsafe = bool(here.answer.decision.unsafe)
-    return Approval(row, say(here.plan.sign_off.words), work, price, here.plan.key, unsafe, here.plan.unexplained)
+    price = f"{price_of(asked.work, known):.0f} {known.money.currency}" if asked.work else ""
+    why = say(waits_for_a_lead(asked.signed_by, asked.why))
+    return Approval(row, why, work, price, asked.plan, asked.unexplained)

@@ -42,7 +42,12 @@ def today_page(
     jobs, planned = _read(shop, who)
     now, chosen = shop.now(), Chosen(whose, waits, late, sort if sort in SORTS else "mine")
     seen = today(jobs, planned, chosen, shop.knowledge, shop.say(who), by=who, now=now)
-    approvals = [approval_of(row, shop.planned(who, row.id), shop, who) for row in seen.approvals]
+    asked = {job.id: job.stand for job in jobs}
+    approvals = [
+        approval_of(row, stand.for_a_lead, shop.knowledge, shop.say(who, stand.kind))
+        for row in seen.approvals
+        if (stand := asked[row.id]) and stand.for_a_lead
+    ]
     return render(
         "day/page.html", request, who=who, today=seen, approvals=approvals, sorts=SORTS, states=CHOICES, agreed=AGREED,
         places=[place.name for place in planned.places], people=planned.people, day=now,

@@ -29,6 +29,9 @@ from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/rules")
 
+#: So many changes are shown.
+MOST_CHANGES = 40
+
 
 #: What each kind of choice is headed with.
 TITLES = {
@@ -82,7 +85,7 @@ def rules_page(request: Request, shop: AtTheDoor, who: SignedIn, kept: int | Non
         ])
         for kind, title in TITLES.items()
     ]  # fmt: skip
-    changes = [_change(rule, known) for rule in reversed(changes_of(shop.database, by=who))][:40]
+    changes = [_change(rule, known) for rule in changes_of(shop.database, by=who, most=MOST_CHANGES)]
     return render(
         "rules/page.html", request, who=who, money=money, actions=actions, schools=schools,
         choices=choices, details=_details(known, rules), limits=limits, changes=changes, cite=shop.knowledge.cite,

@@ -7,12 +7,12 @@ import random
 from collections.abc import Iterator
 from typing import Any
 
-from sqlalchemy import insert, text
+from sqlalchemy import Engine, insert, text
 
+from mesotrope.core.evidence.readings import measured_of
 from mesotrope.services.finding import endings_of, words_of
-from mesotrope.store.day_tables import Owner, SearchWord
-from mesotrope.store.session import Database
-from mesotrope.store.tables import Job, Vehicle
+from mesotrope.store.day_tables import DueItem, Owner, SearchWord
+from mesotrope.store.tables import FindingEntry, Job, Vehicle
 
 COLOURS = ("Amber", "Blue", "Copper", "Dun", "Ebony", "Fawn", "Grey", "Hazel", "Ivory", "Jade", "Khaki", "Lime")
 BODIES = ("hatchback", "estate", "saloon", "van", "pickup", "coupe", "minibus", "camper")
@@ -27,25 +27,46 @@ SAID = (
 #: Rows written at once.
 BATCH = 5000
 
+#: Where a visit measures: four pads, how a wheel turns and the age of the fluid; seven entries.
+PADS = tuple((f"rear_{side}", f"pad_mm.{pad}.lead_rim") for side in ("left", "right") for pad in ("inner", "outer"))
 
-def fill(database: Database, workshop_id: int, person_id: int, vehicles: int, visits: int, seed: int = 1) -> None:
-    """Write so many closed visits of so many vehicles, each vehicle with an owner; the same whoever asks."""
+#: What a closed visit counts for, as it would be worked out.
+COUNTED = {
+    "minutes": 65.0, "spared": 0, "spared_money": 0.0, "first": 0.7, "needless": 1, "tests": 6,
+    "suspect": ["rear_left", "slide_pins_seized"],
+}  # fmt: skip
+
+
+def fill(
+    engine: Engine, workshop_id: int, person_id: int, vehicles: int, visits: int, seed: int = 1, *,
+    due_key: str | None = None,
+) -> None:  # fmt: skip
+    """Write so many closed visits of so many vehicles, each visit with seven entries, each vehicle with an owner and
+    something that falls due; the same whoever asks. due_key : what the dates are said to be worked out with."""
     chance = random.Random(seed)
-    with database.engine.begin() as connection:
+    with engine.begin() as connection:
         first = {name: (connection.scalar(text(f"select coalesce(max(id), 0) from {name}")) or 0) + 1
-                 for name in ("owners", "vehicles", "jobs")}  # fmt: skip
+                 for name in ("owners", "vehicles", "jobs", "finding_entries")}  # fmt: skip
         people = [_owner(first["owners"] + n, workshop_id, chance) for n in range(vehicles)]
         cars = [_vehicle(first["vehicles"] + n, people[n], workshop_id, chance) for n in range(vehicles)]
         jobs = [
             _job(first["jobs"] + n, cars[n % vehicles]["id"], workshop_id, person_id, chance) for n in range(visits)
         ]
-        for table, rows in ((Owner, people), (Vehicle, cars), (Job, jobs)):
+        entries = [
+            entry for job in jobs for entry in _entries(first["finding_entries"], job, first["jobs"], person_id, chance)
+        ]
+        dates = [_due(car, jobs[n], chance) for n, car in enumerate(cars[: len(jobs)])]
+        for car in cars:
+            car["due_key"] = due_key
+        words = list(_words(workshop_id, people, cars, jobs))
+        written: tuple[tuple[type[Any], list[dict[str, Any]]], ...] = (
+            (Owner, people), (Vehicle, cars), (Job, jobs), (FindingEntry, entries), (DueItem, dates),
+            (SearchWord, words),
+        )  # fmt: skip
+        for table, rows in written:
             for start in range(0, len(rows), BATCH):
                 connection.execute(insert(table.__table__), rows[start : start + BATCH])
-        words = list(_words(workshop_id, people, cars, jobs))
-        for start in range(0, len(words), BATCH):
-            connection.execute(insert(SearchWord.__table__), words[start : start + BATCH])
-        connection.execute(text("analyze table search_words, jobs, vehicles, owners"))
+        connection.execute(text("analyze table search_words, jobs, vehicles, owners, finding_entries"))
 
 
 def _owner(number: int, workshop_id: int, chance: random.Random) -> dict[str, Any]:
@@ -67,7 +88,35 @@ def _job(number: int, vehicle: int, workshop_id: int, person: int, chance: rando
     visit = {"date": opened.date().isoformat(), "complaint": chance.choice(SAID)}
     return {
         "id": number, "workshop_id": workshop_id, "vehicle_id": vehicle, "opened_by": person, "opened_at": opened,
-        "closed_at": opened, "state": "closed", "visit": visit, "last_entry": 0, "measured_at": 0, "indexed": True,
+        "closed_at": opened, "state": "closed", "visit": visit, "indexed": True, "figures": COUNTED,
+    }  # fmt: skip
+
+
+def _entries(
+    first: int, job: dict[str, Any], first_job: int, person: int, chance: random.Random
+) -> Iterator[dict[str, Any]]:
+    """The entries of a job, and with it what it keeps of them."""
+    found: dict[tuple[str, str], Any] = {place: round(chance.uniform(3, 11), 1) for place in PADS}
+    found[("rear_left", "spin.turns")] = 2.0
+    found[("rear_left", "spin.seconds")] = 2.4
+    found[("system", "fluid_age_months")] = chance.randrange(6, 60)
+    number = first + len(found) * (job["id"] - first_job)
+    job |= {"measured": measured_of(found), "last_entry": number + len(found) - 1}
+    job["measured_at"] = job["last_entry"]
+    for (corner, path), value in found.items():
+        yield {
+            "id": number, "workshop_id": job["workshop_id"], "job_id": job["id"], "corner": corner, "path": path,
+            "value": value, "entered_by": person, "entered_at": job["opened_at"], "idempotency_key": f"made-{number}",
+            "device": "", "simulated": False,
+        }  # fmt: skip
+        number += 1
+
+
+def _due(car: dict[str, Any], job: dict[str, Any], chance: random.Random) -> dict[str, Any]:
+    day = datetime.date(2026, 1, 1) + datetime.timedelta(days=chance.randrange(1500))
+    return {
+        "workshop_id": car["workshop_id"], "vehicle_id": car["id"], "job_id": job["id"], "key": "fluid",
+        "kind": "fluid", "day": day, "told": {"months": 24},
     }  # fmt: skip
 
 
