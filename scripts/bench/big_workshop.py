@@ -11,7 +11,7 @@ from sqlalchemy import Engine, insert, text
 
 from mesotrope.core.evidence.readings import measured_of
 from mesotrope.services.finding import endings_of, words_of
-from mesotrope.store.day_tables import DueItem, Owner, SearchWord
+from mesotrope.store.day_tables import DueItem, FigureMonth, Owner, SearchWord
 from mesotrope.store.tables import FindingEntry, Job, Vehicle
 
 COLOURS = ("Amber", "Blue", "Copper", "Dun", "Ebony", "Fawn", "Grey", "Hazel", "Ivory", "Jade", "Khaki", "Lime")
@@ -56,12 +56,17 @@ def fill(
             entry for job in jobs for entry in _entries(first["finding_entries"], job, first["jobs"], person_id, chance)
         ]
         dates = [_due(car, jobs[n], chance) for n, car in enumerate(cars[: len(jobs)])]
+        closed = {job["closed_at"].strftime("%Y-%m") for job in jobs}
+        known = set(connection.scalars(text(f"select month from figure_months where workshop_id = {workshop_id}")))
+        months = [
+            {"workshop_id": workshop_id, "month": month, "changed": 1, "counted": 0} for month in sorted(closed - known)
+        ]
         for car in cars:
             car["due_key"] = due_key
         words = list(_words(workshop_id, people, cars, jobs))
         written: tuple[tuple[type[Any], list[dict[str, Any]]], ...] = (
             (Owner, people), (Vehicle, cars), (Job, jobs), (FindingEntry, entries), (DueItem, dates),
-            (SearchWord, words),
+            (SearchWord, words), (FigureMonth, months),
         )  # fmt: skip
         for table, rows in written:
             for start in range(0, len(rows), BATCH):

@@ -58,7 +58,7 @@ PAGES = {
 COPIED: dict[str, tuple[str, ...]] = {
     "owners": ("id",), "vehicles": ("id", "owner_id"), "jobs": ("id", "vehicle_id", "last_entry", "measured_at"),
     "finding_entries": ("id", "job_id"), "due_items": ("id", "vehicle_id", "job_id"),
-    "search_words": ("vehicle", "thing"),
+    "search_words": ("vehicle", "thing"), "figure_months": (),
 }  # fmt: skip
 
 

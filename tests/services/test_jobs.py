@@ -27,7 +27,7 @@ def _take_in(database, who, clock, **more):
 def test_a_vehicle_is_found_again_by_plate_vin_or_name(database, someone, clock):
     who = someone()
     _take_in(database, who, clock, registration="0-abc-1", vin=VIN)
-    for words in ("0-ABC", "042788", "red v"):
+    for words in ("0-ABC-1", "0abc1", "0-ABC", "bc-1", VIN, VIN.lower()[:6], "042788", "Red", "red v", "van", "d va"):
         assert [v.label for v in find_vehicles(database, words, by=who)] == ["Red van"]
     assert find_vehicles(database, "blue", by=who) == []
     assert find_vehicles(database, "%", by=who) == []
@@ -89,7 +89,11 @@ def test_brakes_are_copied_from_a_similar_vehicle_but_not_its_names(database, so
     axles = {"front": {"pad_new_mm": 12.5}}
     written = {"label": "Red van", "kind": "car", "axles": axles}
     describe(database, knowledge(), job, specification=written, by=who)
+    _take_in(database, who, clock, label="Nothing is known of its brakes")
     like = similar_vehicles(database, "car", by=who)
+    assert [vehicle.label for vehicle in like] == ["Red van"]
+    assert similar_vehicles(database, "motorcycle", by=who) == []
+    assert similar_vehicles(database, "car", by=someone()) == []
     copied = open_job(
         database, _take_in(database, who, clock, label="Blue van", copy_from=like[0].id), by=who, knowledge=knowledge()
     )

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import dataclasses
+
 import pytest
 
 from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.day.figures import Sums
 from mesotrope.core.language.corner import Corner
 from mesotrope.knowledge import knowledge
-from mesotrope.services.figures import closed_figures, figures_wait, work_out_figures
+from mesotrope.services.figures import closed_figures, figures_by_month, figures_wait, work_out_figures
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import take_in
 from mesotrope.services.outcomes import close_job, note_outcome, open_again, take_comeback_in
 from mesotrope.services.records import keep_record
+from mesotrope.services.workshop import about, change
+from mesotrope.words import Dates
 from tests.documents import DRAGS
 
 LEFT = Corner.FRONT_LEFT
@@ -131,3 +136,55 @@ def test_many_that_wait_are_worked_out_beside_the_pages(database, someone, clock
     assert who.workshop_id in figures_wait(database)
     figures(database, who)
     assert who.workshop_id not in figures_wait(database)
+
+
+def by_month(database, who):
+    """The figures by month, worked out first; they are what their jobs say, whatever was kept before."""
+    cases, _ = figures(database, who)
+    found, left = figures_by_month(database, by=who)
+    assert left == 0
+    for month, sums in found.items():
+        assert sums == Sums.of(case for case in cases if case.month == month)
+    assert sum(sums.closed for sums in found.values()) == len(cases)
+    return found
+
+
+def test_a_month_that_was_kept_is_read_and_not_made_again(database, someone, clock, closed, monkeypatch):
+    import mesotrope.services.figures as figures_module
+
+    who = someone()
+    closed(who)
+    first = by_month(database, who)
+    monkeypatch.setattr(figures_module, "outcomes_in", None)  # what making them again would need
+    assert figures_by_month(database, by=who) == (first, 0)
+    assert first["2026-05"].closed == 1
+
+
+def test_whatever_changes_a_month_has_it_counted_again(database, someone, clock, closed):
+    """A month later: a comeback counts against the month of the first visit; what it was then counts there, too."""
+    who = someone()
+    job = closed(who)
+    assert by_month(database, who)["2026-05"].right == (1, 1)
+    clock.forward(40 * 24 * 60)
+    back = take_comeback_in(database, job, "hot again", by=who, now=clock())
+    assert by_month(database, who)["2026-05"].came_back == 1
+    note_outcome(database, knowledge(), back, {LEFT: ["slide_pins_seized"]}, "seen", by=who, now=clock())
+    close_job(database, back, by=who, now=clock())
+    both = by_month(database, who)
+    assert (both["2026-05"].closed, both["2026-06"].closed) == (1, 1)
+    open_again(database, back, by=who, now=clock())
+    assert by_month(database, who)["2026-06"].closed == 0
+    open_again(database, job, by=who, now=clock())
+    assert by_month(database, who)["2026-05"].closed == 0
+
+
+def test_a_month_begins_by_the_clock_on_the_workshops_wall(database, someone, clock, closed):
+    """Closed a quarter of an hour before midnight, UTC, on the last of May: in Berlin it is June."""
+    who = someone("lead")
+    clock.at = clock.at.replace(day=31, hour=23, minute=30)
+    closed(who)
+    assert {month: sums.closed for month, sums in by_month(database, who).items() if sums.closed} == {"2026-05": 1}
+    there = dataclasses.replace(about(database, by=who), time_zone="Europe/Berlin")
+    change(database, there, by=who, now=clock())
+    moved = dataclasses.replace(who, dates=Dates("Europe/Berlin"))
+    assert {month: sums.closed for month, sums in by_month(database, moved).items() if sums.closed} == {"2026-06": 1}

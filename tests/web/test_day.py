@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import html
 import io
 import json
 import re
@@ -23,6 +24,7 @@ from mesotrope.services.set_up import set_up_token
 from mesotrope.settings import Settings
 from mesotrope.store.migrate import migrate
 from mesotrope.store.session import Database
+from mesotrope.web.due import routes as due_routes
 from tests.conftest import CHEAP, PASSWORD
 from tests.documents import flat
 from tests.services.test_day import find_fault, plan_of
@@ -209,12 +211,27 @@ def test_what_is_due_as_a_list_a_calendar_a_table_and_a_feed(released, app):
 def test_what_fell_due_is_answered_once_with_a_reason(released):
     client, _, apple = released
     page = flat(client.get("/due").text)
-    vehicle = re.search(r'name="vehicle" value="(\d+)"', page)[1]
-    form = {"vehicle": vehicle, "job": apple, "key": "nuts", "answer": "dismissed"}
+    in_its_forms = json.loads(html.unescape(re.search(r'data-fields="([^"]+)"', page)[1]))["/answer"]
+    assert (in_its_forms["job"], in_its_forms["key"]) == (str(apple), "nuts")
+    form = {**in_its_forms, "answer": "dismissed"}
     assert "reason for dismissing it" in client.post("/due/answer", data=form).text
     done = client.post("/due/answer", data={**form, "reason": "sold", "back": "https://example.org"})
     assert done.headers["location"] == "/due"
     assert "Wheel nuts" not in client.get("/due").text
+
+
+def test_what_falls_due_comes_a_page_at_a_time_and_none_is_left_out(released, monkeypatch):
+    client, _, _ = released
+    monkeypatch.setattr(due_routes, "MOST_LISTED", 1)
+    first = client.get("/due?weeks=60").text
+    assert first.count("due-what") == 1
+    assert "Wheel nuts" in first
+    onward = html.unescape(re.search(r'href="(/due\?weeks=60&(?:amp;)?after=[^"]+)"', first)[1])
+    second = client.get(onward).text
+    assert second.count("due-what") == 1
+    assert "Wheel nuts" not in second
+    assert "What falls due after these" not in second
+    assert "From the first" in second
 
 
 def test_an_owner_is_told_and_their_data_goes_out_and_away(released, database, shop, client_of):

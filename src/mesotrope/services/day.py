@@ -217,20 +217,22 @@ def _rows(database: Database, by: Who, knowledge: str) -> tuple[list[_Row], dict
         earlier = select(func.max(visit.last_entry)).where(visit.vehicle_id == Job.vehicle_id, before).scalar_subquery()
         last_record = select(func.max(JobRecord.id)).where(JobRecord.job_id == Job.id).scalar_subquery()
         rows = session.execute(
-            select(Job, Vehicle, earlier, last_record)
+            select(
+                Job.id, Vehicle.label, Vehicle.registration, Job.visit, Job.opened_at, Job.shown, Job.shown_key,
+                Job.last_entry, earlier, last_record, func.sha1(Job.visit), func.sha1(Vehicle.specification),
+            )
             .join(Vehicle, Vehicle.id == Job.vehicle_id)
             .where(Job.state == "open")
             .order_by(Job.opened_at, Job.id)
-        ).all()
-        people = {person.id: person.name for person in session.scalars(select(Person))}
-        records = _records(session, [job.id for job, *_ in rows], people)
+        ).all()  # fmt: skip
+        people = dict(session.execute(select(Person.id, Person.name)).all())
+        records = _records(session, [job_id for job_id, *_ in rows], people)
         return [
             _Row(
-                job.id, vehicle.label, vehicle.registration, job.visit.get("complaint") or "", job.opened_at, job.shown,
-                job.shown_key, _key(SHAPE, knowledge, job.last_entry, entry, record, job.visit, vehicle.specification),
-                records.get(job.id, {}),
+                job_id, label, plate, visit.get("complaint") or "", opened_at, shown, shown_key,
+                _key(SHAPE, knowledge, *made_from), records.get(job_id, {}),
             )
-            for job, vehicle, entry, record in rows
+            for job_id, label, plate, visit, opened_at, shown, shown_key, *made_from in rows
         ], people  # fmt: skip
 
 

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import delete, or_, select
+from sqlalchemy import delete, or_, select, tuple_
 
 from mesotrope.core.day.due import DueFact, EndedVisit, due_of
 from mesotrope.core.evidence.specification import complete_specification
@@ -48,6 +48,7 @@ TOLD_BY = ("release", "stop_gap", "agreed", "tick")
 class Due:
     """Something that falls due, with its vehicle and whom to tell."""
 
+    id: int
     vehicle_id: int
     job_id: int
     key: str
@@ -66,17 +67,22 @@ class Due:
 
 def due_in(
     database: Database, first: datetime.date | None, last: datetime.date, *, by: Who, vehicle_id: int | None = None,
-    owner_id: int | None = None,
+    owner_id: int | None = None, most: int | None = None, after: tuple[datetime.date, int] | None = None,
 ) -> list[Due]:  # fmt: skip
-    """What is due in a span of days and nobody has answered, the soonest first; first None: everything before too."""
+    """What is due in a span of days and nobody has answered, the soonest first; first None: everything before too.
+
+    most : so many of them; after : those that follow one, by its day and number.
+    """
+    out: list[Due] = []
     with database.of_workshop(by.workshop_id) as session:
         here = select(Job.id).where(Job.vehicle_id == DueItem.vehicle_id, Job.state == "open").exists()
         query = (
-            select(DueItem, Vehicle, Owner, here)
+            select(DueItem, Vehicle.label, Vehicle.registration, Vehicle.owner_id, Owner.name, Owner.telephone, here)
             .join(Vehicle, Vehicle.id == DueItem.vehicle_id)
             .outerjoin(Owner, Owner.id == Vehicle.owner_id)
             .where(DueItem.day <= last)
             .order_by(DueItem.day, DueItem.id)
+            .limit(most)
         )
         if first is not None:
             query = query.where(DueItem.day >= first)
@@ -84,19 +90,29 @@ def due_in(
             query = query.where(DueItem.vehicle_id == vehicle_id)
         if owner_id is not None:
             query = query.where(Vehicle.owner_id == owner_id)
-        rows = session.execute(query).all()
-        answered = _answered(session, {item.vehicle_id for item, *_ in rows})
-        return [
-            _due(item, vehicle, owner, in_shop)
-            for item, vehicle, owner, in_shop in rows
-            if answered.get((item.vehicle_id, item.job_id, item.key), "open") == "open"
-        ]
+        while most is None or len(out) < most:  # some of those that were read are answered: read on
+            rows = session.execute(
+                query.where(DueItem.day >= after[0], tuple_(DueItem.day, DueItem.id) > after) if after else query
+            ).all()
+            answered = _answered(session, {item.vehicle_id for item, *_ in rows})
+            out += [
+                _due(item, label, plate, owner_number, name, telephone, in_shop)
+                for item, label, plate, owner_number, name, telephone, in_shop in rows
+                if answered.get((item.vehicle_id, item.job_id, item.key), "open") == "open"
+            ]
+            if most is None or len(rows) < most:
+                break
+            after = rows[-1][0].day, rows[-1][0].id
+    return out[:most]
 
 
-def _due(item: DueItem, vehicle: Vehicle, owner: Owner | None, here: bool) -> Due:
+def _due(
+    item: DueItem, label: str, plate: str | None, owner_id: int | None, owner: str | None, telephone: str | None,
+    here: bool,
+) -> Due:  # fmt: skip
     return Due(
-        item.vehicle_id, item.job_id, item.key, item.kind, item.day, item.first, item.last, item.told, vehicle.label,
-        vehicle.registration, vehicle.owner_id, owner.name if owner else "", owner.telephone if owner else "", here,
+        item.id, item.vehicle_id, item.job_id, item.key, item.kind, item.day, item.first, item.last, item.told, label,
+        plate, owner_id, owner or "", telephone or "", here,
     )  # fmt: skip
 
 

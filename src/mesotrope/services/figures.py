@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import select, update
 
 from mesotrope.core.answer.glance import leading_suspect
-from mesotrope.core.day.figures import ClosedFigures, spared_calipers
+from mesotrope.core.day.figures import ClosedFigures, Sums, spared_calipers
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput
+from mesotrope.services.figure_months import span_of
 from mesotrope.services.findings import FROM_A_DOCUMENT
 from mesotrope.services.for_a_while import for_a_while
 from mesotrope.services.job_rows import EntryRow, StandingFindings, build_inspection, read_job
@@ -21,8 +23,10 @@ from mesotrope.services.learnt_versions import all_workshops
 from mesotrope.services.outcomes import FoundByPlace, OutcomeOfJob, outcomes_in
 from mesotrope.services.planned_jobs import Answered
 from mesotrope.services.signing_in import Who
+from mesotrope.store.day_tables import FigureMonth
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, JobRecord
+from mesotrope.words import Dates
 
 #: So many tests at the end of a job are looked at, whether they were made after enough was known.
 MOST_LOOKED_BACK = 12
@@ -34,19 +38,73 @@ MOST_WAITING = 20
 WORKS_FOR_S = 1.0
 
 
+@dataclass(frozen=True)
+class _Month:
+    """A month of the figures as it is kept. span : its moments."""
+
+    name: str
+    changed: int
+    sums: Sums | None
+    span: tuple[datetime.datetime, datetime.datetime]
+
+
+def _months(session: WorkshopSession, dates: Dates) -> list[_Month]:
+    """Every month in which anything was closed, the latest first; without its sums where they are to be made."""
+    rows = session.execute(
+        select(FigureMonth.month, FigureMonth.changed, FigureMonth.counted, FigureMonth.sums).order_by(
+            FigureMonth.month.desc()
+        )
+    )
+    return [
+        _Month(month, changed, Sums.kept_as(sums) if sums and counted == changed else None, span_of(month, dates))
+        for month, changed, counted, sums in rows
+    ]
+
+
+def figures_by_month(database: Database, *, by: Who) -> tuple[dict[str, Sums], int]:
+    """What the closed jobs count for, month by month, as far as that is worked out; and how many are left.
+
+    A month is put together again only where something of it changed, and kept once all of it is worked out.
+    """
+    out, left = {}, 0
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        for month in _months(session, by.dates):
+            if month.sums is not None:
+                out[month.name] = month.sums
+                continue
+            cases, waiting = _closed_figures(session, by.dates, month.span)
+            out[month.name] = sums = Sums.of(cases)
+            left += waiting
+            if not waiting:
+                # `changed` as it was read: who changes anything meanwhile counts it on, and it is made again
+                session.execute(
+                    update(FigureMonth)
+                    .where(FigureMonth.month == month.name)
+                    .values(counted=month.changed, sums=sums.kept())
+                )
+    return out, left
+
+
 def closed_figures(database: Database, *, by: Who) -> tuple[list[ClosedFigures], int]:
-    """What the closed jobs count for, as far as that is worked out; and how many are left."""
+    """What each closed job counts for, as far as that is worked out; and how many are left."""
     with database.of_workshop(by.workshop_id) as session:
-        rows = session.execute(
-            select(Job.id, Job.figures, Job.closed_at).where(Job.state == "closed").order_by(Job.closed_at)
-        ).all()
-        known = [job_id for job_id, kept, _ in rows if kept is not None]
-        outcomes = outcomes_in(session, known)
+        return _closed_figures(session, by.dates, None)
+
+
+def _closed_figures(
+    session: WorkshopSession, dates: Dates, span: tuple[datetime.datetime, datetime.datetime] | None
+) -> tuple[list[ClosedFigures], int]:
+    query = select(Job.id, Job.figures, Job.closed_at).where(Job.state == "closed").order_by(Job.closed_at)
+    if span is not None:
+        query = query.where(Job.closed_at >= span[0], Job.closed_at < span[1])
+    rows = session.execute(query).all()
+    known = [job_id for job_id, kept, _ in rows if kept is not None]
+    outcomes = outcomes_in(session, known)
     out = []
     for job_id, kept, closed_at in rows:
         if kept is not None:
             counted = dict(kept)
-            month = by.dates.local(closed_at).strftime("%Y-%m") if closed_at else ""
+            month = dates.local(closed_at).strftime("%Y-%m") if closed_at else ""
             first = counted.pop("suspect", None)
             right = _right(first, outcomes[job_id])
             faults = tuple(sorted({f for one in outcomes[job_id].found.values() if one.sure for f in one.faults or ()}))
@@ -70,9 +128,8 @@ def work_out_figures(
 
     knowledge : with the workshop's own prices; works_for_s : None works all of them out.
     """
-    waiting = select(Job.id).where(Job.state == "closed", Job.figures.is_(None)).order_by(Job.closed_at.desc())
     with database.of_workshop(by.workshop_id) as session:
-        ids = list(session.scalars(waiting))
+        ids = _waiting(session, by.dates)
     done = 0
     for job_id in for_a_while(ids, works_for_s):
         with database.of_workshop(by.workshop_id) as session, session.begin():
@@ -82,13 +139,26 @@ def work_out_figures(
     return len(ids) - done
 
 
+def _waiting(session: WorkshopSession, dates: Dates) -> list[int]:
+    """The closed jobs that are not worked out, the latest first: those of months that are not counted."""
+    out: list[int] = []
+    not_counted = select(FigureMonth.month).where(FigureMonth.counted != FigureMonth.changed)
+    for month in session.scalars(not_counted.order_by(FigureMonth.month.desc())).all():
+        first, after = span_of(month, dates)
+        out += session.scalars(
+            select(Job.id)
+            .where(Job.state == "closed", Job.figures.is_(None), Job.closed_at >= first, Job.closed_at < after)
+            .order_by(Job.closed_at.desc())
+        )
+    return out
+
+
 def figures_wait(database: Database) -> list[int]:
     """The workshops of which so many closed jobs are not worked out that no page should do it."""
     out = []
     for workshop_id in all_workshops(database):
         with database.of_workshop(workshop_id) as session:
-            waiting = select(func.count()).select_from(Job).where(Job.state == "closed", Job.figures.is_(None))
-            if (session.scalar(waiting) or 0) > MOST_WAITING:
+            if len(_waiting(session, Dates())) > MOST_WAITING:
                 out.append(workshop_id)
     return out
 

@@ -251,9 +251,11 @@ def _begins(table: type[SearchWord], word: str):  # type: ignore[no-untyped-def]
 
 def _told(session: WorkshopSession, ids: Sequence[int], words: Sequence[str]) -> tuple[FoundThing, ...]:
     rows = session.execute(
-        select(Vehicle, Owner).outerjoin(Owner, Owner.id == Vehicle.owner_id).where(Vehicle.id.in_(list(ids)))
+        select(Vehicle.id, Vehicle.label, Vehicle.registration, Vehicle.owner_id, Owner.name)
+        .outerjoin(Owner, Owner.id == Vehicle.owner_id)
+        .where(Vehicle.id.in_(list(ids)))
     )
-    vehicles = {vehicle.id: (vehicle, owner) for vehicle, owner in rows}
+    vehicles = {row.id: row for row in rows}
     of_jobs = select(SearchWord.thing).where(
         SearchWord.vehicle.in_(list(ids)), SearchWord.kind == "j", or_(*(_begins(SearchWord, word) for word in words))
     )
@@ -268,13 +270,8 @@ def _told(session: WorkshopSession, ids: Sequence[int], words: Sequence[str]) ->
         jobs[vehicle_id].append(FoundJob(job_id, opened_at, state, visit.get("complaint") or "", job_id in matching))
     out = []
     for number in ids:
-        vehicle, owner = vehicles[number]
-        out.append(
-            FoundThing(
-                number, vehicle.label, vehicle.registration, owner.name if owner else "", vehicle.owner_id,
-                tuple(jobs[number]),
-            )
-        )  # fmt: skip
+        row = vehicles[number]
+        out.append(FoundThing(number, row.label, row.registration, row.name or "", row.owner_id, tuple(jobs[number])))
     return tuple(out)
 
 

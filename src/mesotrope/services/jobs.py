@@ -123,15 +123,17 @@ def find_vehicles(database: Database, words: str, *, by: Who) -> list[FoundVehic
             if len(ids) < MOST_FOUND:
                 ids |= dict.fromkeys(session.scalars(query.limit(MOST_LOOKED_AT)))
         last = func.max(Job.opened_at)
-        rows = session.execute(
-            select(Vehicle, last)
+        latest = (
+            select(Vehicle.id, last)
             .outerjoin(Job, Job.vehicle_id == Vehicle.id)
             .where(Vehicle.id.in_(ids))
             .group_by(Vehicle.id)
             .order_by(last.desc())
             .limit(MOST_FOUND)
         )
-        return [_found(vehicle, seen) for vehicle, seen in rows]
+        seen: dict[int, datetime.datetime | None] = dict(session.execute(latest).all())
+        vehicles = {vehicle.id: vehicle for vehicle in session.scalars(select(Vehicle).where(Vehicle.id.in_(seen)))}
+        return [_found(vehicles[number], moment) for number, moment in seen.items()]
 
 
 def _ways_of_finding(words: str) -> Iterator[Select[int]]:
@@ -141,9 +143,7 @@ def _ways_of_finding(words: str) -> Iterator[Select[int]]:
     one = select(Vehicle.id)
     yield one.where(Vehicle.plate_key == key)
     yield one.where(Vehicle.vin == words.upper())
-    by_beginning = (Vehicle.registration, Vehicle.vin, Vehicle.label)
-    for column in by_beginning:
-        yield one.where(column.startswith(words, autoescape=True))
+    yield one.where(Vehicle.label.startswith(words, autoescape=True))
     if letters := "".join(letter for letter in key if letter.isalnum()).lower():
         yield words_beginning(letters)  # plates and VINs are kept under each of their endings
     yield one.where(Vehicle.label.contains(words, autoescape=True))

@@ -6,7 +6,7 @@ import datetime
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 from sqlalchemy.orm import undefer
 
 from mesotrope.core.day.hours import Week
@@ -17,6 +17,7 @@ from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.audit import note_by
 from mesotrope.services.photographs import develop
 from mesotrope.services.signing_in import Who, require_lead
+from mesotrope.store.day_tables import FigureMonth
 from mesotrope.store.session import Database
 from mesotrope.store.tables import Person, Workshop
 from mesotrope.words import Dates
@@ -102,6 +103,8 @@ def change(database: Database, wanted: About, *, by: Who, now: datetime.datetime
             for name in ("name", "town", "address", "telephone", "time_zone", "date_style")
             if (value := getattr(wanted, name)) != getattr(shop, name)
         ]
+        if wanted.time_zone != shop.time_zone:  # a month begins at another moment
+            session.execute(update(FigureMonth).values(changed=FigureMonth.changed + 1))
         for name in (*LINES, "time_zone", "date_style"):
             setattr(shop, name, getattr(wanted, name))
         if start_of_units(shop.units) != wanted.units:

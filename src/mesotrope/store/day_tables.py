@@ -42,6 +42,19 @@ class SearchWord(WorkshopOwned, Base):
     thing: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
 
 
+class FigureMonth(WorkshopOwned, Base):
+    """What the jobs that a workshop closed in a month count for together. `changed` counts what may have altered that;
+    `counted` is what it stood at when `sums` were made: where the two differ they are made again."""
+
+    __tablename__ = "figure_months"
+
+    workshop_id: Mapped[int] = mapped_column(ForeignKey("workshops.id"), primary_key=True)
+    month: Mapped[str] = mapped_column(String(7, collation=EXACT), primary_key=True)
+    changed: Mapped[int] = mapped_column(default=1)
+    counted: Mapped[int] = mapped_column(default=0)
+    sums: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
+
+
 class DueItem(WorkshopOwned, Base):
     """Something of a vehicle that falls due: the day, the days between which it is expected where it was predicted, and
     what its words are made from. Worked out from a job; made again when the vehicle's jobs change."""

@@ -235,6 +235,7 @@ class Job(WorkshopOwned, Base):
         CheckConstraint("state in ('open', 'closed')", name="jobs_state"),
         Index("jobs_by_state", "workshop_id", "state", "opened_at"),
         Index("jobs_by_end", "workshop_id", "closed_at"),
+        Index("jobs_of_vehicle", "workshop_id", "vehicle_id", "opened_at"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)

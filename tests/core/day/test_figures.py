@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import json
 import math
+from collections import Counter
+from statistics import median
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mesotrope.core.day.figures import ClosedFigures, figures_of, middle, share, spared_calipers, tenths_of
+from mesotrope.core.day.figures import ClosedFigures, Sums, figures_of, middle, share, spared_calipers, tenths_of
 from mesotrope.knowledge import knowledge
 
 
@@ -37,12 +40,13 @@ def test_more_cases_of_the_same_share_narrow_the_interval(count, times):
 def test_of_nothing_nothing_is_known():
     found = share(0, 0, few=10)
     assert (found.value, found.low, found.high, found.few) == (None, 0.0, 1.0, True)
-    assert middle([], few=10) is None
+    assert middle({}, few=10) is None
 
 
 @given(st.lists(st.floats(0, 500), min_size=1, max_size=60))
 def test_the_interval_of_a_median_holds_it_with_ninety_percent_or_is_all_there_is(figures):
-    found = middle(figures, few=10)
+    found = middle(Counter(figures), few=10)
+    assert found.value == pytest.approx(median(figures))
     ordered, n = sorted(figures), len(figures)
     below = next(k for k in range(n) if ordered[k] == found.low)
     assert found.low <= found.value <= found.high
@@ -50,6 +54,16 @@ def test_the_interval_of_a_median_holds_it_with_ninety_percent_or_is_all_there_i
         tail = sum(math.comb(n, k) for k in range(below + 1)) / 2**n
         repeated = ordered.count(found.low) > 1
         assert repeated or tail <= 0.05
+
+
+def test_the_interval_of_a_median_of_sixty_thousand_is_that_of_the_normal_limit():
+    """Ranks n/2 ± z √n / 2: with so many the binomial is as good as normal. A workshop of ten years has so many."""
+    n = 60_001
+    found = middle(dict.fromkeys(map(float, range(n)), 1), few=10)
+    half = 1.6448536 * math.sqrt(n) / 2
+    assert (found.value, found.of) == (30_000, n)
+    assert found.low == pytest.approx(30_000 - half, abs=2)
+    assert found.high == pytest.approx(30_000 + half, abs=2)
 
 
 def test_calipers_are_spared_where_something_else_was_the_cause():
@@ -72,7 +86,8 @@ CASES = [
 
 
 def test_figures_are_put_together_month_by_month_the_latest_first():
-    found = figures_of(CASES, few=10)
+    months = {month: Sums.of(case for case in CASES if case.month == month) for month in ("2026-03", "2026-04")}
+    found = figures_of(months, few=10)
     assert [month.month for month in found.months] == ["2026-04", "2026-03"]
     march = found.months[1]
     assert (march.closed, march.right.count, march.right.of, march.came_back.count) == (2, 1, 2, 1)
@@ -83,7 +98,7 @@ def test_figures_are_put_together_month_by_month_the_latest_first():
 
 
 def test_verdicts_are_sorted_by_how_sure_they_were():
-    [tenth] = tenths_of(CASES, few=10)
+    [tenth] = tenths_of(Sums.of(CASES), few=10)
     assert tenth.sure == pytest.approx(0.84)
     assert (tenth.right.count, tenth.right.of) == (1, 2)
 
@@ -91,5 +106,25 @@ def test_verdicts_are_sorted_by_how_sure_they_were():
 @given(st.lists(st.tuples(st.floats(0, 1), st.booleans()), max_size=60))
 def test_no_verdict_is_lost_among_the_tenths(verdicts):
     cases = [ClosedFigures("2026-03", first=sure, right=right) for sure, right in verdicts]
-    assert sum(tenth.right.of for tenth in tenths_of(cases, few=10)) == len(verdicts)
-    assert sum(tenth.right.count for tenth in tenths_of(cases, few=10)) == sum(right for _, right in verdicts)
+    assert sum(tenth.right.of for tenth in tenths_of(Sums.of(cases), few=10)) == len(verdicts)
+    assert sum(tenth.right.count for tenth in tenths_of(Sums.of(cases), few=10)) == sum(right for _, right in verdicts)
+
+
+ANY_CASE = st.builds(
+    ClosedFigures, month=st.just("2026-03"), minutes=st.none() | st.floats(0, 900), first=st.none() | st.floats(0, 1),
+    right=st.none() | st.booleans(), came_back=st.booleans(), faults=st.sampled_from([(), ("hose_restricted",)]),
+    spared=st.integers(0, 4), spared_money=st.floats(0, 500), needless=st.none() | st.integers(0, 5),
+    tests=st.integers(5, 9),
+)  # fmt: skip
+
+
+@given(st.lists(ANY_CASE, max_size=12), st.lists(ANY_CASE, max_size=12))
+def test_months_that_were_kept_and_added_say_what_their_jobs_say_together(some, others):
+    apart = [Sums.kept_as(json.loads(json.dumps(Sums.of(cases).kept()))) for cases in (some, others)]
+    added, together = figures_of({"a": apart[0] + apart[1]}, 10), figures_of({"a": Sums.of([*some, *others])}, 10)
+    assert added.over_all.closed == len(some) + len(others)
+    assert added.over_all.spared_money == pytest.approx(together.over_all.spared_money)
+    assert [(t.right.count, t.right.of) for t in added.tenths] == [(t.right.count, t.right.of) for t in together.tenths]
+    assert (added.over_all.minutes, added.over_all.right, added.over_all.needless, added.comeback_faults) == (
+        together.over_all.minutes, together.over_all.right, together.over_all.needless, together.comeback_faults
+    )  # fmt: skip

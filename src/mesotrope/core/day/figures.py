@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from collections import Counter
-from collections.abc import Sequence
-from dataclasses import dataclass
-from statistics import NormalDist, median
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import accumulate
+from statistics import NormalDist
+from typing import Any
 
 from mesotrope.core.decision.costs import work_cost
 from mesotrope.core.language.knowledge import Knowledge
@@ -61,25 +64,39 @@ class Middle:
     few: bool
 
 
-def middle(figures: Sequence[float], few: float) -> Middle | None:
+def middle(figures: Mapping[float, int], few: float) -> Middle | None:
     """A median with the interval that the order of the figures gives (binomial); None of none.
 
-    With four figures or fewer no two of them hold it with 90 %: then the least and the most are given. Source:
-    [conover].
+    figures : how often each was there. With four figures or fewer no two of them hold it with 90 %: then the least and
+    the most are given. Source: [conover].
 
-    >>> middle([12, 30, 18, 22, 25, 41, 19, 27, 33, 24], few=10)
+    >>> middle(Counter([12, 30, 18, 22, 25, 41, 19, 27, 33, 24]), few=10)
     Middle(value=24.5, low=18, high=33, of=10, few=False)
     """
-    if not figures:
+    n = sum(figures.values())
+    if not n:
         return None
-    ordered, n = sorted(figures), len(figures)
-    below = 0
-    tail = 0.5**n
-    while below + 1 < (n + 1) // 2 and tail + math.comb(n, below + 1) * 0.5**n <= 0.05:
-        below += 1
-        tail += math.comb(n, below) * 0.5**n
-    first = below if tail <= 0.05 else 0
-    return Middle(float(median(ordered)), ordered[first], ordered[n - 1 - first], n, n < few)
+    ordered = sorted(figures)
+    up_to = list(accumulate(figures[figure] for figure in ordered))
+
+    def at(rank: int) -> float:
+        return ordered[bisect_right(up_to, rank)]
+
+    first = _below(n)
+    return Middle((at((n - 1) // 2) + at(n // 2)) / 2, at(first), at(n - 1 - first), n, n < few)
+
+
+def _below(n: int) -> int:
+    """So many of n figures can be left out at each end, and the median is still between the others with 90 %."""
+    below, tail = -1, 0.0
+    start = max(0, math.floor(n / 2 - 5 * math.sqrt(n)))  # what lies before is ten standard deviations away
+    for rank in range(start, (n + 1) // 2):
+        of_all = math.lgamma(n + 1) - math.lgamma(rank + 1) - math.lgamma(n - rank + 1)
+        tail += math.exp(of_all - n * math.log(2))
+        if tail > 0.05:
+            break
+        below = rank
+    return max(below, 0)
 
 
 @dataclass(frozen=True)
@@ -134,42 +151,116 @@ class WorkshopFigures:
     comeback_faults: tuple[tuple[str, int], ...]
 
 
-def figures_of(cases: Sequence[ClosedFigures], few: float) -> WorkshopFigures:
-    """Put the figures of closed jobs together, the latest month first."""
-    months = sorted({case.month for case in cases}, reverse=True)
-    faults = Counter(fault for case in cases if case.came_back for fault in case.faults)
+@dataclass(frozen=True)
+class Sums:
+    """What some closed jobs count for together, so that months can be kept and added without their jobs.
+
+    came_back, right, needless : how many, and of how many. minutes : how often each, in whole ones. tenths : by the
+    tenth of the first suspect's chance, how many were known to be right or not, the sum of their chances, and how many
+    were right. faults : what those had that came back.
+    """
+
+    closed: int = 0
+    came_back: int = 0
+    right: tuple[int, int] = (0, 0)
+    needless: tuple[int, int] = (0, 0)
+    spared: int = 0
+    spared_money: float = 0.0
+    minutes: Counter[float] = field(default_factory=Counter)
+    tenths: Mapping[int, tuple[int, float, int]] = field(default_factory=dict)
+    faults: Counter[str] = field(default_factory=Counter)
+
+    @classmethod
+    def of(cls, cases: Iterable[ClosedFigures]) -> Sums:
+        return sum((cls._of_one(case) for case in cases), cls())
+
+    @classmethod
+    def _of_one(cls, case: ClosedFigures) -> Sums:
+        tested = case.needless is not None
+        tenths = {}
+        if case.first is not None and case.right is not None:
+            tenths[min(int(case.first * 10), 9)] = (1, case.first, int(case.right))
+        return cls(
+            1,
+            int(case.came_back),
+            (int(bool(case.right)), int(case.right is not None)),
+            (case.needless or 0, case.tests) if tested else (0, 0),
+            case.spared,
+            case.spared_money,
+            Counter() if case.minutes is None else Counter([float(round(case.minutes))]),
+            tenths,
+            Counter(case.faults if case.came_back else ()),
+        )
+
+    def __add__(self, other: Sums) -> Sums:
+        tenths = dict(self.tenths)
+        for tenth, (of, sure, right) in other.tenths.items():
+            here = tenths.get(tenth, (0, 0.0, 0))
+            tenths[tenth] = (here[0] + of, here[1] + sure, here[2] + right)
+        return Sums(
+            self.closed + other.closed,
+            self.came_back + other.came_back,
+            (self.right[0] + other.right[0], self.right[1] + other.right[1]),
+            (self.needless[0] + other.needless[0], self.needless[1] + other.needless[1]),
+            self.spared + other.spared,
+            self.spared_money + other.spared_money,
+            self.minutes + other.minutes,
+            tenths,
+            self.faults + other.faults,
+        )
+
+    def kept(self) -> dict[str, Any]:
+        """As plain values."""
+        return {
+            **self.__dict__,
+            "minutes": [list(one) for one in sorted(self.minutes.items())],
+            "tenths": [[tenth, *told] for tenth, told in sorted(self.tenths.items())],
+            "faults": dict(self.faults),
+        }
+
+    @classmethod
+    def kept_as(cls, kept: Mapping[str, Any]) -> Sums:
+        """What `kept` turned into plain values, turned back."""
+        right, needless = kept["right"], kept["needless"]
+        return cls(
+            **{
+                **kept,
+                "right": (right[0], right[1]),
+                "needless": (needless[0], needless[1]),
+                "minutes": Counter(dict(kept["minutes"])),
+                "tenths": {tenth: (of, sure, right) for tenth, of, sure, right in kept["tenths"]},
+                "faults": Counter(kept["faults"]),
+            }
+        )
+
+
+def figures_of(by_month: Mapping[str, Sums], few: float) -> WorkshopFigures:
+    """Put the months of a workshop together, the latest first."""
+    over_all = sum(by_month.values(), Sums())
     return WorkshopFigures(
-        _month("", cases, few),
-        tuple(_month(month, [case for case in cases if case.month == month], few) for month in months),
-        tenths_of(cases, few),
-        tuple(sorted(faults.items(), key=lambda item: (-item[1], item[0]))),
+        _month("", over_all, few),
+        tuple(_month(name, by_month[name], few) for name in sorted(by_month, reverse=True) if by_month[name].closed),
+        tenths_of(over_all, few),
+        tuple(sorted(over_all.faults.items(), key=lambda item: (-item[1], item[0]))),
     )
 
 
-def _month(name: str, cases: Sequence[ClosedFigures], few: float) -> Month:
-    told = [case.right for case in cases if case.right is not None]
-    tested = [case for case in cases if case.needless is not None]
+def _month(name: str, sums: Sums, few: float) -> Month:
     return Month(
         name,
-        len(cases),
-        share(sum(case.came_back for case in cases), len(cases), few),
-        share(sum(told), len(told), few),
-        middle([case.minutes for case in cases if case.minutes is not None], few),
-        share(sum(case.needless or 0 for case in tested), sum(case.tests for case in tested), few),
-        sum(case.spared for case in cases),
-        sum(case.spared_money for case in cases),
+        sums.closed,
+        share(sums.came_back, sums.closed, few),
+        share(*sums.right, few),
+        middle(sums.minutes, few),
+        share(*sums.needless, few),
+        sums.spared,
+        sums.spared_money,
     )
 
 
-def tenths_of(cases: Sequence[ClosedFigures], few: float) -> tuple[Tenth, ...]:
+def tenths_of(sums: Sums, few: float) -> tuple[Tenth, ...]:
     """First verdicts by how sure they were, tenth by tenth: those of about 85 % should be right 85 times in 100."""
-    out = []
-    for tenth in range(10):
-        here = [c for c in cases if c.first is not None and c.right is not None and min(int(c.first * 10), 9) == tenth]
-        if here:
-            sure = sum(case.first or 0.0 for case in here) / len(here)
-            out.append(Tenth(sure, share(sum(bool(case.right) for case in here), len(here), few)))
-    return tuple(out)
+    return tuple(Tenth(sure / of, share(right, of, few)) for _, (of, sure, right) in sorted(sums.tenths.items()))
 
 
 def spared_calipers(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import json
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -69,12 +70,7 @@ class DayRow:
     place: str
     minutes: str
     unreadable: str
-    told: str
-    told_words: str
-    told_until: str
-    promised_day: str
-    promised_hour: str
-    who_id: int | None
+    fields: str
 
 
 @dataclass(frozen=True)
@@ -142,7 +138,6 @@ def _row(
         leading = say.begin(said("{place}: {fault}, {chance}", place=place, fault=knowledge.words(fault),
                                  chance=verbatim(say.chance(chance))))  # fmt: skip
     local = say.dates.local(job.promised) if job.promised else None
-    told = job.told
     return DayRow(
         id=job.id,
         href=f"/jobs/{job.id}/{_page_of(job)}",
@@ -163,13 +158,26 @@ def _row(
         place=job.place,
         minutes=say(span_words(job.minutes)) if job.minutes else "",
         unreadable=job.unreadable,
-        told=told.state if told else "",
-        told_words=str(told.words) if told else "",
-        told_until=told.until.isoformat() if told and told.until else "",
-        promised_day=local.date().isoformat() if local else "",
-        promised_hour=local.strftime("%H:%M") if local else "",
-        who_id=job.who,
+        fields=json.dumps(_fields(job, local)),
     )
+
+
+def _fields(job: DayJob, promised: datetime.datetime | None) -> dict[str, dict[str, str]]:
+    """What stands in the forms of a job, by how their addresses end. promised : by the clock on the wall."""
+    told = job.told
+    return {
+        "/day/who": {"to": str(job.who or "")},
+        "/day/promised": {
+            "day": promised.date().isoformat() if promised else "",
+            "hour": promised.strftime("%H:%M") if promised else "",
+        },
+        "/day/waits": {
+            "what": told.state if told else "",
+            "words": str(told.words) if told else "",
+            "until": told.until.isoformat() if told and told.until else "",
+        },
+        "/day/place": {"place": job.place},
+    }
 
 
 #: Where somebody goes who taps a job, by what it waits for.

@@ -29,6 +29,9 @@ Line = Annotated[str, Form(max_length=120)]
 #: How far ahead one can look, weeks.
 AHEAD = {4: said("4 weeks"), 8: said("8 weeks"), 26: said("half a year"), 104: said("two years")}
 
+#: So many are on a page.
+MOST_LISTED = 40
+
 #: How far a feed goes back and ahead, days.
 FEED_BACK, FEED_AHEAD = 60, 400
 
@@ -37,7 +40,9 @@ FEED_BACK, FEED_AHEAD = 60, 400
 def due_page(
     request: Request, shop: InShop, who: SignedIn, weeks: Annotated[int, Query(ge=1, le=104)] = 8,
     view: Annotated[str, Query(max_length=20)] = "list", month: Annotated[str, Query(max_length=7)] = "",
+    after: datetime.date | None = None, after_id: Annotated[int, Query(ge=0)] = 0,
 ) -> Response:  # fmt: skip
+    """after, after_id : the day and number of the last one on the page before."""
     left = refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=knowledge_key())
     say, today = shop.say(who), today_of(shop, who)
     if view == "calendar":
@@ -47,11 +52,13 @@ def due_page(
             [(item, say(due_words(item.kind, dict(item.told), shop.knowledge))) for item in items]
         )
         return render("due/calendar.html", request, who=who, month=filled, left=left, today=today)
-    items = due_in(shop.database, None, horizon(shop, who, weeks), by=who)
-    found: list[DueWeek] = due_weeks(items, today, shop.knowledge, say)
+    until = horizon(shop, who, weeks)
+    items = due_in(shop.database, None, until, by=who, most=MOST_LISTED + 1, after=(after, after_id) if after else None)
+    found: list[DueWeek] = due_weeks(items[:MOST_LISTED], today, shop.knowledge, say)
+    last = items[MOST_LISTED - 1] if len(items) > MOST_LISTED else None
     return render(
-        "due/page.html", request, who=who, weeks=found, ahead=AHEAD, chosen=weeks, left=left, count=len(items),
-        has_feed=has_feed(shop.database, by=who), feed="",
+        "due/page.html", request, who=who, weeks=found, ahead=AHEAD, chosen=weeks, left=left,
+        has_feed=has_feed(shop.database, by=who), last=last, later=after is not None,
     )  # fmt: skip
 
 

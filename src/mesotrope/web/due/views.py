@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import calendar
 import datetime
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
@@ -34,6 +35,8 @@ class DueRow:
     why: str
     day: str
     between: Sayable
+    #: What stands in its forms, by how their addresses end.
+    fields: str
 
 
 @dataclass(frozen=True)
@@ -65,6 +68,7 @@ def due_row(item: Due, knowledge: Knowledge, say: Speaker) -> DueRow:
         say(due_because(item.kind, told, knowledge)),
         say.dates.day(item.day),
         between,
+        json.dumps({"/answer": {"vehicle": str(item.vehicle_id), "job": str(item.job_id), "key": item.key}}),
     )
 
 

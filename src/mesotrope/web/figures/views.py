@@ -41,6 +41,7 @@ class MonthRow:
 class FiguresPage:
     over_all: MonthRow
     months: tuple[MonthRow, ...]
+    earlier: int
     faults: tuple[tuple[Sayable, int], ...]
     sure: Plate
     right: Plate
@@ -84,12 +85,14 @@ def _row(month: Month, currency: str) -> MonthRow:
     )
 
 
-def figures_page(found: WorkshopFigures, knowledge: Knowledge, say: Speaker) -> FiguresPage:
+def figures_page(found: WorkshopFigures, knowledge: Knowledge, say: Speaker, *, most: int | None = None) -> FiguresPage:
+    """most : so many months are listed, the latest; None: all."""
     drawn = list(reversed(found.months[:MONTHS]))
     currency = knowledge.money.currency
     return FiguresPage(
         _row(found.over_all, currency),
-        tuple(_row(month, currency) for month in found.months),
+        tuple(_row(month, currency) for month in found.months[:most]),
+        len(found.months) - len(found.months[:most]),
         tuple((said(knowledge.words(fault)), count) for fault, count in found.comeback_faults[:12]),
         _sureness(found.tenths, say),
         _months(drawn, lambda month: month.right, said("first suspect was right, share of the verdicts"), say),

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Protocol
 
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
@@ -118,14 +119,18 @@ def tiny_plate(linings: Mapping[Corner, tuple[float | None, float | None]], say:
 
     linings : of each corner the shares of inner and outer lining that are left, None where not measured.
     """
+    return _tiny_plate(tuple(linings.items()), say(said("lining left at each corner")))
+
+
+@lru_cache(maxsize=512)
+def _tiny_plate(linings: tuple[tuple[Corner, tuple[float | None, float | None]], ...], description: str) -> Plate:
     pen = Pen()
     row_height, bar, gap = 14.0, 22.0, 3.0
     half = 2 * bar + gap
     for row, axle in enumerate(AXLES):
-        corners = [corner for corner in linings if corner.axle == axle]
-        for number, corner in enumerate(corners):
+        corners = [(corner, left) for corner, left in linings if corner.axle == axle]
+        for number, (_, (inner, outer)) in enumerate(corners):
             start = (0.0 if number == 0 else half + 12) if len(corners) > 1 else half / 2 + 6
-            inner, outer = linings[corner]
             for which, left in enumerate((outer, inner) if number == 0 else (inner, outer)):
                 x, y = start + which * (bar + gap), row * row_height + 2
                 if left is None:
@@ -134,4 +139,4 @@ def tiny_plate(linings: Mapping[Corner, tuple[float | None, float | None]], say:
                     edge = x + bar * max(0.03, min(1.0, left))
                     pen.box("plate-ghost", edge, y, x + bar, y + 9)
                     pen.box("plate-lining", x, y, edge, y + 9)
-    return Plate(2 * half + 12, 2 * row_height, tuple(pen.shapes), say(said("lining left at each corner")))
+    return Plate(2 * half + 12, 2 * row_height, tuple(pen.shapes), description)

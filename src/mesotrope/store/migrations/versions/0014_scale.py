@@ -1,4 +1,5 @@
-"""What large workshops need: vehicles whose brakes can be copied are found by their kind."""
+"""What large workshops need: vehicles whose brakes can be copied are found by their kind, and what closed jobs count for
+is kept by month."""
 
 from alembic import op
 import sqlalchemy as sa
@@ -13,12 +14,35 @@ where specified_kind is null and coalesce(json_length(specification, '$.axles'),
 """
 
 
+#: The months in which jobs were closed, by any clock on a wall.
+MONTHS = """
+insert ignore into figure_months (workshop_id, month, changed, counted)
+select distinct workshop_id, date_format(closed_at + interval h.hours hour, '%Y-%m'), 1, 0
+from jobs join (select -14 as hours union select 14) h where state = 'closed' and closed_at is not null
+"""
+
+
 def upgrade() -> None:
     op.add_column("vehicles", sa.Column("specified_kind", sa.String(length=20), nullable=True))
     op.create_index("vehicles_by_kind", "vehicles", ["workshop_id", "specified_kind"])
     op.execute(SPECIFIED_KIND)
+    op.create_index("jobs_of_vehicle", "jobs", ["workshop_id", "vehicle_id", "opened_at"])
+    op.create_table(
+        "figure_months",
+        sa.Column("workshop_id", sa.Integer(), nullable=False),
+        sa.Column("month", sa.String(length=7, collation="utf8mb4_bin"), nullable=False),
+        sa.Column("changed", sa.Integer(), nullable=False),
+        sa.Column("counted", sa.Integer(), nullable=False),
+        sa.Column("sums", sa.JSON(), nullable=True),
+        sa.ForeignKeyConstraint(["workshop_id"], ["workshops.id"]),
+        sa.PrimaryKeyConstraint("workshop_id", "month"),
+    )
+    op.execute(MONTHS)
 
 
 def downgrade() -> None:
+    op.drop_table("figure_months")
+    op.create_index("vehicle_id", "jobs", ["workshop_id", "vehicle_id"])
+    op.drop_index("jobs_of_vehicle", "jobs")
     op.drop_index("vehicles_by_kind", "vehicles")
     op.drop_column("vehicles", "specified_kind")

@@ -3,6 +3,7 @@
 
 import { say, who } from "./page.js";
 import { add, newKey, nothingWaits, register, waits } from "./queue.js";
+import { giveForms } from "./rows.js";
 import { savedNow, t } from "./words.js";
 
 // What a form sends anyway and is made new for each act.
@@ -163,6 +164,7 @@ function bringIn(target, html, acted) {
   } : null;
   const placed = document.adoptNode(fresh);
   old.replaceWith(placed);
+  giveForms(placed);
   window.htmx.process(placed);
   document.getElementById("message")?.replaceChildren();
   for (const summary of placed.querySelectorAll("details > summary")) {
