@@ -29,6 +29,8 @@ from mesotrope.services.learner import LOOKS_EVERY_S, Learner
 from mesotrope.services.learnt_versions import asked_workshops
 from mesotrope.services.passwords import Passwords
 from mesotrope.services.sweeping import EVERY_S, sweep
+from mesotrope.services.system import EVERY_S as SAYS_EVERY_S
+from mesotrope.services.system import ThisProcess, say_how_it_does
 from mesotrope.settings import Settings, settings
 from mesotrope.store.migrate import is_current
 from mesotrope.store.session import Database
@@ -65,6 +67,7 @@ from mesotrope.web.set_up.routes import router as set_up
 from mesotrope.web.signing_in.routes import router as signing_in
 from mesotrope.web.sources.routes import router as sources
 from mesotrope.web.style.routes import router as style
+from mesotrope.web.system.routes import router as system
 from mesotrope.web.trail.routes import router as trail
 from mesotrope.web.vehicle.one import router as one_vehicle
 from mesotrope.web.vehicle.routes import router as vehicle
@@ -94,7 +97,11 @@ async def _ready(app: FastAPI) -> AsyncIterator[None]:
     gc.collect()
     gc.freeze()
     learner = Learner()
-    beside = [asyncio.create_task(_sweep(app.state.shop)), asyncio.create_task(_learn(app.state.shop, learner))]
+    shop = app.state.shop
+    beside = [
+        asyncio.create_task(work)
+        for work in (_sweep(shop), _learn(shop, learner), _say_how_it_does(shop, app.state.process))
+    ]
     yield
     for task in beside:
         task.cancel()
@@ -109,6 +116,16 @@ async def _sweep(shop: Shop) -> None:
         except SQLAlchemyError:
             LOG.warning("what has run out was not taken away: the database does not answer")
         await asyncio.sleep(EVERY_S)
+
+
+async def _say_how_it_does(shop: Shop, process: ThisProcess) -> None:
+    """Say now and then how this process does, for whoever looks at the whole product."""
+    while True:
+        try:
+            await run_in_threadpool(say_how_it_does, shop.database, process, now=shop.now())
+        except SQLAlchemyError:
+            LOG.warning("how this process does was not said: the database does not answer")
+        await asyncio.sleep(SAYS_EVERY_S)
 
 
 async def _learn(shop: Shop, learner: Learner) -> None:
@@ -132,6 +149,7 @@ def create_app(
     app = FastAPI(title="Mesotrope", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_ready)
     app.state.lanes = Lanes()
     app.state.somebody = False
+    app.state.process = ThisProcess()
     app.state.shop = Shop(
         database=database or Database(chosen.database_url, cluster=chosen.database_cluster),
         knowledge=knowledge(),
@@ -147,6 +165,7 @@ def create_app(
         me,
         people,
         trail,
+        system,
         day,
         find,
         due,

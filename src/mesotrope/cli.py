@@ -359,11 +359,12 @@ def backup_command(
     folder: Annotated[Path, typer.Argument(help="A new folder for the backup.")],
 ) -> None:
     """Copy the whole database, photographs too, into a folder, while the application runs."""
+    from mesotrope.clock import utc_now
     from mesotrope.operate import database_url
-    from mesotrope.store.backup import back_up
+    from mesotrope.services.system import back_up_and_note
 
     with database_url(settings()) as url:
-        manifest = back_up(url, folder)
+        manifest = back_up_and_note(url, folder, now=utc_now())
     typer.echo(f"{folder} holds {manifest.rows} rows of {len(manifest.tables)} tables, {manifest.bytes:,} bytes.")
 
 

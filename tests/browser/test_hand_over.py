@@ -124,14 +124,14 @@ def test_the_torque_wrench_of_the_bench_writes_into_the_row_under_the_cursor(tec
 STAGES = ("take-in", "pedal", "lift", "look", "isolate", "strip")
 AFTER_THE_VERDICT = ("verdict", "card", "prove", "owner", "outcome", "history", "board", "vehicle", "measurements")
 ELSEWHERE = ("/", "/take-in", "/orders", "/import", "/workings", "/workings/pad-taper", "/bedding", "/rules",
-             "/workshop", "/learnt", "/trail", "/people", "/me", "/bench", "/vehicles/1/wear",
+             "/workshop", "/learnt", "/trail", "/system", "/people", "/me", "/bench", "/vehicles/1/wear",
              "/plan", "/find?q=van", "/due", "/due?view=calendar", "/figures", "/vehicles/1", "/owners", "/owners/1",
              "/bring-in")  # fmt: skip
 
 
 #: Pages that `test_whole_inspection.SCREENS` does not have.
 BESIDE_THE_SCREENS = (*(f"/jobs/9/{name}" for name in ("verdict", "card", "prove", "owner")), "/orders", "/rules",
-                      "/workshop", "/trail", "/people", "/owners/1", "/owners/1/letter")  # fmt: skip
+                      "/workshop", "/trail", "/system", "/people", "/owners/1", "/owners/1/letter")  # fmt: skip
 
 
 def every_page(job):

@@ -33,8 +33,8 @@ PAGES = (
     "/due?weeks=104", "/due?as=month", "/owners", "/owners/1", "/owners/1/letter", "/figures", "/learnt",
     "/learnt/better", "/learnt/versions", "/practice", "/practice/people", "/practice/people/1", "/practice/make",
     "/practice/runs/1/take-in", "/practice/runs/1/strip?axle=front", "/practice/runs/1/commit", "/rules", "/import",
-    "/bring-in", "/workshop", "/people", "/trail", "/find?q=a", "/me", "/sources", "/bench", "/bedding", "/workings",
-    *(f"/workings/{working.name}" for working in WORKINGS),
+    "/bring-in", "/workshop", "/people", "/trail", "/system", "/find?q=a", "/me", "/sources", "/bench", "/bedding",
+    "/workings", *(f"/workings/{working.name}" for working in WORKINGS),
     *(f"/jobs/{job}/{page}" for job in JOBS for page in STAGES + AFTER),
     *(f"/jobs/{job}/strip?axle=rear" for job in JOBS), "/no-such-page", "/jobs/99999/verdict",
 )  # fmt: skip

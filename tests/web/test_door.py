@@ -231,7 +231,7 @@ def test_a_lead_switches_off_and_gives_roles_on_the_page(someone, client_of):
     assert "Nothing of this kind yet" in lead.get("/trail?act=released").text
 
 
-@pytest.mark.parametrize("page", ["/people", "/trail"])
+@pytest.mark.parametrize("page", ["/people", "/trail", "/system"])
 def test_neither_page_is_for_anybody_but_a_lead(someone, client_of, page):
     for role in ("apprentice", "technician"):
         assert client_of(someone(role=role)).get(page).status_code == 403

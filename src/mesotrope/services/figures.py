@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import select, update
+from sqlalchemy import func, select, update
 
 from mesotrope.core.answer.glance import leading_suspect
 from mesotrope.core.day.figures import ClosedFigures, Sums, spared_calipers
@@ -61,17 +61,21 @@ def _months(session: WorkshopSession, dates: Dates) -> list[_Month]:
     ]
 
 
-def figures_by_month(database: Database, *, by: Who) -> tuple[dict[str, Sums], int]:
+def figures_by_month(
+    database: Database, *, by: Who, works_for_s: float | None = WORKS_FOR_S
+) -> tuple[dict[str, Sums], int]:
     """What the closed jobs count for, month by month, as far as that is worked out; and how many are left.
 
-    A month is put together again only where something of it changed, and kept once all of it is worked out.
+    A month is put together again only where something of it changed, and kept once all of it is worked out; what does
+    not fit into the time is left, the earliest months last. works_for_s : None puts all of them together.
     """
-    out, left = {}, 0
-    with database.of_workshop(by.workshop_id) as session, session.begin():
-        for month in _months(session, by.dates):
-            if month.sums is not None:
-                out[month.name] = month.sums
-                continue
+    with database.of_workshop(by.workshop_id) as session:
+        months = _months(session, by.dates)
+    out = {month.name: month.sums for month in months if month.sums is not None}
+    again = [month for month in months if month.sums is None]
+    left = 0
+    for month in for_a_while(again, works_for_s):
+        with database.of_workshop(by.workshop_id) as session, session.begin():
             cases, waiting = _closed_figures(session, by.dates, month.span)
             out[month.name] = sums = Sums.of(cases)
             left += waiting
@@ -82,7 +86,13 @@ def figures_by_month(database: Database, *, by: Who) -> tuple[dict[str, Sums], i
                     .where(FigureMonth.month == month.name)
                     .values(counted=month.changed, sums=sums.kept())
                 )
-    return out, left
+    return out, left + sum(_closed_in(database, by, month) for month in months if month.name not in out)
+
+
+def _closed_in(database: Database, by: Who, month: _Month) -> int:
+    with database.of_workshop(by.workshop_id) as session:
+        within = (Job.closed_at >= month.span[0], Job.closed_at < month.span[1])
+        return session.scalar(select(func.count()).select_from(Job).where(Job.state == "closed", *within)) or 0
 
 
 def closed_figures(database: Database, *, by: Who) -> tuple[list[ClosedFigures], int]:

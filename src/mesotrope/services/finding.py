@@ -28,7 +28,7 @@ from mesotrope.words.dates import STYLES, Dates
 SHORTEST, LONGEST, ENDING = 2, 40, 3
 
 #: As many words are asked for at most, as many vehicles are looked at, and as many are shown.
-MOST_WORDS, MOST_LOOKED_AT, MOST_SHOWN = 6, 200, 30
+MOST_WORDS, MOST_LOOKED_AT, MOST_SHOWN = 6, 120, 20
 
 _WORDS = re.compile(r"[^\W_]+")
 

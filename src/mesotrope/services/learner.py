@@ -15,7 +15,7 @@ from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.answers import Remembered
 from mesotrope.services.day import refresh_day
 from mesotrope.services.due import refresh_due
-from mesotrope.services.figures import figures_wait, work_out_figures
+from mesotrope.services.figures import figures_by_month, figures_wait, work_out_figures
 from mesotrope.services.learnt_versions import Version, all_workshops, asked_workshops, give_up, learn_in
 from mesotrope.services.signing_in import nobody_of
 from mesotrope.store.session import Database
@@ -54,6 +54,7 @@ def work_out_all(database: Database, workshop_id: int) -> None:
     known = remember.known(figures)
     refresh_due(database, known, by=nobody, knowledge_key=knowledge_key(), works_for_s=None)
     work_out_figures(database, known, lambda seen: remember.answer(seen, figures), by=nobody, works_for_s=None)
+    figures_by_month(database, by=nobody, works_for_s=None)
 
 
 class Learner:

@@ -34,7 +34,7 @@ WAYS: Mapping[str, str] = {
 Told = dict[int, list[Any]]
 
 #: As many owners stand on a page.
-PAGE = 100
+PAGE = 50
 
 _EMAIL = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
 _TELEPHONE = re.compile(r"[\d\s+()/.\-–]{3,60}")

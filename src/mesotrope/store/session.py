@@ -19,7 +19,7 @@ from mesotrope.errors import OutsideWorkshop, Unchangeable
 from mesotrope.metrics import spend
 
 # Every table is known to whoever opens a session.
-from mesotrope.store import day_tables, learning_tables, practice_tables  # noqa: F401
+from mesotrope.store import day_tables, learning_tables, practice_tables, system_tables  # noqa: F401
 from mesotrope.store.tables import (
     AppendOnly,
     KnownDevice,

@@ -195,6 +195,7 @@ class Vehicle(WorkshopOwned, Base):
         Index("vehicles_by_vin", "workshop_id", "vin"),
         Index("vehicles_by_label", "workshop_id", "label"),
         Index("vehicles_by_kind", "workshop_id", "specified_kind"),
+        Index("vehicles_to_index", "workshop_id", "indexed"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -236,6 +237,7 @@ class Job(WorkshopOwned, Base):
         Index("jobs_by_state", "workshop_id", "state", "opened_at"),
         Index("jobs_by_end", "workshop_id", "closed_at"),
         Index("jobs_of_vehicle", "workshop_id", "vehicle_id", "opened_at"),
+        Index("jobs_to_index", "workshop_id", "indexed"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)

@@ -13,7 +13,7 @@ from anyio import CapacityLimiter
 from fastapi import Depends, Request
 
 from mesotrope.errors import Busy
-from mesotrope.metrics import WAITING
+from mesotrope.metrics import waiting_for
 from mesotrope.store.session import AT_ONCE
 
 #: How much of what takes long is done at once, and how many more may wait for it.
@@ -43,10 +43,13 @@ async def in_turn(
     if most_waiting is not None and lane.statistics().tasks_waiting >= most_waiting:
         raise Busy("Too many wait for this already")
     try:
-        with WAITING.labels(name).track_inprogress(), anyio.fail_after(wait_s):
-            await lane.acquire()
-    except TimeoutError:
-        raise Busy("Too much is going on at once") from None
+        lane.acquire_nowait()
+    except anyio.WouldBlock:
+        try:
+            with waiting_for(name), anyio.fail_after(wait_s):
+                await lane.acquire()
+        except TimeoutError:
+            raise Busy("Too much is going on at once") from None
     try:
         yield
     finally:

@@ -16,7 +16,7 @@ from typing import Literal
 from starlette.datastructures import MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from mesotrope.metrics import REQUEST_SECONDS, REQUESTS, begin_request
+from mesotrope.metrics import LAST_HOUR, REQUEST_SECONDS, REQUESTS, begin_request
 
 LOG = logging.getLogger("mesotrope.requests")
 
@@ -90,6 +90,7 @@ class RequestLog:
             REQUESTS.labels(scope["method"] if scope["method"] in METHODS else "other", route, status).inc()
             if not stream:
                 REQUEST_SECONDS.labels(route).observe(ms / 1000)
+                LAST_HOUR.request(status, ms)
             slow = ms > SLOW_MS and not stream
             went = "".join(f", {part} {time_ms:.0f} ms" for part, time_ms in spent.items()) if slow else ""
             into = {part: round(time_ms, 1) for part, time_ms in spent.items()}

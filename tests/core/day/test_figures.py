@@ -121,7 +121,7 @@ ANY_CASE = st.builds(
 @given(st.lists(ANY_CASE, max_size=12), st.lists(ANY_CASE, max_size=12))
 def test_months_that_were_kept_and_added_say_what_their_jobs_say_together(some, others):
     apart = [Sums.kept_as(json.loads(json.dumps(Sums.of(cases).kept()))) for cases in (some, others)]
-    added, together = figures_of({"a": apart[0] + apart[1]}, 10), figures_of({"a": Sums.of([*some, *others])}, 10)
+    added, together = figures_of({"a": Sums.total(apart)}, 10), figures_of({"a": Sums.of([*some, *others])}, 10)
     assert added.over_all.closed == len(some) + len(others)
     assert added.over_all.spared_money == pytest.approx(together.over_all.spared_money)
     assert [(t.right.count, t.right.of) for t in added.tenths] == [(t.right.count, t.right.of) for t in together.tenths]

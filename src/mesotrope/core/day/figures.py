@@ -143,12 +143,14 @@ class Month:
 
 @dataclass(frozen=True)
 class WorkshopFigures:
-    """All of them: over everything, month by month, by how sure, and the comebacks by their faults."""
+    """All of them: over everything, month by month, by how sure, and the comebacks by their faults; `earlier`: so many
+    months more there are."""
 
     over_all: Month
     months: tuple[Month, ...]
     tenths: tuple[Tenth, ...]
     comeback_faults: tuple[tuple[str, int], ...]
+    earlier: int = 0
 
 
 @dataclass(frozen=True)
@@ -172,7 +174,8 @@ class Sums:
 
     @classmethod
     def of(cls, cases: Iterable[ClosedFigures]) -> Sums:
-        return sum((cls._of_one(case) for case in cases), cls())
+        """What some jobs count for."""
+        return cls.total(cls._of_one(case) for case in cases)
 
     @classmethod
     def _of_one(cls, case: ClosedFigures) -> Sums:
@@ -192,21 +195,29 @@ class Sums:
             Counter(case.faults if case.came_back else ()),
         )
 
-    def __add__(self, other: Sums) -> Sums:
-        tenths = dict(self.tenths)
-        for tenth, (of, sure, right) in other.tenths.items():
-            here = tenths.get(tenth, (0, 0.0, 0))
-            tenths[tenth] = (here[0] + of, here[1] + sure, here[2] + right)
-        return Sums(
-            self.closed + other.closed,
-            self.came_back + other.came_back,
-            (self.right[0] + other.right[0], self.right[1] + other.right[1]),
-            (self.needless[0] + other.needless[0], self.needless[1] + other.needless[1]),
-            self.spared + other.spared,
-            self.spared_money + other.spared_money,
-            self.minutes + other.minutes,
+    @classmethod
+    def total(cls, several: Iterable[Sums]) -> Sums:
+        """All of them together."""
+        all_of_them = list(several)
+        minutes: Counter[float] = Counter()
+        faults: Counter[str] = Counter()
+        tenths: dict[int, tuple[int, float, int]] = {}
+        for one in all_of_them:
+            minutes.update(one.minutes)
+            faults.update(one.faults)
+            for tenth, (of, sure, right) in one.tenths.items():
+                here = tenths.get(tenth, (0, 0.0, 0))
+                tenths[tenth] = (here[0] + of, here[1] + sure, here[2] + right)
+        return cls(
+            sum(one.closed for one in all_of_them),
+            sum(one.came_back for one in all_of_them),
+            (sum(one.right[0] for one in all_of_them), sum(one.right[1] for one in all_of_them)),
+            (sum(one.needless[0] for one in all_of_them), sum(one.needless[1] for one in all_of_them)),
+            sum(one.spared for one in all_of_them),
+            sum(one.spared_money for one in all_of_them),
+            minutes,
             tenths,
-            self.faults + other.faults,
+            faults,
         )
 
     def kept(self) -> dict[str, Any]:
@@ -234,14 +245,16 @@ class Sums:
         )
 
 
-def figures_of(by_month: Mapping[str, Sums], few: float) -> WorkshopFigures:
-    """Put the months of a workshop together, the latest first."""
-    over_all = sum(by_month.values(), Sums())
+def figures_of(by_month: Mapping[str, Sums], few: float, *, most: int | None = None) -> WorkshopFigures:
+    """Put the months of a workshop together, the latest first; most : so many of them by themselves, None: all."""
+    over_all = Sums.total(by_month.values())
+    names = [name for name in sorted(by_month, reverse=True) if by_month[name].closed]
     return WorkshopFigures(
         _month("", over_all, few),
-        tuple(_month(name, by_month[name], few) for name in sorted(by_month, reverse=True) if by_month[name].closed),
+        tuple(_month(name, by_month[name], few) for name in names[:most]),
         tenths_of(over_all, few),
         tuple(sorted(over_all.faults.items(), key=lambda item: (-item[1], item[0]))),
+        len(names) - len(names[:most]),
     )
 
 

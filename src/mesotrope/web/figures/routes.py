@@ -23,6 +23,7 @@ MONTHS_LISTED = 24
 def figures(request: Request, shop: InShop, who: SignedIn, months: Literal["latest", "all"] = "latest") -> Response:
     work_out_figures(shop.database, shop.knowledge, shop.answer, by=who)
     by_month, left = figures_by_month(shop.database, by=who)
-    counted = figures_of(by_month, shop.knowledge.of_the_day["few"])
-    page = figures_page(counted, shop.knowledge, shop.say(who), most=MONTHS_LISTED if months == "latest" else None)
+    most = MONTHS_LISTED if months == "latest" else None
+    counted = figures_of(by_month, shop.knowledge.of_the_day["few"], most=most)
+    page = figures_page(counted, shop.knowledge, shop.say(who))
     return render("figures/page.html", request, who=who, page=page, left=left)

@@ -91,8 +91,8 @@ def figures_page(found: WorkshopFigures, knowledge: Knowledge, say: Speaker, *, 
     currency = knowledge.money.currency
     return FiguresPage(
         _row(found.over_all, currency),
-        tuple(_row(month, currency) for month in found.months[:most]),
-        len(found.months) - len(found.months[:most]),
+        tuple(_row(month, currency) for month in found.months),
+        found.earlier,
         tuple((said(knowledge.words(fault)), count) for fault, count in found.comeback_faults[:12]),
         _sureness(found.tenths, say),
         _months(drawn, lambda month: month.right, said("first suspect was right, share of the verdicts"), say),

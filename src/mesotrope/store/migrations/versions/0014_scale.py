@@ -1,8 +1,9 @@
 """What large workshops need: vehicles whose brakes can be copied are found by their kind, and what closed jobs count for
-is kept by month."""
+is kept by month. And what the product knows of its own running."""
 
 from alembic import op
 import sqlalchemy as sa
+from sqlalchemy.dialects import mysql
 
 revision = "0014"
 down_revision = "0013"
@@ -27,6 +28,8 @@ def upgrade() -> None:
     op.create_index("vehicles_by_kind", "vehicles", ["workshop_id", "specified_kind"])
     op.execute(SPECIFIED_KIND)
     op.create_index("jobs_of_vehicle", "jobs", ["workshop_id", "vehicle_id", "opened_at"])
+    op.create_index("jobs_to_index", "jobs", ["workshop_id", "indexed"])
+    op.create_index("vehicles_to_index", "vehicles", ["workshop_id", "indexed"])
     op.create_table(
         "figure_months",
         sa.Column("workshop_id", sa.Integer(), nullable=False),
@@ -38,11 +41,33 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("workshop_id", "month"),
     )
     op.execute(MONTHS)
+    op.create_table(
+        "running_processes",
+        sa.Column("name", sa.String(length=32, collation="utf8mb4_bin"), nullable=False),
+        sa.Column("version", sa.String(length=20), nullable=False),
+        sa.Column("started_at", mysql.DATETIME(fsp=6), nullable=False),
+        sa.Column("heard_at", mysql.DATETIME(fsp=6), nullable=False),
+        sa.Column("told", sa.JSON(), nullable=False),
+        sa.PrimaryKeyConstraint("name"),
+    )
+    op.create_index("processes_by_last_heard", "running_processes", ["heard_at"])
+    op.create_table(
+        "backups_made",
+        sa.Column("id", sa.Integer(), nullable=False),
+        sa.Column("made_at", mysql.DATETIME(fsp=6), nullable=False),
+        sa.Column("bytes", sa.BigInteger(), nullable=False),
+        sa.Column("rows", sa.BigInteger(), nullable=False),
+        sa.PrimaryKeyConstraint("id"),
+    )
 
 
 def downgrade() -> None:
+    op.drop_table("backups_made")
+    op.drop_table("running_processes")
     op.drop_table("figure_months")
     op.create_index("vehicle_id", "jobs", ["workshop_id", "vehicle_id"])
     op.drop_index("jobs_of_vehicle", "jobs")
+    op.drop_index("jobs_to_index", "jobs")
+    op.drop_index("vehicles_to_index", "vehicles")
     op.drop_index("vehicles_by_kind", "vehicles")
     op.drop_column("vehicles", "specified_kind")
