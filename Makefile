@@ -40,6 +40,10 @@ bench: .venv/develop.stamp ## measure speed and print the figures; BEFORE=revisi
 	@scripts/setup.sh packages-develop
 	@$(BIN)/python scripts/speed.py $(if $(BEFORE),--before $(BEFORE))
 
+bench-chain: .venv/develop.stamp ## one million visits of 300 workshops: every page there beside the demo alone (about half an hour)
+	@scripts/setup.sh packages-develop
+	@$(BIN)/python -m scripts.bench.chain
+
 calibrate: .venv/develop.stamp ## check the diagnosis on simulated vehicles; writes docs/calibration.md
 	@$(BIN)/python scripts/calibrate.py
 
@@ -60,4 +64,4 @@ stop: .venv/run.stamp ## stop what this checkout has running
 reset-demo: .venv/run.stamp ## throw the demo's database away
 	@$(BIN)/mesotrope reset
 
-.PHONY: help demo test lint words css screens bench calibrate cluster torture lock stop reset-demo
+.PHONY: help demo test lint words css screens bench bench-chain calibrate cluster torture lock stop reset-demo

@@ -40,6 +40,7 @@ from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
 from scripts.bench.client import Client
 from scripts.bench.in_turn import print_in_turn
+from scripts.bench.library import library_rows
 from scripts.day_speed import day_rows
 from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
 from tests.served import CHROMIUM, served_apart
@@ -203,6 +204,9 @@ def main() -> None:
     print(f"First page load (sign-in, nothing cached): {first_page:.0f} kB in all (target under 300)")
     print(f"Import of 1 000 inspection documents: {imported:.0f} a second end to end (target at least 50)")
     print(f"\nMemory of a process that works out the whole answer: {memory:.0f} MB (target under 300)")
+    print("\n| network | a general library, ms | ours, ms | times |\n|---|---|---|---|")
+    for line in library_rows():
+        print(line, flush=True)
     print_in_turn(chosen.before)
 
 

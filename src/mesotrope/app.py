@@ -33,6 +33,7 @@ from mesotrope.services.system import EVERY_S as SAYS_EVERY_S
 from mesotrope.services.system import ThisProcess, say_how_it_does
 from mesotrope.settings import Settings, settings
 from mesotrope.store.migrate import is_current
+from mesotrope.store.replica import Replica
 from mesotrope.store.session import Database
 from mesotrope.web.bench.routes import router as bench
 from mesotrope.web.board.routes import router as board
@@ -158,6 +159,7 @@ def create_app(
         now=now,
         remember=Remembered(knowledge()),
         language=language_of(chosen.language),
+        replica=Replica(chosen.database_replica_url) if chosen.database_replica_url else None,
     )
     for router in (
         signing_in,

@@ -22,6 +22,7 @@ class Settings(BaseSettings):
 
     database_url: str = Field(default="", description="Any MariaDB; empty: the project's own private instance.")
     database_cluster: bool = Field(default=False, description="The database is a Galera cluster: see docs/scale.md.")
+    database_replica_url: str = Field(default="", description="A replica that search and figures are read from.")
     run_folder: Path = Field(default=CHECKOUT / ".run", description="Where the private database lives.")
     host: str = "127.0.0.1"
     port: int = Field(default=8420, ge=1, le=65535)

@@ -62,14 +62,15 @@ def _months(session: WorkshopSession, dates: Dates) -> list[_Month]:
 
 
 def figures_by_month(
-    database: Database, *, by: Who, works_for_s: float | None = WORKS_FOR_S
+    database: Database, *, by: Who, works_for_s: float | None = WORKS_FOR_S, reading: Database | None = None
 ) -> tuple[dict[str, Sums], int]:
     """What the closed jobs count for, month by month, as far as that is worked out; and how many are left.
 
     A month is put together again only where something of it changed, and kept once all of it is worked out; what does
-    not fit into the time is left, the earliest months last. works_for_s : None puts all of them together.
+    not fit into the time is left, the earliest months last. works_for_s : None puts all of them together; reading :
+    from where what is kept is read, if not from `database`.
     """
-    with database.of_workshop(by.workshop_id) as session:
+    with (reading or database).of_workshop(by.workshop_id) as session:
         months = _months(session, by.dates)
     out = {month.name: month.sums for month in months if month.sums is not None}
     again = [month for month in months if month.sums is None]

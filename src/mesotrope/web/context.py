@@ -26,6 +26,7 @@ from mesotrope.services.planned_jobs import Planned, planned_job
 from mesotrope.services.rules import Figures
 from mesotrope.services.signing_in import Who, who_is
 from mesotrope.settings import Settings
+from mesotrope.store.replica import Replica
 from mesotrope.store.session import Database
 from mesotrope.web.cookies import SESSION
 from mesotrope.web.lanes import PAGE_WAITS_S, in_turn
@@ -46,6 +47,13 @@ class Shop:
     #: Somebody asked for the tables of a certain learnt version.
     as_asked: bool = False
     language: NullTranslations = field(default_factory=NullTranslations)
+    replica: Replica | None = None
+
+    @property
+    def reading(self) -> Database:
+        """The database for what goes through much and changes nothing: a replica that has all that was written, where
+        there is one."""
+        return self.replica.in_step_with(self.database) if self.replica else self.database
 
     def say(self, who: Who, kind: str = "car") -> Speaker:
         """Says what the core states as this person reads it, in the words of a kind of vehicle."""

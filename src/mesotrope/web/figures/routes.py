@@ -22,7 +22,7 @@ MONTHS_LISTED = 24
 @router.get("/figures")
 def figures(request: Request, shop: InShop, who: SignedIn, months: Literal["latest", "all"] = "latest") -> Response:
     work_out_figures(shop.database, shop.knowledge, shop.answer, by=who)
-    by_month, left = figures_by_month(shop.database, by=who)
+    by_month, left = figures_by_month(shop.database, by=who, reading=shop.reading)
     most = MONTHS_LISTED if months == "latest" else None
     counted = figures_of(by_month, shop.knowledge.of_the_day["few"], most=most)
     page = figures_page(counted, shop.knowledge, shop.say(who))

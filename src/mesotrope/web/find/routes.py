@@ -21,7 +21,7 @@ FEW = 2
 def find_page(
     request: Request, shop: AtTheDoor, who: SignedIn, q: Annotated[str, Query(max_length=80)] = ""
 ) -> Response:
-    found = find(shop.database, q, by=who)
+    found = find(shop.reading, q, by=who)
     rows = [
         (vehicle, [job for job in vehicle.jobs if job.state == "open" or job.matched][:6] or list(vehicle.jobs[:FEW]))
         for vehicle in found.vehicles
