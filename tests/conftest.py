@@ -8,6 +8,7 @@ import os
 import socket
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, Phase, settings
@@ -133,5 +134,5 @@ def day_of(database):
 
 
 @pytest.fixture
-def app(database: Database, clock: Clock):
-    return create_app(Settings(**CHEAP), database, clock)
+def app(database: Database, clock: Clock, tmp_path: Path):
+    return create_app(Settings(archive_folder=tmp_path / "archive", **CHEAP), database, clock)

@@ -24,6 +24,7 @@ from mesotrope.clock import utc_now
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.knowledge import knowledge
 from mesotrope.services.answers import Remembered
+from mesotrope.services.archiving import archive_waits
 from mesotrope.services.figures import figures_wait
 from mesotrope.services.learner import LOOKS_EVERY_S, Learner
 from mesotrope.services.learnt_versions import asked_workshops
@@ -81,7 +82,7 @@ from mesotrope.words import language_of
 LOG = logging.getLogger("mesotrope.application")
 
 
-#: At every how-many-th look for learning it is looked whether figures wait.
+#: At every how-many-th look for learning it is looked whether figures, or old visits, wait.
 FIGURES_EVERY = 200
 
 
@@ -129,13 +130,18 @@ async def _say_how_it_does(shop: Shop, process: ThisProcess) -> None:
         await asyncio.sleep(SAYS_EVERY_S)
 
 
+def _something_waits(shop: Shop) -> bool:
+    """Whether anything is to be worked out, or put into a file, that no page should do."""
+    return bool(figures_wait(shop.database)) or archive_waits(shop.database, now=shop.now())
+
+
 async def _learn(shop: Shop, learner: Learner) -> None:
     """Learn for the workshops that asked for it, and work out the figures of many closed jobs, in a process of its own,
     so that no page waits for it."""
     for number in count():
         try:
             if await run_in_threadpool(asked_workshops, shop.database) or (
-                number % FIGURES_EVERY == 0 and await run_in_threadpool(figures_wait, shop.database)
+                number % FIGURES_EVERY == 0 and await run_in_threadpool(_something_waits, shop)
             ):
                 await run_in_threadpool(learner.learn_asked, shop.database)
         except SQLAlchemyError:

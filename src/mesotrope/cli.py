@@ -212,11 +212,11 @@ def standing_text(learnt: Learnt) -> str:
 def learn_here_command(
     asked: Annotated[bool, typer.Option("--asked", help="Only for the workshops that asked for it.")] = False,
 ) -> None:
-    """Learn from the closed jobs of every workshop in the database: for a timer, at night."""
+    """Learn from the closed jobs of every workshop, and put old ones into files: for a timer, at night."""
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))  # so that what it started ends with it
     os.nice(10)  # pages that people wait for come first
     from mesotrope.clock import utc_now
-    from mesotrope.operate import database_of
+    from mesotrope.operate import archive_by_the_clock, database_of
     from mesotrope.services.learner import learn_all
 
     with database_of(settings()) as database:
@@ -228,6 +228,7 @@ def learn_here_command(
                 typer.echo(
                     f"workshop {workshop_id}: version {version.number} of {version.own_cases} closed jobs, {used}"
                 )
+        archive_by_the_clock(database, settings())
 
 
 @app.command("workings")

@@ -212,6 +212,18 @@ class JobClosed(MesotropeError):
     message = "This job is closed and takes nothing more. Open it again under Outcome to go on; that is kept with it."
 
 
+class JobArchived(MesotropeError):
+    """A job that lies in a file: it is read from there, and can be brought in again as a job of its own."""
+
+    message = (
+        "This visit is archived: everything of it stands in a file. Brought in again, the file is a job of its own."
+    )
+
+    def __init__(self, job_id: int) -> None:
+        super().__init__()
+        self.job_id = job_id
+
+
 class NotNow(MesotropeError):
     """Something that cannot be done as things stand: why, in words."""
 

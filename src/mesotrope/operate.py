@@ -22,6 +22,7 @@ from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
 from mesotrope.metrics import serve_metrics
 from mesotrope.processes import processes_of
+from mesotrope.services.archiving import ArchiveFolder
 from mesotrope.services.passwords import Passwords
 from mesotrope.services.people import real_people
 from mesotrope.services.set_up import set_up_token
@@ -82,6 +83,14 @@ def database_of(chosen: Settings) -> Iterator[Database]:
             yield database
         finally:
             database.close()
+
+
+def archive_by_the_clock(database: Database, chosen: Settings) -> None:
+    """Put old visits into files where a workshop's rules say so, and say how many those were."""
+    from mesotrope.interchange.pack import archive_everywhere
+
+    for workshop_id, jobs in archive_everywhere(database, ArchiveFolder(chosen.archives), now=utc_now()).items():
+        typer.echo(f"workshop {workshop_id}: {jobs} old visits went into files")
 
 
 def _watch(instance: Instance, ended: threading.Event) -> None:

@@ -24,6 +24,7 @@ class Settings(BaseSettings):
     database_cluster: bool = Field(default=False, description="The database is a Galera cluster: see docs/scale.md.")
     database_replica_url: str = Field(default="", description="A replica that search and figures are read from.")
     run_folder: Path = Field(default=CHECKOUT / ".run", description="Where the private database lives.")
+    archive_folder: Path | None = Field(default=None, description="Where archived visits lie; else in the run folder.")
     host: str = "127.0.0.1"
     port: int = Field(default=8420, ge=1, le=65535)
     processes: int = Field(default=1, ge=1, le=64, description="Application processes on the one port.")
@@ -42,6 +43,11 @@ class Settings(BaseSettings):
     session_hours: int = Field(default=12, ge=1, le=720)
     password_memory_kib: int = Field(default=65536, ge=16, description="Argon2id memory; lower only in tests.")
     password_rounds: int = Field(default=3, ge=1)
+
+    @property
+    def archives(self) -> Path:
+        """Where the files of archived visits lie."""
+        return self.archive_folder or self.run_folder / "archive"
 
     @property
     def trusted_hosts(self) -> tuple[str, ...]:

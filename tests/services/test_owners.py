@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 
 import pytest
 from sqlalchemy import select, text
 
 from mesotrope.errors import InvalidInput, NotAllowed, NotFound
 from mesotrope.knowledge import knowledge
+from mesotrope.services.archiving import ArchiveFolder
 from mesotrope.services.due import due_in, refresh_due
 from mesotrope.services.finding import find
 from mesotrope.services.frozen import freeze_sheet, sheets_of
@@ -32,6 +34,9 @@ from mesotrope.store.tables import Base, FrozenSheet
 from mesotrope.words import PLAINLY
 
 NAME, PHONE, PLATE = "Ulrike Zweifel", "0-555-0177", "0-OWN-77"
+
+#: Nothing is archived here.
+NO_FILES = ArchiveFolder(Path("/nonexistent"))
 
 
 @pytest.fixture
@@ -150,7 +155,7 @@ def test_an_erased_owner_is_named_nowhere_and_the_history_stays(database, owned,
     before = everything_in(database, lead.workshop_id)
     for trace in (NAME, PHONE, PLATE, "u@z.example", "1M8GDM9AXKP042788"):
         assert trace in before
-    assert erase_owner(database, owner, by=lead, now=clock()) == 1
+    assert erase_owner(database, NO_FILES, owner, by=lead, now=clock()) == 1
     after = everything_in(database, lead.workshop_id).lower()
     for trace in (NAME, "zweifel", "ulrike", PHONE, "5550177", PLATE, "0own77", "u@z.example", "1m8gdm9axkp042788"):
         assert trace.lower() not in after, trace
@@ -167,7 +172,7 @@ def test_only_a_lead_takes_data_out_or_away(database, owned, someone, clock):
     lead, owner, _ = owned
     technician = someone(workshop=lead.workshop)
     for use in (
-        lambda: erase_owner(database, owner, by=technician, now=clock()),
+        lambda: erase_owner(database, NO_FILES, owner, by=technician, now=clock()),
         lambda: everything_of(database, owner, by=technician, now=clock()),
     ):
         with pytest.raises(NotAllowed, match="needs the role lead"):
@@ -180,7 +185,7 @@ def test_another_workshop_reaches_nothing_of_an_owner(database, owned, someone, 
     for use in (
         lambda: owner_page(database, owner, by=stranger),
         lambda: everything_of(database, owner, by=stranger, now=clock()),
-        lambda: erase_owner(database, owner, by=stranger, now=clock()),
+        lambda: erase_owner(database, NO_FILES, owner, by=stranger, now=clock()),
         lambda: send(database, StandIn(), owner, "letter", "x", by=stranger, now=clock()),
         lambda: keep_owner(database, Contact("X"), by=stranger, now=clock(), owner_id=owner),
     ):
@@ -191,7 +196,7 @@ def test_another_workshop_reaches_nothing_of_an_owner(database, owned, someone, 
 
 def test_after_an_erasure_the_guards_hold_again(database, owned, clock):
     lead, owner, job = owned
-    erase_owner(database, owner, by=lead, now=clock())
+    erase_owner(database, NO_FILES, owner, by=lead, now=clock())
     freeze_sheet(database, job, {"plate": "none"}, by=lead, now=clock())
     with database.engine.connect() as connection, pytest.raises(Exception, match="only ever written"):
         connection.execute(text("delete from frozen_sheets"))

@@ -12,8 +12,11 @@ from mesotrope.app import create_app
 from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.inspection import CornerFindings
+from mesotrope.interchange.pack import packing
 from mesotrope.knowledge import knowledge
+from mesotrope.services.archiving import archive_job
 from mesotrope.services.jobs import open_job, take_in
+from mesotrope.services.outcomes import close_job
 from mesotrope.services.signing_in import open_session
 from mesotrope.settings import Settings
 from mesotrope.store.instance import DatabaseFailed
@@ -379,3 +382,26 @@ async def _one_letter():
 )
 def test_a_request_says_how_much_it_carries_and_carries_no_more_than_it_may(app, headers):
     assert answers(app, headers, _one_letter)[0]["status"] == 413
+
+
+def test_an_archived_visit_says_so_and_gives_its_file(client_of, database, someone, clock, app):
+    lead = someone("lead")
+    client = client_of(lead)
+    job = take_in(
+        database, knowledge(), label="Van", kind="car", registration="", odometer_km=None, usage="", complaint="drags",
+        by=lead, now=clock(),
+    )  # fmt: skip
+    close_job(database, job, by=lead, now=clock())
+    archives = app.state.shop.archives
+    assert archive_job(database, archives, job, packing(database, lead), by=lead, now=clock())
+    for page in ("strip", "verdict", "history", "outcome"):
+        answer = client.get(f"/jobs/{job}/{page}")
+        assert answer.status_code == 410
+        assert "This visit is archived" in answer.text
+        assert f'href="/jobs/{job}/archive.zip"' in answer.text
+    file = client.get(f"/jobs/{job}/archive.zip")
+    assert file.content == archives.file(lead.workshop_id, job).read_bytes()
+    assert "archived" in client.get("/find?q=drags").text
+    assert client_of(someone("lead")).get(f"/jobs/{job}/archive.zip").status_code == 404
+    archives.remove(lead.workshop_id, job)
+    assert "is not in the archive folder" in client.get(f"/jobs/{job}/archive.zip").text

@@ -41,7 +41,7 @@ class _Picture(BaseModel):
 
     file: str
     corner: str
-    stage: str = Field(max_length=20)
+    stage: str = Field(max_length=60)
     taken_at: datetime.datetime
 
 
@@ -68,12 +68,14 @@ class JobArchive:
 
 
 def write_archive(
-    archive: JobArchive, answer: dict[str, Any], knowledge: Knowledge, records: Sequence[dict[str, Any]] = ()
-) -> bytes:
-    """The archive as a ZIP: manifest.json, inspection.json, answer.json, measurements.csv, records.json, photographs/.
+    archive: JobArchive, answer: dict[str, Any], knowledge: Knowledge, records: Sequence[dict[str, Any]] = (),
+    sheets: Sequence[dict[str, Any]] = (),
+) -> bytes:  # fmt: skip
+    """The archive as a ZIP: manifest.json, inspection.json, answer.json, measurements.csv, records.json, sheets.json,
+    photographs/.
 
-    records : what was decided, signed, done and proved. They are for reading: nobody's signature comes back in from a
-    file.
+    records : what was decided, signed, done and proved; sheets : what owners were given. They are for reading: nobody's
+    signature comes back in from a file.
     """
     files = [f"photographs/{n:03d}.jpg" for n, _ in enumerate(archive.photographs, start=1)]  # no name from the data
     manifest = _Manifest(
@@ -98,6 +100,8 @@ def write_archive(
         packed.writestr("measurements.csv", write_measurements(standing_rows(archive.history), knowledge))
         if records:
             packed.writestr("records.json", json.dumps(list(records), ensure_ascii=False, indent=2))
+        if sheets:
+            packed.writestr("sheets.json", json.dumps(list(sheets), ensure_ascii=False, indent=2))
         for file, photograph in zip(files, archive.photographs, strict=True):
             packed.writestr(file, photograph.picture)
     return out.getvalue()

@@ -20,6 +20,7 @@ ACTS = {
     "signed_in": marked("signed in"),
     "refused": marked("sign-in refused"),
     "signed_out": marked("signed out"),
+    "archived": marked("old visit put into a file"),
     "sessions_ended": marked("all sessions ended"),
     "password_changed": marked("password changed"),
     "password_link": marked("link for a new password made"),

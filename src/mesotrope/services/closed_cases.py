@@ -37,7 +37,7 @@ def closed_jobs(session: WorkshopSession, knowledge: Knowledge) -> list[ClosedJo
     told = (
         select(JobRecord.job_id)
         .join(Job, Job.id == JobRecord.job_id)
-        .where(JobRecord.kind == FOUND, Job.state == "closed")
+        .where(JobRecord.kind == FOUND, Job.state == "closed", Job.archived_at.is_(None))
         .order_by(JobRecord.id)
     )
     job_ids = list(dict.fromkeys(session.scalars(told)))

@@ -44,6 +44,10 @@ FEED = marked("Making or closing the calendar's address")
 TOLD_BY = ("release", "stop_gap", "agreed", "tick")
 
 
+#: The finding of the whole vehicle from which it is worked out when the fluid is due.
+FLUID_AGE = "fluid_age_months"
+
+
 @dataclass(frozen=True)
 class Due:
     """Something that falls due, with its vehicle and whom to tell."""
@@ -210,9 +214,7 @@ def ended_visits(session: WorkshopSession, jobs: Sequence[Job], dates: Dates) ->
         records[row.job_id][row.kind, row.subject] = row
     entries = session.execute(
         select(FindingEntry.job_id, FindingEntry.value)
-        .where(
-            FindingEntry.job_id.in_(ids), FindingEntry.corner == str(VEHICLE), FindingEntry.path == "fluid_age_months"
-        )
+        .where(FindingEntry.job_id.in_(ids), FindingEntry.corner == str(VEHICLE), FindingEntry.path == FLUID_AGE)
         .order_by(FindingEntry.id)
     )
     ages: dict[int, Any] = dict(entries.all())

@@ -161,6 +161,7 @@ class FoundJob:
     state: str
     complaint: str
     matched: bool
+    archived: bool = False
 
 
 @dataclass(frozen=True)
@@ -262,12 +263,13 @@ def _told(session: WorkshopSession, ids: Sequence[int], words: Sequence[str]) ->
     matching = set(session.scalars(of_jobs))
     jobs: dict[int, list[FoundJob]] = {number: [] for number in ids}
     visits = session.execute(
-        select(Job.vehicle_id, Job.id, Job.opened_at, Job.state, Job.visit)
+        select(Job.vehicle_id, Job.id, Job.opened_at, Job.state, Job.visit, Job.archived_at)
         .where(Job.vehicle_id.in_(list(ids)))
         .order_by(Job.opened_at.desc(), Job.id.desc())
     )
-    for vehicle_id, job_id, opened_at, state, visit in visits:
-        jobs[vehicle_id].append(FoundJob(job_id, opened_at, state, visit.get("complaint") or "", job_id in matching))
+    for vehicle_id, job_id, opened_at, state, visit, archived_at in visits:
+        complaint, matched = visit.get("complaint") or "", job_id in matching
+        jobs[vehicle_id].append(FoundJob(job_id, opened_at, state, complaint, matched, archived_at is not None))
     out = []
     for number in ids:
         row = vehicles[number]

@@ -16,7 +16,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.saying import marked, one_of
 from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.errors import Clash, InvalidInput, JobClosed, NotFound
+from mesotrope.errors import Clash, InvalidInput, JobArchived, JobClosed, NotFound
 from mesotrope.services.job_rows import EntryRow, FindingKey, JobRows, OpenJob, read_job
 from mesotrope.services.once import LONGEST_KEY, SHORTEST_KEY, UNDONE_OR_DONE, again
 from mesotrope.services.signing_in import Who
@@ -209,15 +209,21 @@ def _to_undo(entries: Sequence[EntryRow], by: Who) -> tuple[EntryRow | None, Ent
     return None, None
 
 
-def job_of(session: WorkshopSession, job_id: int, *, for_writing: bool = False, even_closed: bool = False) -> Job:
+def job_of(
+    session: WorkshopSession, job_id: int, *, for_writing: bool = False, even_closed: bool = False,
+    even_archived: bool = False,
+) -> Job:  # fmt: skip
     """Return a job of this workshop, locked against other writers if it is to be written.
 
-    Raises `NotFound`; `JobClosed` where a closed one would be written, unless that is meant.
+    Raises `NotFound`; `JobClosed` where a closed one would be written, `JobArchived` for one that lies in a file,
+    unless that is meant.
     """
     query = select(Job).where(Job.id == job_id)
     job = session.scalar(query.with_for_update() if for_writing else query)
     if job is None:
         raise NotFound("job")
+    if job.archived_at is not None and not even_archived:
+        raise JobArchived(job_id)
     if for_writing and not even_closed:
         _require_open(job)
     return job

@@ -20,7 +20,7 @@ from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import nest
-from mesotrope.errors import NotFound
+from mesotrope.errors import JobArchived, NotFound
 from mesotrope.store.session import WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, Vehicle
 
@@ -209,7 +209,7 @@ def _row(entry: FindingEntry) -> EntryRow:
 def read_job(session: WorkshopSession, job_id: int, *, for_writing: bool = False) -> JobRows:
     """Read one job of the session's workshop, locked against other writers if it is to be written.
 
-    Raises `NotFound`, also for another workshop's.
+    Raises `JobArchived`; `NotFound`, also for another workshop's.
     """
     # The locking read asks for nothing within it: it would see what was there before the lock was had, and with it
     # everything that is read after it in the transaction.
@@ -218,6 +218,8 @@ def read_job(session: WorkshopSession, job_id: int, *, for_writing: bool = False
     if found is None:
         raise NotFound("job")
     job, vehicle = found
+    if job.archived_at is not None:
+        raise JobArchived(job_id)
     visits = _visits(session, vehicle.id)
     stale = [visit.id for visit in visits if visit.measured_at != visit.last_entry and visit.id != job_id]
     if stale:

@@ -190,7 +190,7 @@ def take_comeback_in(database: Database, job_id: int, complaint: str, *, by: Who
         raise InvalidInput("complaint", complaint, "what it came back with is needed, in at most 200 characters")
 
     def open_it(session: WorkshopSession) -> int:
-        earlier = job_of(session, job_id, for_writing=True, even_closed=True)
+        earlier = job_of(session, job_id, for_writing=True, even_closed=True, even_archived=True)
         visit = {
             "date": by.dates.local(now).date().isoformat(),
             "complaint": complaint,

@@ -14,6 +14,7 @@ from sqlalchemy import Select, delete, func, select, update
 
 from mesotrope.core.language.saying import marked, one_of
 from mesotrope.errors import InvalidInput, NotFound
+from mesotrope.services.archiving import ArchiveFolder, erase_archived
 from mesotrope.services.audit import note_by
 from mesotrope.services.finding import index_owner, index_vehicle
 from mesotrope.services.findings import vehicle_of
@@ -237,6 +238,7 @@ def everything_of(database: Database, owner_id: int, *, by: Who, now: datetime.d
                     "findings": findings.get(job.id, []),
                     "owner_sheets": sheets.get(job.id, []),
                     "acknowledged": acknowledged.get(job.id, []),
+                    "archived_in": f"job-{job.id}.zip" if job.archive_sha256 else None,
                 }
             )
         sent = session.scalars(select(Message).where(Message.owner_id == owner_id).order_by(Message.id))
@@ -266,13 +268,13 @@ def _entry_told(entry: FindingEntry) -> dict[str, Any]:
     return {"where": entry.corner, "what": entry.path, "value": entry.value, "at": entry.entered_at.isoformat()}
 
 
-def erase_owner(database: Database, owner_id: int, *, by: Who, now: datetime.datetime) -> int:
+def erase_owner(database: Database, archives: ArchiveFolder, owner_id: int, *, by: Who, now: datetime.datetime) -> int:
     """Take away everything that tells who an owner is; what was found and done stays, of vehicles without a name.
 
     Gone are: the owner; name, plate and VIN of their vehicles; names and signatures under a stop-gap; owner's sheets
-    and links to them; what was sent. Of a complaint or note nobody can say whether it names somebody: those of the
-    vehicles are cleared too. Returns how many vehicles there were. Raises `NotAllowed` for anybody but a lead,
-    `NotFound`.
+    and links to them; what was sent; the files of archived visits, with what was found then. Of a complaint or note
+    nobody can say whether it names somebody: those of the vehicles are cleared too. Returns how many vehicles there
+    were. Raises `NotAllowed` for anybody but a lead, `NotFound`.
     """
     require_lead(by, marked("Erasing an owner"))
     with database.erasing(by.workshop_id) as session:
@@ -303,6 +305,7 @@ def erase_owner(database: Database, owner_id: int, *, by: Who, now: datetime.dat
             job.indexed = False
         session.flush()
         session.delete(owner)
+        erase_archived(session, archives, list(jobs))
         note_by(session, "owner_erased", f"owner {owner_id}, {len(vehicles)} vehicles", by=by, now=now)
         return len(vehicles)
 

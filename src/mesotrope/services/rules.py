@@ -43,6 +43,18 @@ CHOICES: dict[str, dict[str, tuple[str, dict[str, str], str]]] = {
             "yes",
         ),
     },
+    "archive": {
+        "after": (
+            marked("Closed visits go into files"),
+            {
+                "never": marked("never"),
+                "3": marked("after three years"),
+                "5": marked("after five years"),
+                "10": marked("after ten years"),
+            },
+            "never",
+        ),
+    },
     "paper": {
         "prices": (marked("The price on the owner's sheet"), {"no": marked("left out"), "yes": "shown"}, "no"),
         "details": (

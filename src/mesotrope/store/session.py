@@ -114,8 +114,9 @@ class Database:
 
     @contextmanager
     def erasing(self, workshop_id: int) -> Iterator[WorkshopSession]:
-        """A transaction as of `of_workshop`, for taking a person's data away where the law asks for it: the one case in
-        which what is only ever written is changed. The database, which has guards of its own, is told so too."""
+        """A transaction as of `of_workshop`, for taking a person's data away where the law asks for it, and for what
+        goes into a file: the two cases in which what is only ever written is changed. The database, which has guards
+        of its own, is told so too."""
         info = {"workshop_id": workshop_id, "erasing": True}
         with WorkshopSession(self._bind(), info=info, expire_on_commit=False) as session, session.begin():
             connection = session.connection()

@@ -19,6 +19,7 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import Forged
 from mesotrope.services.answers import Remembered, with_version
+from mesotrope.services.archiving import ArchiveFolder
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.learnt_versions import InUse, version_of
 from mesotrope.services.passwords import Passwords
@@ -48,6 +49,11 @@ class Shop:
     as_asked: bool = False
     language: NullTranslations = field(default_factory=NullTranslations)
     replica: Replica | None = None
+
+    @property
+    def archives(self) -> ArchiveFolder:
+        """Where the files of archived visits lie."""
+        return ArchiveFolder(self.settings.archives)
 
     @property
     def reading(self) -> Database:

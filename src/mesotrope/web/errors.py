@@ -17,6 +17,7 @@ from mesotrope.errors import (
     Clash,
     Forged,
     InvalidInput,
+    JobArchived,
     JobClosed,
     LinkGone,
     MesotropeError,
@@ -48,6 +49,7 @@ STATUS: dict[type[MesotropeError], int] = {
     Clash: 409,
     NotFound: 404,
     LinkGone: 404,
+    JobArchived: 410,
     JobClosed: 423,
     NotNow: 422,
     Busy: 503,
@@ -92,7 +94,8 @@ def _refuse(request: Request, error: MesotropeError) -> Response:
         if request.headers.get("hx-target") in WHOLE:
             answer.headers.update(MESSAGE_ONLY)
     else:
-        answer = render("problem.html", request, status=status, status_code=status, message=error)
+        file = f"/jobs/{error.job_id}/archive.zip" if isinstance(error, JobArchived) else ""
+        answer = render("problem.html", request, status=status, status_code=status, message=error, file=file)
     if isinstance(error, Busy):
         answer.headers["retry-after"] = "2"
     return answer
@@ -130,7 +133,7 @@ def in_words(request: Request, status: int, words: Said) -> Response:
     """An answer of a few words: a page, or a part of one."""
     if from_htmx(request):
         return render("_message.html", request, status=status, message=words, surprising=False)
-    return render("problem.html", request, status=status, status_code=status, message=words)
+    return render("problem.html", request, status=status, status_code=status, message=words, file="")
 
 
 def answer_to(request: Request, error: Exception) -> Response | None:

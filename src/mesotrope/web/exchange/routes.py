@@ -8,23 +8,19 @@ from typing import Annotated
 from fastapi import APIRouter, File, Query, Request, UploadFile
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
-from mesotrope.core.plan.whole_document import whole_document
 from mesotrope.errors import InvalidInput
-from mesotrope.interchange.archive import JobArchive, is_archive, read_archive, write_archive
+from mesotrope.interchange.archive import is_archive, read_archive
 from mesotrope.interchange.inspections import SCHEMA_NAME, read_inspections, schema, write_inspection
 from mesotrope.interchange.learnt import CLOSED_SCHEMA_NAME, closed_schema
 from mesotrope.interchange.measurements import read_measurements, standing_rows, write_measurements
+from mesotrope.interchange.pack import answer_document, kept_history, pack_job
+from mesotrope.services.archiving import archived_file
 from mesotrope.services.audit import note_export
-from mesotrope.services.exchange import KeptEntry, all_photographs, import_documents, import_figures, restore_job
-from mesotrope.services.findings import history_of
+from mesotrope.services.exchange import import_documents, import_figures, restore_job
 from mesotrope.services.jobs import open_job
-from mesotrope.services.planned_jobs import Planned
-from mesotrope.services.records import records_of
-from mesotrope.services.signing_in import Who
-from mesotrope.web.context import Changing, InShop, Shop, SignedIn, as_learnt_then
+from mesotrope.web.context import Changing, InShop, SignedIn, as_learnt_then
 from mesotrope.web.lanes import HEAVY
 from mesotrope.web.rendering import as_file, render
-from mesotrope.words import PLAINLY
 
 router = APIRouter()
 
@@ -59,38 +55,25 @@ def answer_json(job_id: int, shop: InShop, who: SignedIn, learnt: LearntQuery = 
         shop = as_learnt_then(shop, who, learnt)
     here = shop.planned(who, job_id)
     note_export(shop.database, f"answer document of job {job_id}", by=who, now=shop.now())
-    return _answer_document(shop, here)
-
-
-def _answer_document(shop: Shop, here: Planned) -> dict[str, object]:
-    """The answer with its packages, at the workshop's own prices."""
-    return whole_document(here.answer, here.job.inspection, PLAINLY, shop.knowledge, here.schools)
-
-
-def _history(shop: Shop, who: Who, job_id: int) -> tuple[KeptEntry, ...]:
-    entries = history_of(shop.database, job_id, by=who)
-    return tuple(KeptEntry(e.corner, e.path, e.value, e.by, e.at) for e in entries)
+    return answer_document(here, shop.knowledge)
 
 
 @router.get("/jobs/{job_id}/measurements.csv")
 def measurements(job_id: int, shop: InShop, who: SignedIn) -> Response:
-    rows = standing_rows(_history(shop, who, job_id))
+    rows = standing_rows(kept_history(shop.database, job_id, by=who))
     note_export(shop.database, f"measurements of job {job_id}", by=who, now=shop.now())
     return as_file(write_measurements(rows, shop.knowledge), "text/csv; charset=utf-8", f"measurements-{job_id}.csv")
 
 
 @router.get("/jobs/{job_id}/archive.zip", dependencies=[HEAVY])
 def archive(job_id: int, shop: InShop, who: SignedIn) -> Response:
+    archived = archived_file(shop.database, shop.archives, job_id, by=who)
+    if archived is not None:
+        note_export(shop.database, f"archive of job {job_id}", by=who, now=shop.now())
+        return as_file(archived, "application/zip", f"job-{job_id}.zip")
     here = shop.planned(who, job_id)
-    history = _history(shop, who, job_id)
-    photographs = tuple(all_photographs(shop.database, job_id, by=who))
-    kept = JobArchive(here.job.inspection, here.job.opened_at, here.job.state, history, photographs)
-    records = [
-        {"kind": r.kind, "subject": r.subject, "value": r.value, "note": r.note, "by": r.by, "at": r.at.isoformat()}
-        for r in records_of(shop.database, job_id, by=who)
-    ]
+    packed = pack_job(shop.database, shop.knowledge, here, by=who)
     note_export(shop.database, f"archive of job {job_id}", by=who, now=shop.now())
-    packed = write_archive(kept, _answer_document(shop, here), shop.knowledge, records)
     return as_file(packed, "application/zip", f"job-{job_id}.zip")
 
 

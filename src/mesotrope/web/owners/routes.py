@@ -140,7 +140,7 @@ def erase(owner_id: int, shop: AtTheDoor, who: Changing, word: Line = "") -> Res
         raise InvalidInput(
             "confirm", word, said("write {word} into the field: it cannot be taken back", word=verbatim(WORD))
         )
-    erase_owner(shop.database, owner_id, by=who, now=shop.now())
+    erase_owner(shop.database, shop.archives, owner_id, by=who, now=shop.now())
     return RedirectResponse("/owners", status_code=303)
 
 

@@ -36,7 +36,7 @@ MOST_CHANGES = 40
 #: What each kind of choice is headed with.
 TITLES = {
     "approval": said("Who answers for a verdict"), "proof": said("What is proved before a release"),
-    "day": said("The day"), "paper": said("On paper"),
+    "archive": said("Old visits"), "day": said("The day"), "paper": said("On paper"),
 }  # fmt: skip
 
 
