@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 from types import TracebackType
 from typing import Self
 
@@ -40,6 +41,10 @@ class Client:
         )  # fmt: skip
         assert done.status_code == 200, done.text
         return done.text
+
+    def newest_job(self) -> int:
+        """The number of the job that was opened last: the greatest on Today."""
+        return max(map(int, re.findall(r'href="/jobs/(\d+)/', self.page("/?sort=since"))))
 
     def take_in(self) -> None:
         """One vehicle that is new here taken in."""

@@ -7,12 +7,14 @@ from __future__ import annotations
 
 import datetime
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from threading import Lock
 from typing import Any, NamedTuple
+from weakref import WeakKeyDictionary
 
-from sqlalchemy import select
+from sqlalchemy import Engine, select
 
 from mesotrope.core.evidence.readings import VisitReadings, measured_of
 from mesotrope.core.evidence.since_last import with_earlier_pads
@@ -20,6 +22,7 @@ from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import nest
+from mesotrope.core.language.remembering import Latest
 from mesotrope.errors import JobArchived, NotFound
 from mesotrope.store.session import WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, Vehicle
@@ -162,6 +165,7 @@ class JobRows:
         self.job.last_entry = entry.id
         self.entries.append(_row(entry))
         self.__dict__.pop("standing", None)
+        _remember(session, self.job, lambda: tuple(self.entries))
 
     def opened(self, knowledge: Knowledge) -> OpenJob:
         """The job as the screens take it; its document is parsed here, and nowhere else."""
@@ -225,7 +229,30 @@ def read_job(session: WorkshopSession, job_id: int, *, for_writing: bool = False
     if stale:
         keep_measured(session, session.scalars(select(Job).where(Job.id.in_(stale))))
         visits = _visits(session, vehicle.id)
-    return JobRows(job, vehicle, visits, entries_of(session, [job_id])[job_id])
+    return JobRows(job, vehicle, visits, list(_entries_up_to(session, job)))
+
+
+#: So many jobs' entries are remembered by a process.
+MOST_REMEMBERED = 128
+
+#: Of every database the entries of its latest jobs, by workshop, job and the number of the last of them. An entry is
+#: never changed, and every entry moves its job on: what was read up to one of them stays what it is.
+_remembered: WeakKeyDictionary[Engine, Latest[tuple[EntryRow, ...]]] = WeakKeyDictionary()
+
+
+def _entries_up_to(session: WorkshopSession, job: Job) -> tuple[EntryRow, ...]:
+    """All entries of a job, as far as it has come."""
+    return _remember(session, job, lambda: tuple(entries_of(session, [job.id])[job.id]))
+
+
+def _remember(session: WorkshopSession, job: Job, make: Callable[[], tuple[EntryRow, ...]]) -> tuple[EntryRow, ...]:
+    engine = session.get_bind().engine
+    with _making:
+        latest = _remembered.setdefault(engine, Latest(MOST_REMEMBERED))
+    return latest.of((job.workshop_id, job.id, job.last_entry), make)
+
+
+_making = Lock()
 
 
 def _visits(session: WorkshopSession, vehicle_id: int) -> list[VisitRow]:
