@@ -1,6 +1,7 @@
 """A job as it stands in the database, read once: its vehicle, all visits of that vehicle, and the job's entries.
 
-Three queries bring everything that a page or an entry needs; what is made from them is handed on, never read again.
+A few queries bring everything that a page or an entry needs, fewer where it was read before; what is made from them is
+handed on, never read again.
 """
 
 from __future__ import annotations
@@ -10,11 +11,9 @@ import json
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from threading import Lock
 from typing import Any, NamedTuple
-from weakref import WeakKeyDictionary
 
-from sqlalchemy import Engine, select
+from sqlalchemy import func, select
 
 from mesotrope.core.evidence.readings import VisitReadings, measured_of
 from mesotrope.core.evidence.since_last import with_earlier_pads
@@ -22,8 +21,8 @@ from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import nest
-from mesotrope.core.language.remembering import Latest
 from mesotrope.errors import JobArchived, NotFound
+from mesotrope.services.read_before import ReadBefore
 from mesotrope.store.session import WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, Vehicle
 
@@ -165,7 +164,7 @@ class JobRows:
         self.job.last_entry = entry.id
         self.entries.append(_row(entry))
         self.__dict__.pop("standing", None)
-        _remember(session, self.job, lambda: tuple(self.entries))
+        _entries_up_to(session, self.job, lambda: tuple(self.entries))
 
     def opened(self, knowledge: Knowledge) -> OpenJob:
         """The job as the screens take it; its document is parsed here, and nowhere else."""
@@ -224,45 +223,43 @@ def read_job(session: WorkshopSession, job_id: int, *, for_writing: bool = False
     job, vehicle = found
     if job.archived_at is not None:
         raise JobArchived(job_id)
-    visits = _visits(session, vehicle.id)
-    stale = [visit.id for visit in visits if visit.measured_at != visit.last_entry and visit.id != job_id]
-    if stale:
-        keep_measured(session, session.scalars(select(Job).where(Job.id.in_(stale))))
-        visits = _visits(session, vehicle.id)
-    return JobRows(job, vehicle, visits, list(_entries_up_to(session, job)))
+    own = VisitRow(job.id, job.opened_at, job.visit, job.measured, job.measured_at, job.last_entry)
+    visits = sorted([*_other_visits(session, job), own], key=lambda visit: (visit.opened_at, visit.id))
+    entries = _entries_up_to(session, job, lambda: tuple(entries_of(session, [job_id])[job_id]))
+    return JobRows(job, vehicle, visits, list(entries))
 
 
-#: So many jobs' entries are remembered by a process.
-MOST_REMEMBERED = 128
-
-#: Of every database the entries of its latest jobs, by workshop, job and the number of the last of them. An entry is
-#: never changed, and every entry moves its job on: what was read up to one of them stays what it is.
-_remembered: WeakKeyDictionary[Engine, Latest[tuple[EntryRow, ...]]] = WeakKeyDictionary()
+#: The entries of the latest jobs, by the job and the number of the last of them: an entry is never changed, and every
+#: entry moves its job on. The visits of the latest jobs' vehicles, by the job and what any change of them changes.
+_entries: ReadBefore[tuple[EntryRow, ...]] = ReadBefore(128)
+_others: ReadBefore[tuple[VisitRow, ...]] = ReadBefore(128)
 
 
-def _entries_up_to(session: WorkshopSession, job: Job) -> tuple[EntryRow, ...]:
+def _entries_up_to(
+    session: WorkshopSession, job: Job, read: Callable[[], tuple[EntryRow, ...]]
+) -> tuple[EntryRow, ...]:
     """All entries of a job, as far as it has come."""
-    return _remember(session, job, lambda: tuple(entries_of(session, [job.id])[job.id]))
+    return _entries.of(session, (job.id, job.last_entry), read)
 
 
-def _remember(session: WorkshopSession, job: Job, make: Callable[[], tuple[EntryRow, ...]]) -> tuple[EntryRow, ...]:
-    engine = session.get_bind().engine
-    with _making:
-        latest = _remembered.setdefault(engine, Latest(MOST_REMEMBERED))
-    return latest.of((job.workshop_id, job.id, job.last_entry), make)
+def _other_visits(session: WorkshopSession, job: Job) -> tuple[VisitRow, ...]:
+    """All other visits of a job's vehicle, each with what it measured."""
+    others = (Job.vehicle_id == job.vehicle_id, Job.id != job.id)
+    stale = Job.measured_at != Job.last_entry
+    stand = select(
+        func.count(), func.max(Job.id), func.sum(Job.last_entry), func.sum(func.crc32(Job.visit)), func.sum(stale)
+    ).where(*others)
+    count, *state, of_them_stale = session.execute(stand).one()
+    if not count:
+        return ()
+    if of_them_stale:
+        keep_measured(session, session.scalars(select(Job).where(*others, stale)))
 
+    def read() -> tuple[VisitRow, ...]:
+        columns = (Job.id, Job.opened_at, Job.visit, Job.measured, Job.measured_at, Job.last_entry)
+        return tuple(VisitRow(*row) for row in session.execute(select(*columns).where(*others)))
 
-_making = Lock()
-
-
-def _visits(session: WorkshopSession, vehicle_id: int) -> list[VisitRow]:
-    """All visits of a vehicle, the first first."""
-    rows = session.execute(
-        select(Job.id, Job.opened_at, Job.visit, Job.measured, Job.measured_at, Job.last_entry)
-        .where(Job.vehicle_id == vehicle_id)
-        .order_by(Job.opened_at, Job.id)
-    )
-    return [VisitRow(*row) for row in rows]
+    return _others.of(session, (job.id, count, *map(int, state)), read)
 
 
 def entries_of(session: WorkshopSession, job_ids: Iterable[int]) -> dict[int, list[EntryRow]]:
