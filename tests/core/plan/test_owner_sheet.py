@@ -45,7 +45,7 @@ def test_what_was_done_is_told_in_the_past_and_what_was_not_as_what_remains():
     assert [(one.what, one.where) for one in facts.done] == [
         ("new brake pads were fitted", (Corner.REAR_LEFT, Corner.REAR_RIGHT))
     ]
-    assert [one.what for one in facts.remains] == ["the rubber hose to the brake was damaged"]
+    assert [one.what for one in facts.remains] == ["a new brake hose is needed"]
 
 
 def test_what_was_seen_in_the_parts_is_told_not_what_was_suspected():

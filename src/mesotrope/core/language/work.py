@@ -173,10 +173,11 @@ class WrongToOwner(Known):
 
 
 class DoneToOwner(Known):
-    """What an owner is told of an action: what was done, and against what."""
+    """What an owner is told of an action: what was done, against what, and what is still to be done."""
 
     done: str
     why: str
+    to_do: str
 
 
 class CheckToOwner(Known):

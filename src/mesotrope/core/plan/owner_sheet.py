@@ -100,7 +100,7 @@ def owner_facts(
     def in_words(told: Sequence[Done], past: bool) -> tuple[WorkTold, ...]:
         return tuple(
             WorkTold(
-                knowledge.owner.action[name].done if past else knowledge.owner.action[name].why,
+                knowledge.owner.action[name].done if past else knowledge.owner.action[name].to_do,
                 tuple(place for place, action in told if action == name),
             )
             for name in dict.fromkeys(action for _, action in told)
