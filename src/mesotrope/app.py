@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import datetime
 import gc
+import json
 import logging
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
@@ -21,7 +22,7 @@ from threadpoolctl import threadpool_limits
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from mesotrope.clock import utc_now
-from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.knowledge import knowledge
 from mesotrope.services.answers import Remembered
 from mesotrope.services.archiving import archive_waits
@@ -82,6 +83,9 @@ from mesotrope.words import language_of
 LOG = logging.getLogger("mesotrope.application")
 
 
+#: The kinds of vehicle whose tables are made once the first page can be served.
+OTHER_KINDS = ("light_truck", "motorcycle")
+
 #: At every how-many-th look for learning it is looked whether figures, or old visits, wait.
 FIGURES_EVERY = 200
 
@@ -100,14 +104,18 @@ async def _ready(app: FastAPI) -> AsyncIterator[None]:
     gc.freeze()
     learner = Learner()
     shop = app.state.shop
-    beside = [
-        asyncio.create_task(work)
-        for work in (_sweep(shop), _learn(shop, learner), _say_how_it_does(shop, app.state.process))
-    ]
+    works = (_warm(shop), _sweep(shop), _learn(shop, learner), _say_how_it_does(shop, app.state.process))
+    beside = [asyncio.create_task(work) for work in works]
     yield
     for task in beside:
         task.cancel()
     learner.stop()
+
+
+async def _warm(shop: Shop) -> None:
+    """Make the tables of the other kinds of vehicle while nobody waits for them."""
+    for kind in OTHER_KINDS:
+        await run_in_threadpool(shop.answer, parse_inspection(json.dumps({"vehicle": {"kind": kind}})))
 
 
 async def _sweep(shop: Shop) -> None:
