@@ -16,6 +16,12 @@ from mesotrope.errors import Busy
 from mesotrope.metrics import waiting_for
 from mesotrope.store.session import AT_ONCE
 
+#: How many pages and entries are worked on at once. They share one core: more of them only take turns by the
+#: millisecond, and all of them take longer (measured with 16 clients; see docs/performance.md). Never more than
+#: `AT_ONCE`, for each holds a connection.
+PAGES_AT_ONCE = 5
+assert PAGES_AT_ONCE <= AT_ONCE
+
 #: How much of what takes long is done at once, and how many more may wait for it.
 HEAVY_AT_ONCE, HEAVY_WAITING = 1, 200
 
@@ -30,7 +36,7 @@ PAGE_WAITS_S, HEAVY_WAITS_S = 6.0, 240.0
 class Lanes:
     """The lanes of one application process."""
 
-    pages: CapacityLimiter = field(default_factory=lambda: CapacityLimiter(AT_ONCE))
+    pages: CapacityLimiter = field(default_factory=lambda: CapacityLimiter(PAGES_AT_ONCE))
     heavy: CapacityLimiter = field(default_factory=lambda: CapacityLimiter(HEAVY_AT_ONCE))
     passwords: CapacityLimiter = field(default_factory=lambda: CapacityLimiter(PASSWORDS_AT_ONCE))
 
