@@ -9,6 +9,7 @@ import json
 import logging
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
+from importlib import import_module
 from itertools import count
 from pathlib import Path
 
@@ -113,9 +114,10 @@ async def _ready(app: FastAPI) -> AsyncIterator[None]:
 
 
 async def _warm(shop: Shop) -> None:
-    """Make the tables of the other kinds of vehicle while nobody waits for them."""
+    """Make the tables of the other kinds of vehicle, and load what sets pages on paper, while nobody waits for them."""
     for kind in OTHER_KINDS:
         await run_in_threadpool(shop.answer, parse_inspection(json.dumps({"vehicle": {"kind": kind}})))
+    await run_in_threadpool(import_module, "mesotrope.interchange.typesetting")
 
 
 async def _sweep(shop: Shop) -> None:

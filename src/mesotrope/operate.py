@@ -11,6 +11,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
+from importlib import import_module
 from pathlib import Path
 from types import FrameType
 
@@ -133,6 +134,8 @@ def serve(chosen: Settings) -> None:
         raise InvalidInput("serve", f"process {running}", "it runs already in this checkout; `mesotrope stop` ends it")
     signal.signal(signal.SIGTERM, _end)
     signal.signal(signal.SIGINT, _end)
+    if chosen.processes == 1:  # the pages take as long to load as the database to start: neither waits for the other
+        threading.Thread(target=import_module, args=("mesotrope.app",), daemon=True).start()
     with suppress(KeyboardInterrupt), database_url(chosen, owner=True) as url:
         migrate(url)
         database = Database(url, cluster=chosen.database_cluster)

@@ -12,7 +12,8 @@ from icalendar import Calendar
 from PIL import Image
 
 from mesotrope.interchange.calendar import Appointment, to_calendar
-from mesotrope.interchange.paper import _OursOnly, to_pdf
+from mesotrope.interchange.paper import to_pdf
+from mesotrope.interchange.typesetting import _OursOnly
 
 PAGE = "<html><body><h1>Red van</h1><p>inner − outer 4.8 mm, 30 N·m, ½ ✓</p>{}</body></html>"
 
