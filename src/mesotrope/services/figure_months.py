@@ -58,6 +58,7 @@ def _mark_what_changes(session: Session, _context: object, _instances: object) -
                 moments.add(job.closed_at)
                 comes_from.add(job.comes_from)
             elif isinstance(row, Job):
+                row.to_count = row.state == "closed" and row.figures is None
                 told = inspect(row).attrs
                 if told.closed_at.history.has_changes() or told.comes_from.history.has_changes():
                     moments |= {row.closed_at, *told.closed_at.history.deleted}

@@ -140,7 +140,7 @@ def work_out_figures(
     knowledge : with the workshop's own prices; works_for_s : None works all of them out.
     """
     with database.of_workshop(by.workshop_id) as session:
-        ids = _waiting(session, by.dates)
+        ids = list(session.scalars(select(Job.id).where(Job.to_count.is_(True)).order_by(Job.closed_at.desc())))
     done = 0
     for job_id in for_a_while(ids, works_for_s):
         with database.of_workshop(by.workshop_id) as session, session.begin():
@@ -150,26 +150,13 @@ def work_out_figures(
     return len(ids) - done
 
 
-def _waiting(session: WorkshopSession, dates: Dates) -> list[int]:
-    """The closed jobs that are not worked out, the latest first: those of months that are not counted."""
-    out: list[int] = []
-    not_counted = select(FigureMonth.month).where(FigureMonth.counted != FigureMonth.changed)
-    for month in session.scalars(not_counted.order_by(FigureMonth.month.desc())).all():
-        first, after = span_of(month, dates)
-        out += session.scalars(
-            select(Job.id)
-            .where(Job.state == "closed", Job.figures.is_(None), Job.closed_at >= first, Job.closed_at < after)
-            .order_by(Job.closed_at.desc())
-        )
-    return out
-
-
 def figures_wait(database: Database) -> list[int]:
     """The workshops of which so many closed jobs are not worked out that no page should do it."""
     out = []
     for workshop_id in all_workshops(database):
         with database.of_workshop(workshop_id) as session:
-            if len(_waiting(session, Dates())) > MOST_WAITING:
+            waiting = select(func.count()).select_from(Job).where(Job.to_count.is_(True))
+            if (session.scalar(waiting) or 0) > MOST_WAITING:
                 out.append(workshop_id)
     return out
 

@@ -238,6 +238,7 @@ class Job(WorkshopOwned, Base):
         Index("jobs_by_end", "workshop_id", "closed_at"),
         Index("jobs_of_vehicle", "workshop_id", "vehicle_id", "opened_at"),
         Index("jobs_to_index", "workshop_id", "indexed"),
+        Index("jobs_to_count", "workshop_id", "to_count"),
         Index("jobs_to_archive", "workshop_id", "archived_at", "closed_at"),
     )
 
@@ -262,6 +263,8 @@ class Job(WorkshopOwned, Base):
     #: What a closed job counts for in the workshop's figures; none: to be worked out. Whether it can be found.
     figures: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
     indexed: Mapped[bool] = mapped_column(Boolean, default=False)
+    #: Whether it is closed and its figures are to be worked out; set with them (`services/figure_months.py`).
+    to_count: Mapped[bool] = mapped_column(Boolean, default=False)
     #: When it went into a file, and the digest of that; none: it did not. An empty digest: its file was erased.
     archived_at: Mapped[datetime.datetime | None]
     archive_sha256: Mapped[str] = mapped_column(String(64), default="")
