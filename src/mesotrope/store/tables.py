@@ -260,10 +260,9 @@ class Job(WorkshopOwned, Base):
     shown_key: Mapped[str | None] = mapped_column(String(80))
     #: The learnt version whose tables answered when its verdict was first signed (0: the expert's); none: not signed.
     signed_with: Mapped[int | None]
-    #: What a closed job counts for in the workshop's figures; none: to be worked out. Whether it can be found.
+    #: What a closed job counts for in the figures; none: to be worked out. Whether it can be found, and is to be counted.
     figures: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
     indexed: Mapped[bool] = mapped_column(Boolean, default=False)
-    #: Whether it is closed and its figures are to be worked out; set with them (`services/figure_months.py`).
     to_count: Mapped[bool] = mapped_column(Boolean, default=False)
     #: When it went into a file, and the digest of that; none: it did not. An empty digest: its file was erased.
     archived_at: Mapped[datetime.datetime | None]
