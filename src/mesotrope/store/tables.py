@@ -260,7 +260,7 @@ class Job(WorkshopOwned, Base):
     shown_key: Mapped[str | None] = mapped_column(String(80))
     #: The learnt version whose tables answered when its verdict was first signed (0: the expert's); none: not signed.
     signed_with: Mapped[int | None]
-    #: What a closed job counts for in the figures; none: to be worked out. Whether it can be found, and is to be counted.
+    #: What a closed job counts for; none: to be worked out. Whether it can be found, and is to be counted.
     figures: Mapped[Any | None] = mapped_column(JSON(none_as_null=True))
     indexed: Mapped[bool] = mapped_column(Boolean, default=False)
     to_count: Mapped[bool] = mapped_column(Boolean, default=False)
