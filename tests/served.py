@@ -9,7 +9,7 @@ import sys
 import tempfile
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -40,10 +40,15 @@ CHROMIUM = {
 
 
 @contextmanager
-def served_demo(closed: int = 0, *, whole_day: bool = False) -> Iterator[str]:
-    """Serve the demo, with so many closed jobs and perhaps a full day, on a throw-away database; yields its address."""
+def served_demo(
+    closed: int = 0, *, whole_day: bool = False, buffer_mib: int = 64, grow: Callable[[Database], None] | None = None
+) -> Iterator[str]:
+    """Serve the demo, with so many closed jobs and perhaps a full day, on a throw-away database; yields its address.
+
+    grow : what else is written into the database before it is served.
+    """
     with tempfile.TemporaryDirectory() as folder:
-        instance = Instance(Path(folder), free_port(), buffer_mib=64)
+        instance = Instance(Path(folder), free_port(), buffer_mib=buffer_mib)
         instance.start()
         migrate(instance.url())
         database = Database(instance.url())
@@ -51,6 +56,8 @@ def served_demo(closed: int = 0, *, whole_day: bool = False) -> Iterator[str]:
         load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=utc_now(), closed=closed,
             whole_day=whole_day,
         )  # fmt: skip
+        if grow is not None:
+            grow(database)
         try:
             with answering(create_app(chosen, database), chosen.port) as address:
                 yield address

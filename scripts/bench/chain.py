@@ -11,29 +11,18 @@ from __future__ import annotations
 import argparse
 import statistics
 import sys
-import tempfile
 import time
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import ExitStack, contextmanager
-from pathlib import Path
+from collections.abc import Callable, Sequence
+from contextlib import ExitStack
 
-from sqlalchemy import Connection, Engine, create_engine, text
+from sqlalchemy import Connection, create_engine, text
 
-from mesotrope.app import create_app
-from mesotrope.clock import utc_now
-from mesotrope.demo.load import load_demo
-from mesotrope.knowledge import knowledge
 from mesotrope.knowledge.reader import knowledge_key
-from mesotrope.services.passwords import Passwords
 from mesotrope.services.people import add_person, add_workshop
-from mesotrope.settings import Settings
-from mesotrope.store.instance import Instance
-from mesotrope.store.migrate import migrate
 from mesotrope.store.session import Database
 from scripts.bench.big_workshop import fill
 from scripts.bench.client import Client
-from tests.conftest import CHEAP, free_port
-from tests.served import answering, in_a_process
+from tests.served import in_a_process, served_demo
 
 TIMES, WARM = 15, 3
 
@@ -48,31 +37,26 @@ PAGES = {
     "owner's sheet": "/jobs/1/owner", "history of a job": "/jobs/1/history", "vehicle": "/vehicles/1",
     "wear": "/vehicles/1/wear", "take in": "/take-in", "known vehicles, by plate": "/vehicles?search=0-QLB",
     "known vehicles, by a part of a name": "/vehicles?search=hatch", "find, a plate": "/find?q=0-QLB-01",
-    "find, a beginning": "/find?q=pul", "find, any part of a plate": "/find?q=QLB", 
+    "find, a beginning": "/find?q=pul", "find, any part of a plate": "/find?q=QLB",
     "find, two words": "/find?q=rear+hot",
     "due": "/due", "owners": "/owners", "figures": "/figures", "orders": "/orders", "rules": "/rules",
     "people": "/people", "trail": "/trail", "learnt": "/learnt", "practice": "/practice", "import": "/import",
 }  # fmt: skip
 
-#: What a workshop's rows stand in, with the columns that count up over all workshops: a copy adds the same to each.
-COPIED: dict[str, tuple[str, ...]] = {
-    "owners": ("id",), "vehicles": ("id", "owner_id"), "jobs": ("id", "vehicle_id", "last_entry", "measured_at"),
-    "finding_entries": ("id", "job_id"), "due_items": ("id", "vehicle_id", "job_id"),
-    "search_words": ("vehicle", "thing"), "figure_months": (),
-}  # fmt: skip
+#: What a workshop's rows stand in; those that are numbered over all workshops, to whose numbers a copy adds their span.
+NUMBERED = ("owners", "vehicles", "jobs", "finding_entries", "due_items")
+COPIED = (*NUMBERED, "search_words", "figure_months")
 
 
-def grow(database: Database, engine: Engine, workshops: int, visits: int) -> None:
+def _grow(database: Database, workshops: int, visits: int) -> None:
     """Make a chain of so many workshops and visits around the demo's workshop, which becomes its largest.
 
-    engine : of the same database, without the time limits of the product. One of the others is written row by row, the
-    rest are copies of it with numbers of their own, made by the database.
+    One of the others is written row by row, the rest are copies of it with numbers of their own, made by the database.
     """
+    began = time.perf_counter()
+    engine = create_engine(database.engine.url)  # without the time limits of the product
     with engine.connect() as connection:
-        here, lead = connection.execute(text("select workshop_id, id from people where role = 'lead'")).first() or (
-            0,
-            0,
-        )
+        [(here, lead), *_] = connection.execute(text("select workshop_id, id from people where role = 'lead'"))
         zone = connection.scalar(text("select time_zone from workshops"))
     due_key = f"{knowledge_key()}/0/{zone}"
     largest = min(LARGEST, visits)
@@ -84,7 +68,7 @@ def grow(database: Database, engine: Engine, workshops: int, visits: int) -> Non
     person = add_person(database, first, "lead@chain-2.example", "Lead 2", "lead", "-")
     fill(engine, first, person, each // VISITS_PER_VEHICLE, each, seed=2, due_key=due_key)
     with engine.begin() as connection:
-        steps = {table: _span(connection, table, first) for table in COPIED}
+        steps = {table: _span(connection, table, first) for table in NUMBERED}
     for number in range(3, workshops + 1):
         shop = add_workshop(database, f"Chain {number}", "Town")
         who = add_person(database, shop, f"lead@chain-{number}.example", f"Lead {number}", "lead", "-")
@@ -93,12 +77,12 @@ def grow(database: Database, engine: Engine, workshops: int, visits: int) -> Non
                 _copy(connection, table, steps, number - 2, first, shop, who)
     with engine.begin() as connection:
         connection.execute(text(f"analyze table {', '.join(COPIED)}"))
+    told = f"{visits:,} visits in {workshops} workshops written in {time.perf_counter() - began:.0f} s"
+    print(told, file=sys.stderr, flush=True)
 
 
 def _span(connection: Connection, table: str, workshop: int) -> int:
     """How many numbers a workshop's rows of a table take."""
-    if "id" not in COPIED[table]:
-        return 0
     query = text(f"select max(id) - min(id) + 1 from {table} where workshop_id = :shop")
     return int(connection.scalar(query, {"shop": workshop}) or 0)
 
@@ -138,29 +122,6 @@ def _copy(
     )
 
 
-@contextmanager
-def _served(workshops: int, visits: int) -> Iterator[str]:
-    """Serve the demo, with a chain around it where visits are asked for; yields the address."""
-    with tempfile.TemporaryDirectory() as folder:
-        instance = Instance(Path(folder), free_port(), buffer_mib=1024)
-        instance.start()
-        migrate(instance.url())
-        database = Database(instance.url())
-        chosen = Settings(demo=True, development=True, port=free_port(), **CHEAP)
-        load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=utc_now(), whole_day=True)
-        if visits:
-            began = time.perf_counter()
-            grow(database, create_engine(instance.url()), workshops, visits)
-            told = f"{visits:,} visits in {workshops} workshops written in {time.perf_counter() - began:.0f} s"
-            print(told, file=sys.stderr, flush=True)
-        try:
-            with answering(create_app(chosen, database), chosen.port) as address:
-                yield address
-        finally:
-            database.close()
-            instance.stop()
-
-
 def main(arguments: Sequence[str] | None = None) -> None:
     asked = argparse.ArgumentParser(description=__doc__)
     asked.add_argument("--workshops", type=int, default=300)
@@ -168,7 +129,8 @@ def main(arguments: Sequence[str] | None = None) -> None:
     asked.add_argument("--serve", action="store_true", help="serve one and print its address")
     chosen = asked.parse_args(arguments)
     if chosen.serve:
-        with _served(chosen.workshops, chosen.visits) as address:
+        grown = (lambda database: _grow(database, chosen.workshops, chosen.visits)) if chosen.visits else None
+        with served_demo(whole_day=True, buffer_mib=1024, grow=grown) as address:
             print(address, flush=True)
             sys.stdin.read()
         return

@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import math
 import statistics
-import time
 from collections.abc import Callable, Iterator
 
 import pyagrum
@@ -31,16 +30,7 @@ JOIN = ("piston_seized_applied", "pad_bound_inner", "hose_restricted", "slide_pi
 CASE = "one corner drags"
 
 
-def _ms(what: Callable[[], object], times: int) -> float:
-    out = []
-    for _ in range(times):
-        start = time.perf_counter()
-        what()
-        out.append(1000 * (time.perf_counter() - start))
-    return statistics.median(out)
-
-
-def library_rows() -> Iterator[str]:
+def library_rows(timed_ms: Callable[[Callable[[], object], int], list[float]]) -> Iterator[str]:
     """Lines of a table: how large the network is, what the library takes, what ours takes, and how many times."""
     whole, small, names = knowledge(), _small_knowledge(), [fault.id for fault in _small_knowledge().faults]
     for more in range(len(JOIN) + 1):
@@ -49,12 +39,12 @@ def library_rows() -> Iterator[str]:
         rows = _rows(known, ages=len(known.age.km))
         size = f"two corners of {len(chosen) - 1} faults, one of the system"
         inspection = inspect(CASES[CASE], None, **ONLY_FRONT)
-        ours = _ms(lambda known=known, at=inspection: _ours(known, at), 30)  # type: ignore[misc]
+        ours = statistics.median(timed_ms(lambda known=known, at=inspection: _ours(known, at), 30))  # type: ignore[misc]
         if rows > MOST_ROWS:
             yield f"| {size} | stops: a table of {rows:,} rows | {ours:.1f} | |"
             break
         reference = Reference(known, inspection)
-        theirs = _ms(lambda reference=reference: _infer(reference), 5)  # type: ignore[misc]
+        theirs = statistics.median(timed_ms(lambda reference=reference: _infer(reference), 5))  # type: ignore[misc]
         yield f"| {size} | {theirs:.1f} | {ours:.1f} | {theirs / ours:.1f} |"
     full = _rows(whole.model_copy(update={"wear": small.wear}), ages=len(whole.age.km))
     yield f"| four corners of {_corner_faults(whole)} faults (the vehicle) | a table of {full:.1e} rows | see above | |"
@@ -82,8 +72,3 @@ def _infer(reference: Reference) -> object:
     inference.setEvidence(reference.seen)
     inference.makeInference()
     return [inference.posterior(name) for name in reference.net.names() if ":" in name]
-
-
-if __name__ == "__main__":
-    for line in library_rows():
-        print(line, flush=True)

@@ -105,7 +105,15 @@ async def _ready(app: FastAPI) -> AsyncIterator[None]:
     gc.freeze()
     learner = Learner()
     shop = app.state.shop
-    works = (_warm(shop), _sweep(shop), _learn(shop, learner), _say_how_it_does(shop, app.state.process))
+    works = (
+        _warm(shop),
+        _learn(shop, learner),
+        _now_and_then(EVERY_S, lambda: sweep(shop.database, now=shop.now()), "what has run out was not taken away"),
+        _now_and_then(
+            SAYS_EVERY_S, lambda: say_how_it_does(shop.database, app.state.process, now=shop.now()),
+            "how this process does was not said",
+        ),
+    )  # fmt: skip
     beside = [asyncio.create_task(work) for work in works]
     yield
     for task in beside:
@@ -120,24 +128,14 @@ async def _warm(shop: Shop) -> None:
     await run_in_threadpool(import_module, "mesotrope.interchange.typesetting")
 
 
-async def _sweep(shop: Shop) -> None:
-    """Take away now and then what has run out; a database that is away is tried again the next time."""
+async def _now_and_then(every_s: float, work: Callable[[], object], otherwise: str) -> None:
+    """Do something by the clock; while the database is away that is said, and it is tried again the next time."""
     while True:
         try:
-            await run_in_threadpool(sweep, shop.database, now=shop.now())
+            await run_in_threadpool(work)
         except SQLAlchemyError:
-            LOG.warning("what has run out was not taken away: the database does not answer")
-        await asyncio.sleep(EVERY_S)
-
-
-async def _say_how_it_does(shop: Shop, process: ThisProcess) -> None:
-    """Say now and then how this process does, for whoever looks at the whole product."""
-    while True:
-        try:
-            await run_in_threadpool(say_how_it_does, shop.database, process, now=shop.now())
-        except SQLAlchemyError:
-            LOG.warning("how this process does was not said: the database does not answer")
-        await asyncio.sleep(SAYS_EVERY_S)
+            LOG.warning("%s: the database does not answer", otherwise)
+        await asyncio.sleep(every_s)
 
 
 def _something_waits(shop: Shop) -> bool:

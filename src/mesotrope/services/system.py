@@ -7,7 +7,7 @@ import resource
 import secrets
 import time
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -15,15 +15,17 @@ from sqlalchemy import delete, func, select, text
 from sqlalchemy.dialects.mysql import insert
 
 from mesotrope import __version__
+from mesotrope.clock import utc_now
 from mesotrope.core.language.saying import Sayable, marked, said, verbatim
 from mesotrope.metrics import LAST_HOUR, MINUTES
+from mesotrope.services.learnt_versions import asked_workshops
 from mesotrope.services.signing_in import Who, require_lead
 from mesotrope.store.backup import Manifest, back_up
 from mesotrope.store.day_tables import FigureMonth
 from mesotrope.store.migrate import is_current
 from mesotrope.store.session import Database
 from mesotrope.store.system_tables import BackupMade, RunningProcess
-from mesotrope.store.tables import Job, Vehicle, Workshop
+from mesotrope.store.tables import Job, Vehicle
 
 #: How often a process says how it does, after how long without a word it is taken to be gone, and forgotten, seconds.
 EVERY_S, GONE_S, FORGOTTEN_S = 20.0, 90.0, 86_400.0
@@ -40,9 +42,7 @@ class ThisProcess:
     """The process that says how it does."""
 
     name: str = field(default_factory=lambda: secrets.token_hex(8))
-    started_at: datetime.datetime = field(
-        default_factory=lambda: datetime.datetime.now(datetime.UTC).replace(tzinfo=None)
-    )
+    started_at: datetime.datetime = field(default_factory=utc_now)
 
 
 def say_how_it_does(database: Database, process: ThisProcess, *, now: datetime.datetime) -> None:
@@ -127,7 +127,6 @@ def how_it_does(database: Database, *, by: Who, now: datetime.datetime) -> Syste
     with database.at_the_door() as session:
         rows = session.scalars(select(RunningProcess).order_by(RunningProcess.started_at)).all()
         last = session.scalars(select(BackupMade).order_by(BackupMade.made_at.desc()).limit(1)).first()
-        learning = session.scalar(select(func.count(Workshop.id)).where(Workshop.learning_asked_at.is_not(None))) or 0
     with database.of_workshop(by.workshop_id) as session:
         figures, dates, unfound = (
             session.scalar(query) or 0
@@ -145,9 +144,9 @@ def how_it_does(database: Database, *, by: Who, now: datetime.datetime) -> Syste
     system = System(
         processes, minutes_of([row.told.get("minutes", {}) for row in rows], now), version, database_ms, current,
         int(size[1]) if size and int(size[1]) else None, (last.made_at, last.bytes, last.rows) if last else None,
-        learning, figures, dates, unfound,
+        len(asked_workshops(database)), figures, dates, unfound,
     )  # fmt: skip
-    return System(**{**system.__dict__, "attention": tuple(_attention(system, now))})
+    return replace(system, attention=tuple(_attention(system, now)))
 
 
 def minutes_of(told: list[Mapping[str, Any]], now: datetime.datetime) -> tuple[MinuteOfAll, ...]:
