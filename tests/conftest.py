@@ -63,6 +63,12 @@ def _made_once(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
         yield
 
 
+@pytest.fixture(autouse=True)
+def _no_hurry(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What a page works out for a while it works out whole, on a slow machine too: no test depends on the speed."""
+    monkeypatch.setattr("mesotrope.services.for_a_while.monotonic", lambda: 0.0)
+
+
 @pytest.fixture(scope="session")
 def instance(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Instance]:
     """A MariaDB that lives as long as this test process."""

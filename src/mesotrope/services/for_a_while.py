@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Iterator, Sequence
+from time import monotonic
 from typing import TypeVar
 
 Thing = TypeVar("Thing")
@@ -15,8 +15,8 @@ def for_a_while(things: Sequence[Thing], seconds: float | None) -> Iterator[Thin
     >>> list(for_a_while(["a", "b"], None)), list(for_a_while(["a", "b"], 0.0))
     (['a', 'b'], ['a'])
     """
-    begun = time.monotonic()
+    begun = monotonic()
     for number, thing in enumerate(things):
-        if seconds is not None and number and time.monotonic() - begun > seconds:
+        if seconds is not None and number and monotonic() - begun > seconds:
             return
         yield thing
