@@ -299,7 +299,7 @@ def test_a_workshops_prices_and_limits_share_the_space_and_change_no_chance():
 
 
 def test_a_corner_in_doubt_is_said_with_its_finding_until_a_fault_stands_out():
-    doubtful = answer({Corner.FRONT_LEFT: {"spin": {"turns": 1.75, "seconds": 1.75}}})
+    doubtful = answer({Corner.FRONT_LEFT: {"spin": {"turns": 2, "seconds": 2}}})
     assert [(one.corner, one.fault) for one in doubtful.in_doubt] == [(Corner.FRONT_LEFT, "no_fault")]
     assert "N·m" in PLAINLY(doubtful.in_doubt[0].reasons_against[0].because)
     clear = answer(
@@ -308,6 +308,17 @@ def test_a_corner_in_doubt_is_said_with_its_finding_until_a_fault_stands_out():
     assert clear.suspects[0].fault == "slide_pins_seized"
     assert clear.in_doubt == ()
     assert answer({Corner.FRONT_LEFT: {"spin": FREE}}).in_doubt == ()
+
+
+def test_that_a_corner_was_isolated_says_that_it_dragged_unless_it_was_measured_free():
+    """Common practice: nobody opens a bleeder at a wheel that turns freely."""
+    stuck, free, opened = {"spin": {"turns": 1.5, "seconds": 1.5}}, {"spin": FREE}, {"bleeder_opened": "no_change"}
+
+    def sound(found):
+        return answer({Corner.FRONT_LEFT: found}).chances[Corner.FRONT_LEFT, "no_fault"]
+
+    assert sound(stuck | opened) < 0.5 * sound(stuck)
+    assert sound(free | opened) > 0.85
 
 
 def test_a_wreck_at_which_everything_is_bad_is_still_answered():

@@ -234,6 +234,8 @@ class Reference:
             if value:
                 at = known.likelihood[key].order.index(value)
                 self._seen(f"{key} {corner}", parents, lambda *v, k=key, a=at: self._finding(k, corner, v)[a])
+        if found.bleeder_opened:  # nobody isolates a wheel that does not drag
+            self._seen(f"isolated {corner}", [f"drag {corner}"], lambda d: drag.isolated[d])
         if found.pin_condition:
             row = known.likelihood["pin_condition.upper"]
             at = row.order.index(found.pin_condition.upper)
@@ -257,7 +259,7 @@ class Reference:
         spread = self.known.driveline.driven_nm  # the front is driven by default
         base = scale * spread.median * math.exp(spread.log_sd * NormalDist().inv_cdf((g + 0.5) / 3))
         torque, sd = scale * self.known.drag.torque_nm[level], self.known.drag.torque_log_sd[level]
-        measured = self.measures[corner].drag
+        measured = self.measures[corner].drag_weighed
         total = torque + base
         spread_log = math.sqrt((torque * sd / total) ** 2 + measured.log_sd**2)
         return NormalDist(math.log(total), spread_log).pdf(math.log(measured.torque_nm)) + 1e-4

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from mesotrope.core.physics.drag import (
     DragMeasure,
     combined,
+    drag_from_hand_spin,
     drag_from_pull,
     drag_from_spin,
     drag_torque_from_spin_nm,
@@ -47,6 +48,41 @@ def test_a_wheel_that_cannot_be_turned_is_held_by_at_least_that():
     held = drag_from_spin(0, 0, 1.1, 0.15, 0.25, 0.2, 25)
     assert held.held_fast
     assert held.torque_nm == 25
+
+
+#: Inertia and its spread, then what turns and seconds are read to, and the least that holds a wheel fast.
+READ = (1.1, 0.15, 0.144, 0.2, 25.0)
+
+
+def test_a_hands_swing_is_weighed_in_as_bayes_would():
+    """200 000 wheels that a hand swings, of every torque: of those that show about these turns and seconds, the mean
+    and spread of the logarithm of the torque (Bayes by counting, common practice)."""
+    rng = np.random.default_rng(11)
+    torque = np.exp(rng.uniform(math.log(0.2), math.log(80), 2_000_000))
+    speed = 2 * math.pi * 1.5 * np.exp(rng.normal(0, 0.35, len(torque)))
+    inertia = 1.1 * np.exp(rng.normal(0, 0.15, len(torque)))
+    seconds, turns = inertia * speed / torque, inertia * speed**2 / (4 * math.pi * torque)
+    seen = (np.abs(turns + rng.normal(0, 0.144, len(torque)) - 1.5) < 0.05) & (
+        np.abs(seconds + rng.normal(0, 0.2, len(torque)) - 1.6) < 0.05
+    )
+    told = drag_from_hand_spin(1.5, 1.6, *READ, 1.5, 0.35)
+    assert seen.sum() > 1000
+    assert math.log(told.torque_nm) == pytest.approx(np.log(torque[seen]).mean(), abs=0.06)
+    assert told.log_sd == pytest.approx(np.log(torque[seen]).std(), rel=0.12)
+
+
+@given(st.floats(0.25, 12), st.floats(0.3, 15), st.floats(0.1, 1.0))
+def test_what_is_known_of_the_hand_never_makes_a_drag_less_certain(turns, seconds, spread):
+    plain, told = drag_from_spin(turns, seconds, *READ), drag_from_hand_spin(turns, seconds, *READ, 1.5, spread)
+    assert told.log_sd <= plain.log_sd + 1e-12
+    nothing_known = drag_from_hand_spin(turns, seconds, *READ, 1.5, 1e9)
+    assert (nothing_known.torque_nm, nothing_known.log_sd) == pytest.approx((plain.torque_nm, plain.log_sd))
+
+
+def test_a_swing_that_is_read_slow_for_a_hand_was_stronger_and_the_drag_with_it():
+    assert drag_from_hand_spin(1.0, 2.0, *READ, 1.5, 0.35).torque_nm > drag_from_spin(1.0, 2.0, *READ).torque_nm
+    assert drag_from_hand_spin(1.0, 0.8, *READ, 1.5, 0.35).torque_nm < drag_from_spin(1.0, 0.8, *READ).torque_nm
+    assert drag_from_hand_spin(0, 0, *READ, 1.5, 0.35).held_fast
 
 
 def test_spring_scale_worked_on_paper():

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.evidence.pieces import Evidence, Tapered, Worn
+from mesotrope.core.evidence.pieces import Evidence, Isolated, Tapered, Worn
 from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.inference.story import StoryStep
 from mesotrope.core.language.corner import Place
@@ -46,6 +46,8 @@ def _aspect(item: Evidence) -> str:
     """What of a finding is meant, where one finding tells several things."""
     if isinstance(item, Tapered):
         return marked("end to end") if item.direction == "fore_aft" else marked("rim to hub")
+    if isinstance(item, Isolated):
+        return marked("that it dragged")
     return marked("thickness") if isinstance(item, Worn) else ""
 
 

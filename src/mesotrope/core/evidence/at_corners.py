@@ -8,7 +8,7 @@ from typing import Any
 
 from mesotrope.core.evidence.emission import emission_of
 from mesotrope.core.evidence.measures import PADS, CornerMeasures, SinceLast
-from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Tapered, Uses, Warm, Worn
+from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Isolated, Tapered, Uses, Warm, Worn
 from mesotrope.core.evidence.sentences import difference_in_words, finding_in_words
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
 from mesotrope.core.language.corner import Corner
@@ -27,8 +27,8 @@ RELIES_ON = relies_on("diagnosis", "infrared_c")
 def _dragging(
     corner: Corner, measures: Mapping[Corner, CornerMeasures], found: CornerFindings, specification: Specification
 ) -> list[Evidence]:
-    drag = measures[corner].drag
-    if drag is None:
+    drag, weighed = measures[corner].drag, measures[corner].drag_weighed
+    if drag is None or weighed is None:
         return []
     partner = corner.partner
     shared = specification.shares_wheel(corner)
@@ -51,7 +51,7 @@ def _dragging(
         sentence = said("{this}; its partner {torque}", this=sentence, torque=nm(other.torque_nm))
     finding = "spin" if spin and spin.turns is not None else "pull_n"
     uses = ("wheel_inertia_kg_m2", "driven") if finding == "spin" else ("driven",)
-    return [Dragging(corner, finding, sentence, drag, shared, uses)]
+    return [Dragging(corner, finding, sentence, weighed, shared, uses)]
 
 
 def _wear(
@@ -174,6 +174,15 @@ def _warm(corner: Corner, inspection: Inspection, specification: Specification, 
         sentence = said("{this}; its partner {rise}", this=sentence, rise=plain(other, "K", 0))
     gauge = knowledge.gauge["infrared_c"]
     return [Warm(corner, "hub_temperature_c", sentence, rise, usual, math.hypot(sd, gauge), ("ambient_c",))]
+
+
+def _isolated(corner: Corner, found: CornerFindings, knowledge: Knowledge) -> list[Evidence]:
+    """A corner at which a test was made that is made while a wheel drags, to find out what holds it."""
+    for path, _ in leaves(found):
+        finding = path.split(".")[0]
+        if knowledge.corner_finding[finding].while_dragging:
+            return [Isolated(corner, finding, said("it dragged, or nobody would have isolated it"))]
+    return []
 
 
 def _compared(corner: Corner, inspection: Inspection, specification: Specification) -> dict[str, Any]:

@@ -12,6 +12,7 @@ from mesotrope.core.evidence.at_corners import (
     _compared,
     _dragging,
     _graded,
+    _isolated,
     _tapers,
     _warm,
     _wear,
@@ -49,5 +50,6 @@ def collect(
                 out += _wear(corner, measures, found, axle, knowledge)
             out += _tapers(corner, measures[corner], axle, knowledge)
             out += _warm(corner, inspection, specification, knowledge)
+            out += _isolated(corner, found, knowledge)
             out += _graded(corner, found, axle, knowledge, _compared(corner, inspection, specification))
     return out + system_evidence(inspection, specification, measures, knowledge)

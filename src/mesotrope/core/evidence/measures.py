@@ -12,21 +12,29 @@ from mesotrope.core.language.inspection import CornerFindings, Inspection, PadPo
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.physics.drag import DragMeasure, combined, drag_from_pull, drag_from_spin
+from mesotrope.core.physics.drag import DragMeasure, combined, drag_from_hand_spin, drag_from_pull, drag_from_spin
 from mesotrope.core.physics.pads import PLACES, PadMeasure, pad_measure
 
-RELIES_ON = relies_on("diagnosis", "depth_gauge_mm", "window_gauge_mm", "spin_turns", "spin_seconds", "pull_relative")
+RELIES_ON = relies_on(
+    "diagnosis", "depth_gauge_mm", "window_gauge_mm", "spin_turns", "spin_seconds", "swing_turns_per_s", "swing_log",
+    "pull_relative",
+)  # fmt: skip
 
 PADS = ("inner", "outer")
 
 
 @dataclass(frozen=True)
 class CornerMeasures:
-    """What was measured at one corner, with its uncertainty. None: not measured."""
+    """What was measured at one corner, with its uncertainty. None: not measured.
+
+    drag : what turns and seconds say by themselves, whatever the first speed was; drag_weighed : the same as evidence,
+    with how fast a hand swings a wheel.
+    """
 
     inner: PadMeasure | None = None
     outer: PadMeasure | None = None
     drag: DragMeasure | None = None
+    drag_weighed: DragMeasure | None = None
 
     @property
     def inner_minus_outer(self) -> Measure | None:
@@ -80,23 +88,21 @@ def measure_corner(found: CornerFindings, specification: Specification, knowledg
     """Work out pads and drag of one corner. Raises `InvalidInput` for figures that no wheel can give."""
     gauge = knowledge.gauge
     inner, outer = (measure_pad(found, side, knowledge) for side in PADS)
-    readings = []
+    readings, weighed = [], []
     spin = found.spin
     if spin and spin.turns is not None and (spin.seconds or spin.turns == 0):
-        readings.append(
-            drag_from_spin(
-                spin.turns,
-                spin.seconds or 0.0,
-                specification.wheel_inertia_kg_m2,
-                specification.inertia_relative_sd,
-                gauge["spin_turns"],
-                gauge["spin_seconds"],
-                knowledge.drag.held_fast_nm,
-            )
-        )
+        turned = spin.turns, spin.seconds or 0.0
+        wheel = specification.wheel_inertia_kg_m2, specification.inertia_relative_sd
+        seconds_sd, least_nm = gauge["spin_seconds"], knowledge.drag.held_fast_nm
+        swing = gauge["swing_turns_per_s"], gauge["swing_log"]
+        within = gauge["spin_turns"] / math.sqrt(3)  # plus or minus a quarter turn are limits: [jcgm-100] 4.3.7
+        readings.append(drag_from_spin(*turned, *wheel, gauge["spin_turns"], seconds_sd, least_nm))
+        weighed.append(drag_from_hand_spin(*turned, *wheel, within, seconds_sd, least_nm, *swing))
     if found.pull_n is not None and found.pull_radius_mm is not None:
-        readings.append(drag_from_pull(found.pull_n, found.pull_radius_mm, gauge["pull_relative"]))
-    return CornerMeasures(inner, outer, combined(readings))
+        pulled = drag_from_pull(found.pull_n, found.pull_radius_mm, gauge["pull_relative"])
+        readings.append(pulled)
+        weighed.append(pulled)
+    return CornerMeasures(inner, outer, combined(readings), combined(weighed))
 
 
 def measure_all(

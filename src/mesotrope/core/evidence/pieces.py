@@ -110,4 +110,18 @@ class Warm:
         return self.rise_k, self.usual_k, self.sd_k
 
 
-Evidence = Graded | Dragging | Worn | Tapered | Warm
+@dataclass(frozen=True, eq=False)
+class Isolated:
+    """That a corner was isolated at all, whatever came of it: only what drags is isolated, so the wheel dragged."""
+
+    corner: Corner
+    finding: str
+    sentence: Sayable
+    uses: Uses = ()
+
+    @property
+    def weighs(self) -> Hashable:
+        return ()
+
+
+Evidence = Graded | Dragging | Worn | Tapered | Warm | Isolated

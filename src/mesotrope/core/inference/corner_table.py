@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from mesotrope.core.evidence.pieces import Evidence, Graded, Tapered, Warm, Worn
+from mesotrope.core.evidence.pieces import Evidence, Graded, Isolated, Tapered, Warm, Worn
 from mesotrope.core.inference.corner_space import CornerSpace
 from mesotrope.core.inference.densities import (
     Driven,
@@ -53,15 +53,15 @@ class FoundAtCorner(NamedTuple):
     """What has been found at one corner up to a moment, as likelihoods.
 
     by_row : by level of rust (or one for all) and row; by_level : by level of the drag and row; aged : by level, age,
-    wear and pattern of wear, None until wear is measured; drag : by level and drag of the axle's grid; warmth : by
-    level.
+    wear and pattern of wear, None until wear is measured; drag : by level and drag of the axle's grid; held : what a
+    warm hub tells, and that it was isolated, by level.
     """
 
     by_row: Floats
     by_level: Floats
     aged: Floats | None
     drag: Floats
-    warmth: Floats
+    held: Floats
 
 
 @dataclass(frozen=True, eq=False)
@@ -91,7 +91,9 @@ class CornerTable:
             return found._replace(aged=density if found.aged is None else found.aged * density)
         if isinstance(item, Warm):
             warmth = warmth_density(self.knowledge, item)
-            return found._replace(warmth=found.warmth * warmth / warmth.max())
+            return found._replace(held=found.held * warmth / warmth.max())
+        if isinstance(item, Isolated):
+            return found._replace(held=found.held * np.array(self.knowledge.drag.isolated))
         assert isinstance(item, Graded)
         if item.likelihood.drag:
             return found._replace(by_level=found.by_level * self.tells_by_level(item))
@@ -108,7 +110,7 @@ class CornerTable:
     def weighed(self, found: FoundAtCorner, wears: int) -> RowWeights:
         """What every row weighs at every point, by all that was found; wears : of the axle's grid."""
         worn = None if found.aged is None else over_ages(self.model, found.aged)
-        level = found.drag * found.warmth[:, None]
+        level = found.drag * found.held[:, None]
         return RowWeights(self.space, self.of_rust(found), found.by_level, level, worn, wears)
 
     def of_rust(self, found: FoundAtCorner) -> Floats:

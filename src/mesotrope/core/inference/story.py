@@ -160,7 +160,7 @@ def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
 
 
 #: What of a corner's findings stands by points of its axle.
-BY_POINT = ("aged", "drag", "warmth")
+BY_POINT = ("aged", "drag", "held")
 
 
 def _steps(groups: Sequence[tuple[Evidence, ...]], names: Sequence[Suspect], chances: Floats) -> list[StoryStep]:

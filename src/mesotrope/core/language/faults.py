@@ -153,7 +153,8 @@ class Rust(Known):
 
 class Drag(Known):
     """The levels of drag: what torque each is on a wheel of `of_inertia_kg_m2`, how the corner then `brakes` against
-    usual, whether it `wears` the pads beside that, and by how much heat makes them wear faster."""
+    usual, whether it `wears` the pads beside that, by how much heat makes them wear faster, and how likely it is that
+    such a corner is isolated, beside one that drags hard."""
 
     levels: tuple[str, ...]
     of_inertia_kg_m2: float
@@ -163,6 +164,7 @@ class Drag(Known):
     wears: tuple[bool, ...]
     heat: tuple[float, ...]
     healthy: Chances
+    isolated: Shares
     held_fast_nm: float
     note: str = ""
 

@@ -205,7 +205,7 @@ class _Told:
     def _levels(self, drag: Floats) -> Floats:
         """Weight of each row by level and wear, the pads aside: shape (rows, levels, wears)."""
         points = self.axle.points
-        by_point = (drag * self.found.warmth[:, None])[:, points.drags]  # (levels, points)
+        by_point = (drag * self.found.held[:, None])[:, points.drags]  # (levels, points)
         wears = np.eye(int(points.wears.max()) + 1)[points.wears]
         return np.asarray(np.einsum("rp,lp,pw,lr->rlw", self.row_point, by_point, wears, self.by_level, optimize=True))
 

@@ -71,6 +71,47 @@ def drag_from_spin(
     return DragMeasure(torque_nm, log_sd)
 
 
+def drag_from_hand_spin(
+    turns: float,
+    seconds: float,
+    inertia_kg_m2: float,
+    inertia_relative_sd: float,
+    turns_sd: float,
+    seconds_sd: float,
+    held_fast_nm: float,
+    swing_turns_per_s: float,
+    swing_log_sd: float,
+) -> DragMeasure:
+    r"""As `drag_from_spin`, weighed with how fast a hand swings a wheel.
+
+    Where a wheel stops within a turn, neither turns nor seconds are read well, and that it stopped so soon tells more.
+
+    The first speed is read as :math:`\omega_0 = 4 \pi N / t`, with an error that it shares with the torque:
+
+    .. math::
+        \ln T' = \ln T - b \ln(\omega_0 / \omega_h), \quad b = (u_N^2 + 2 u_t^2) / (u_N^2 + u_t^2 + u_h^2)
+
+    with relative :math:`u_N, u_t` of turns and seconds; swing_turns_per_s, swing_log_sd : median :math:`\omega_h` of
+    the hand's swing, turns/s, and spread :math:`u_h` of its logarithm. The best linear estimate, first order.
+    Source: [jcgm-100]. Raises `InvalidInput` for turns without seconds.
+
+    >>> known = (1.1, 0.15, 0.144, 0.2, 25.0, 1.5, 0.35)
+    >>> long, short = drag_from_hand_spin(6, 8, *known), drag_from_hand_spin(0.5, 0.7, *known)
+    >>> round(long.torque_nm, 2), round(long.log_sd, 2)      # nothing to add to turns and seconds
+    (1.3, 0.16)
+    >>> round(short.torque_nm, 1), round(short.log_sd, 2)    # 0.66 by turns and seconds alone
+    (14.7, 0.47)
+    """
+    read = drag_from_spin(turns, seconds, inertia_kg_m2, inertia_relative_sd, turns_sd, seconds_sd, held_fast_nm)
+    if read.held_fast:
+        return read
+    of_turns, of_seconds = (turns_sd / turns) ** 2, (seconds_sd / seconds) ** 2
+    shared = of_turns + 2 * of_seconds
+    slope = shared / (of_turns + of_seconds + swing_log_sd**2)
+    too_fast = math.log(2 * turns / seconds / swing_turns_per_s)
+    return DragMeasure(read.torque_nm * math.exp(-slope * too_fast), math.sqrt(read.log_sd**2 - slope * shared))
+
+
 def drag_from_pull(pull_n: float, radius_mm: float, relative_sd: float) -> DragMeasure:
     """Drag torque from a steady pull F at radius r that keeps the wheel turning: T = F·r.
 

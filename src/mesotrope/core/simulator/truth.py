@@ -268,8 +268,9 @@ def _marks(random: Random, axle: AxleBuild, corner: SimulatedCorner, here: list[
     if corner.piston_boot == "wet" and corner.leak == "none" and random.random() < 0.45:
         corner.leak = pick(random, seep=0.8, drip=0.2)
     for fault in here:
-        if fault.name == "slide_pins_seized" and random.random() < 0.4:
-            corner.face["outer" if fault.way == "never_across" else "inner"] = "rust_scaled"
+        hardly_wiped = fault.name == "slide_pins_seized" and fault.way == "never_across"  # one that stays on wipes both
+        if hardly_wiped and random.random() < 0.65 * fault.severity:
+            corner.face["outer"] = "rust_scaled"
         if fault.name == "rotor_worn_or_damaged" and fault.way in ("grooved", "cracked"):
             corner.face[pick(random, inner=0.5, outer=0.5)] = fault.way
     if corner.noise in ("none", "squeal") and brake > 3 and random.random() < 0.35:
