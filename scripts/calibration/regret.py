@@ -81,7 +81,7 @@ def regret_of(number: int, seed: int) -> Regret:
         renewed = {(c, a) for c in corners for a in ("replace_caliper", "replace_pads", "replace_rotor")}
         chosen = ours.recommended.actions if ours else frozenset()
         options = [
-            best.recommended.actions if best else frozenset(),
+            min(best.packages, key=lambda package: package.expected).actions if best else frozenset(),
             chosen,
             rules,
             rules | renewed if chosen else rules,

@@ -18,7 +18,7 @@ from mesotrope.errors import Clash, InvalidInput, NotFound, Surprising
 from mesotrope.knowledge import knowledge
 from mesotrope.services.exchange import import_documents
 from mesotrope.services.findings import history_of, last_entry_of, places_of, record_finding, undo_last_entry
-from mesotrope.services.job_rows import build_inspection
+from mesotrope.services.job_rows import JobRows, build_inspection
 from mesotrope.services.jobs import open_job, take_in
 
 
@@ -282,6 +282,33 @@ def test_a_key_is_compared_byte_for_byte_and_never_swallows_another_entry(databa
     for other in ({"path": "pin.lower"}, {"value": "seized"}):
         with pytest.raises(InvalidInput, match="it was used for another entry of this job"):
             enter("key-Ä-00001", **other)
+
+
+def test_an_entry_that_never_was_committed_is_nowhere_though_its_number_comes_again(database, job, clock, monkeypatch):
+    """A server that was killed gives the number of a lost entry to the next one: what a process had seen of the lost
+    one must not stand for it."""
+    numbers, add = [], JobRows.add
+
+    def lost(rows, session, entry):
+        add(rows, session, entry)
+        numbers.append(entry.id)
+        raise ConnectionError
+
+    def with_its_number(rows, session, entry):
+        entry.id = numbers[0]
+        add(rows, session, entry)
+
+    monkeypatch.setattr(JobRows, "add", lost)
+    with pytest.raises(ConnectionError):
+        _record(database, job, "pin.upper", "free", "key-of-the-lost", clock)
+    monkeypatch.setattr(JobRows, "add", with_its_number)
+    assert _record(database, job, "pin.lower", "stiff", "key-of-the-next", clock).entry_id == numbers[0]
+    monkeypatch.setattr(JobRows, "add", add)
+    assert open_job(database, job[1], by=job[0], knowledge=knowledge()).findings == {
+        ("front_left", "pin.lower"): "stiff"
+    }
+    assert _record(database, job, "pin.lower", "stiff", "key-of-the-next", clock).repeated
+    assert not _record(database, job, "pin.upper", "free", "key-of-the-lost", clock).repeated
 
 
 def test_the_same_undo_sent_again_undoes_nothing_more(database, job, clock):

@@ -86,6 +86,17 @@ def _hold_rows(session: Session, context: UOWTransaction, instances: Any) -> Non
                 raise OutsideWorkshop
 
 
+@event.listens_for(WorkshopSession, "after_flush")
+def _note_writing(session: Session, context: UOWTransaction) -> None:
+    session.info["wrote_in"] = session.get_transaction()
+
+
+def has_written(session: WorkshopSession) -> bool:
+    """Whether the session's transaction has changed rows that are not committed yet."""
+    wrote_in = session.info.get("wrote_in")
+    return wrote_in is not None and wrote_in is session.get_transaction()
+
+
 def _begins(connection: Connection, _cursor: Any, _said: str, _with: Any, context: Any, _many: bool) -> None:
     connection.info["began"] = time.perf_counter()
 
