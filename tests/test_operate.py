@@ -18,7 +18,7 @@ import httpx2
 import pytest
 
 from mesotrope.errors import InvalidInput
-from mesotrope.operate import private_instance, reset, stop
+from mesotrope.operate import database_url, private_instance, reset, stop
 from mesotrope.settings import Settings
 from tests.conftest import PASSWORD, free_port
 
@@ -46,6 +46,13 @@ def surroundings(nothing):
     """The same, with its database made and brought to this version."""
     private_instance(nothing[0]).make()
     return nothing
+
+
+@pytest.fixture
+def up(surroundings):
+    """The same, with its database up: an operator's command finds it running, and leaves it so."""
+    with database_url(surroundings[0]):
+        yield surroundings
 
 
 def _get(address: str) -> str:
@@ -179,8 +186,8 @@ def _add_person(environment, password):
     )  # fmt: skip
 
 
-def test_a_person_is_added_once_and_needs_a_long_password(surroundings):
-    _, environment = surroundings
+def test_a_person_is_added_once_and_needs_a_long_password(up):
+    _, environment = up
     short = _add_person(environment, "short")
     assert short.returncode == 2
     assert "12 to 1000 characters are needed" in short.stderr
@@ -254,8 +261,8 @@ def _command(environment, *words):
     )
 
 
-def test_a_lost_password_and_a_backup_by_command(surroundings, tmp_path):
-    _, environment = surroundings
+def test_a_lost_password_and_a_backup_by_command(up, tmp_path):
+    _, environment = up
     _add_person(environment, PASSWORD)
     told = _command(environment, "set-password", "--sign-in-name", "Ada", "--password", "another long password")
     assert told.stdout.strip().endswith("ada signs in with the new password from now on.")

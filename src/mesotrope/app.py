@@ -23,7 +23,7 @@ from threadpoolctl import threadpool_limits
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from mesotrope.clock import utc_now
-from mesotrope.core.language.inspection import Inspection, parse_inspection
+from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.knowledge import knowledge
 from mesotrope.services.answers import Remembered
 from mesotrope.services.archiving import archive_waits
@@ -84,8 +84,9 @@ from mesotrope.words import language_of
 LOG = logging.getLogger("mesotrope.application")
 
 
-#: The kinds of vehicle whose tables are made once the first page can be served.
-OTHER_KINDS = ("light_truck", "motorcycle")
+#: The kinds of vehicle whose tables are made once the first page was served; what is done beside begins after so long.
+KINDS = ("car", "light_truck", "motorcycle")
+BEGINS_AFTER_S = 0.5
 
 #: At every how-many-th look for learning it is looked whether figures, or old visits, wait.
 FIGURES_EVERY = 200
@@ -93,39 +94,43 @@ FIGURES_EVERY = 200
 
 @asynccontextmanager
 async def _ready(app: FastAPI) -> AsyncIterator[None]:
-    """Diagnose an empty inspection, so that the first technician waits for no table, and keep what stays for good
-    out of garbage collection: going through it at every full collection is felt as a pause at the page.
+    """Begin what is done beside the pages, once the first of them was served.
 
     Each request does its arithmetic on one thread: the arrays are small, and requests that wait for each other's
     threads take longer than they would alone.
     """
     threadpool_limits(1)
-    app.state.shop.answer(Inspection())
-    gc.collect()
-    gc.freeze()
     learner = Learner()
     shop = app.state.shop
-    works = (
-        _warm(shop),
-        _learn(shop, learner),
-        _now_and_then(EVERY_S, lambda: sweep(shop.database, now=shop.now()), "what has run out was not taken away"),
-        _now_and_then(
-            SAYS_EVERY_S, lambda: say_how_it_does(shop.database, app.state.process, now=shop.now()),
-            "how this process does was not said",
-        ),
-    )  # fmt: skip
-    beside = [asyncio.create_task(work) for work in works]
+
+    async def works() -> None:
+        await asyncio.sleep(BEGINS_AFTER_S)
+        await asyncio.gather(
+            _warm(shop),
+            _learn(shop, learner),
+            _now_and_then(EVERY_S, lambda: sweep(shop.database, now=shop.now()), "what has run out was not taken away"),
+            _now_and_then(
+                SAYS_EVERY_S, lambda: say_how_it_does(shop.database, app.state.process, now=shop.now()),
+                "how this process does was not said",
+            ),
+        )  # fmt: skip
+
+    beside = asyncio.create_task(works())
     yield
-    for task in beside:
-        task.cancel()
+    beside.cancel()
     learner.stop()
 
 
 async def _warm(shop: Shop) -> None:
-    """Make the tables of the other kinds of vehicle, and load what sets pages on paper, while nobody waits for them."""
-    for kind in OTHER_KINDS:
+    """Make the tables of every kind of vehicle, and load what sets pages on paper, while nobody waits for them.
+
+    Then what stays for good is kept out of garbage collection: going through it is felt as a pause at the page.
+    """
+    for kind in KINDS:
         await run_in_threadpool(shop.answer, parse_inspection(json.dumps({"vehicle": {"kind": kind}})))
     await run_in_threadpool(import_module, "mesotrope.interchange.typesetting")
+    gc.collect()
+    gc.freeze()
 
 
 async def _now_and_then(every_s: float, work: Callable[[], object], otherwise: str) -> None:

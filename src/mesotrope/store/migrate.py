@@ -9,7 +9,8 @@ from alembic import command
 from alembic.config import Config
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Connection
+from sqlalchemy import Connection, create_engine
+from sqlalchemy.pool import NullPool
 
 
 def alembic_config(url: str) -> Config:
@@ -21,7 +22,10 @@ def alembic_config(url: str) -> Config:
 
 def migrate(url: str) -> None:
     """Apply every migration that the database does not have yet."""
-    command.upgrade(alembic_config(url), "head")
+    with create_engine(url, poolclass=NullPool).connect() as connection:
+        current = is_current(connection)
+    if not current:
+        command.upgrade(alembic_config(url), "head")
 
 
 @lru_cache(maxsize=1)
