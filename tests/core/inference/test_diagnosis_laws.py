@@ -331,3 +331,22 @@ def test_a_wreck_at_which_everything_is_bad_is_still_answered():
     assert wreck.decision.verdict == "unsafe"
     told = {one.finding for one in wreck.decision.answered}
     assert set(bad) <= told
+
+
+def test_a_lining_is_worn_out_by_its_thickness_and_never_by_anything_else():
+    """Common practice: seen 3.6 mm through the window, with a limit of 3, it may be at it; its thickness does not
+    say so, and a cool hub cannot."""
+    cool = {"spin": FREE, "hub_temperature_c": 30}
+
+    def worn(mm):
+        told = answer({Corner.FRONT_LEFT: {**cool, "window_pad_mm": {"inner": mm, "outer": mm}}})
+        return told.chances[Corner.FRONT_LEFT, "worn_out_normally"], [
+            one for one in told.suspects if one.fault == "worn_out_normally"
+        ]
+
+    chance, listed = worn(3.6)
+    assert 0.05 < chance < 0.25
+    assert listed == []
+    chance, [thin] = worn(2.5)
+    assert chance > 0.8
+    assert thin.reasons_for[0].finding == "pad_mm"

@@ -143,14 +143,16 @@ def moved_decibans(short: Overview, suspect: Suspect) -> float:
 
     What findings speak for has moved up, nearly always; the reasons, when they are worked out, say for certain.
     """
-    posterior = short.posterior
+    posterior, (place, fault) = short.posterior, suspect
     assert posterior is not None
+    if fault == short.knowledge.worn.id and isinstance(place, Corner):
+        return decibans(short.chances[suspect], short.specification.axle_of(place).worn_out_unseen)
     space, age_years = posterior.space, posterior.age_years
     by_age = _before.setdefault(space, {})
     if age_years not in by_age:
         untouched = Posterior(short.knowledge, posterior.specification, space, (), {}, age_years=age_years)
         by_age[age_years] = untouched.suspects()
-    return decibans(short.chances[suspect], by_age[age_years].get(suspect, 0.0))
+    return decibans(short.chances[suspect], by_age[age_years][suspect])
 
 
 def diagnose(inspection: Inspection, knowledge: Knowledge) -> Answer:

@@ -195,19 +195,20 @@ def _all_reasons(
     specification: Specification,
     knowledge: Knowledge,
 ) -> list[Reason]:
-    """The reasons for and against a suspect; a lining that is merely worn is seen as a corner without a fault."""
+    """The reasons for and against a suspect; a lining that is merely worn is seen as a corner without a fault, once its
+    thickness speaks for it."""
     corner, fault = suspect
-    reasons = list(_reasons((corner, knowledge.none.id) if fault == knowledge.worn.id else suspect, weighed, knowledge))
-    if fault == knowledge.worn.id and isinstance(corner, Corner):
-        reasons.insert(0, _thin_lining(corner, measures, specification))
-    return reasons
+    if fault != knowledge.worn.id or not isinstance(corner, Corner):
+        return list(_reasons(suspect, weighed, knowledge))
+    thin = _thin_lining(corner, measures, specification)
+    return [thin, *_reasons((corner, knowledge.none.id), weighed, knowledge)] if thin.decibans > 0 else [thin]
 
 
 def _thin_lining(corner: Corner, measures: Mapping[Corner, CornerMeasures], specification: Specification) -> Reason:
-    """The weight of a lining at or under its limit: before it was measured, any wear was as likely as another."""
+    """The weight of a lining at or under its limit."""
     axle = specification.axle_of(corner)
     thin = chance_lining_worn_out(measures[corner], axle.pad_limit_mm) or 0.0
-    weight = decibans(thin, axle.pad_limit_mm / axle.pad_new_mm)
+    weight = decibans(thin, axle.worn_out_unseen)
     thinnest = measures[corner].thinnest_mm
     told = said("lining {left} at its thinnest, limit {limit}", left=mm(thinnest or 0.0), limit=mm(axle.pad_limit_mm))
     return Reason("pad_mm", corner, weight, told)

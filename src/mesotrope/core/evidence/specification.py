@@ -37,6 +37,11 @@ class AxleSpecification:
     driven: bool
     pads_fitted_odometer_km: float | None
 
+    @property
+    def worn_out_unseen(self) -> float:
+        """Chance that a lining of which nothing is known is at its limit: any wear is as likely as another."""
+        return self.pad_limit_mm / self.pad_new_mm
+
     def has(self, need: str) -> bool:
         """Whether this axle has what a fault needs to be possible.
 
