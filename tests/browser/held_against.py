@@ -7,13 +7,14 @@ from axe_playwright_python.sync_playwright import Axe
 #: A desk, a tablet held upright, a phone.
 WIDTHS = (1280, 820, 390)
 
-#: In the dark nothing but the colours differs.
-OF_COLOURS = {"runOnly": ["color-contrast"]}
+#: What is asked of a page; in the dark nothing but the colours differs.
+ALL = {"resultTypes": ["violations"]}
+OF_COLOURS = {**ALL, "runOnly": ["color-contrast"]}
 
 
 def serious_faults(page, scheme="light"):
     """The serious faults of the page that is open, by all rules, or in the dark by those of colours."""
-    found = Axe().run(page, options=OF_COLOURS if scheme == "dark" else None).response["violations"]
+    found = Axe().run(page, options=OF_COLOURS if scheme == "dark" else ALL).response["violations"]
     return [(v["id"], v["nodes"][0]["html"][:160]) for v in found if v["impact"] in ("serious", "critical")]
 
 

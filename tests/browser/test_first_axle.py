@@ -7,8 +7,6 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.held_against import serious_faults
-
 pytestmark = pytest.mark.browser
 
 
@@ -219,16 +217,6 @@ def test_unsafe_is_said_in_words(technician, address):
     technician.goto(f"{address}/jobs/9/verdict")
     expect(technician.get_by_text("Unsafe. Not to be driven until put right.")).to_be_visible()
     expect(technician.locator("main")).to_contain_text("this corner does not brake")
-
-
-@pytest.mark.parametrize("scheme", ["light", "dark"])
-@pytest.mark.parametrize(
-    "where", ["/sign-in", "/", "/jobs/2/strip?axle=front", "/jobs/9/verdict", "/jobs/1/take-in", "/style"]
-)
-def test_no_serious_accessibility_fault(technician, address, where, scheme):
-    technician.emulate_media(color_scheme=scheme)
-    technician.goto(f"{address}{where}")
-    assert serious_faults(technician) == []
 
 
 @pytest.mark.parametrize("size", [(1024, 768), (820, 1180)])

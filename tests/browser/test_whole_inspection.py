@@ -286,9 +286,10 @@ def test_units_are_a_persons_own(browser, technician, address):
 # -- everybody can use it --------------------------------------------------------------------------------------
 
 SCREENS = [
-    "/", "/take-in", "/import", "/me", "/bench", "/learnt", "/learnt/better", "/learnt/versions", "/jobs/1/outcome",
+    "/", "/sign-in", "/style",
+    "/take-in", "/import", "/me", "/bench", "/learnt", "/learnt/better", "/learnt/versions", "/jobs/1/outcome",
     "/jobs/1/vehicle", "/jobs/1/history", "/jobs/1/measurements",
-    *(f"/jobs/1/{stage}?axle=rear" for stage in STAGES), "/jobs/4/strip", "/jobs/9/verdict",
+    *(f"/jobs/1/{stage}?axle=rear" for stage in STAGES), "/jobs/2/strip?axle=front", "/jobs/4/strip", "/jobs/9/verdict",
     "/jobs/1/board", "/workings", "/workings/fluid-returned", "/workings/wear-life", "/bedding", "/vehicles/8/wear",
     "/sources", "/plan", "/find?q=van", "/due", "/due?view=calendar", "/figures", "/vehicles/1", "/owners", "/bring-in",
 ]  # fmt: skip
