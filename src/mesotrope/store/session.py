@@ -54,6 +54,8 @@ class WorkshopSession(Session):
 @event.listens_for(WorkshopSession, "do_orm_execute")
 def _hold_queries(state: ORMExecuteState) -> None:
     changes = state.is_update or state.is_delete
+    if changes or state.is_insert:
+        _note_writing(state.session)
     erasing = state.session.info.get("erasing", False)
     if changes and not erasing and any(issubclass(m.class_, AppendOnly) for m in state.all_mappers):
         raise Unchangeable
@@ -87,7 +89,7 @@ def _hold_rows(session: Session, context: UOWTransaction, instances: Any) -> Non
 
 
 @event.listens_for(WorkshopSession, "after_flush")
-def _note_writing(session: Session, context: UOWTransaction) -> None:
+def _note_writing(session: Session, context: UOWTransaction | None = None) -> None:
     session.info["wrote_in"] = session.get_transaction()
 
 
