@@ -25,6 +25,7 @@ from mesotrope.settings import Settings
 from mesotrope.store.migrate import migrate
 from mesotrope.store.session import Database
 from mesotrope.web.due import routes as due_routes
+from mesotrope.web.due import views as due_views
 from tests.conftest import CHEAP, PASSWORD
 from tests.documents import flat
 from tests.services.test_day import find_fault, plan_of
@@ -171,12 +172,14 @@ def test_a_vehicles_page_has_its_visits_torques_promises_and_owner(client_of, sh
     assert "Nobody has said whose it is" in client.get(f"/vehicles/{vehicle}").text
 
 
+RELEASED = {"as": "released", "open": [], "until": "", "done": [["front_left", "replace_pads"]]}
+
+
 @pytest.fixture
 def released(client_of, shop, database, clock):
     """The lead's client, with a vehicle that was let go after work at a wheel."""
     lead, _, (apple, *_) = shop
-    value = {"as": "released", "open": [], "until": "", "done": [["front_left", "replace_pads"]]}
-    keep_record(database, apple, "release", "", value, by=lead, now=clock())
+    keep_record(database, apple, "release", "", RELEASED, by=lead, now=clock())
     return client_of(lead), lead, apple
 
 
@@ -232,6 +235,20 @@ def test_what_falls_due_comes_a_page_at_a_time_and_none_is_left_out(released, mo
     assert "Wheel nuts" not in second
     assert "What falls due after these" not in second
     assert "From the first" in second
+
+
+def test_a_day_of_the_calendar_shows_a_few_and_the_list_the_rest(released, shop, database, clock, monkeypatch):
+    client, lead, _ = released
+    for job in shop[2][1:]:
+        keep_record(database, job, "release", "", RELEASED, by=lead, now=clock())
+    monkeypatch.setattr(due_views, "MOST_A_DAY", 2)
+    month = client.get("/due?view=calendar&month=2026-05").text
+    shown = {name for name in ("Apple", "Berry", "Cherry") if name in month}
+    assert len(shown) == 2
+    onward = html.unescape(re.search(r'href="(/due\?[^"]+)">\s*and 1 more', month)[1])
+    rest = client.get(onward).text
+    first_week = rest[: rest.index("2027")]
+    assert {name for name in ("Apple", "Berry", "Cherry") if name in first_week} == {"Apple", "Berry", "Cherry"} - shown
 
 
 def test_an_owner_is_told_and_their_data_goes_out_and_away(released, database, shop, client_of):

@@ -48,9 +48,7 @@ def due_page(
     if view == "calendar":
         shown = month_of(month, today)
         items = due_in(shop.database, shown.first, shown.last, by=who)
-        filled = shown.with_items(
-            [(item, say(due_words(item.kind, dict(item.told), shop.knowledge))) for item in items]
-        )
+        filled = shown.with_items(items, lambda item: say(due_words(item.kind, dict(item.told), shop.knowledge)))
         return render("due/calendar.html", request, who=who, month=filled, left=left, today=today)
     until = horizon(shop, who, weeks)
     items = due_in(shop.database, None, until, by=who, most=MOST_LISTED + 1, after=(after, after_id) if after else None)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import calendar
 import datetime
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
 from mesotrope.core.day.due import due_because, due_words
@@ -99,6 +99,11 @@ class MonthDay:
     day: datetime.date
     within: bool
     items: tuple[tuple[Due, str], ...] = ()
+    more: int = 0
+
+
+#: So many stand on a day of the calendar; the list has the rest.
+MOST_A_DAY = 5
 
 
 @dataclass(frozen=True)
@@ -118,14 +123,18 @@ class Month:
     def last(self) -> datetime.date:
         return self.weeks[-1][-1].day
 
-    def with_items(self, items: Sequence[tuple[Due, str]]) -> Month:
-        by_day: dict[datetime.date, list[tuple[Due, str]]] = {}
-        for item, words in items:
-            by_day.setdefault(item.day, []).append((item, words))
-        filled = (
-            tuple(replace(day, items=tuple(by_day.get(day.day, ()))) for day in week) for week in self.weeks
-        )  # fmt: skip
-        return replace(self, weeks=tuple(filled))
+    def with_items(self, items: Sequence[Due], words: Callable[[Due], str]) -> Month:
+        """With the first few of each day in words, and how many more those are."""
+        by_day: dict[datetime.date, list[Due]] = {}
+        for item in items:
+            by_day.setdefault(item.day, []).append(item)
+
+        def filled(day: MonthDay) -> MonthDay:
+            here = by_day.get(day.day, [])
+            shown = tuple((item, words(item)) for item in here[:MOST_A_DAY])
+            return replace(day, items=shown, more=len(here) - len(shown))
+
+        return replace(self, weeks=tuple(tuple(map(filled, week)) for week in self.weeks))
 
 
 MONTHS = (
