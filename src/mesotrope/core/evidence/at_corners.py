@@ -15,7 +15,7 @@ from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.paths import by_finding, leaves
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Figure, Sayable, joined, marked, mm, nm, plain, said
@@ -178,8 +178,7 @@ def _warm(corner: Corner, inspection: Inspection, specification: Specification, 
 
 def _isolated(corner: Corner, found: CornerFindings, knowledge: Knowledge) -> list[Evidence]:
     """A corner at which a test was made that is made while a wheel drags, to find out what holds it."""
-    for path, _ in leaves(found):
-        finding = path.split(".")[0]
+    for finding in by_finding(found):
         if knowledge.corner_finding[finding].while_dragging:
             return [Isolated(corner, finding, said("it dragged, or nobody would have isolated it"))]
     return []
