@@ -55,8 +55,8 @@ READ = (1.1, 0.15, 0.144, 0.2, 25.0)
 
 
 def test_a_hands_swing_is_weighed_in_as_bayes_would():
-    """Two million wheels that a hand swings, of every torque: of those that show about these turns and seconds, the mean
-    and spread of the logarithm of the torque (Bayes by counting, common practice)."""
+    """Two million wheels that a hand swings, of every torque: of those that show about these turns and seconds, the
+    mean and spread of the logarithm of the torque (Bayes by counting, common practice)."""
     rng = np.random.default_rng(11)
     torque = np.exp(rng.uniform(math.log(0.2), math.log(80), 2_000_000))
     speed = 2 * math.pi * 1.5 * np.exp(rng.normal(0, 0.35, len(torque)))
