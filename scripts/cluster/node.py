@@ -74,9 +74,12 @@ class Node(Instance):
         more = _CLUSTER_CNF.format(provider=PROVIDER, members=members, number=self.number, ports=self._ports)
         with (self.folder / "my.cnf").open("a") as file:
             file.write(more)
+
+    def _install(self) -> None:
         if os.getuid() == 0:
             for folder in (self.folder, self.folder / "data", self.folder / "tmp"):
                 shutil.chown(folder, self.runs_as)
+        super()._install()
 
     def begin(self, *, first: bool = False) -> None:
         """Start the node's process: the first begins the cluster, the others join it. See `wait_until_synced`."""
