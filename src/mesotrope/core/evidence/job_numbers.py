@@ -282,8 +282,7 @@ def _axle(
         one, other = measures[left].drag, measures[right].drag
         if one and other and not (one.held_fast or other.held_fast):
             value = one.torque_nm / other.torque_nm  # the inertia is the same on both sides: its error falls out
-            own = [max(0.0, m.log_sd**2 - specification.inertia_relative_sd**2) for m in (one, other)]
-            ratio = Measure(value, value * math.sqrt(sum(own)) + 1e-9)
+            ratio = Measure(value, value * math.hypot(one.own_log_sd, other.own_log_sd) + 1e-9)
     return AxleNumbers(returning, home, strokes, difference, imbalance, ratio)
 
 

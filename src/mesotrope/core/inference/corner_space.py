@@ -147,7 +147,7 @@ class CornerSpace:
         often, levels = self.knowledge.often, self.knowledge.rust.levels
         weight = np.empty((len(levels), self.rows))
         for number, level in enumerate(levels):
-            odds = [often.unit * f.odds * level.times**f.rusts for f in self.faults]
+            odds = [level.odds_of(fault, often.unit) for fault in self.faults]
             by_state = np.exp(self.state_faults @ np.log(odds))
             weight[number] = by_state[self.state_of_row] * self.share
         totals = np.array([np.bincount(self.row_variant, row) for row in weight])
@@ -192,7 +192,7 @@ class CornerSpace:
                 table = np.diff(at_most, prepend=0.0, axis=1)[None]
             else:
                 levels = self.knowledge.rust.levels if likelihood.rust else self.knowledge.rust.levels[:1]
-                table = np.array([self._by_faults(likelihood, level.id) for level in levels])
+                table = np.array([self._by_faults(likelihood, level.seen) for level in levels])
             self._tables[key] = np.ascontiguousarray(table.swapaxes(1, 2)).swapaxes(1, 2)
         return self._tables[key]
 

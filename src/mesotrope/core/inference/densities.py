@@ -107,13 +107,15 @@ def drag_density(
     """Density of the measured drag for each level, beside a base and another corner's drag on the same wheel.
 
     torque_nm : of the levels. Shape (levels, broadcast of base, other). Log-normal about the sum of the medians,
-    variances added to first order; a wheel held fast counts with the chance of at least that torque.
+    variances added to first order; a wheel held fast counts with the chance of at least that torque. What the inertia
+    adds to a reading is the same at every wheel: it blurs what a level is, not how wheels differ.
     """
     drag, measure = knowledge.drag, evidence.measure
     level_nm = torque_nm.reshape(-1, *([1] * np.ndim(base_nm + other_nm)))
-    level_var = (torque_nm * np.array(drag.torque_log_sd)).reshape(level_nm.shape) ** 2
+    level_log_sd = np.hypot(drag.torque_log_sd, measure.shared_log_sd)
+    level_var = (torque_nm * level_log_sd).reshape(level_nm.shape) ** 2
     total = level_nm + base_nm + other_nm
-    sd = np.sqrt((level_var + other_var) / total**2 + measure.log_sd**2)
+    sd = np.sqrt((level_var + other_var) / total**2 + measure.own_log_sd**2)
     z = (math.log(measure.torque_nm) - np.log(total)) / sd
     if measure.held_fast:
         at_least: Floats = 0.5 * np.vectorize(math.erfc)(z / math.sqrt(2)) + 1e-6

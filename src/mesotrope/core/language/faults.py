@@ -120,11 +120,23 @@ class Often(Known):
 
 
 class RustLevel(Known):
-    """A level of a vehicle's rust: how often, and how many times likelier it makes the faults that corrosion brings."""
+    """What the corners of a vehicle share, a level of its rust or neglect: how often; how many times likelier it makes
+    the faults that corrosion brings, and every hidden fault (`neglect`); `shows_as`: the level of rust that is seen."""
 
     id: str
     chance: Chance
     times: Annotated[float, Field(gt=0)]
+    neglect: Annotated[float, Field(gt=0)] = 1.0
+    shows_as: str = ""
+
+    def odds_of(self, fault: Fault, unit: float) -> float:
+        """Odds that a fault is there at a vehicle of this level."""
+        return unit * fault.odds * self.times**fault.rusts * (1.0 if fault.condition else self.neglect)
+
+    @property
+    def seen(self) -> str:
+        """The level of rust that is seen at such a vehicle."""
+        return self.shows_as or self.id
 
 
 class RustAtAge(Known):

@@ -104,9 +104,9 @@ class _Gathered:
             self._add(likelihood.key, NOTHING, weight, np.array(likelihood.healthy) * item.emission)
             if likelihood.rust:
                 for level, chance in zip(self.knowledge.rust.levels, _rust(posterior, truth), strict=True):
-                    if level.id in likelihood.rust:
-                        likely = np.array(likelihood.rust[level.id]) * item.emission
-                        self._add(likelihood.key, RUST + level.id, weight * float(chance), likely)
+                    if level.seen in likelihood.rust:
+                        likely = np.array(likelihood.rust[level.seen]) * item.emission
+                        self._add(likelihood.key, RUST + level.seen, weight * float(chance), likely)
 
     def _shared(self, likelihood: Likelihood, speaking: Sequence[str], weight: float, emission: Floats) -> None:
         """A finding to which one or several causes speak: to each, what it may have given of it."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from mesotrope.core.language.quantity import require_at_least, require_positive
 
@@ -12,12 +12,19 @@ from mesotrope.core.language.quantity import require_at_least, require_positive
 class DragMeasure:
     """Torque that holds the wheel back, N·m, with the standard uncertainty of its logarithm.
 
-    `held_fast`: the wheel could not be turned by hand; `torque_nm` is then the least that it can be.
+    `held_fast`: the wheel could not be turned by hand; `torque_nm` is then the least that it can be. `shared_log_sd`:
+    what of the uncertainty is the inertia's, the same at every wheel of the vehicle.
     """
 
     torque_nm: float
     log_sd: float
     held_fast: bool = False
+    shared_log_sd: float = 0.0
+
+    @property
+    def own_log_sd(self) -> float:
+        """The uncertainty without what all wheels share: that of a comparison of two."""
+        return math.sqrt(max(0.0, self.log_sd**2 - self.shared_log_sd**2))
 
     @property
     def sd_nm(self) -> float:
@@ -68,7 +75,7 @@ def drag_from_spin(
         return DragMeasure(held_fast_nm, inertia_relative_sd, held_fast=True)
     torque_nm = drag_torque_from_spin_nm(turns, seconds, inertia_kg_m2)
     log_sd = math.sqrt((turns_sd / turns) ** 2 + (2 * seconds_sd / seconds) ** 2 + inertia_relative_sd**2)
-    return DragMeasure(torque_nm, log_sd)
+    return DragMeasure(torque_nm, log_sd, shared_log_sd=inertia_relative_sd)
 
 
 def drag_from_hand_spin(
@@ -109,7 +116,9 @@ def drag_from_hand_spin(
     shared = of_turns + 2 * of_seconds
     slope = shared / (of_turns + of_seconds + swing_log_sd**2)
     too_fast = math.log(2 * turns / seconds / swing_turns_per_s)
-    return DragMeasure(read.torque_nm * math.exp(-slope * too_fast), math.sqrt(read.log_sd**2 - slope * shared))
+    return replace(
+        read, torque_nm=read.torque_nm * math.exp(-slope * too_fast), log_sd=math.sqrt(read.log_sd**2 - slope * shared)
+    )
 
 
 def drag_from_pull(pull_n: float, radius_mm: float, relative_sd: float) -> DragMeasure:
@@ -141,7 +150,8 @@ def combined(measures: list[DragMeasure]) -> DragMeasure | None:
     turned = [measure for measure in measures if not measure.held_fast] or measures
     weights = [measure.log_sd**-2 for measure in turned]
     log_torque = sum(w * math.log(m.torque_nm) for w, m in zip(weights, turned, strict=True)) / sum(weights)
-    return DragMeasure(math.exp(log_torque), sum(weights) ** -0.5, turned[0].held_fast)
+    shared_log_sd = sum(w * m.shared_log_sd for w, m in zip(weights, turned, strict=True)) / sum(weights)
+    return DragMeasure(math.exp(log_torque), sum(weights) ** -0.5, turned[0].held_fast, shared_log_sd)
 
 
 def wheel_inertia_kg_m2(
