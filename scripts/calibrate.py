@@ -24,6 +24,7 @@ from scripts.calibration.report import (
     table_of,
 )
 from scripts.calibration.settling import settle
+from scripts.calibration.weighing import weighed_of, weighing_table
 
 ROOT = Path(__file__).resolve().parents[1]
 
@@ -63,6 +64,7 @@ def main() -> None:
         tested = tested or these
         print(table_of(tables), flush=True)
     regrets = list(each(partial(regret_of, seed=TESTED_SEED), range(size.tested // 2)))
+    weighed = [one for some in each(partial(weighed_of, seed=TESTED_SEED), range(size.tested)) for one in some]
     settled = list(each(partial(settle, seed=SETTLED_SEED), range(size.settled)))
     draw_reliability(size.into / "calibration", tables)
     draw_minutes(size.into / "calibration", settled)
@@ -70,7 +72,7 @@ def main() -> None:
     parts = {
         "tested": size.tested, "learnt": size.learnt, "settled": size.settled, "table": table_of(tables),
         "faults": fault_table(tested), "minutes": settled_table(settled),
-        "regret": regret_table(regrets), "decisions": decision_table(regrets),
+        "regret": regret_table(regrets), "decisions": decision_table(regrets), "weighing": weighing_table(weighed),
     }  # fmt: skip
     for name, part in parts.items():
         words = words.replace(f"{{{name}}}", str(part))

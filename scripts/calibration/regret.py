@@ -11,10 +11,12 @@ from mesotrope.core.answer.answer import overview
 from mesotrope.core.decision.answered import bad_findings
 from mesotrope.core.decision.rules import Demand
 from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
-from mesotrope.core.language.corner import VEHICLE
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.faults import NO_FAULT
+from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.plan.packages import compare_packages, completed, demands_at
 from mesotrope.core.plan.worth import Worth
+from mesotrope.core.simulator import SimulatedVehicle
 from mesotrope.core.simulator.parts import Fault
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import vehicle_of
@@ -40,11 +42,32 @@ class Regret:
     cures: float | None = None
     sound_wrongly: bool = False
     danger: bool = False
-    danger_missed: bool = False
+    #: Why a danger was missed: it shows nothing, nobody looked where it shows, or it was found and not told; or not.
+    missed: str = ""
 
 
 #: Faults with which a vehicle must not be driven.
 DANGERS = {"external_leak", "master_cylinder_bypass", "piston_seized_released", "fluid_contaminated_mineral_oil"}
+
+
+#: How a danger is missed: not called unsafe, and nothing open.
+SHOWS_NOTHING, NOT_LOOKED_AT, NOT_TOLD = "it shows nothing yet", "nobody looked where it shows", "found, and not told"
+
+
+def _why_missed(fault: Fault, vehicle: SimulatedVehicle, inspection: Inspection) -> str:
+    """Why a danger that nothing was said of was missed."""
+    system, fluid = inspection.system, vehicle.fluid
+    if fault.name == "fluid_contaminated_mineral_oil":
+        shows = fluid["seal"] == "swollen" or fluid["colour"] == "cloudy"
+        looked = system.cap_seal is not None or system.fluid_colour is not None
+    elif isinstance(fault.corner, Corner):
+        found = inspection.corner(fault.corner)
+        shows, looked = True, bool(found.piston_pushback or found.pedal_response)
+    else:
+        leaks = fluid["leak"] != "none"
+        shows = leaks or vehicle.pedal["hold"] == "sinks"
+        looked = system.pedal_hold is not None if not leaks else system.visible_leak is not None
+    return NOT_TOLD if shows and looked else NOT_LOOKED_AT if shows else SHOWS_NOTHING
 
 
 def _shows(fault: Fault) -> bool:
@@ -93,12 +116,13 @@ def regret_of(number: int, seed: int) -> Regret:
             cures.append(worth.of(whole[1]).cure)
     decision = short.decision
     shows = any(_shows(fault) for fault in vehicle.faults)
-    danger = any(fault.name in DANGERS and _shows(fault) for fault in vehicle.faults)
+    dangers = [fault for fault in vehicle.faults if fault.name in DANGERS and _shows(fault)]
+    silent = not decision.unsafe and not decision.open
     return Regret(
         *total.tolist(),
         faulty=any(corner is not VEHICLE for corner, _ in vehicle.truth),
         cures=float(np.prod(cures)) if cures else None,
         sound_wrongly=shows and decision.verdict == "sound",
-        danger=danger,
-        danger_missed=danger and not decision.unsafe and not decision.open,
+        danger=bool(dangers),
+        missed=_why_missed(dangers[0], vehicle, inspection) if dangers and silent else "",
     )

@@ -14,7 +14,7 @@ from sklearn.metrics import brier_score_loss
 from mesotrope.core.inference.posterior import Suspect
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import Case
-from scripts.calibration.regret import Regret
+from scripts.calibration.regret import NOT_LOOKED_AT, NOT_TOLD, SHOWS_NOTHING, Regret
 from scripts.calibration.settling import Settled
 
 mpl.use("svg")
@@ -222,13 +222,14 @@ def decision_table(regrets: Sequence[Regret]) -> str:
     """How often decisions cure, call a faulty vehicle sound, or miss a danger."""
     cured = [one.cures for one in regrets if one.cures is not None]
     dangers = [one for one in regrets if one.danger]
-    missed = sum(one.danger_missed for one in dangers)
+    missed = Counter(one.missed for one in dangers if one.missed)
     wrongly = sum(one.sound_wrongly for one in regrets)
     return "\n".join([
         "| | |", "|---|---|",
         f"| the recommended packages cure, knowing the truth | {percent(sum(cured) / max(1, len(cured)))} |",
         f"| *sound* said of a vehicle with a fault that shows | {wrongly} of {len(regrets)} |",
-        f"| dangers missed: not called unsafe, and nothing open | {missed} of {len(dangers)} |",
+        f"| dangers missed: not called unsafe, and nothing open | {missed.total()} of {len(dangers)} |",
+        *(f"| of them: {why} | {missed[why]} |" for why in (SHOWS_NOTHING, NOT_LOOKED_AT, NOT_TOLD)),
     ])  # fmt: skip
 
 

@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 
 from scripts.calibration.cases import Case, case_of, vehicle_of
-from scripts.calibration.regret import Regret, regret_of
-from scripts.calibration.report import by_fault, figures, regret_table, reliability, top_right
+from scripts.calibration.regret import NOT_LOOKED_AT, NOT_TOLD, SHOWS_NOTHING, Regret, regret_of
+from scripts.calibration.report import by_fault, decision_table, figures, regret_table, reliability, top_right
 from scripts.calibration.settling import settle
 
 ROOT = Path(__file__).parents[2]
@@ -126,3 +126,15 @@ def test_the_report_is_written_whole(tmp_path):
     assert "| all | 1 |" in (tmp_path / "calibration" / "practice.md").read_text(encoding="utf-8")
     for picture in ("reliability.svg", "minutes.svg", "learning.svg"):
         assert (tmp_path / "calibration" / picture).read_text(encoding="utf-8").rstrip().endswith("</svg>")
+
+
+def test_a_danger_is_missed_for_a_reason_that_is_told():
+    """Of one that shows nothing nobody could tell; of one that nobody looked at the next look tells."""
+    made = [
+        Regret(1, 1, 1, 1, True, danger=True, missed=why) for why in (SHOWS_NOTHING, NOT_LOOKED_AT, NOT_LOOKED_AT, "")
+    ]
+    table = decision_table(made)
+    assert "nothing open | 3 of 4 |" in table
+    assert f"| of them: {SHOWS_NOTHING} | 1 |" in table
+    assert f"| of them: {NOT_LOOKED_AT} | 2 |" in table
+    assert f"| of them: {NOT_TOLD} | 0 |" in table

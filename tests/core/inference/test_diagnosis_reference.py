@@ -20,7 +20,7 @@ from mesotrope.core.inference.posterior import Posterior
 from mesotrope.core.inference.story import decibans
 from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import VEHICLE, Corner
-from mesotrope.core.language.faults import Fault, Likelihood, Mechanism
+from mesotrope.core.language.faults import Fault, Likelihood, Mechanism, Rust, RustLevel
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.knowledge import knowledge
 from tests.documents import inspect, pads
@@ -37,7 +37,7 @@ def _posterior(known, inspection: Inspection) -> Posterior:
 
 
 def test_a_small_network_worked_on_paper():
-    """One wheel, faults A and B of odds 1/4 and 1/9, no rust, everybody comes in: A 0.2, B 0.1, each by itself.
+    """One wheel, faults A and B of odds 1/4 and 1/9, no rust or neglect, all come in: A 0.2, B 0.1, each by itself.
 
     A pin is seized with 0.8 where A is alone, with 0.1 where nothing is: a row is the whole chance. B does not speak.
     P(A | seized) = 0.2·0.8 / (0.2·0.8 + 0.8·0.1) = 0.16 / 0.24.
@@ -46,6 +46,7 @@ def test_a_small_network_worked_on_paper():
     known = knowledge().model_copy(
         update={
             "often": knowledge().often.model_copy(update={"unit": 1 / 36, "nothing_comes_in": 1 - 1e-12}),
+            "rust": Rust(levels=(RustLevel(id="usual", chance=1 - 1e-12, times=1),), by_age=(), note=""),
             "faults": (
                 Fault(id="A", words="A", scope="corner", odds=9, mechanism=(Mechanism(drag=drag),)),
                 Fault(id="B", words="B", scope="corner", odds=4, mechanism=(Mechanism(drag=drag),)),
@@ -137,9 +138,11 @@ class Reference:
 
             def weight(values, level):
                 chosen = [(f, v) for f, v in zip(self.faults, values, strict=True) if v]
-                times = self.known.rust.levels[level].times
+                of, unit = self.known.rust.levels[level], self.known.often.unit
+                neglected = {True: 1.0, False: of.neglect}  # a condition is there whoever looks after the vehicle
                 return math.prod(
-                    self.known.often.unit * f.odds * times**f.rusts * f.mechanism[v - 1].share for f, v in chosen
+                    unit * f.odds * of.times**f.rusts * neglected[f.condition] * f.mechanism[v - 1].share
+                    for f, v in chosen
                 )
 
             def chance(*values, corner=corner, own=own, weight=weight):
@@ -239,7 +242,7 @@ class Reference:
         if found.pin_condition:
             row = known.likelihood["pin_condition.upper"]
             at = row.order.index(found.pin_condition.upper)
-            levels = [level.id for level in known.rust.levels]
+            levels = [level.shows_as or level.id for level in known.rust.levels]
             self._seen(
                 f"surface {corner}", [*parents, "R"],
                 lambda *v, a=at: self._finding(row.key, corner, v[:-1], levels[v[-1]])[a],
@@ -247,8 +250,8 @@ class Reference:
         if found.pad_gap_mm:
             row = known.likelihood["pad_gap_mm.inner"]
             sds = [math.hypot(sd, row.gauge_sd) for sd in row.sd]
-            gap = min(max(found.pad_gap_mm.inner, min(row.mean)), max(row.mean))
-            dense = [NormalDist(m, sd).pdf(gap) + 1e-4 for m, sd in zip(row.mean, sds, strict=True)]
+            assert found.pad_gap_mm.inner < min(row.mean)  # no gap at all: at most the least
+            dense = [NormalDist(m, sd).cdf(min(row.mean)) + 1e-4 for m, sd in zip(row.mean, sds, strict=True)]
             self._seen(
                 f"gap {corner}", parents,
                 lambda *v: sum(p * q for p, q in zip(self._finding(row.key, corner, v), dense, strict=True)),
@@ -259,9 +262,13 @@ class Reference:
         spread = self.known.driveline.driven_nm  # the front is driven by default
         base = scale * spread.median * math.exp(spread.log_sd * NormalDist().inv_cdf((g + 0.5) / 3))
         torque, sd = scale * self.known.drag.torque_nm[level], self.known.drag.torque_log_sd[level]
-        measured = self.measures[corner].drag_weighed
+        measured, inertia_sd = (
+            self.measures[corner].drag_weighed,
+            0.25,
+        )  # not given: a default, and the same at all wheels
         total = torque + base
-        spread_log = math.sqrt((torque * sd / total) ** 2 + measured.log_sd**2)
+        own = measured.log_sd**2 - inertia_sd**2
+        spread_log = math.sqrt((torque / total) ** 2 * (sd**2 + inertia_sd**2) + own)
         return NormalDist(math.log(total), spread_log).pdf(math.log(measured.torque_nm)) + 1e-4
 
     def _wear(self, corner, causes, level, age, w):

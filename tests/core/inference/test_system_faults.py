@@ -249,7 +249,7 @@ def test_four_bad_corners_and_a_bad_system_against_brute_force():
     totals, whole = dict.fromkeys(ours, 0.0), 0.0
     sets = list(product((0, 1), repeat=2))  # of a corner's faults, in the order of the data
     corners = [FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT]
-    at_corner = {(c, r, s): _by_hand(known, evidence, c, r, s) for c in corners for r in range(3) for s in sets}
+    at_corner = {(c, r, s): _by_hand(known, evidence, c, r, s) for c in corners for r in range(4) for s in sets}
     system = [f for f in known.faults if f.scope == "system"]
     of_corner = [f for f in known.faults if f.scope == "corner"]
     for level, chance in enumerate(known.rust.chances):
@@ -271,7 +271,8 @@ def test_four_bad_corners_and_a_bad_system_against_brute_force():
 def _by_hand(known, evidence, corner, level, held):
     """Prior of a corner's faults at a level of rust, times how likely what was found there is."""
     faults = [f for f in known.faults if f.scope == "corner"]
-    odds = [known.often.unit * f.odds * known.rust.levels[level].times ** f.rusts for f in faults]
+    shared, unit = known.rust.levels[level], known.often.unit
+    odds = [unit * f.odds * shared.times**f.rusts * (1 if f.condition else shared.neglect) for f in faults]
     weight = np.prod([o if there else 1.0 for o, there in zip(odds, held, strict=True)])
     weight /= np.prod([1 + o for o in odds])
     causes = [f for f, there in zip(faults, held, strict=True) if there]
@@ -279,7 +280,7 @@ def _by_hand(known, evidence, corner, level, held):
         if item.corner != corner:
             continue
         row = item.likelihood
-        now = row.rust.get(known.rust.levels[level].id, row.healthy)
+        now = row.rust.get(shared.shows_as or shared.id, row.healthy)
         speaking = [row.rows[f.id] for f in causes if f.id in row.rows]
         levels = range(5) if row.drag else [None]
         drag = _worst([f.mechanism[0].drag for f in causes], known.drag.healthy, known.drag.healthy)

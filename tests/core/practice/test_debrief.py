@@ -52,10 +52,14 @@ def _test_at(bay, wanted):
     return next((place, t) for place, t in bay.tests() if (place, t.finding) == (wanted.corner, wanted.finding))
 
 
-def test_the_hose_is_settled_by_the_bleeder():
+def test_the_hose_is_sure_once_the_bleeder_was_opened():
     """The lesson itself: common practice, and the reason why the bleeder is opened before a caliper is bought."""
     best = best_path(HOSE, KNOWN)
-    assert best.settling.step.act.what == "bleeder_opened"
+    opened = next(one for one in best.told if one.step.act.what == "bleeder_opened")
+    assert opened.weight_db > 6
+    assert opened.truth[0] > 0.98
+    assert opened.step.act.place == RIGHT
+    assert best.settling.step.clock < opened.step.clock  # the eye had accused it before, and nothing else was left
     assert best.told[0].step.act.kind == "press"
     assert best.minutes < fixed_order(HOSE, KNOWN).clock / 5
 

@@ -43,13 +43,12 @@ class Foretold:
 
 
 def seen_in_steps(likelihood: Likelihood, steps: int = STEPS) -> Floats:
-    """How likely each grade of a measured quantity is seen in each step over its range, shape (steps, grades)."""
+    """How likely each grade of a measured quantity is seen in each step over its range, shape (steps, grades): the
+    outermost steps are all that is beyond."""
     assert likelihood.mean is not None
-    assert likelihood.sd is not None
-    spread = np.hypot(np.array(likelihood.sd), likelihood.gauge_sd)
-    low = (np.array(likelihood.mean) - 2 * spread).min()
-    high = (np.array(likelihood.mean) + 2 * spread).max()
-    seen = np.array([emission_of(likelihood, value) for value in np.linspace(low, high, steps)])
+    values, width = np.linspace(min(likelihood.mean), max(likelihood.mean), steps, retstep=True)
+    seen = np.array([emission_of(likelihood, value) for value in values])
+    seen[1:-1] *= width
     shares: Floats = seen / seen.sum(axis=0)
     return shares
 

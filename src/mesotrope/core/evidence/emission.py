@@ -13,9 +13,10 @@ from mesotrope.core.language.faults import Likelihood
 
 
 def emission_of(likelihood: Likelihood, value: Any) -> Floats:
-    """How likely each grade makes the value: 1 and 0 for a word, a density per mm for a figure.
+    """How likely each grade makes the value: 1 and 0 for a word, a density per unit for a figure.
 
-    A figure beyond what the grades are about counts as the outermost of them: a worse one never tells less.
+    A figure at or beyond the outermost grade counts as "at least that", with the chance of it: a worse one never tells
+    less, and a gap of nothing is no gap.
 
     >>> from mesotrope.knowledge import knowledge
     >>> lip = knowledge().likelihood["rotor_lip_mm"]
@@ -27,9 +28,12 @@ def emission_of(likelihood: Likelihood, value: Any) -> Floats:
         return np.array([above, 1 - above])
     if likelihood.mean is None or likelihood.sd is None:
         return _one_of(likelihood.order, value)
-    sd = np.hypot(np.array(likelihood.sd), likelihood.gauge_sd)
-    value = min(max(value, min(likelihood.mean)), max(likelihood.mean))
-    z = (value - np.array(likelihood.mean)) / sd
+    mean, sd = np.array(likelihood.mean), np.hypot(np.array(likelihood.sd), likelihood.gauge_sd)
+    if not mean.min() < value < mean.max():
+        outermost, side = (mean.min(), 1) if value <= mean.min() else (mean.max(), -1)
+        beyond = [NormalDist().cdf(z) for z in side * (outermost - mean) / sd]
+        return np.array(beyond) + 1e-4
+    z = (value - mean) / sd
     density: Floats = np.exp(-0.5 * z**2) / (sd * np.sqrt(2 * np.pi)) + 1e-4
     return density
 

@@ -87,8 +87,8 @@ class AxleFound:
         if not self.shared_wheel:
             return drag_density(self.knowledge, torque_nm, item, base, np.zeros(1), np.zeros(1))
         other_nm = torque_nm[None, :]
-        other_var = (other_nm * np.array(self.knowledge.drag.torque_log_sd)[None, :]) ** 2
-        joint = drag_density(self.knowledge, torque_nm, item, base[:, None], other_nm, other_var)
+        other_log_sd = np.array(self.knowledge.drag.torque_log_sd)[None, :]
+        joint = drag_density(self.knowledge, torque_nm, item, base[:, None], other_nm, other_log_sd)
         return joint.reshape(len(joint), -1)
 
 

@@ -102,7 +102,7 @@ def axle_grid(knowledge: Knowledge, specification: Specification, axle: Axle, dr
 
 
 def drag_density(
-    knowledge: Knowledge, torque_nm: Floats, evidence: Dragging, base_nm: Floats, other_nm: Floats, other_var: Floats
+    knowledge: Knowledge, torque_nm: Floats, evidence: Dragging, base_nm: Floats, other_nm: Floats, other_log_sd: Floats
 ) -> Floats:
     """Density of the measured drag for each level, beside a base and another corner's drag on the same wheel.
 
@@ -112,8 +112,11 @@ def drag_density(
     """
     drag, measure = knowledge.drag, evidence.measure
     level_nm = torque_nm.reshape(-1, *([1] * np.ndim(base_nm + other_nm)))
-    level_log_sd = np.hypot(drag.torque_log_sd, measure.shared_log_sd)
-    level_var = (torque_nm * level_log_sd).reshape(level_nm.shape) ** 2
+    level_log_sd = np.hypot(drag.torque_log_sd, measure.shared_log_sd).reshape(level_nm.shape)
+    level_var, other_var = (
+        (level_nm * level_log_sd) ** 2,
+        (other_nm * np.hypot(other_log_sd, measure.shared_log_sd)) ** 2,
+    )
     total = level_nm + base_nm + other_nm
     sd = np.sqrt((level_var + other_var) / total**2 + measure.own_log_sd**2)
     z = (math.log(measure.torque_nm) - np.log(total)) / sd

@@ -131,7 +131,8 @@ class RustLevel(Known):
 
     def odds_of(self, fault: Fault, unit: float) -> float:
         """Odds that a fault is there at a vehicle of this level."""
-        return unit * fault.odds * self.times**fault.rusts * (1.0 if fault.condition else self.neglect)
+        rusty: float = self.times**fault.rusts
+        return unit * fault.odds * rusty * (1.0 if fault.condition else self.neglect)
 
     @property
     def seen(self) -> str:
