@@ -8,7 +8,7 @@ import pytest
 from scripts.calibration.weighing import DB, Weighed, weighed_of, weighing_table, wrong_weights
 
 
-def drawn(tells: float, count: int = 4000) -> list[Weighed]:
+def drawn(tells: float, count: int = 16000) -> list[Weighed]:
     """Suspects at even odds but for one finding of up to 2 nats either way, that in truth tells `tells` times that."""
     random = np.random.default_rng(5)
     out = []
