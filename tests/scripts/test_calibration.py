@@ -37,6 +37,12 @@ def test_expected_calibration_error_by_hand():
     assert made.error == pytest.approx(0.1)
 
 
+def test_the_farthest_tenth_is_one_with_cases_enough():
+    """0.55 said a hundred times and true 60 times is 0.05 off; 0.95 said once and not true does not count."""
+    made = reliability([0.55] * 100 + [0.95], [True] * 60 + [False] * 41)
+    assert made.farthest == pytest.approx(0.05)
+
+
 def test_the_top_suspect_counts_only_where_there_is_a_fault():
     assert top_right(TESTED, [c.chances for c in TESTED]) == pytest.approx(1 / 2)
 

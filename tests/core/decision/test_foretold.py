@@ -105,7 +105,7 @@ def test_heat_marks_are_counted_once_with_the_drag():
 
 def test_where_every_likely_answer_leaves_the_leader_the_one_that_would_not_is_told_too():
     """A pedal that was not held yet: it holds, most likely; that it sinks is rare, and all that the test is for."""
-    told = diagnose(inspections()[2], knowledge())
+    told = diagnose(inspections()[4], knowledge())
     hold = next(test for test in told.next_tests if test.finding == "pedal_hold")
     assert [PLAINLY(one.answer) for one in hold.foretold] == ["holds", "sinks"]
     assert hold.foretold[1].chance < 0.03

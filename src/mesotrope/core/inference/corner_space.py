@@ -159,8 +159,9 @@ class CornerSpace:
     def chances(self, likelihood: Likelihood) -> Floats:
         """Chances of each value of a finding for every row, shape (rows, values), whatever the vehicle's rust."""
         if likelihood.key not in self._tables:
-            by_rust = self.chances_by_rust(likelihood)
-            whole = np.tensordot(self.knowledge.rust.chances, by_rust, 1) if len(by_rust) > 1 else by_rust[0]
+            by_rust, rust = self.chances_by_rust(likelihood), self.knowledge.rust
+            seen = np.bincount(rust.place_seen, rust.chances)
+            whole = np.tensordot(seen, by_rust, 1) if len(by_rust) > 1 else by_rust[0]
             self._tables[likelihood.key] = np.asfortranarray(whole)  # read value by value
         return self._tables[likelihood.key]
 
@@ -185,16 +186,23 @@ class CornerSpace:
         return float(believed @ by_row) / best if best >= least * emission.max() else 1.0
 
     def chances_by_rust(self, likelihood: Likelihood) -> Floats:
-        """As `chances`, at each level of rust; one level stands for all where rust does nothing to the finding."""
+        """As `chances`, at each level of rust seen; one stands for all where rust does nothing to the finding."""
         if (key := f"{likelihood.key} by rust") not in self._tables:
             if likelihood.drag:
                 at_most = self._at_most(likelihood) * (self.drag_chances @ self._marks(likelihood))
                 table = np.diff(at_most, prepend=0.0, axis=1)[None]
             else:
-                levels = self.knowledge.rust.levels if likelihood.rust else self.knowledge.rust.levels[:1]
-                table = np.array([self._by_faults(likelihood, level.seen) for level in levels])
+                levels = self.knowledge.rust.seen if likelihood.rust else self.knowledge.rust.seen[:1]
+                table = np.array([self._by_faults(likelihood, level) for level in levels])
             self._tables[key] = np.ascontiguousarray(table.swapaxes(1, 2)).swapaxes(1, 2)
         return self._tables[key]
+
+    def at_prior(self, by_rust: Floats) -> Floats:
+        """What every row weighs by its prior and what was found, by level of what the corners share.
+
+        by_rust : by level of rust that is seen (or one for all) and row.
+        """
+        return self.prior * (by_rust[self.knowledge.rust.place_seen] if len(by_rust) > 1 else by_rust)
 
     def likely_by_drag(self, likelihood: Likelihood, emission: Floats) -> Floats:
         """How likely what was found of a finding is for each level of the corner's drag and row, shape (levels, rows):

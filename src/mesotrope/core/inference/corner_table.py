@@ -52,9 +52,9 @@ class Points:
 class FoundAtCorner(NamedTuple):
     """What has been found at one corner up to a moment, as likelihoods.
 
-    by_row : by level of rust (or one for all) and row; by_level : by level of the drag and row; aged : by level, age,
-    wear and pattern of wear, None until wear is measured; drag : by level and drag of the axle's grid; held : what a
-    warm hub tells, and that it was isolated, by level.
+    by_row : by level of rust seen (or one for all) and row; by_level : by level of the drag and row; aged : by level,
+    age, wear and pattern of wear, None until wear is measured; drag : by level and drag of the axle's grid; held : what
+    a warm hub tells, and that it was isolated, by level.
     """
 
     by_row: Floats
@@ -115,7 +115,7 @@ class CornerTable:
 
     def of_rust(self, found: FoundAtCorner) -> Floats:
         """What every row weighs by its prior and what was found of its faults, by level of rust."""
-        return self.space.prior * found.by_row
+        return self.space.at_prior(found.by_row)
 
 
 @dataclass(frozen=True, eq=False)

@@ -148,7 +148,7 @@ class RustAtAge(Known):
 
 
 class Rust(Known):
-    """What the corners of a vehicle share of salt and age."""
+    """What the corners of a vehicle share of salt, age and neglect."""
 
     levels: tuple[RustLevel, ...]
     by_age: tuple[RustAtAge, ...]
@@ -157,6 +157,16 @@ class Rust(Known):
     @cached_property
     def chances(self) -> Chances:
         return tuple(level.chance for level in self.levels)
+
+    @cached_property
+    def seen(self) -> tuple[str, ...]:
+        """The levels of rust that can be seen."""
+        return tuple(dict.fromkeys(level.seen for level in self.levels))
+
+    @cached_property
+    def place_seen(self) -> list[int]:
+        """Where the level of rust that each level shows stands among those that can be seen."""
+        return [self.seen.index(level.seen) for level in self.levels]
 
     def at_age(self, years: float | None) -> Chances:
         """Chances of the levels for a vehicle of an age, or of one whose age is not known."""

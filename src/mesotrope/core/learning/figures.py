@@ -141,7 +141,7 @@ class _Told:
             [[float(key in {part_key(part) for part in parts}) for key in self.distinct] for parts in self.parts]
         ).reshape(len(self.rows), len(self.distinct))
         points = self.axle.points
-        of_rust = self.space.prior * self.found.by_row  # (levels of rust, rows)
+        of_rust = self.space.at_prior(self.found.by_row)  # (levels of rust, rows)
         said = posterior.said_of(truth.corner)[:, self.space.kind_of_row[self.rows]].T
         self.row_point = said * of_rust[points.rust][:, self.rows].T  # (rows, points)
         self.by_level = self.found.by_level[:, self.rows]  # (levels, rows)
