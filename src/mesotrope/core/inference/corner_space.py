@@ -2,10 +2,8 @@
 
 A *row* is one combination of mechanisms and visitors at a corner; a *state* is one combination of faults and visitors,
 that is all rows that differ only by mechanism; a *visitor* is a fault of the whole system that reaches into the corner;
-a *kind* is all states that are alike to findings of the whole vehicle: they hold the same faults that speak to any.
-Rows stand by visitors, then by kind, then by state.
-
-Hidden faults compete for room at a corner, conditions (a thin rotor, an oiled lining) take none: see `faults.toml`.
+a *kind* is all states that are alike to findings of the whole vehicle: they hold as many faults of every *voice*, which
+is all faults that say the same to those. Rows stand by visitors, then by kind, then by state; see `corner_rows`.
 """
 
 from __future__ import annotations
@@ -13,7 +11,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from itertools import combinations, product
 
 import numpy as np
 
@@ -22,9 +19,6 @@ from mesotrope.core.inference.worst import added_by
 from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.faults import Fault, Likelihood, Mechanism
 from mesotrope.core.language.knowledge import Knowledge
-
-#: As many hidden faults are thought of at one corner, those that visit it counted; one fewer beside a condition.
-MOST_AT_A_CORNER = 3
 
 #: A fault and the mechanism by which it works.
 Part = tuple[Fault, Mechanism]
@@ -53,7 +47,11 @@ class Groups:
 
 @dataclass(eq=False)
 class CornerSpace:
-    """All rows of one kind of corner and what each row does to every finding."""
+    """All rows of one kind of corner and what each row does to every finding.
+
+    spoken : the faults that speak to findings of the whole vehicle, of those that say the same the first; kind_faults :
+    how many of each every kind holds.
+    """
 
     faults: tuple[Fault, ...]
     variants: tuple[tuple[Part, ...], ...]
@@ -96,6 +94,11 @@ class CornerSpace:
         return tuple(
             slice(*np.searchsorted(variant, (number, number + 1)).tolist()) for number in range(len(self.variants))
         )
+
+    @cached_property
+    def variant_start(self) -> Ints:
+        """Where the rows of every set of visitors begin."""
+        return np.searchsorted(self.row_variant, np.arange(len(self.variants)))
 
     @cached_property
     def kind_of_row(self) -> Ints:
@@ -196,6 +199,11 @@ class CornerSpace:
                 table = np.array([self._by_faults(likelihood, level) for level in levels])
             self._tables[key] = np.ascontiguousarray(table.swapaxes(1, 2)).swapaxes(1, 2)
         return self._tables[key]
+
+    @cached_property
+    def by_rust_seen(self) -> Floats:
+        """1 where a level of what the corners share shows a level of rust, shape (levels of rust seen, levels)."""
+        return np.eye(len(self.knowledge.rust.seen))[:, self.knowledge.rust.place_seen]
 
     def at_prior(self, by_rust: Floats) -> Floats:
         """What every row weighs by its prior and what was found, by level of what the corners share.
@@ -312,69 +320,3 @@ class CornerSpace:
                 if mechanism.words:
                     out.setdefault(part.id, {}).setdefault(mechanism.words, []).append(row)
         return {fault: {words: np.array(rows) for words, rows in by.items()} for fault, by in out.items()}
-
-
-def sets_of(ways: Sequence[Sequence[Part]], most: int) -> list[tuple[Part, ...]]:
-    """Every choice of up to `most` faults, each by each of its ways; smaller sets first."""
-    return [chosen for size in range(most + 1) for faults in combinations(ways, size) for chosen in product(*faults)]
-
-
-def _own_sets(ways: Sequence[Sequence[Part]], room: int) -> list[tuple[Part, ...]]:
-    """Every choice of a corner's own faults: hidden ones up to the room, conditions beside one fewer."""
-    hidden = [parts for parts in ways if not parts[0][0].condition]
-    conditions = [parts for parts in ways if parts[0][0].condition]
-    alone, *beside = sets_of(conditions, len(conditions))
-    out = [(*chosen, *alone) for chosen in sets_of(hidden, room)]
-    return out + [(*chosen, *some) for chosen in sets_of(hidden, max(room - 1, 0)) for some in beside]
-
-
-def corner_space(
-    knowledge: Knowledge, ways: Sequence[Sequence[Part]], variants: tuple[tuple[Part, ...], ...]
-) -> CornerSpace:
-    """Build the rows of a corner.
-
-    ways : for every fault that the corner can have, its ways; variants : every set of faults of the system that can
-    visit it.
-    """
-    faults = tuple(parts[0][0] for parts in ways)
-    place = {fault.id: index for index, fault in enumerate(faults)}
-    total = {parts[0][0].id: sum(m.share for _, m in parts) for parts in ways}
-    told = {fault for row in knowledge.system_likelihoods for fault in row.rows}
-    spoken = tuple(fault.id for fault in faults if fault.id in told)
-
-    def order(row: tuple[int, tuple[Part, ...]]) -> tuple[object, ...]:
-        variant, chosen = row
-        ids = sorted(place[fault.id] for fault, _ in chosen)
-        hidden = any(not fault.condition for fault, _ in chosen)
-        return variant, hidden, [place[name] for name in spoken if place[name] in ids], len(ids), ids
-
-    rows = [
-        (number, chosen)
-        for number, visitors in enumerate(variants)
-        for chosen in _own_sets(ways, MOST_AT_A_CORNER - len(visitors))
-    ]
-    rows.sort(key=order)
-    keys = [order(row) for row in rows]
-    kind_start = [n for n, key in enumerate(keys) if n == 0 or key[:3] != keys[n - 1][:3]]
-    state_start = [n for n, key in enumerate(keys) if n == 0 or key != keys[n - 1]]
-
-    def held(row: int, names: Sequence[str]) -> list[float]:
-        ids = {fault.id for fault, _ in rows[row][1]}
-        return [float(name in ids) for name in names]
-
-    return CornerSpace(
-        faults=faults,
-        variants=variants,
-        parts=tuple(chosen for _, chosen in rows),
-        row_variant=np.array([number for number, _ in rows]),
-        share=np.array([np.prod([m.share / total[f.id] for f, m in chosen]) for _, chosen in rows]),
-        state_start=np.array(state_start),
-        state_faults=np.array([held(row, [f.id for f in faults]) for row in state_start]).reshape(
-            len(state_start), len(faults)
-        ),
-        kind_start=np.array(kind_start),
-        spoken=spoken,
-        kind_faults=np.array([held(row, spoken) for row in kind_start]).reshape(len(kind_start), len(spoken)),
-        kind_hidden=np.array([float(any(not f.condition for f, _ in rows[row][1])) for row in kind_start]),
-        knowledge=knowledge,
-    )

@@ -6,6 +6,7 @@ axle's normal wear, its driveline's drag and the vehicle's rust, which stand on 
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
@@ -179,6 +180,18 @@ class RowWeights:
     def with_said(self, said_of_rows: Floats) -> Floats:
         """Weight of every row, shape (rows,), with what is said of it by level of rust and of the drag."""
         return np.asarray((self.of_rust * (said_of_rows * self.by_level).sum(axis=1)).sum(axis=0))
+
+    def at_moments(self, said_of_rows: Floats, moments: Sequence[FoundAtCorner]) -> Floats:
+        """As `with_said`, at several moments that tell the same by point, shape (moments, rows)."""
+        out = np.empty((len(moments), self.space.rows))
+        told = None
+        for moment, weight in zip(moments, out, strict=True):
+            if moment.by_level is not told:  # what leaves its mark by the drag: few findings do
+                told = moment.by_level
+                seen = self.space.by_rust_seen @ (self.space.prior * (said_of_rows * told).sum(axis=1))
+                unseen = seen.sum(axis=0)
+            weight[:] = (moment.by_row * seen).sum(axis=0) if len(moment.by_row) > 1 else moment.by_row[0] * unseen
+        return out
 
     def at(self, points: Points, rows: Ints | slice = slice(None)) -> Floats:
         """Weight of all rows, or some, at some points, shape (points, rows)."""

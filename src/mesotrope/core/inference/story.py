@@ -13,11 +13,12 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import groupby
 
 import numpy as np
 
 from mesotrope.core.evidence.pieces import Evidence, Graded, Tapered
-from mesotrope.core.inference.corner_table import likely
+from mesotrope.core.inference.corner_table import FoundAtCorner, likely
 from mesotrope.core.inference.posterior import Posterior, Suspect
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
@@ -123,44 +124,33 @@ def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
     What the findings of the vehicle and the partner say of its kinds is taken as it turned out.
     """
     axle, space = posterior.axles[corner.axle], posterior.space.corners[corner]
-    found, table = axle.at[corner], axle.tables[corner]
-    said, wears = posterior.said_of(corner), posterior.mattering_wears(axle.name)
-    of_system = posterior.faults_by_variant(corner)
+    found, said, wears = axle.at[corner], posterior.said_of(corner), posterior.mattering_wears(axle.name)
     groups: list[tuple[Evidence, ...]] = []
-    told: list[Floats] = []
-
-    def tell() -> None:
-        chances = weights.with_said(said_of_rows)
-        chances = chances / chances.sum()
-        visited = np.bincount(space.row_variant, chances, len(space.variants))
-        told.append(np.concatenate([chances @ space.row_faults, visited @ of_system]))
-
-    before = found.moments[0]
-    weights = found.weighed_at(before)
-    said_of_rows = weights.said_of_rows(said, wears)
-    tell()
+    moments = [found.moments[0]]
     for items, moment in zip(axle.groups, found.moments[1:], strict=True):
-        here = tuple(item for item in items if item.corner == corner)
-        if not here:
-            continue
-        if all(getattr(moment, part) is getattr(before, part) for part in BY_POINT):
-            weights = replace(weights, of_rust=table.of_rust(moment), by_level=moment.by_level)
-        else:
-            weights = found.weighed_at(moment)
-            said_of_rows = weights.said_of_rows(said, wears)
-        before = moment
-        groups.append(here)
-        tell()
+        if here := tuple(item for item in items if item.corner == corner):
+            groups.append(here)
+            moments.append(moment)
     if not groups:
         return []
+    by_moment = []
+    for _, run in groupby(moments, key=_by_point):
+        same = list(run)
+        weights = found.weighed_at(same[0])
+        by_moment.append(weights.at_moments(weights.said_of_rows(said, wears), same))
+    chances = np.concatenate(by_moment)
+    chances /= chances.sum(axis=1, keepdims=True)
+    visited = np.add.reduceat(chances, space.variant_start, axis=1)
+    told = np.hstack([chances @ space.row_faults, visited @ posterior.faults_by_variant(corner)])
     names = [*posterior.names_at(corner), *((VEHICLE, fault.id) for fault in posterior.space.system_faults)]
     exact = posterior.suspects()
-    told[-1] = np.array([exact[suspect] for suspect in names])  # what the few points left out would have added
-    return _steps(groups, names, np.array(told))
+    told[-1] = [exact[suspect] for suspect in names]  # what the few points left out would have added
+    return _steps(groups, names, told)
 
 
-#: What of a corner's findings stands by points of its axle.
-BY_POINT = ("aged", "drag", "held")
+def _by_point(moment: FoundAtCorner) -> tuple[int, ...]:
+    """What of a corner's findings stands by points of its axle: the same as long as nothing of it was found."""
+    return id(moment.aged), id(moment.drag), id(moment.held)
 
 
 def _steps(groups: Sequence[tuple[Evidence, ...]], names: Sequence[Suspect], chances: Floats) -> list[StoryStep]:

@@ -17,7 +17,8 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.inference.corner_space import CornerSpace, Part, corner_space, sets_of
+from mesotrope.core.inference.corner_rows import corner_space, sets_of
+from mesotrope.core.inference.corner_space import CornerSpace, Part
 from mesotrope.core.inference.whole_findings import Elementary, elementary
 from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.corner import AXLES, Axle, Corner
