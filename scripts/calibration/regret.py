@@ -44,6 +44,9 @@ class Regret:
     danger: bool = False
     #: Why a danger was missed: it shows nothing, nobody looked where it shows, or it was found and not told; or not.
     missed: str = ""
+    #: Calipers that the recommended packages rebuild or renew; those of them that no fault there and no rule asks for.
+    calipers: int = 0
+    needless: int = 0
 
 
 #: Faults with which a vehicle must not be driven.
@@ -83,12 +86,25 @@ def _demanded(demands: dict[str, list[Demand]]) -> Actions:
     return frozenset(out)
 
 
+#: What is done to a caliper as a whole.
+OF_CALIPERS = ("rebuild_caliper", "replace_caliper")
+
+
+def _calipers(chosen: Actions, demanded: Actions, truth: frozenset[Suspect]) -> tuple[int, int]:
+    """How many calipers a package rebuilds or renews, and how many of them no true fault there and no rule asks for."""
+    known = knowledge()
+    asked = {where for where, fault in truth if set(OF_CALIPERS) & set(known.cure[fault].actions)}
+    asked |= {where for where, action in demanded if action in OF_CALIPERS}
+    done = {where for where, action in chosen if action in OF_CALIPERS}
+    return len(done), len(done - asked)
+
+
 def regret_of(number: int, seed: int) -> Regret:
     """One simulated vehicle, decided axle by axle as recommended, by the rules alone, and by renewing all."""
     vehicle, inspection = vehicle_of(seed, number)
     known = knowledge()
     short = overview(inspection, known)
-    total, cures = np.zeros(4), []
+    total, cures, calipers = np.zeros(4), [], np.zeros(2, dtype=int)
     findings = bad_findings(inspection, short.specification, short.measures, known)
     for name, believed in short.posterior.beliefs().items() if short.posterior else ():
         corners = short.specification.corners_on(name)
@@ -112,8 +128,10 @@ def regret_of(number: int, seed: int) -> Regret:
         axle = short.specification.axles[name]
         whole = [completed(actions, corners, axle, known) for actions in options]
         total += [worth.of(actions).expected for actions in whole]
-        if ours and accused and not ours.find_out_first:
-            cures.append(worth.of(whole[1]).cure)
+        if ours and not ours.find_out_first:
+            calipers += _calipers(chosen, rules, vehicle.truth)
+            if accused:
+                cures.append(worth.of(whole[1]).cure)
     decision = short.decision
     shows = any(_shows(fault) for fault in vehicle.faults)
     dangers = [fault for fault in vehicle.faults if fault.name in DANGERS and _shows(fault)]
@@ -125,4 +143,6 @@ def regret_of(number: int, seed: int) -> Regret:
         sound_wrongly=shows and decision.verdict == "sound",
         danger=bool(dangers),
         missed=_why_missed(dangers[0], vehicle, inspection) if dangers and silent else "",
+        calipers=int(calipers[0]),
+        needless=int(calipers[1]),
     )

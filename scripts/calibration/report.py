@@ -234,9 +234,11 @@ def decision_table(regrets: Sequence[Regret]) -> str:
     dangers = [one for one in regrets if one.danger]
     missed = Counter(one.missed for one in dangers if one.missed)
     wrongly = sum(one.sound_wrongly for one in regrets)
+    calipers, needless = sum(one.calipers for one in regrets), sum(one.needless for one in regrets)
     return "\n".join([
         "| | |", "|---|---|",
         f"| the recommended packages cure, knowing the truth | {percent(sum(cured) / max(1, len(cured)))} |",
+        f"| calipers rebuilt or renewed that no fault there and no rule asked for | {needless} of {calipers} |",
         f"| *sound* said of a vehicle with a fault that shows | {wrongly} of {len(regrets)} |",
         f"| dangers missed: not called unsafe, and nothing open | {missed.total()} of {len(dangers)} |",
         *(f"| of them: {why} | {missed[why]} |" for why in (SHOWS_NOTHING, NOT_LOOKED_AT, NOT_TOLD)),
