@@ -99,6 +99,15 @@ def test_several_readings_of_one_wheel_lie_between_and_sharpen(readings):
     assert both.log_sd < min(sd for _, sd in readings)
 
 
+def test_the_inertias_error_is_no_difference_between_two_wheels():
+    """0.5 in all, 0.4 of it the inertia's: 0.3 is the wheel's own. With a scale of 0.5 half of the 0.4 is left: 0.2."""
+    spun = DragMeasure(8.0, 0.5, shared_log_sd=0.4)
+    assert spun.own_log_sd == pytest.approx(0.3)
+    both = combined([spun, DragMeasure(8.0, 0.5)])
+    assert both.log_sd == pytest.approx(0.5 / 2**0.5)
+    assert both.shared_log_sd == pytest.approx(0.2)
+
+
 def test_no_reading_is_no_drag():
     assert combined([]) is None
 
