@@ -8,7 +8,7 @@ import pickle
 import pytest
 
 from mesotrope.core.language.corner import Corner
-from mesotrope.core.language.entries import check, field_of, read_entry
+from mesotrope.core.language.entries import check, nearest_field, read_entry
 from mesotrope.core.language.inspection import CornerFindings, SystemFindings, parse_inspection
 from mesotrope.core.language.paths import nest
 from mesotrope.errors import InvalidDocument, InvalidInput, Surprising
@@ -149,8 +149,8 @@ def test_an_emptied_entry_takes_the_finding_back():
 
 
 def test_a_part_of_a_finding_is_found_by_its_whole():
-    assert field_of("rotor_mm.3", knowledge().corner_fields).label == "rotor thickness"
-    assert field_of("nothing.here", knowledge().corner_fields) is None
+    assert nearest_field("rotor_mm.3", knowledge().corner_field).label == "rotor thickness"
+    assert nearest_field("nothing.here", knowledge().corner_field) is None
 
 
 FIGURES = [field for field in knowledge().corner_fields if field.possible]

@@ -21,7 +21,7 @@ from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
-from mesotrope.core.language.entries import field_of
+from mesotrope.core.language.entries import nearest_field
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
@@ -279,7 +279,7 @@ def _cautions(
     occasions = {"always"} | {action.action for action in actions}
     for corner in specification.corners:
         paths = [path for path, _ in leaves(inspection.corner(corner))]
-        occasions |= {f.stage for path in paths if (f := field_of(path, knowledge.corner_fields))}
+        occasions |= {f.stage for path in paths if (f := nearest_field(path, knowledge.corner_field))}
         worked_on = any(action.corner == corner for action in actions)
         if worked_on and specification.axle_of(corner).has("parking_brake_in_caliper"):
             occasions.add("parking_brake_in_caliper")

@@ -17,18 +17,13 @@ from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.errors import InvalidDocument, InvalidInput, Surprising, shown
 
 
-def field_of(path: str, fields: tuple[VocabularyField, ...]) -> VocabularyField | None:
-    """The vocabulary's field for a path: its own, or that of the finding it is a part of.
+def nearest_field(path: str, by_key: Mapping[str, VocabularyField]) -> VocabularyField | None:
+    """The vocabulary's field for a path, among fields by their key: its own, or that of the finding it is a part of.
 
     >>> from mesotrope.knowledge import knowledge
-    >>> field_of("pad_mm.inner.lead_rim", knowledge().corner_fields).key
+    >>> nearest_field("pad_mm.inner.lead_rim", knowledge().corner_field).key
     'pad_mm'
     """
-    return nearest_field(path, {field.key: field for field in fields})
-
-
-def nearest_field(path: str, by_key: Mapping[str, VocabularyField]) -> VocabularyField | None:
-    """The field of a path among fields by their key: as `field_of`, where they are looked up often."""
     steps = path.split(".")
     for length in range(len(steps), 0, -1):
         if found := by_key.get(".".join(steps[:length])):
@@ -123,8 +118,7 @@ def read_entry(
         ...
     mesotrope.errors.InvalidInput: lining thickness: '75' cannot be used; allowed: 0 to 40 mm
     """
-    fields = knowledge.corner_fields if model is CornerFindings else knowledge.system_fields
-    field = field_of(path, fields)
+    field = nearest_field(path, knowledge.corner_field if model is CornerFindings else knowledge.system_field)
     if field is None:
         raise InvalidInput("finding", path, "there is no finding of this name; see docs/format.md for the names")
     text = text.strip()
