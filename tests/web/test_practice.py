@@ -130,7 +130,7 @@ def test_from_the_take_in_to_the_debrief(apprentice):
     for words in (
         "If the wheel lets go when its bleeder is opened", "Front right: hose holds pressure".lower(), "named",
         "held by 9.4 N·m hose holds pressure", "What could be believed, minute by minute", "The best path",
-        f", after {settled:g} min", "front right: open the bleeder", "Told a lot",
+        f"front right: look at the hose, after {settled:g} min", "front right: open the bleeder", "Told a lot",
     ):  # fmt: skip
         assert words.lower() in page.lower(), words
     assert "a danger was missed" not in page.lower()

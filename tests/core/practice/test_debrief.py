@@ -59,7 +59,9 @@ def test_the_hose_is_sure_once_the_bleeder_was_opened():
     assert opened.weight_db > 6
     assert opened.truth[0] > 0.98
     assert opened.step.act.place == RIGHT
-    assert best.settling.step.clock < opened.step.clock  # the eye had accused it before, and nothing else was left
+    seen = best.settling.step  # the eye had accused it before
+    assert (seen.act.what, seen.act.place) == ("hose", RIGHT)
+    assert seen.clock < opened.step.clock
     assert best.told[0].step.act.kind == "press"
     assert best.minutes < fixed_order(HOSE, KNOWN).clock / 5
 

@@ -177,7 +177,9 @@ def _told(
     truth = mystery.truth
     wrong = _strongest({s: p for s, p in suspects.items() if s not in truth})
     believed, settled = _believed(truth, after), knowledge.threshold["settled_chance"]
-    clear = not wrong or wrong[1] < knowledge.threshold["named_chance"]
+    places = {place for place, _ in truth}  # a suspicion elsewhere unsettles nothing here
+    rival = wrong if not truth else _strongest({s: p for s, p in suspects.items() if s not in truth and s[0] in places})
+    clear = not rival or rival[1] < knowledge.threshold["named_chance"]
     weight_db = _weight_db(_believed(truth, before), believed)
     return Told(
         step, believed, wrong, _strongest(suspects), weight_db, needless, clear and all(p >= settled for p in believed),
