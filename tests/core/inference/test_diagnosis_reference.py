@@ -262,10 +262,8 @@ class Reference:
         spread = self.known.driveline.driven_nm  # the front is driven by default
         base = scale * spread.median * math.exp(spread.log_sd * NormalDist().inv_cdf((g + 0.5) / 3))
         torque, sd = scale * self.known.drag.torque_nm[level], self.known.drag.torque_log_sd[level]
-        measured, inertia_sd = (
-            self.measures[corner].drag_weighed,
-            0.25,
-        )  # not given: a default, and the same at all wheels
+        measured = self.measures[corner].drag_weighed
+        inertia_sd = 0.25  # not given: a default, and the same at all wheels
         total = torque + base
         own = measured.log_sd**2 - inertia_sd**2
         spread_log = math.sqrt((torque / total) ** 2 * (sd**2 + inertia_sd**2) + own)

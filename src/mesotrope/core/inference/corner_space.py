@@ -162,8 +162,7 @@ class CornerSpace:
     def chances(self, likelihood: Likelihood) -> Floats:
         """Chances of each value of a finding for every row, shape (rows, values), whatever the vehicle's rust."""
         if likelihood.key not in self._tables:
-            by_rust, rust = self.chances_by_rust(likelihood), self.knowledge.rust
-            seen = np.bincount(rust.place_seen, rust.chances)
+            by_rust, seen = self.chances_by_rust(likelihood), self.by_rust_seen @ self.knowledge.rust.chances
             whole = np.tensordot(seen, by_rust, 1) if len(by_rust) > 1 else by_rust[0]
             self._tables[likelihood.key] = np.asfortranarray(whole)  # read value by value
         return self._tables[likelihood.key]

@@ -112,11 +112,7 @@ class CornerTable:
         """What every row weighs at every point, by all that was found; wears : of the axle's grid."""
         worn = None if found.aged is None else over_ages(self.model, found.aged)
         level = found.drag * found.held[:, None]
-        return RowWeights(self.space, self.of_rust(found), found.by_level, level, worn, wears)
-
-    def of_rust(self, found: FoundAtCorner) -> Floats:
-        """What every row weighs by its prior and what was found of its faults, by level of rust."""
-        return self.space.at_prior(found.by_row)
+        return RowWeights(self.space, self.space.at_prior(found.by_row), found.by_level, level, worn, wears)
 
 
 @dataclass(frozen=True, eq=False)
@@ -160,7 +156,7 @@ class RowWeights:
 
         said : of every kind at every point, shape (points, kinds).
         """
-        return self.with_said(self.said_of_rows(said))
+        return np.asarray((self.of_rust * (self.said_of_rows(said) * self.by_level).sum(axis=1)).sum(axis=0))
 
     def said_of_rows(self, said: Floats, wears: Ints | slice = slice(None)) -> Floats:
         """What all the rest, drag, warmth and wear say of every row, at all wears or some, by level of rust and of the
@@ -177,12 +173,11 @@ class RowWeights:
             np.einsum("wg,wg->g", told, worn[level], out=by_group[rust, level])
         return by_group.take(groups.of_row, axis=2)
 
-    def with_said(self, said_of_rows: Floats) -> Floats:
-        """Weight of every row, shape (rows,), with what is said of it by level of rust and of the drag."""
-        return np.asarray((self.of_rust * (said_of_rows * self.by_level).sum(axis=1)).sum(axis=0))
-
     def at_moments(self, said_of_rows: Floats, moments: Sequence[FoundAtCorner]) -> Floats:
-        """As `with_said`, at several moments that tell the same by point, shape (moments, rows)."""
+        """As `row_weights`, at several moments that tell the same by point, shape (moments, rows).
+
+        said_of_rows : as of the method of that name.
+        """
         out = np.empty((len(moments), self.space.rows))
         told = None
         for moment, weight in zip(moments, out, strict=True):

@@ -112,10 +112,10 @@ def drag_density(
     """
     drag, measure = knowledge.drag, evidence.measure
     level_nm = torque_nm.reshape(-1, *([1] * np.ndim(base_nm + other_nm)))
-    level_log_sd = np.hypot(drag.torque_log_sd, measure.shared_log_sd).reshape(level_nm.shape)
+    level_log_sd = np.array(drag.torque_log_sd).reshape(level_nm.shape)
     level_var, other_var = (
-        (level_nm * level_log_sd) ** 2,
-        (other_nm * np.hypot(other_log_sd, measure.shared_log_sd)) ** 2,
+        (nm * np.hypot(log_sd, measure.shared_log_sd)) ** 2
+        for nm, log_sd in ((level_nm, level_log_sd), (other_nm, other_log_sd))
     )
     total = level_nm + base_nm + other_nm
     sd = np.sqrt((level_var + other_var) / total**2 + measure.own_log_sd**2)

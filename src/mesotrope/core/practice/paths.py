@@ -175,15 +175,15 @@ def _told(
 ) -> Told:  # fmt: skip
     suspects = {suspect: p for suspect, p in after.items() if suspect[1] != NO_FAULT}
     truth = mystery.truth
-    wrong = _strongest({s: p for s, p in suspects.items() if s not in truth})
+    others = {suspect: p for suspect, p in suspects.items() if suspect not in truth}
     believed, settled = _believed(truth, after), knowledge.threshold["settled_chance"]
-    places = {place for place, _ in truth}  # a suspicion elsewhere unsettles nothing here
-    rival = wrong if not truth else _strongest({s: p for s, p in suspects.items() if s not in truth and s[0] in places})
-    clear = not rival or rival[1] < knowledge.threshold["named_chance"]
+    places = {place for place, _ in truth}  # a suspicion elsewhere unsettles nothing there
+    rivals = (p for (place, _), p in others.items() if not truth or place in places)
+    clear = all(p < knowledge.threshold["named_chance"] for p in rivals)
     weight_db = _weight_db(_believed(truth, before), believed)
     return Told(
-        step, believed, wrong, _strongest(suspects), weight_db, needless, clear and all(p >= settled for p in believed),
-        abs(weight_db) >= knowledge.threshold["least_decibans"],
+        step, believed, _strongest(others), _strongest(suspects), weight_db, needless,
+        clear and all(p >= settled for p in believed), abs(weight_db) >= knowledge.threshold["least_decibans"],
     )  # fmt: skip
 
 
