@@ -16,8 +16,8 @@ import numpy as np
 
 from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import STAGES, parse_inspection
+from mesotrope.core.simulator import drawn as world
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
-from mesotrope.core.simulator import truth as world
 from mesotrope.demo.writing import write_record
 from mesotrope.knowledge import knowledge
 from mesotrope.services.finding import index_job, index_vehicle

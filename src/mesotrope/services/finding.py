@@ -13,8 +13,9 @@ import unicodedata
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
-from sqlalchemy import Select, delete, func, or_, select
+from sqlalchemy import Select, delete, exists, func, or_, select
 from sqlalchemy.dialects.mysql import insert
+from sqlalchemy.orm import aliased
 
 from mesotrope.core.language.plate import plate_key
 from mesotrope.knowledge import knowledge
@@ -29,6 +30,9 @@ SHORTEST, LONGEST, ENDING = 2, 40, 3
 
 #: As many words are asked for at most, as many vehicles are looked at, and as many are shown.
 MOST_WORDS, MOST_LOOKED_AT, MOST_SHOWN = 6, 120, 20
+
+#: As many rows that the first word leads to are asked for the others before all are.
+MOST_TRIED = 1500
 
 _WORDS = re.compile(r"[^\W_]+")
 
@@ -226,16 +230,26 @@ def _among(session: WorkshopSession, vehicles: Sequence[int], words: Sequence[st
 def _all_lead_to(session: WorkshopSession, words: Sequence[str], *, owners: bool, most: int) -> list[int]:
     """Vehicles, or owners, that all of the words lead to, so many at most.
 
-    Each word is a span of the index, read once, and the spans are joined: joining row by row would read all words of
-    every vehicle.
+    Words that lead to much mostly lead there together: so the first few that one of them leads to are asked for the
+    others. Where that finds too little each word, a span of the index, is read once, and the spans are joined.
     """
     thing = SearchWord.thing if owners else SearchWord.vehicle
     of = SearchWord.vehicle == 0 if owners else SearchWord.vehicle != 0
     first, *rest = sorted(words, key=len, reverse=True)  # the longest leads to the fewest
-    query = select(thing).where(_begins(SearchWord, first), of).distinct()
-    for word in rest:
-        span = select(thing.label("it")).where(_begins(SearchWord, word), of).distinct().subquery()
-        query = query.join(span, span.c.it == thing)
+    span = select(thing.label("it")).where(_begins(SearchWord, first), of)
+    if not rest:
+        return list(session.scalars(span.distinct().limit(most)))
+    few = span.limit(MOST_TRIED + 1).subquery()
+    other = aliased(SearchWord)
+    same = (other.vehicle == 0) & (other.thing == few.c.it) if owners else other.vehicle == few.c.it
+    tried = select(few.c.it).where(*(exists().where(same, _begins(other, word)) for word in rest)).distinct()
+    found = list(session.scalars(tried.limit(most)))
+    if len(found) >= most or session.scalar(select(func.count()).select_from(few)) <= MOST_TRIED:
+        return found
+    spans = [select(thing.label("it")).where(_begins(SearchWord, word), of).distinct().subquery() for word in words]
+    query = select(spans[0].c.it)
+    for other_span in spans[1:]:
+        query = query.join(other_span, other_span.c.it == spans[0].c.it)
     return list(session.scalars(query.limit(most)))
 
 

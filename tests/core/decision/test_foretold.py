@@ -104,12 +104,13 @@ def test_heat_marks_are_counted_once_with_the_drag():
 
 
 def test_where_every_likely_answer_leaves_the_leader_the_one_that_would_not_is_told_too():
-    """A pedal that was not held yet: it holds, most likely; that it sinks is rare, and all that the test is for."""
-    told = diagnose(inspections()[4], knowledge())
-    hold = next(test for test in told.next_tests if test.finding == "pedal_hold")
-    assert [PLAINLY(one.answer) for one in hold.foretold] == ["holds", "sinks"]
-    assert hold.foretold[1].chance < 0.03
-    assert hold.foretold[1].leads == "master cylinder bypasses inside"
+    """Nobody looked for leaks yet: there is none, most likely; one at a wheel is rare, and all that the look is for."""
+    pedal = {"pedal_feel": "firm", "pedal_travel": 0.3, "pedal_pump": "no_change"}
+    told = answer(four(rear_left=HEALTHY), pedal)
+    look = next(test for test in told.next_tests if test.finding == "visible_leak")
+    assert [PLAINLY(one.answer) for one in look.foretold] == ["none", "at a wheel"]
+    assert look.foretold[1].chance < 0.03
+    assert look.foretold[1].leads == "fluid leaks out"
 
 
 def test_a_test_is_said_to_tell_two_suspects_apart_only_where_it_does():

@@ -17,9 +17,9 @@ from mesotrope.core.physics.drag import drag_torque_from_spin_nm
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.core.simulator import instruments as tools
 from mesotrope.core.simulator.build import KINDS, healthy_wear_mm_km, make_build
+from mesotrope.core.simulator.drawn import CONDITIONS, CORNER_FAULTS, SYSTEM_CONDITIONS, SYSTEM_FAULTS, possible
 from mesotrope.core.simulator.mechanisms import ACTS
 from mesotrope.core.simulator.parts import Fault, Pad
-from mesotrope.core.simulator.truth import CONDITIONS, CORNER_FAULTS, SYSTEM_CONDITIONS, SYSTEM_FAULTS, possible
 from mesotrope.knowledge import knowledge
 
 SEEDS = st.integers(0, 10_000)

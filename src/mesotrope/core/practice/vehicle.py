@@ -17,8 +17,8 @@ from mesotrope.core.practice.driver import complaint_of
 from mesotrope.core.practice.numbers import Drawn, Made, Prepared, meaning_of
 from mesotrope.core.simulator import SimulatedVehicle, simulate_built
 from mesotrope.core.simulator.build import Build, Random, make_build
+from mesotrope.core.simulator.drawn import CORNER_FAULTS, OF_THE_SYSTEM, SYSTEM_FAULTS, make_fault, possible
 from mesotrope.core.simulator.parts import Fault, pick
-from mesotrope.core.simulator.truth import CORNER_FAULTS, OF_THE_SYSTEM, SYSTEM_FAULTS, make_fault, possible
 from mesotrope.errors import InvalidInput
 
 #: A vehicle is drawn so often until its build can have the faults asked for.
