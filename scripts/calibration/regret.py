@@ -47,6 +47,8 @@ class Regret:
     #: Calipers that the recommended packages rebuild or renew; those of them that no fault there and no rule asks for.
     calipers: int = 0
     needless: int = 0
+    #: As many of those would stay in the package of the least expected cost, which need not cure as surely.
+    needless_anyway: int = 0
 
 
 #: Faults with which a vehicle must not be driven.
@@ -55,6 +57,12 @@ DANGERS = {"external_leak", "master_cylinder_bypass", "piston_seized_released", 
 
 #: How a danger is missed: not called unsafe, and nothing open.
 SHOWS_NOTHING, NOT_LOOKED_AT, NOT_TOLD = "it shows nothing yet", "nobody looked where it shows", "found, and not told"
+
+#: From the one that nobody is to blame for to the one that is a fault of the product.
+GRAVER = (SHOWS_NOTHING, NOT_LOOKED_AT, NOT_TOLD)
+
+#: More packages than an axle ever has.
+EVERY = 1000
 
 
 def _why_missed(fault: Fault, vehicle: SimulatedVehicle, inspection: Inspection) -> str:
@@ -90,13 +98,16 @@ def _demanded(demands: dict[str, list[Demand]]) -> Actions:
 OF_CALIPERS = ("rebuild_caliper", "replace_caliper")
 
 
-def _calipers(chosen: Actions, demanded: Actions, truth: frozenset[Suspect]) -> tuple[int, int]:
-    """How many calipers a package rebuilds or renews, and how many of them no true fault there and no rule asks for."""
+def _calipers(actions: Actions) -> frozenset[str]:
+    """Where a caliper is rebuilt or renewed."""
+    return frozenset(where for where, action in actions if action in OF_CALIPERS)
+
+
+def _needless(chosen: Actions, demanded: Actions, truth: frozenset[Suspect]) -> frozenset[str]:
+    """Where a package rebuilds or renews a caliper that no true fault there and no rule asks for."""
     known = knowledge()
     asked = {where for where, fault in truth if set(OF_CALIPERS) & set(known.cure[fault].actions)}
-    asked |= {where for where, action in demanded if action in OF_CALIPERS}
-    done = {where for where, action in chosen if action in OF_CALIPERS}
-    return len(done), len(done - asked)
+    return _calipers(chosen) - asked - _calipers(demanded)
 
 
 def regret_of(number: int, seed: int) -> Regret:
@@ -104,7 +115,7 @@ def regret_of(number: int, seed: int) -> Regret:
     vehicle, inspection = vehicle_of(seed, number)
     known = knowledge()
     short = overview(inspection, known)
-    total, cures, calipers = np.zeros(4), [], np.zeros(2, dtype=int)
+    total, cures, calipers = np.zeros(4), [], np.zeros(3, dtype=int)
     findings = bad_findings(inspection, short.specification, short.measures, known)
     for name, believed in short.posterior.beliefs().items() if short.posterior else ():
         corners = short.specification.corners_on(name)
@@ -114,7 +125,7 @@ def regret_of(number: int, seed: int) -> Regret:
         chances |= {(corner, NO_FAULT): 0.0 if corner in accused else 1.0 for corner in corners}
         truth = _knowing(vehicle.truth, name)
         worth = Worth(name, corners, truth, chances, known)
-        ours = compare_packages(name, short.specification, believed, short.chances, demands, known)
+        ours = compare_packages(name, short.specification, believed, short.chances, demands, known, most=EVERY)
         best = compare_packages(name, short.specification, truth, chances, demands, known)
         rules = _demanded(demands)
         renewed = {(c, a) for c in corners for a in ("replace_caliper", "replace_pads", "replace_rotor")}
@@ -129,20 +140,23 @@ def regret_of(number: int, seed: int) -> Regret:
         whole = [completed(actions, corners, axle, known) for actions in options]
         total += [worth.of(actions).expected for actions in whole]
         if ours and not ours.find_out_first:
-            calipers += _calipers(chosen, rules, vehicle.truth)
+            cheapest = min(ours.packages, key=lambda package: package.expected).actions
+            needless = _needless(chosen, rules, vehicle.truth)
+            calipers += (len(_calipers(chosen)), len(needless), len(needless & _calipers(cheapest)))
             if accused:
                 cures.append(worth.of(whole[1]).cure)
     decision = short.decision
     shows = any(_shows(fault) for fault in vehicle.faults)
     dangers = [fault for fault in vehicle.faults if fault.name in DANGERS and _shows(fault)]
-    silent = not decision.unsafe and not decision.open
+    missed = dangers and not decision.unsafe and not decision.open
     return Regret(
         *total.tolist(),
         faulty=any(corner is not VEHICLE for corner, _ in vehicle.truth),
         cures=float(np.prod(cures)) if cures else None,
         sound_wrongly=shows and decision.verdict == "sound",
         danger=bool(dangers),
-        missed=_why_missed(dangers[0], vehicle, inspection) if dangers and silent else "",
+        missed=max((_why_missed(one, vehicle, inspection) for one in dangers), key=GRAVER.index) if missed else "",
         calipers=int(calipers[0]),
         needless=int(calipers[1]),
+        needless_anyway=int(calipers[2]),
     )

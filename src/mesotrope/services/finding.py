@@ -244,7 +244,7 @@ def _all_lead_to(session: WorkshopSession, words: Sequence[str], *, owners: bool
     same = (other.vehicle == 0) & (other.thing == few.c.it) if owners else other.vehicle == few.c.it
     tried = select(few.c.it).where(*(exists().where(same, _begins(other, word)) for word in rest)).distinct()
     found = list(session.scalars(tried.limit(most)))
-    if len(found) >= most or session.scalar(select(func.count()).select_from(few)) <= MOST_TRIED:
+    if len(found) >= most or session.execute(select(func.count()).select_from(few)).scalar_one() <= MOST_TRIED:
         return found
     spans = [select(thing.label("it")).where(_begins(SearchWord, word), of).distinct().subquery() for word in words]
     query = select(spans[0].c.it)

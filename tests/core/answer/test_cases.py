@@ -7,8 +7,22 @@ from __future__ import annotations
 
 import pytest
 
+from mesotrope.core.answer.answer import overview, suspects_of
+from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
-from tests.documents import ALL_FREE, DRAGS, FREE, FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT, answer, pad, pads
+from tests.documents import (
+    ALL_FREE,
+    DRAGS,
+    FREE,
+    FRONT_LEFT,
+    FRONT_RIGHT,
+    REAR_LEFT,
+    REAR_RIGHT,
+    answer,
+    inspect,
+    pad,
+    pads,
+)
 
 NORMAL = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
 TWO_PISTONS = {"axles": {"front": {"caliper": "floating", "pistons": 2, "piston_diameter_mm": [48, 48]}}}
@@ -247,3 +261,11 @@ def test_slide_pins_that_were_felt_are_a_floating_calipers_even_where_another_is
     shoes = answer({REAR_LEFT: {"parking_shoes": "tight"}})
     assert shoes.specification.axles["rear"].parking_brake == "drum_in_hat"
     assert shoes.suspects[0].fault == "parking_brake_holding"
+
+
+def test_what_nothing_found_speaks_for_is_no_suspect_of_the_first_answer_either():
+    """One wheel spun at the front: a parking brake at the rear is as likely as ever, and is not named."""
+    short = overview(inspect({FRONT_LEFT: {"spin": DRAGS}}), knowledge())
+    named = {(one.corner, one.fault) for one in suspects_of(short)}
+    assert (FRONT_LEFT, "slide_pins_seized") in named
+    assert {corner for corner, _ in named} == {FRONT_LEFT}

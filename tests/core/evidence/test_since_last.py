@@ -46,7 +46,7 @@ def test_the_wear_of_each_pad_is_what_it_lost():
 
 
 def test_a_pad_worn_lately_speaks_louder_than_over_its_whole_life():
-    """3 mm against 0.6 since the last visit, 6 against 3.5 over the whole life: what holds the inner pad is likelier."""
+    """3 mm against 0.6 since the last visit, 6 against 3.5 in all: what holds the inner pad is likelier."""
     with_it = diagnose(visit(pads(5.0, 7.5), pads(7.3, 7.4), THEN), knowledge())
     without = diagnose(visit(pads(5.0, 7.5), pads(7.3, 7.4)), knowledge())
     held = (Corner.FRONT_LEFT, "pad_bound_inner")
