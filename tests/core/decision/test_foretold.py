@@ -125,3 +125,11 @@ def test_a_test_is_said_to_tell_two_suspects_apart_only_where_it_does():
     )
     assert clips == "would show what has not shown itself yet"
     assert hose == "tells “piston not drawn back by its seal” from “hose holds pressure”"
+
+
+def test_a_lining_that_was_measured_is_not_foretold_to_be_gone():
+    """Its outer pad of 8 mm cannot show bare metal; the demo's job foretold that it might."""
+    told = diagnose(inspections()[1], knowledge())
+    linings = next(test for test in told.next_tests if test.finding == "pad_condition")
+    assert len(linings.foretold) == 3
+    assert not any("metal to metal" in PLAINLY(one.answer) for one in linings.foretold)

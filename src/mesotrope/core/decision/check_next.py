@@ -19,9 +19,11 @@ from mesotrope.core.decision.foretold import Foretold, answers_of, foretell, see
 from mesotrope.core.decision.outcomes import (
     SYSTEM_STEPS,
     corner_tests,
+    entropy_bits,
     likelihoods_of,
     spin_answers,
     told_bits,
+    with_lining_left,
 )
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
@@ -136,6 +138,9 @@ def next_tests(
         drags = _drags(drag, measures[corner], knowledge)
         for finding, (outcomes, entropy) in corner_tests(space, axle, driven).items():
             outcomes, entropy = outcomes[live], entropy[live]
+            if finding == "pad_condition":
+                outcomes = with_lining_left(outcomes, measures[corner], knowledge)
+                entropy = entropy_bits(outcomes)
             if finding not in knowledge.corner_names:
                 continue  # made by comparing, or before the vehicle came
             field = _field(finding, knowledge)

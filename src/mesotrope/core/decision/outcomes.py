@@ -7,6 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from mesotrope.core.decision.foretold import SPINS, STEPS, seen_in_steps
+from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import AxleSpecification
 from mesotrope.core.inference.corner_space import CornerSpace
 from mesotrope.core.inference.densities import Driven, wear_grid_mm, wear_model
@@ -142,3 +143,30 @@ def likelihoods_of(finding: str, several_pistons: bool, knowledge: Knowledge) ->
         for row in knowledge.likelihoods
         if row.name == finding and (row.key != "piston_pushback.best" or several_pistons)
     ]
+
+
+#: From here on a lining is measured to be there, mm, and can no longer turn out to be worn to the metal.
+LINING_LEFT_MM = 1.0
+
+
+def with_lining_left(outcomes: Floats, measured: CornerMeasures, knowledge: Knowledge) -> Floats:
+    """What a look at both linings would show, where some were measured: none that is there shows bare metal.
+
+    outcomes : by case and outcome, shape (cases, outcomes), inner by outer, of `pad_condition`.
+
+    >>> from mesotrope.core.language.quantity import Measure
+    >>> from mesotrope.core.physics.pads import PadMeasure
+    >>> from mesotrope.knowledge import knowledge
+    >>> thick = PadMeasure(Measure(8.0, 0.1), 8.0, None, None)
+    >>> seen = with_lining_left(np.full((1, 49), 1 / 49), CornerMeasures(inner=thick), knowledge())
+    >>> [round(float(share), 3) for share in seen.reshape(7, 7).sum(axis=1)]
+    [0.167, 0.167, 0.167, 0.167, 0.167, 0.0, 0.167]
+    """
+    rows = [knowledge.likelihood[f"pad_condition.{side}"] for side in ("inner", "outer")]
+    seen = outcomes.reshape(len(outcomes), *(len(row.order) for row in rows)).copy()
+    for axis, (row, pad) in enumerate(zip(rows, (measured.inner, measured.outer), strict=True), start=1):
+        if pad is not None and pad.thinnest_mm > LINING_LEFT_MM:
+            np.moveaxis(seen, axis, 0)[row.order.index("metal_to_metal")] = 0.0
+    left = seen.reshape(outcomes.shape)
+    out: Floats = left / left.sum(axis=1, keepdims=True)
+    return out
