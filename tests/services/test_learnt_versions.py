@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from contextlib import nullcontext
 from dataclasses import replace
 
 import pytest
@@ -282,6 +283,26 @@ def test_two_runs_at_once_are_one(database, someone, clock):
         assert alone
         assert learn(database, clock, who) is None
     assert learn(database, clock, who).number == 1
+
+
+def test_of_two_servers_of_a_cluster_that_learn_at_once_the_slower_leaves_what_the_faster_made(
+    database, someone, clock, monkeypatch
+):
+    """A server's lock says nothing to another server: the second run reads all while the first swaps."""
+    who, made = someone("lead"), []
+    closed_job(database, clock, who, 0)
+    real = learnt_versions._read
+
+    def read_while_another_server_learns(*of):
+        monkeypatch.setattr(learnt_versions, "_read", real)
+        made.append(learn(database, clock, who))
+        return real(*of)
+
+    monkeypatch.setattr(learnt_versions, "_alone", lambda *_: nullcontext(True))
+    monkeypatch.setattr(learnt_versions, "_read", read_while_another_server_learns)
+    assert learn(database, clock, who) is None
+    assert [version.number for version in made] == [1]
+    assert len(rows_of(database, who)) == 1
 
 
 def test_nothing_of_one_workshop_is_seen_in_another(database, someone, clock, lenient):

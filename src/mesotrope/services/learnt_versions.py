@@ -22,6 +22,7 @@ from mesotrope.errors import NotAllowed, NotFound
 from mesotrope.services.audit import note
 from mesotrope.services.closed_cases import ClosedJob, closed_jobs
 from mesotrope.services.learning import ByWeight, on_all_cores, predict_in_turn, read_by_expert
+from mesotrope.services.once import UNDONE_OR_DONE, again
 from mesotrope.services.outcomes import FOUND
 from mesotrope.services.signing_in import Who
 from mesotrope.store.learning_tables import ChainCounts, LearntVersion, TaughtCase
@@ -99,11 +100,18 @@ def learn_in(
         counted = [case for case in cases if not case.held]
         counts = total([chain.times(weight), *(case.counts for case in counted)])
         held = _standing(cases, weight)
-        with database.of_workshop(workshop_id) as session, session.begin():
-            workshop = session.get_one(Workshop, workshop_id, with_for_update=True)
-            if workshop.learning_asked_at == asked:  # else it was asked for again meanwhile
-                workshop.learning_asked_at = None
-            return _swap(session, workshop, knowledge_key, cases, counts, weight, held, before, now)
+
+        def swap() -> Version | None:
+            with database.of_workshop(workshop_id) as session, session.begin():
+                workshop = session.get_one(Workshop, workshop_id, with_for_update=True)
+                latest = _latest(session)
+                if (latest and latest.number) != (before and before.number):
+                    return None  # another server of a cluster, which knows nothing of this lock, was faster
+                if workshop.learning_asked_at == asked:  # else it was asked for again meanwhile
+                    workshop.learning_asked_at = None
+                return _swap(session, workshop, knowledge_key, cases, counts, weight, held, before, now)
+
+        return again(swap, undone=UNDONE_OR_DONE)
 
 
 def _read(jobs: Sequence[ClosedJob], knowledge_key: str, kept: dict[int, TaughtCase], chain: Counts) -> list[_Case]:
@@ -196,7 +204,10 @@ def _swap(
 
 @contextmanager
 def _alone(database: Database, workshop_id: int) -> Iterator[bool]:
-    """Whether no other process learns for the workshop meanwhile: a lock of the server's, gone with the process."""
+    """Whether no other process learns for the workshop meanwhile: a lock of the server's, gone with the process.
+
+    It holds on one server of a cluster only; the versions' numbers tell a run on another.
+    """
     name = f"{database.engine.url.database} learning {workshop_id}"[-64:]
     with database.engine.connect() as connection:
         got = connection.execute(text("select get_lock(:name, 0)"), {"name": name}).scalar() == 1
