@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import pytest
 
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.language.corner import Corner
+from mesotrope.core.plan.packages import compare_all
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.knowledge import knowledge
 from mesotrope.services.rules import changes_of, figures_of, own_knowledge, read_rule, rules_of, schools_of, set_rules
+from tests.documents import ALL_FREE, DRAGS, inspect
 
 CALIPER = "cost.replace_caliper.parts"
 
@@ -39,6 +43,21 @@ def test_only_what_differs_is_a_change_and_an_empty_text_goes_back(database, som
     ]
 
 
+def test_a_workshop_sets_how_surely_a_package_must_cure_and_when_a_finding_is_explained(database, someone, clock):
+    """A seal at a dragging wheel: the cheapest package cures with 88 in 100, a new caliper with 98 (the costs' own)."""
+    lead = someone(role="lead")
+    set_(database, lead, clock, sure__least_cure="95", sure__of_best_cure="99", sure__explained_chance="60")
+    own = own_knowledge(knowledge(), figures_of(database, by=lead))
+    assert [own.threshold[name] for name in ("least_cure", "of_best_cure", "explained_chance")] == [0.95, 0.99, 0.6]
+    inspection = inspect({Corner.REAR_LEFT: {"spin": DRAGS, **ALL_FREE, "bleeder_opened": "no_change"}})
+    done = []
+    for known in (knowledge(), own):
+        (weighed,) = compare_all(diagnose(inspection, known), inspection, known)
+        done.append({action for _, action in weighed.recommended.actions})
+        assert weighed.least_cure >= known.threshold["least_cure"]
+    assert done[0] != done[1]
+
+
 @pytest.mark.parametrize("role", ["apprentice", "technician"])
 def test_nobody_but_a_lead_changes_them(database, someone, clock, role):
     who = someone(role=role)
@@ -62,6 +81,9 @@ def test_one_bad_figure_and_none_is_kept(database, someone, clock):
         ("limit.drag_fault_nm", "99", "allowed: 0 to 16"),
         ("limit.lining_legal_floor_mm", "1.0", "it is published"),
         ("limit.patience", "1", "there is no rule of this name"),
+        ("sure.least_cure", "20", "cures what is suspected with at least: '20' cannot be used; allowed: 30 to 95"),
+        ("sure.least_cure", "100", "allowed: 0 to 95"),
+        ("sure.named_chance", "60", "there is no rule of this name"),
         ("approval.verdict", "nobody", "allowed: apprentice, technician"),
         (CALIPER, "900000", "allowed: 0 to 100000"),
         (CALIPER, "nan", "cannot be used"),

@@ -32,6 +32,13 @@ MONEY: dict[str, tuple[str, float]] = {
     "bit_of_knowing": (marked("what a halving of the doubt is worth"), 10_000),
 }
 
+#: How sure is sure enough, in percent: what it is called, the least and the most that may be set.
+SURE: dict[str, tuple[str, float, float]] = {
+    "explained_chance": (marked("what was found counts as explained when its causes together reach"), 50, 95),
+    "least_cure": (marked("a package is recommended only if it cures what is suspected with at least"), 30, 95),
+    "of_best_cure": (marked("and with at least this part of the best that any package reaches"), 50, 100),
+}
+
 #: Rules that are one of a few words, by their kind: the question, the words, and where each starts.
 CHOICES: dict[str, dict[str, tuple[str, dict[str, str], str]]] = {
     "approval": APPROVAL_RULES,
@@ -78,7 +85,7 @@ LEARNT = "learnt."
 OFF, ROW, SET_ASIDE = "learnt.off", "learnt.row.", marked("set aside")
 
 #: The rules that change answers.
-OF_ANSWERS = ("limit.", "cost.", "money.", LEARNT)
+OF_ANSWERS = ("limit.", "cost.", "money.", "sure.", LEARNT)
 
 
 def row_key(table: str, row: str) -> str:
@@ -186,6 +193,8 @@ def read_rule(key: str, text: str, knowledge: Knowledge) -> Any:
         return text or None
     if kind == "money" and rest in MONEY:
         return _number(text, *MONEY[rest])
+    if kind == "sure" and rest in SURE:
+        return _within(text, *SURE[rest])
     if kind == "detail" and rest in {detail.id for detail in knowledge.details}:
         if text not in ("", "off"):
             raise InvalidInput("detail", text, "allowed: off, or nothing to show it")
@@ -225,18 +234,7 @@ def _limit(text: str, name: str, knowledge: Knowledge) -> float | None:
                 "it is published ({source}) and no workshop's to change", source=verbatim(knowledge.cite(known.source))
             ),
         )
-    value = _number(text, words, 2 * known.value)
-    if value is not None and value < known.value / 2:
-        raise InvalidInput(
-            words,
-            text,
-            said(
-                "allowed: {value} to {value_2}",
-                value=verbatim(f"{known.value / 2:g}"),
-                value_2=verbatim(f"{2 * known.value:g}"),
-            ),
-        )
-    return value
+    return _within(text, words, known.value / 2, 2 * known.value)
 
 
 #: Figures that a workshop has set in place of the product's, by the key of their rule.
@@ -244,21 +242,18 @@ Figures = tuple[tuple[str, Any], ...]
 
 
 def figures_of(database: Database, *, by: Who) -> Figures:
-    """The limits, prices and minutes that hold in the signed-in person's workshop in place of the product's, and what
-    of what was learnt it has set aside."""
+    """The limits, chances, prices and minutes that the signed-in person's workshop has set in place of the product's,
+    and what of what was learnt it has set aside."""
     set_here = select(WorkshopRule.key, WorkshopRule.value).where(_latest())
     with database.of_workshop(by.workshop_id) as session:
-        latest = {
-            key: value
-            for key, value in session.execute(set_here)
-            if key.startswith(("limit.", "cost.", "money.", LEARNT))
-        }
+        latest = {key: value for key, value in session.execute(set_here) if key.startswith(OF_ANSWERS)}
     return tuple(sorted((key, value) for key, value in latest.items() if value is not None))
 
 
 def own_knowledge(knowledge: Knowledge, figures: Figures) -> Knowledge:
-    """The knowledge with a workshop's own limits, prices and minutes in place of the product's."""
+    """The knowledge with a workshop's own limits, chances, prices and minutes in place of the product's."""
     limits: dict[str, float] = {}
+    sure: dict[str, float] = {}
     prices: dict[str, dict[str, float]] = {}
     money: dict[str, Any] = {}
     for key, value in figures:
@@ -267,13 +262,25 @@ def own_knowledge(knowledge: Knowledge, figures: Figures) -> Knowledge:
             continue  # what was learnt is in the knowledge already
         if kind == "limit":
             limits[rest] = value
+        elif kind == "sure":
+            sure[rest] = value / 100
         elif kind == "money":
             money[rest] = value
         else:
             action, _, what = rest.partition(".")
             prices.setdefault(action, {})[what] = value
     own = [row.model_copy(update={"value": limits[row.id]}) if row.id in limits else row for row in knowledge.limits]
-    return with_prices(knowledge.model_copy(update={"limits": tuple(own)}), prices, money)
+    enough = [row.model_copy(update={"value": sure[row.id]}) if row.id in sure else row for row in knowledge.thresholds]
+    ours = knowledge.model_copy(update={"limits": tuple(own), "thresholds": tuple(enough)})
+    return with_prices(ours, prices, money)
+
+
+def _within(text: str, name: str, least: float, most: float) -> float | None:
+    value = _number(text, name, most)
+    if value is not None and value < least:
+        allowed = said("allowed: {value} to {value_2}", value=verbatim(f"{least:g}"), value_2=verbatim(f"{most:g}"))
+        raise InvalidInput(name, text, allowed)
+    return value
 
 
 def _number(text: str, name: str, most: float) -> float | None:

@@ -292,7 +292,8 @@ def test_the_same_document_gives_the_same_answer_twice():
 def test_a_workshops_prices_and_limits_share_the_space_and_change_no_chance():
     """What a workshop sets is about money and verdicts: the faults, chances and tables stay the same."""
     inspection = inspect({Corner.REAR_LEFT: {"spin": DRAGS, "piston_boot": "torn"}})
-    own = own_knowledge(knowledge(), (("cost.replace_hose.parts", 1.0), ("limit.drag_unsafe_nm", 12.0)))
+    figures = (("cost.replace_hose.parts", 1.0), ("limit.drag_unsafe_nm", 12.0), ("sure.least_cure", 90.0))
+    own = own_knowledge(knowledge(), figures)
     first, second = (overview(inspection, known) for known in (knowledge(), own))
     assert first.posterior.space is second.posterior.space
     assert first.chances == second.chances

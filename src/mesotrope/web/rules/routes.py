@@ -16,6 +16,7 @@ from mesotrope.services.rules import (
     CHOICES,
     MONEY,
     OWN_LINES,
+    SURE,
     Rule,
     changes_of,
     chosen_of,
@@ -78,6 +79,10 @@ def rules_page(request: Request, shop: AtTheDoor, who: SignedIn, kept: int | Non
     chosen = schools_of(known, rules)
     schools = [(school, chosen[school.id], rules.get(f"school.{school.id}")) for school in known.schools]
     limits = [(limit, *named(limit.id), _figure(f"limit.{limit.id}", limit.value, rules)) for limit in known.limits]
+    sure = [
+        (words, _figure(f"sure.{name}", round(100 * known.threshold[name]), rules))
+        for name, (words, *_) in SURE.items()
+    ]
     choices = [
         (kind, title, [
             (f"{kind}.{name}", question, options, chosen_of(kind, rules)[name], rules.get(f"{kind}.{name}"))
@@ -88,8 +93,8 @@ def rules_page(request: Request, shop: AtTheDoor, who: SignedIn, kept: int | Non
     changes = [_change(rule, known) for rule in changes_of(shop.database, by=who, most=MOST_CHANGES)]
     return render(
         "rules/page.html", request, who=who, money=money, actions=actions, schools=schools,
-        choices=choices, details=_details(known, rules), limits=limits, changes=changes, cite=shop.knowledge.cite,
-        may_change=who.role == "lead", kept=kept,
+        choices=choices, details=_details(known, rules), limits=limits, sure=sure, changes=changes,
+        cite=shop.knowledge.cite, may_change=who.role == "lead", kept=kept,
     )  # fmt: skip
 
 
@@ -126,6 +131,9 @@ def _change(rule: Rule, known: Knowledge) -> tuple[Sayable, Sayable, str, dateti
         value = known.school[rest].chosen(rule.value).said if rule.value else said("the product's default")
     elif kind == "limit":
         name, value = named(rest)[0], said("the starting value") if rule.value is None else verbatim(_said(rule.value))
+    elif kind == "sure":
+        name = SURE[rest][0]
+        value = said("the starting value") if rule.value is None else verbatim(f"{rule.value:g} %")
     elif kind == "learnt":
         row = row_of_key(rule.key)
         name = said("what was learnt")
