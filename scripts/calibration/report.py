@@ -14,7 +14,7 @@ from sklearn.metrics import brier_score_loss
 from mesotrope.core.inference.posterior import Suspect
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import Case
-from scripts.calibration.regret import NOT_LOOKED_AT, NOT_TOLD, SHOWS_NOTHING, Regret
+from scripts.calibration.regret import GRAVER, Regret
 from scripts.calibration.settling import Settled
 
 mpl.use("svg")
@@ -243,7 +243,7 @@ def decision_table(regrets: Sequence[Regret]) -> str:
         f"| of them: in the package of the least expected cost too | {sum(one.needless_anyway for one in regrets)} |",
         f"| *sound* said of a vehicle with a fault that shows | {wrongly} of {len(regrets)} |",
         f"| dangers missed: not called unsafe, and nothing open | {missed.total()} of {len(dangers)} |",
-        *(f"| of them: {why} | {missed[why]} |" for why in (SHOWS_NOTHING, NOT_LOOKED_AT, NOT_TOLD)),
+        *(f"| of them: {why} | {missed[why]} |" for why in GRAVER),
     ])  # fmt: skip
 
 

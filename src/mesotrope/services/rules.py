@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -269,10 +269,12 @@ def own_knowledge(knowledge: Knowledge, figures: Figures) -> Knowledge:
         else:
             action, _, what = rest.partition(".")
             prices.setdefault(action, {})[what] = value
-    own = [row.model_copy(update={"value": limits[row.id]}) if row.id in limits else row for row in knowledge.limits]
-    enough = [row.model_copy(update={"value": sure[row.id]}) if row.id in sure else row for row in knowledge.thresholds]
-    ours = knowledge.model_copy(update={"limits": tuple(own), "thresholds": tuple(enough)})
-    return with_prices(ours, prices, money)
+
+    def ours(rows: Iterable[Any], values: Mapping[str, float]) -> tuple[Any, ...]:
+        return tuple(row.model_copy(update={"value": values[row.id]}) if row.id in values else row for row in rows)
+
+    own = {"limits": ours(knowledge.limits, limits), "thresholds": ours(knowledge.thresholds, sure)}
+    return with_prices(knowledge.model_copy(update=own), prices, money)
 
 
 def _within(text: str, name: str, least: float, most: float) -> float | None:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import pytest
 
-from mesotrope.core.answer.answer import overview, suspects_of
+from mesotrope.core.answer.answer import moved_decibans, overview, suspects_of
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
 from tests.documents import (
@@ -263,9 +263,14 @@ def test_slide_pins_that_were_felt_are_a_floating_calipers_even_where_another_is
     assert shoes.suspects[0].fault == "parking_brake_holding"
 
 
-def test_what_nothing_found_speaks_for_is_no_suspect_of_the_first_answer_either():
-    """One wheel spun at the front: a parking brake at the rear is as likely as ever, and is not named."""
-    short = overview(inspect({FRONT_LEFT: {"spin": DRAGS}}), knowledge())
-    named = {(one.corner, one.fault) for one in suspects_of(short)}
+def test_what_nothing_found_speaks_for_is_no_sure_suspect_of_the_first_answer():
+    """One wheel spun at the front: a parking brake at the rear is about as likely as ever, and not sure to be named."""
+    short, least = (
+        overview(inspect({FRONT_LEFT: {"spin": DRAGS}}), knowledge()),
+        knowledge().threshold["least_decibans"],
+    )
+    listed = {(one.corner, one.fault) for one in suspects_of(short)}
+    named = {one for one in listed if moved_decibans(short, one) >= least}
+    assert (REAR_LEFT, "parking_brake_holding") in listed
     assert (FRONT_LEFT, "slide_pins_seized") in named
     assert {corner for corner, _ in named} == {FRONT_LEFT}

@@ -30,7 +30,6 @@ from mesotrope.core.inference.story import StoryStep, decibans, story
 from mesotrope.core.inference.vehicle_space import Space, space_of
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.entries import check
-from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
@@ -129,18 +128,10 @@ def reasons_of(short: Overview) -> Reasons:
 
 
 def suspects_of(short: Overview) -> tuple[SuspectAnswer, ...]:
-    """The suspects of a short answer, with no reasons yet: all that are likely enough to be listed.
-
-    Only those that what was found speaks for in sum: any other is about as likely as it ever was.
-    """
+    """The suspects of a short answer, with no reasons yet: all that are likely enough to be listed."""
     if short.posterior is None:
         return ()
-    least = short.knowledge.threshold["least_decibans"]
-    return tuple(
-        one
-        for one in suspects_without_reasons(short.chances, short.posterior, short.knowledge)
-        if one.fault == NO_FAULT or moved_decibans(short, (one.corner, one.fault)) >= least
-    )
+    return suspects_without_reasons(short.chances, short.posterior, short.knowledge)
 
 
 #: What is believed of a kind of vehicle by its age, before anything is found at one; gone with what it is made from.

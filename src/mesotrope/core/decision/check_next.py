@@ -138,15 +138,15 @@ def next_tests(
         drags = _drags(drag, measures[corner], knowledge)
         for finding, (outcomes, entropy) in corner_tests(space, axle, driven).items():
             outcomes, entropy = outcomes[live], entropy[live]
-            if finding == "pad_condition":
-                outcomes = with_lining_left(outcomes, measures[corner], knowledge)
-                entropy = entropy_bits(outcomes)
             if finding not in knowledge.corner_names:
                 continue  # made by comparing, or before the vehicle came
             field = _field(finding, knowledge)
             impossible = (field.while_dragging and not drags) or (off_the_road and field.stage == "road")
             if finding in done or impossible or not specification.asks(field, corner):
                 continue
+            if finding == "pad_condition":
+                outcomes = with_lining_left(outcomes, measures[corner], knowledge)
+                entropy = entropy_bits(outcomes)
             bits = told_bits(rows, outcomes, entropy)
             if bits >= knowledge.threshold["least_bits"]:
                 access = access_minutes(field.stage, reached[corner], knowledge)

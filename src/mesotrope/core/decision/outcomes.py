@@ -145,10 +145,6 @@ def likelihoods_of(finding: str, several_pistons: bool, knowledge: Knowledge) ->
     ]
 
 
-#: From here on a lining is measured to be there, mm, and can no longer turn out to be worn to the metal.
-LINING_LEFT_MM = 1.0
-
-
 def with_lining_left(outcomes: Floats, measured: CornerMeasures, knowledge: Knowledge) -> Floats:
     """What a look at both linings would show, where some were measured: none that is there shows bare metal.
 
@@ -165,7 +161,7 @@ def with_lining_left(outcomes: Floats, measured: CornerMeasures, knowledge: Know
     rows = [knowledge.likelihood[f"pad_condition.{side}"] for side in ("inner", "outer")]
     seen = outcomes.reshape(len(outcomes), *(len(row.order) for row in rows)).copy()
     for axis, (row, pad) in enumerate(zip(rows, (measured.inner, measured.outer), strict=True), start=1):
-        if pad is not None and pad.thinnest_mm > LINING_LEFT_MM:
+        if pad is not None and pad.thinnest_mm > knowledge.threshold["lining_left_mm"]:
             np.moveaxis(seen, axis, 0)[row.order.index("metal_to_metal")] = 0.0
     left = seen.reshape(outcomes.shape)
     out: Floats = left / left.sum(axis=1, keepdims=True)

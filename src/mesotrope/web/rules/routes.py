@@ -63,10 +63,9 @@ def _said(value: Any) -> str:
 @router.get("")
 def rules_page(request: Request, shop: AtTheDoor, who: SignedIn, kept: int | None = None) -> Response:
     known, rules = shop.knowledge, rules_of(shop.database, by=who)
-    money = [("money.currency", "currency", _figure("money.currency", known.money.currency, rules))]
+    money = [("currency", _figure("money.currency", known.money.currency, rules))]
     money += [
-        (f"money.{name}", words, _figure(f"money.{name}", getattr(known.money, name), rules))
-        for name, (words, _) in MONEY.items()
+        (words, _figure(f"money.{name}", getattr(known.money, name), rules)) for name, (words, _) in MONEY.items()
     ]
     actions = [
         (
@@ -130,10 +129,9 @@ def _change(rule: Rule, known: Knowledge) -> tuple[Sayable, Sayable, str, dateti
         name = known.school[rest].question
         value = known.school[rest].chosen(rule.value).said if rule.value else said("the product's default")
     elif kind == "limit":
-        name, value = named(rest)[0], said("the starting value") if rule.value is None else verbatim(_said(rule.value))
+        name, value = named(rest)[0], _set_to(rule)
     elif kind == "sure":
-        name = SURE[rest][0]
-        value = said("the starting value") if rule.value is None else verbatim(f"{rule.value:g} %")
+        name, value = SURE[rest][0], _set_to(rule, " %")
     elif kind == "learnt":
         row = row_of_key(rule.key)
         name = said("what was learnt")
@@ -156,8 +154,12 @@ def _change(rule: Rule, known: Knowledge) -> tuple[Sayable, Sayable, str, dateti
             if kind == "cost"
             else MONEY.get(rest, (marked("currency"), 0))[0]
         )
-        value = said("the starting value") if rule.value is None else verbatim(_said(rule.value))
+        value = _set_to(rule)
     return name, value, rule.by, rule.at
+
+
+def _set_to(rule: Rule, unit: str = "") -> Sayable:
+    return said("the starting value") if rule.value is None else verbatim(f"{_said(rule.value)}{unit}")
 
 
 @router.post("")
