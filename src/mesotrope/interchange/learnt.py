@@ -11,9 +11,10 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import said, verbatim
 from mesotrope.core.learning.closed import ClosedDocument
-from mesotrope.core.learning.counts import DRAG, NOTHING, RUST, Counts
+from mesotrope.core.learning.counts import Counts
 from mesotrope.core.learning.figures import is_figure
 from mesotrope.core.learning.prequential import Standing
+from mesotrope.core.learning.tables import row_width
 from mesotrope.errors import InvalidInput
 from mesotrope.interchange.inspections import published
 from mesotrope.services.learning import Learnt
@@ -86,13 +87,8 @@ def read_learnt(text: str, knowledge: Knowledge) -> Learnt:
 
 
 def _require_row(table: str, row: str, values: list[float], knowledge: Knowledge) -> None:
-    known = knowledge.likelihood.get(table)
-    if table == DRAG:
-        width, there = len(knowledge.drag.levels), row == NOTHING or row.partition("/")[0] in knowledge.fault
-    else:
-        rows = {NOTHING, *known.rows, *(RUST + level for level in known.rust)} if known else set()
-        width, there = len(known.order) if known else 0, row in rows
-    if not there or len(values) != width or not all(0 <= value < 1e9 for value in values):
+    width = row_width(knowledge, table, row)
+    if not width or len(values) != width or not all(0 <= value < 1e9 for value in values):
         raise InvalidInput("counts.rows", f"{table}, {row}", "a row of the product's tables with a count of each value")
 
 

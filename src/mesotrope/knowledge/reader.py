@@ -9,6 +9,7 @@ from importlib.resources import files
 from typing import Any
 
 from mesotrope import __version__
+from mesotrope.core.language.faults import Drag, HeldBy
 from mesotrope.core.language.knowledge import Knowledge
 
 
@@ -25,6 +26,15 @@ def knowledge_key() -> str:
     return hashlib.sha256(repr((__version__, told)).encode()).hexdigest()[:16]
 
 
+def _ways(fault: dict[str, Any], levels: Drag) -> dict[str, Any]:
+    """A fault whose ways of working tell the chances of the drag's levels, in place of the torque that they hold by."""
+    told = [
+        {**way, "drag": levels.chances_of(HeldBy.model_validate(way["drag"]))} if "drag" in way else way
+        for way in fault.get("mechanism", [])
+    ]
+    return {**fault, "mechanism": told} if told else fault
+
+
 @lru_cache(maxsize=1)
 def knowledge() -> Knowledge:
     """Return everything the core is told about the trade, read once and checked.
@@ -34,6 +44,7 @@ def knowledge() -> Knowledge:
     """
     faults, likelihoods, vocabulary = _table("faults"), _table("likelihoods"), _table("vocabulary")
     system = _table("system_likelihoods")
+    drag = Drag.model_validate(faults["drag"])
     reasoning = _table("reasoning")
     fluids, heat, costs = _table("fluids"), _table("heat"), _table("costs")
     limits, decisions, specification = _table("limits"), _table("decisions"), _table("specification")
@@ -42,10 +53,10 @@ def knowledge() -> Knowledge:
             "often": faults["often"],
             "rust": faults["rust"],
             "age": faults["age"],
-            "faults": faults["fault"],
+            "faults": [_ways(fault, drag) for fault in faults["fault"]],
             "worn": faults["worn"],
             "none": faults["none"],
-            "drag": faults["drag"],
+            "drag": drag,
             "driveline": faults["driveline"],
             "wear": faults["wear"],
             "wear_rate_mm_per_1000_km": faults["wear_rate_mm_per_1000_km"],

@@ -18,6 +18,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.learning.chain import ALL, weight_that_predicts_best
 from mesotrope.core.learning.counts import Counts, counts_from, total
 from mesotrope.core.learning.prequential import LAST, Predicted, Standing, implausible, predicted_from, standing
+from mesotrope.core.learning.tables import that_fit
 from mesotrope.errors import NotAllowed, NotFound
 from mesotrope.services.audit import note
 from mesotrope.services.closed_cases import ClosedJob, closed_jobs
@@ -91,7 +92,8 @@ def learn_in(
             before = _latest(session)
             asked = session.get_one(Workshop, workshop_id).learning_asked_at
             kept = {row.job_id: row for row in session.scalars(select(TaughtCase))}
-            chain = total(counts_from(row.counts) for row in session.scalars(select(ChainCounts)))
+            shared = session.scalars(select(ChainCounts))
+            chain = total(that_fit(counts_from(row.counts), knowledge) for row in shared)
         if before is not None and before.knowledge_key != knowledge_key:
             kept = {}  # the product's tables changed: all is read and predicted anew
         cases = _read(jobs, knowledge_key, kept, chain)

@@ -300,7 +300,8 @@ def test_a_workshops_prices_and_limits_share_the_space_and_change_no_chance():
 
 
 def test_a_corner_in_doubt_is_said_with_its_finding_until_a_fault_stands_out():
-    doubtful = answer({Corner.FRONT_LEFT: {"spin": {"turns": 2, "seconds": 2.02}}})
+    fixed = {"front": {"caliper": "fixed", "pistons": 4}}
+    doubtful = diagnose(inspect({Corner.FRONT_LEFT: {"spin": {"turns": 2, "seconds": 1.95}}}, axles=fixed), knowledge())
     assert [(one.corner, one.fault) for one in doubtful.in_doubt] == [(Corner.FRONT_LEFT, "no_fault")]
     assert "N·m" in PLAINLY(doubtful.in_doubt[0].reasons_against[0].because)
     clear = answer(

@@ -42,7 +42,7 @@ def test_a_small_network_worked_on_paper():
     A pin is seized with 0.8 where A is alone, with 0.1 where nothing is: a row is the whole chance. B does not speak.
     P(A | seized) = 0.2·0.8 / (0.2·0.8 + 0.8·0.1) = 0.16 / 0.24.
     """
-    drag = (0.9, 0.04, 0.03, 0.02, 0.01)
+    drag = (0.9, 0.04, 0.02, 0.01, 0.01, 0.01, 0.01)
     known = knowledge().model_copy(
         update={
             "often": knowledge().often.model_copy(update={"unit": 1 / 36, "nothing_comes_in": 1 - 1e-12}),
@@ -226,7 +226,7 @@ class Reference:
         def drag_row(v):
             return self._worst([m.drag for _, m in self._causes(corner, v) if m.drag], drag.healthy)
 
-        self._node(f"drag {corner}", 5, parents, drag_row)
+        self._node(f"drag {corner}", len(drag.levels), parents, drag_row)
         self._seen(f"spin {corner}", [f"drag {corner}", "G"], lambda d, g: self._spin(corner, d, g))
         self._node(f"age {corner}", len(known.age.km), [f"drag {corner}"], lambda v: list(known.age.chances[v[0]]))
         self._seen(

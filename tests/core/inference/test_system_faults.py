@@ -130,7 +130,7 @@ def test_a_free_wheel_that_is_hot_is_to_be_measured_again():
 def test_both_sides_alike_warm_accuse_nobody():
     warm = {FRONT_LEFT: {"hub_temperature_c": 70.0}, FRONT_RIGHT: {"hub_temperature_c": 66.0}}
     answer = answered({}, warm, {"ambient_c": 20.0})
-    assert answer.chances[FRONT_LEFT, "no_fault"] > 0.85
+    assert answer.chances[FRONT_LEFT, "no_fault"] > 0.8
 
 
 def test_different_lining_codes_and_weak_braking_are_comparisons():
@@ -282,7 +282,7 @@ def _by_hand(known, evidence, corner, level, held):
         row = item.likelihood
         now = row.rust.get(shared.shows_as or shared.id, row.healthy)
         speaking = [row.rows[f.id] for f in causes if f.id in row.rows]
-        levels = range(5) if row.drag else [None]
+        levels = range(len(known.drag.levels)) if row.drag else [None]
         drag = _worst([f.mechanism[0].drag for f in causes], known.drag.healthy, known.drag.healthy)
         total = 0.0
         for at in levels:

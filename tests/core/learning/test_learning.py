@@ -16,7 +16,8 @@ from mesotrope.core.learning.closed import read_all_closed, read_closed
 from mesotrope.core.learning.counts import DRAG, NOTHING, Counts, total
 from mesotrope.core.learning.prequential import LAST, LEAST, Predicted, predicted, standing
 from mesotrope.core.learning.reading import Counting
-from mesotrope.core.learning.tables import Weight, chances_with, learnt, rate_with
+from mesotrope.core.learning.tables import Weight, chances_with, learnt, rate_with, that_fit
+from mesotrope.core.learning.told import rows_learnt
 from mesotrope.demo.closed_year import closed_case
 from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
@@ -268,3 +269,17 @@ def test_what_was_found_is_held_against_what_was_said():
     assert told.hit is False  # the surest of all was said of a corner where it was not found
     assert told.said[8] == (1.0, 0.8, 1.0)
     assert told.said[2] == (1.0, 0.25, 0.0)
+
+
+def test_counts_of_an_earlier_version_leave_out_the_rows_that_it_had_otherwise():
+    """Five levels of drag then, more now: its rows and torques say nothing of today's; what else was counted stays."""
+    pin = {"slide_pins_seized": (0.0, 1.0, 2.0)}
+    rows = {DRAG: {NOTHING: (3.0, 0.0, 0.0, 0.0, 0.0)}, "pin.upper": pin, "a finding of then": {NOTHING: (1.0, 1.0)}}
+    earlier = Counts(
+        3, {"slide_pins_seized": (3, 0.5)}, rows, {"torque:strong": (2.0, 0.1, 1.0), "usual:tilt": (1.0, 0.1, 1.0)}
+    )
+    kept = that_fit(earlier, knowledge())
+    assert {table: dict(of) for table, of in kept.rows.items() if of} == {"pin.upper": pin}
+    assert (kept.cases, kept.there, set(kept.figures)) == (3, earlier.there, {"usual:tilt"})
+    assert that_fit(kept, knowledge()) == kept
+    assert {row.table for row in rows_learnt(knowledge(), earlier)} >= {"pin.upper"}

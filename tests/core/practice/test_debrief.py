@@ -75,7 +75,7 @@ def test_the_best_path_is_never_longer_on_average_than_the_whole_fixed_order():
 
 
 def test_a_path_says_what_each_test_told_and_which_were_needless():
-    acts = [Act("press"), Act("test", "spin", RIGHT), Act("test", "hose", RIGHT), Act("test", "bleeder_opened", RIGHT),
+    acts = [Act("press"), Act("test", "spin", RIGHT), Act("test", "bleeder_opened", RIGHT),
             Act("test", "rotor_mm", Corner.REAR_LEFT), Act("hint", "next")]  # fmt: skip
     path = path_taken(HOSE, acts, KNOWN)
     told = {one.step.act.what: one for one in path.told}

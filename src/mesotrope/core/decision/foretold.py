@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import product
@@ -26,7 +26,11 @@ STEPS = 9
 UNSAID = marked("not hard")
 
 #: How a hand would say the levels of drag that a spin shows.
-SPINS = (marked("turns freely"), marked("turns freely"), marked("drags lightly"), "drags", marked("drags hard"))
+SPINS: Mapping[str, Sayable] = {
+    "free": marked("turns freely"), "idle": marked("turns freely"), "slight": marked("drags lightly"),
+    "light": marked("drags lightly"), "moderate": marked("drags"), "strong": marked("drags hard"),
+    "very strong": marked("drags hard"),
+}  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -102,7 +102,7 @@ def spin_answers(knowledge: Knowledge) -> list[Sayable]:
     ['turns freely', 'drags lightly', 'drags hard']
     """
     apart = np.log(knowledge.drag.torque_nm)[:, None] - SPIN_STEPS[None, :]
-    return [SPINS[level] for level in np.abs(apart).argmin(axis=0)]
+    return [SPINS[knowledge.drag.levels[level]] for level in np.abs(apart).argmin(axis=0)]
 
 
 def _spin_outcomes(space: CornerSpace, knowledge: Knowledge) -> Floats:

@@ -93,7 +93,7 @@ def axle_grid(knowledge: Knowledge, specification: Specification, axle: Axle, dr
         expected_mm = driven.rate_mm_per_1000_km * driven.km / 1000
         spread_log = knowledge.wear_rate_mm_per_1000_km["log_sd"]
         density = np.exp(-0.5 * (np.log(wear_mm / expected_mm) / spread_log) ** 2) / wear_mm
-        wear_chance = (density + 1e-6 * density.max()) / (density + 1e-6 * density.max()).sum()
+        wear_chance = (density + 1e-8 * density.max()) / (density + 1e-8 * density.max()).sum()
     known = knowledge.driveline
     spread = known.driven_nm if specification.axles[axle].driven else known.undriven_nm
     quantiles = [NormalDist().inv_cdf((place + 0.5) / known.points) for place in range(known.points)]

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from functools import cached_property
+from itertools import pairwise
+from statistics import NormalDist, median
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -174,6 +177,16 @@ class Rust(Known):
         return known[-1].chances if known else self.chances
 
 
+class HeldBy(Known):
+    """How a fault holds its wheel where it is alone: the chance that the wheel is free all the same, that its brake is
+    idle, and else by what torque (log-normal: median and spread of the logarithm) on a wheel of `of_inertia_kg_m2`."""
+
+    free: Chance
+    idle: Chance
+    torque_nm: Annotated[float, Field(gt=0)]
+    log_sd: Annotated[float, Field(gt=0)]
+
+
 class Drag(Known):
     """The levels of drag: what torque each is on a wheel of `of_inertia_kg_m2`, how the corner then `brakes` against
     usual, whether it `wears` the pads beside that, by how much heat makes them wear faster, and how likely it is that
@@ -188,8 +201,23 @@ class Drag(Known):
     heat: tuple[float, ...]
     healthy: Chances
     isolated: Shares
+    least_chance: Chance
     held_fast_nm: float
     note: str = ""
+
+    def chances_of(self, held: HeldBy) -> Chances:
+        """Chances of the levels where a fault holds the wheel so: the log-normal between the levels' middles.
+
+        What a level spreads by itself is taken off the spread; no level is less likely than `least_chance`.
+        """
+        middles = [math.log(low * high) / 2 for low, high in pairwise((self.torque_nm[0], *self.torque_nm[2:]))]
+        within = median(self.torque_log_sd[2:])
+        spread = NormalDist(math.log(held.torque_nm), math.sqrt(max(held.log_sd**2 - within**2, 0.02)))
+        free, *others = (high - low for low, high in pairwise((0.0, *map(spread.cdf, middles), 1.0)))
+        holds = 1 - held.free - held.idle
+        out = [held.free + holds * free, held.idle, *(holds * chance for chance in others)]
+        raised = [max(chance, self.least_chance) for chance in out]
+        return tuple(chance / sum(raised) for chance in raised)
 
 
 class FaultAge(Known):

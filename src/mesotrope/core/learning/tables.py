@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from mesotrope.core.inference.corner_space import part_key
 from mesotrope.core.language.faults import Drag, Fault, Likelihood, Mechanism
 from mesotrope.core.language.knowledge import Knowledge, LearntFrom
-from mesotrope.core.learning.counts import DRAG, NOTHING, RUST, Counts
-from mesotrope.core.learning.figures import with_figures
+from mesotrope.core.learning.counts import DRAG, FIGURE, NOTHING, RUST, Counts
+from mesotrope.core.learning.figures import TORQUE, with_figures
 
 
 @dataclass(frozen=True)
@@ -25,6 +25,29 @@ class Weight:
     healthy: float = 400.0
     rust: float = 130.0
     figure: float = 1.0
+
+
+def row_width(knowledge: Knowledge, table: str, row: str) -> int:
+    """How many values a row of counts has; 0 where the knowledge has no such row."""
+    if table == DRAG:
+        return len(knowledge.drag.levels) if row == NOTHING or row.partition("/")[0] in knowledge.fault else 0
+    known = knowledge.likelihood.get(table)
+    rows = {NOTHING, *known.rows, *(RUST + level for level in known.rust)} if known else set()
+    return len(known.order) if known and row in rows else 0
+
+
+def that_fit(counts: Counts, knowledge: Knowledge) -> Counts:
+    """The counts without rows that the knowledge has not, or has otherwise: a version of the product counted them whose
+    tables were others. Where the levels of drag were, what their torques taught goes too."""
+    others = [
+        (table, row)
+        for table, of in counts.rows.items()
+        for row, seen in of.items()
+        if len(seen) != row_width(knowledge, table, row)
+    ]
+    if any(table == DRAG for table, _ in others):
+        others += [(FIGURE, figure) for figure in counts.figures if figure.startswith(TORQUE)]
+    return counts.without(others)
 
 
 def chances_with(expert: Sequence[float], seen: Sequence[float], worth: float) -> tuple[float, ...]:

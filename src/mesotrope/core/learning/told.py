@@ -22,7 +22,7 @@ from mesotrope.core.learning.figures import (
     kind_of_figure,
     learnt_figure,
 )
-from mesotrope.core.learning.tables import Weight, chances_with, rate_with
+from mesotrope.core.learning.tables import Weight, chances_with, rate_with, that_fit
 from mesotrope.core.physics.wear import NINETY_PERCENT
 
 #: What a row says: that a fault comes, that a finding has a value, how a figure of wear or drag is.
@@ -63,7 +63,7 @@ class Row:
 
 def rows_learnt(knowledge: Knowledge, counts: Counts, weight: Weight | None = None) -> list[Row]:
     """Every row of which anything was seen, those that moved most first. `knowledge` : the expert's."""
-    weight = weight or Weight()
+    weight, counts = weight or Weight(), that_fit(counts, knowledge)
     rows = [*_faults(knowledge, counts, weight), *_findings(knowledge, counts, weight), *_figures(knowledge, counts)]
     return sorted(rows, key=lambda row: (-row.differs, -row.moved, row.about))
 
