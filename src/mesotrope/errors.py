@@ -165,12 +165,13 @@ class Forged(MesotropeError):
 
 
 class Clash(MesotropeError):
-    """Somebody else has entered another value for the same finding since this one was looked at.
+    """Somebody else has entered another value for the same finding or rule since this one was looked at.
 
     Neither is lost: `theirs` stands, `mine` is given back, and `entry_id` is what to build on.
+    finding : words, or what can be said.
     """
 
-    def __init__(self, finding: str, mine: object, theirs: object, who: str, entry_id: int) -> None:
+    def __init__(self, finding: object, mine: object, theirs: object, who: str, entry_id: int) -> None:
         super().__init__(finding, mine, theirs, who, entry_id)
         self.finding = finding
         self.mine = mine

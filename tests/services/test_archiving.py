@@ -27,7 +27,7 @@ from mesotrope.services.outcomes import close_job, note_outcome, open_again, tak
 from mesotrope.services.owners import Contact, erase_owner, owners_of
 from mesotrope.services.photographs import add_photograph
 from mesotrope.services.records import keep_record
-from mesotrope.services.rules import set_rules
+from mesotrope.services.rule_changes import set_rules
 from mesotrope.store.day_tables import FigureMonth
 from mesotrope.store.tables import FindingEntry, Photograph, Vehicle
 from tests.services.test_photographs import picture

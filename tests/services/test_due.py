@@ -24,7 +24,7 @@ from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import open_job, take_in
 from mesotrope.services.outcomes import close_job, open_again
 from mesotrope.services.proving import StopGap, keep_stop_gap, release
-from mesotrope.services.rules import set_rules
+from mesotrope.services.rule_changes import set_rules
 
 
 def free_to_go(stop_gap):

@@ -38,7 +38,8 @@ from mesotrope.services.learnt_versions import (
     versions_of,
 )
 from mesotrope.services.outcomes import close_job, note_outcome, open_again, take_comeback_in
-from mesotrope.services.rules import OFF, SET_ASIDE, row_key, set_rules
+from mesotrope.services.rule_changes import set_rules
+from mesotrope.services.rules import OFF, SET_ASIDE, row_key
 from mesotrope.services.signing_in import who_is
 from mesotrope.store.learning_tables import TaughtCase
 from mesotrope.store.tables import Workshop

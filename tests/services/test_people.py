@@ -21,7 +21,7 @@ from mesotrope.services.people import (
     switch,
 )
 from mesotrope.services.records import keep_record
-from mesotrope.services.rules import set_rules
+from mesotrope.services.rule_changes import set_rules
 from mesotrope.services.signing_in import open_session, still_signed_in
 from mesotrope.store.tables import AuditEntry, FindingEntry, JobRecord, WorkshopRule
 

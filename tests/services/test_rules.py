@@ -7,9 +7,10 @@ import pytest
 from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.plan.packages import compare_all
-from mesotrope.errors import InvalidInput, NotAllowed
+from mesotrope.errors import Clash, InvalidInput, NotAllowed
 from mesotrope.knowledge import knowledge
-from mesotrope.services.rules import changes_of, figures_of, own_knowledge, read_rule, rules_of, schools_of, set_rules
+from mesotrope.services.rule_changes import set_rules
+from mesotrope.services.rules import changes_of, figures_of, own_knowledge, read_rule, rules_of, schools_of
 from tests.documents import ALL_FREE, DRAGS, inspect
 
 CALIPER = "cost.replace_caliper.parts"
@@ -41,6 +42,43 @@ def test_only_what_differs_is_a_change_and_an_empty_text_goes_back(database, som
         (CALIPER, None),
         (CALIPER, 118.5),
     ]
+
+
+def test_a_page_that_was_kept_as_it_stood_changes_nothing(database, someone, clock):
+    """Every choice is sent along: where it starts is no setting of it, until it was set otherwise."""
+    lead = someone(role="lead")
+    as_it_starts = {
+        "school.nuts": "again_after_50",
+        "archive.after": "never",
+        "money.labour_per_hour": "",
+        "detail.beside": "",
+    }
+    assert set_rules(database, knowledge(), as_it_starts, seen=set(), by=lead, now=clock()) == 0
+    assert set_(database, lead, clock, archive__after="5") == 1
+    assert set_(database, lead, clock, archive__after="never") == 1
+    assert rules_of(database, by=lead)["archive.after"].value == "never"
+
+
+def test_of_two_leads_neither_takes_back_what_the_other_set(database, someone, clock):
+    """Both have the page as it stood open: what only one of them changed is kept, what both did is said."""
+    ann = someone("lead", "Of two leads")
+    ben = someone("lead", "Of two leads")
+    set_(database, ann, clock, money__labour_per_hour="80", cost__replace_hose__parts="20")
+    page = {rule.id for rule in rules_of(database, by=ann).values()}
+
+    def keep(who, seen, labour, hose, nuts="again_after_50"):
+        written = {"money.labour_per_hour": labour, "cost.replace_hose.parts": hose, "school.nuts": nuts}
+        return set_rules(database, knowledge(), written, seen=seen, by=who, now=clock())
+
+    assert keep(ann, page, "95", "20", "once") == 2
+    assert keep(ben, page, "80", "25") == 1  # his page still says 80 an hour: he did not write that
+    holds = {key: rule.value for key, rule in rules_of(database, by=ann).items()}
+    assert holds == {"money.labour_per_hour": 95, "cost.replace_hose.parts": 25, "school.nuts": "once"}
+    with pytest.raises(Clash, match=f"labour, an hour: {ann.name} entered 95 in the meantime; you entered 90") as clash:
+        keep(ben, page, "90", "30")
+    assert rules_of(database, by=ann)["cost.replace_hose.parts"].value == 25  # nothing of it was kept
+    assert keep(ben, page | {clash.value.entry_id}, "90", "25") == 1  # told of it, he keeps his own
+    assert keep(ann, page, "90", "20") == 0  # what both set alike is no clash
 
 
 def test_a_workshop_sets_how_surely_a_package_must_cure_and_when_a_finding_is_explained(database, someone, clock):

@@ -12,7 +12,7 @@ from mesotrope.knowledge import knowledge
 from mesotrope.services import day, job_rows
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import open_job, take_in
-from mesotrope.services.rules import set_rules
+from mesotrope.services.rule_changes import set_rules
 
 #: Forms carry a key that is new on every page.
 KEY = re.compile(r'name="idempotency_key" value="[^"]+"')

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import zipfile
 
 from mesotrope.core.answer.answer import diagnose
@@ -25,6 +26,22 @@ def test_a_lead_keeps_rules_and_the_page_says_who(client_of, someone):
     assert 'name="cost.replace_caliper.parts" value="120"' in page
     assert f"Chosen by {lead.name}" in page
     assert "Replace the caliper: parts" in page or "replace the caliper: parts" in page
+
+
+def test_what_somebody_else_set_meanwhile_is_said_and_can_be_answered(client_of, someone):
+    ann = someone("lead", "Of two other leads")
+    ben = someone("lead", "Of two other leads")
+    assert 'name="seen" value=""' in client_of(ann).get("/rules").text
+    assert client_of(ann).post("/rules", data={"seen": "", "money.labour_per_hour": "95"}).status_code == 303
+    mine = {"seen": "", "money.labour_per_hour": "90"}
+    refused = client_of(ben).post("/rules", data=mine, headers={"HX-Request": "true"})
+    assert refused.status_code == 409
+    assert f"{ann.name} entered 95 in the meantime; you entered 90" in refused.text
+    number = re.search(r'name="seen" value="(\d+)"', refused.text)[1]
+    assert "Keep mine all the same" in refused.text
+    assert client_of(ben).post("/rules", data=mine).status_code == 409
+    again = client_of(ben).post("/rules", data={"seen": ["", number], "money.labour_per_hour": "90"})
+    assert again.headers["location"] == "/rules?kept=1"
 
 
 def test_a_technician_reads_them_and_is_refused_with_the_reason(client_of, someone):

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import datetime
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import ColumnElement, Select, func, select, update
+from sqlalchemy import ColumnElement, Select, func, select
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import parse_quantity
@@ -16,12 +16,11 @@ from mesotrope.core.language.saying import at_most_characters, marked, one_of, s
 from mesotrope.core.plan.packages import with_prices
 from mesotrope.core.plan.release import DEMANDS, PROOFS, start_of
 from mesotrope.core.plan.sign_off import APPROVAL_RULES
-from mesotrope.errors import InvalidInput, NotAllowed
+from mesotrope.errors import InvalidInput
 from mesotrope.knowledge.provenance import named
-from mesotrope.services.audit import note_by
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import Person, Workshop, WorkshopRule
+from mesotrope.store.tables import Person, WorkshopRule
 
 #: Prices that no single action has: what they are called, and the most that is believed.
 MONEY: dict[str, tuple[str, float]] = {
@@ -105,18 +104,25 @@ def row_of_key(key: str) -> tuple[str, str] | None:
 
 @dataclass(frozen=True)
 class Rule:
-    """One rule as it was set; `value` is None where the starting value holds again."""
+    """One rule as it was set; `value` is None where the starting value holds again. `id` names the setting of it."""
 
     key: str
     value: Any
     by: str
     at: datetime.datetime
+    id: int = 0
 
 
 def rules_of(database: Database, *, by: Who) -> dict[str, Rule]:
     """The rules that hold in the signed-in person's workshop, by their key: the latest of each."""
     with database.of_workshop(by.workshop_id) as session:
-        return {rule.key: rule for rule in _read(session, _with_names().where(_latest()))}
+        return rules_in(session)
+
+
+def rules_in(session: WorkshopSession, ids: Collection[int] | None = None) -> dict[str, Rule]:
+    """The rules of a workshop by their key: those that hold, or those set under some numbers."""
+    which = _latest() if ids is None else WorkshopRule.id.in_(ids)
+    return {rule.key: rule for rule in _read(session, _with_names().where(which))}
 
 
 def changes_of(database: Database, *, by: Who, most: int) -> list[Rule]:
@@ -135,30 +141,7 @@ def _with_names() -> Select[WorkshopRule, str]:
 
 
 def _read(session: WorkshopSession, query: Select[WorkshopRule, str]) -> list[Rule]:
-    return [Rule(row.key, row.value, name or "somebody", row.set_at) for row, name in session.execute(query)]
-
-
-def set_rules(
-    database: Database, knowledge: Knowledge, written: Mapping[str, str], *, by: Who, now: datetime.datetime
-) -> int:
-    """Set rules from what was written, all of them or none; an empty text goes back to the starting value.
-
-    Only what differs from the rule that holds is kept as a change; returns how many did. Raises `NotAllowed` for
-    anybody but a lead, `InvalidInput` for a value that cannot be.
-    """
-    if by.role != "lead":
-        raise NotAllowed("Changing the workshop's rules", "lead")
-    values = {key: read_rule(key, text, knowledge) for key, text in written.items()}
-    holding = rules_of(database, by=by)
-    changed = {key: value for key, value in values.items() if value != (holding[key].value if key in holding else None)}
-    with database.of_workshop(by.workshop_id) as session, session.begin():
-        for key, value in changed.items():
-            session.add(WorkshopRule(key=key, value=value, set_by=by.person_id, set_at=now, workshop_id=by.workshop_id))
-        if changed:
-            note_by(session, "rules", ", ".join(sorted(changed)), by=by, now=now)
-            counted = {"rules_version": Workshop.rules_version + 1}
-            session.execute(update(Workshop).where(Workshop.id == by.workshop_id).values(counted))
-    return len(changed)
+    return [Rule(row.key, row.value, name or "somebody", row.set_at, row.id) for row, name in session.execute(query)]
 
 
 def read_rule(key: str, text: str, knowledge: Knowledge) -> Any:

@@ -28,7 +28,8 @@ from mesotrope.services.learnt_versions import (
     version_of,
     versions_of,
 )
-from mesotrope.services.rules import OFF, SET_ASIDE, Rule, row_key, row_of_key, rules_of, set_rules
+from mesotrope.services.rule_changes import set_rules
+from mesotrope.services.rules import OFF, SET_ASIDE, Rule, row_key, row_of_key, rules_of
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import AtTheDoor, Changing, Shop, SignedIn
 from mesotrope.web.lanes import HEAVY

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-import datetime
 from dataclasses import dataclass
-from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, marked, said, verbatim
+from mesotrope.core.language.saying import Sayable, said
+from mesotrope.errors import Clash
 from mesotrope.knowledge.provenance import named
+from mesotrope.services.rule_changes import set_rules
+from mesotrope.services.rule_words import rule_said, written_plainly
 from mesotrope.services.rules import (
     CHOICES,
     MONEY,
@@ -20,12 +21,10 @@ from mesotrope.services.rules import (
     Rule,
     changes_of,
     chosen_of,
-    row_of_key,
     rules_of,
     schools_of,
-    set_rules,
 )
-from mesotrope.web.context import AtTheDoor, Changing, SignedIn
+from mesotrope.web.context import AtTheDoor, Changing, SignedIn, from_htmx
 from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/rules")
@@ -52,12 +51,8 @@ class Figure:
 
 def _figure(key: str, start: float | str, rules: dict[str, Rule]) -> Figure:
     rule = rules.get(key)
-    own = "" if rule is None or rule.value is None else _said(rule.value)
-    return Figure(key, own, _said(start))
-
-
-def _said(value: Any) -> str:
-    return f"{value:g}" if isinstance(value, int | float) else str(value)
+    own = "" if rule is None or rule.value is None else written_plainly(rule.value)
+    return Figure(key, own, written_plainly(start))
 
 
 @router.get("")
@@ -89,11 +84,15 @@ def rules_page(request: Request, shop: AtTheDoor, who: SignedIn, kept: int | Non
         ])
         for kind, title in TITLES.items()
     ]  # fmt: skip
-    changes = [_change(rule, known) for rule in changes_of(shop.database, by=who, most=MOST_CHANGES)]
+    changes = [
+        (*rule_said(rule.key, rule.value, known), rule.by, rule.at)
+        for rule in changes_of(shop.database, by=who, most=MOST_CHANGES)
+    ]
+    seen = ",".join(str(rule.id) for rule in rules.values())
     return render(
         "rules/page.html", request, who=who, money=money, actions=actions, schools=schools,
         choices=choices, details=_details(known, rules), limits=limits, sure=sure, changes=changes,
-        cite=shop.knowledge.cite, may_change=who.role == "lead", kept=kept,
+        cite=shop.knowledge.cite, may_change=who.role == "lead", kept=kept, seen=seen,
     )  # fmt: skip
 
 
@@ -120,48 +119,6 @@ PHASE_OF_STEP = {
 }  # fmt: skip
 
 
-def _change(rule: Rule, known: Knowledge) -> tuple[Sayable, Sayable, str, datetime.datetime]:
-    kind, _, rest = rule.key.partition(".")
-    action, _, what = rest.partition(".")
-    name: Sayable
-    value: Sayable
-    if kind == "school":
-        name = known.school[rest].question
-        value = known.school[rest].chosen(rule.value).said if rule.value else said("the product's default")
-    elif kind == "limit":
-        name, value = named(rest)[0], _set_to(rule)
-    elif kind == "sure":
-        name, value = SURE[rest][0], _set_to(rule, " %")
-    elif kind == "learnt":
-        row = row_of_key(rule.key)
-        name = said("what was learnt")
-        if row:
-            table, entry = (verbatim(part.replace("_", " ")) for part in row)
-            name = said("what was learnt: {table}, {entry}", table=table, entry=entry)
-        value = rule.value or said("used again")
-    elif kind == "detail":
-        name = next((detail.said for detail in known.details if detail.id == rest), rest)
-        value = said("left out") if rule.value else said("shown")
-    elif rule.key.startswith(OWN_LINES):
-        name = said("lines of one’s own: {phase}", phase=known.phases[rest])
-        value = verbatim(rule.value) if rule.value else said("none")
-    elif kind in CHOICES:
-        name, options, start = CHOICES[kind][rest]
-        value = options[rule.value or start]
-    else:
-        name = (
-            said("{action}: {what}", action=known.action[action].words, what=what)
-            if kind == "cost"
-            else MONEY.get(rest, (marked("currency"), 0))[0]
-        )
-        value = _set_to(rule)
-    return name, value, rule.by, rule.at
-
-
-def _set_to(rule: Rule, unit: str = "") -> Sayable:
-    return said("the starting value") if rule.value is None else verbatim(f"{_said(rule.value)}{unit}")
-
-
 @router.post("")
 async def keep_rules(request: Request, shop: AtTheDoor, who: Changing) -> Response:
     form = await request.form()
@@ -171,5 +128,13 @@ async def keep_rules(request: Request, shop: AtTheDoor, who: Changing) -> Respon
         for key, value in form.items()
         if "." in key and len(str(value)) <= lengths[key.startswith(OWN_LINES)]
     }
-    kept = set_rules(shop.database, shop.knowledge, typed, by=who, now=shop.now())
+    seen = None
+    if told := [str(value) for value in form.getlist("seen")]:
+        seen = {int(one) for value in told for one in value.split(",") if one.isascii() and one.isdecimal()}
+    try:
+        kept = set_rules(shop.database, shop.knowledge, typed, seen=seen, by=who, now=shop.now())
+    except Clash as clash:
+        if not from_htmx(request):
+            raise
+        return render("rules/_clash.html", request, status=409, clash=clash)
     return RedirectResponse(f"/rules?kept={kept}", status_code=303)

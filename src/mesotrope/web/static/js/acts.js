@@ -137,10 +137,11 @@ function refuse(form, html) {
   own.textContent = words;
   form.querySelector("[data-confirms]")?.remove();
   const confirms = parsed(html).querySelector("[data-confirms]"); // what was asked can be answered where it was asked
-  if (confirms) own.after(document.adoptNode(confirms));
+  const answer = confirms && document.adoptNode(confirms);
+  if (answer) own.after(answer);
   const field = form.querySelector("input:not([type=hidden]):not([type=file]), select, textarea, button");
   field?.focus({ preventScroll: true });
-  own.scrollIntoView({ block: "nearest" });
+  (answer ?? own).scrollIntoView({ block: "nearest" });
 }
 
 // A part of the page as the answer has it, with what is being typed elsewhere in it, and what was unfolded, left alone.
