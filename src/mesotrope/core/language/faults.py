@@ -15,6 +15,9 @@ from mesotrope.core.language.known import Basis, Chance, Chances, Known, Shares
 #: The answer that a corner has no fault.
 NO_FAULT = "no_fault"
 
+#: How narrowly a fault's torque may lie about its median beside what a level spreads by itself, of its logarithm.
+NARROWEST = 0.14
+
 
 class Mechanism(Known):
     """One way in which a fault works. Most faults have one; `key` is then the fault's own id."""
@@ -206,14 +209,22 @@ class Drag(Known):
     note: str = ""
 
     def chances_of(self, held: HeldBy) -> Chances:
-        """Chances of the levels where a fault holds the wheel so: the log-normal between the levels' middles.
+        """Chances of the levels where a fault holds the wheel so: the log-normal of its torque between the middles of
+        the levels (geometric); under the lowest of them the wheel is free.
 
-        What a level spreads by itself is taken off the spread; no level is less likely than `least_chance`.
+        What a level spreads by itself is taken off the spread, as far as `NARROWEST` is left; no level is less likely
+        than `least_chance`.
+
+        >>> from mesotrope.knowledge import knowledge
+        >>> seal = HeldBy(free=0.006, idle=0.002, torque_nm=9.5, log_sd=0.5)
+        >>> dict(zip(knowledge().drag.levels, (round(chance, 2) for chance in knowledge().drag.chances_of(seal))))
+        {'free': 0.01, 'idle': 0.0, 'slight': 0.0, 'light': 0.09, 'moderate': 0.6, 'strong': 0.29, 'very strong': 0.01}
         """
         middles = [math.log(low * high) / 2 for low, high in pairwise((self.torque_nm[0], *self.torque_nm[2:]))]
         within = median(self.torque_log_sd[2:])
-        spread = NormalDist(math.log(held.torque_nm), math.sqrt(max(held.log_sd**2 - within**2, 0.02)))
-        free, *others = (high - low for low, high in pairwise((0.0, *map(spread.cdf, middles), 1.0)))
+        spread = math.sqrt(max(held.log_sd**2 - within**2, NARROWEST**2))
+        at_most = NormalDist(math.log(held.torque_nm), spread).cdf
+        free, *others = (high - low for low, high in pairwise((0.0, *map(at_most, middles), 1.0)))
         holds = 1 - held.free - held.idle
         out = [held.free + holds * free, held.idle, *(holds * chance for chance in others)]
         raised = [max(chance, self.least_chance) for chance in out]
