@@ -31,10 +31,13 @@ def part_key(part: Part) -> str:
 
 @dataclass(frozen=True, eq=False)
 class Groups:
-    """Rows of one kind and one pattern of wear, kind by kind: what tells pads and findings of the vehicle alike.
+    """Rows of one kind and one pattern of wear: what tells pads and findings of the vehicle alike.
+
+    They stand in layers: first one of every kind, the kinds with most groups ahead, then another of those that have
+    two, and so on; so the groups of a kind are summed by adding what is under one another.
 
     rows : all rows, group by group; start : where each group begins among them; of_row : the group of each row; kind,
-    pattern : of each group; kind_start : where the groups of each kind begin.
+    pattern : of each group; layers : how many groups each layer has; place : where each kind stands in a layer.
     """
 
     rows: Ints
@@ -42,7 +45,8 @@ class Groups:
     of_row: Ints
     kind: Ints
     pattern: Ints
-    kind_start: Ints
+    layers: tuple[int, ...]
+    place: Ints
 
 
 @dataclass(eq=False)
@@ -110,15 +114,16 @@ class CornerSpace:
 
     @cached_property
     def groups(self) -> Groups:
-        pattern = self.wear_patterns.of_row
-        rows = np.lexsort((pattern, self.kind_of_row))
-        pairs = np.column_stack([self.kind_of_row[rows], pattern[rows]])
-        begins = np.append(True, (np.diff(pairs, axis=0) != 0).any(axis=1))
-        start = np.flatnonzero(begins)
-        of_row = np.empty(self.rows, dtype=int)
-        of_row[rows] = np.cumsum(begins) - 1
-        kind, wears_as = pairs[start].T
-        return Groups(rows, start, of_row, kind, wears_as, np.searchsorted(kind, np.arange(self.kinds)))
+        pairs = np.column_stack([self.kind_of_row, self.wear_patterns.of_row])
+        (kind, pattern), of_row = (part.T for part in np.unique(pairs, axis=0, return_inverse=True))  # kind by kind
+        size = np.bincount(kind)
+        layer = np.arange(len(kind)) - np.searchsorted(kind, kind)
+        order = np.lexsort((kind, -size[kind], layer))
+        of_row = np.argsort(order)[of_row.reshape(-1)]
+        rows = np.argsort(of_row, kind="stable")
+        start = np.searchsorted(of_row[rows], np.arange(len(kind)))
+        layers = tuple(np.bincount(layer).tolist())
+        return Groups(rows, start, of_row, kind[order], pattern[order], layers, np.argsort(kind[order[: layers[0]]]))
 
     @cached_property
     def kind_of_state(self) -> Ints:

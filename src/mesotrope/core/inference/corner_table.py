@@ -139,13 +139,26 @@ class RowWeights:
     @cached_property
     def by_kind(self) -> Floats:
         """Weight of every kind at every point, shape (points, kinds)."""
-        groups, worn = self.space.groups, self._worn_by_group
         by_row = self.of_rust[:, None, :] * self.by_level  # (rusts, levels, rows)
-        if worn is None:
-            here = np.add.reduceat(by_row, self.space.kind_start, axis=2)[:, :, None, :]
-        else:
-            by_group = np.add.reduceat(by_row.take(groups.rows, axis=2), groups.start, axis=2)
-            here = np.add.reduceat(by_group[:, :, None, :] * worn, groups.kind_start, axis=3)
+        if self._worn_by_group is None:
+            return self._at_points(np.add.reduceat(by_row, self.space.kind_start, axis=2)[:, :, None, :])
+        return self._at_points(self._kinds_of_groups(by_row)).take(self.space.groups.place, axis=1)
+
+    def _kinds_of_groups(self, by_row: Floats) -> Floats:
+        """Weight of every kind by rust, level and wear, in the order of the groups' first layer."""
+        groups, worn = self.space.groups, self._worn_by_group
+        assert worn is not None
+        by_group = np.add.reduceat(by_row.take(groups.rows, axis=2), groups.start, axis=2)[:, :, None, :]
+        first = groups.layers[0]
+        out: Floats = by_group[..., :first] * worn[..., :first]
+        at = first
+        for width in groups.layers[1:]:
+            out[..., :width] += by_group[..., at : at + width] * worn[..., at : at + width]
+            at += width
+        return out
+
+    def _at_points(self, here: Floats) -> Floats:
+        """From rust, level and wear to the points, whose drags are the axle's; shape (points, kinds)."""
         rusts, levels, wears, kinds = here.shape
         told = (self.level.T @ here.reshape(rusts, levels, -1)).reshape(rusts, -1, wears, kinds)
         out = np.broadcast_to(told, (*told.shape[:2], self.wears, kinds)).reshape(-1, kinds)
