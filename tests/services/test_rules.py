@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
+from threading import Barrier
+
 import pytest
 
 from mesotrope.core.answer.answer import diagnose
@@ -79,6 +82,24 @@ def test_of_two_leads_neither_takes_back_what_the_other_set(database, someone, c
     assert rules_of(database, by=ann)["cost.replace_hose.parts"].value == 25  # nothing of it was kept
     assert keep(ben, page | {clash.value.entry_id}, "90", "25") == 1  # told of it, he keeps his own
     assert keep(ann, page, "90", "20") == 0  # what both set alike is no clash
+
+
+def test_of_two_leads_who_keep_at_the_same_moment_one_is_told(database, someone, clock):
+    leads = [someone("lead", "Of two hasty leads") for _ in range(2)]
+    both = Barrier(2)
+
+    def keep(who, seen, text):
+        both.wait()
+        try:
+            return set_rules(database, knowledge(), {"money.labour_per_hour": text}, seen=seen, by=who, now=clock())
+        except Clash:
+            return "told"
+
+    with ThreadPoolExecutor(2) as pool:
+        for number in range(20):
+            seen = {rule.id for rule in rules_of(database, by=leads[0]).values()}
+            done = list(pool.map(keep, leads, [seen] * 2, [f"{60 + number}", f"{160 + number}"]))
+            assert sorted(done, key=str) == [1, "told"]
 
 
 def test_a_workshop_sets_how_surely_a_package_must_cure_and_when_a_finding_is_explained(database, someone, clock):
