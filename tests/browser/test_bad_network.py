@@ -36,14 +36,14 @@ def saved(page):
     expect(page.locator("#saved")).to_contain_text(SAVED, timeout=15000)
 
 
-def slow(page, address):
+def slow(page, address, where="jobs/**"):
     """Every change takes 700 ms longer."""
 
     def late(route):
         time.sleep(0.7)
         route.continue_()
 
-    page.route(f"{address}/jobs/**", lambda one: late(one) if one.request.method == "POST" else one.continue_())
+    page.route(f"{address}/{where}", lambda one: late(one) if one.request.method == "POST" else one.continue_())
 
 
 def until(page, script, argument=None, seconds=30):

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-import time
 
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.test_bad_network import slow
 from tests.browser.test_the_day import DESK, signed_in
 
 pytestmark = pytest.mark.browser
@@ -38,11 +38,7 @@ def holds(page, labour):
 
 
 def test_a_double_tap_on_a_slow_network_keeps_once_and_a_bad_figure_is_said_where_it_was_kept(lead, address):
-    def late(route):
-        time.sleep(0.7)
-        route.continue_()
-
-    lead.route(f"{address}/rules", lambda one: late(one) if one.request.method == "POST" else one.continue_())
+    slow(lead, address, "rules")
     lead.get_by_label(LABOUR).fill("91")
     lead.get_by_role("button", name="Keep", exact=True).dblclick()
     kept(lead, "1 rule changed.")

@@ -22,6 +22,9 @@ from mesotrope.core.language.corner import Axle
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.physics.wear import worn_by_drag_mm
 
+#: What is left of the likeliest wear where the distance is wrong: any wear may be there then.
+WRONG_DISTANCE = 1e-8
+
 
 @dataclass(frozen=True)
 class AxleGrid:
@@ -93,7 +96,8 @@ def axle_grid(knowledge: Knowledge, specification: Specification, axle: Axle, dr
         expected_mm = driven.rate_mm_per_1000_km * driven.km / 1000
         spread_log = knowledge.wear_rate_mm_per_1000_km["log_sd"]
         density = np.exp(-0.5 * (np.log(wear_mm / expected_mm) / spread_log) ** 2) / wear_mm
-        wear_chance = (density + 1e-8 * density.max()) / (density + 1e-8 * density.max()).sum()
+        density += WRONG_DISTANCE * density.max()
+        wear_chance = density / density.sum()
     known = knowledge.driveline
     spread = known.driven_nm if specification.axles[axle].driven else known.undriven_nm
     quantiles = [NormalDist().inv_cdf((place + 0.5) / known.points) for place in range(known.points)]

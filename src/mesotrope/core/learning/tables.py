@@ -12,7 +12,7 @@ from mesotrope.core.inference.corner_space import part_key
 from mesotrope.core.language.faults import Drag, Fault, Likelihood, Mechanism
 from mesotrope.core.language.knowledge import Knowledge, LearntFrom
 from mesotrope.core.learning.counts import DRAG, FIGURE, NOTHING, RUST, Counts
-from mesotrope.core.learning.figures import TORQUE, with_figures
+from mesotrope.core.learning.figures import TORQUE, kind_of_figure, with_figures
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ def that_fit(counts: Counts, knowledge: Knowledge) -> Counts:
         if len(seen) != row_width(knowledge, table, row)
     ]
     if any(table == DRAG for table, _ in others):
-        others += [(FIGURE, figure) for figure in counts.figures if figure.startswith(TORQUE)]
+        others += [(FIGURE, figure) for figure in counts.figures if kind_of_figure(figure) == TORQUE]
     return counts.without(others)
 
 

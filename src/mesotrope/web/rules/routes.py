@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from fastapi import APIRouter, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.knowledge import Knowledge
@@ -132,7 +133,9 @@ async def keep_rules(request: Request, shop: AtTheDoor, who: Changing) -> Respon
     if told := [str(value) for value in form.getlist("seen")]:
         seen = {int(one) for value in told for one in value.split(",") if one.isascii() and one.isdecimal()}
     try:
-        kept = set_rules(shop.database, shop.knowledge, typed, seen=seen, by=who, now=shop.now())
+        kept = await run_in_threadpool(
+            set_rules, shop.database, shop.knowledge, typed, seen=seen, by=who, now=shop.now()
+        )
     except Clash as clash:
         if not from_htmx(request):
             raise
