@@ -9,7 +9,8 @@ from typing import Any
 
 from mesotrope.core.answer.answer import Overview, overview
 from mesotrope.core.decision.access import access_minutes
-from mesotrope.core.decision.check_next import NextTest, next_tests
+from mesotrope.core.decision.check_next import next_tests
+from mesotrope.core.decision.worth_of_a_test import NextTest
 from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.paths import leaves, nest
@@ -62,7 +63,9 @@ def _inspection(whole: Inspection, made: Mapping[tuple[str, str], Mapping[str, A
 
 def _offered(inspection: Inspection, short: Overview) -> list[NextTest]:
     assert short.posterior
-    offered = next_tests(short.posterior, inspection, short.specification, short.measures, knowledge())
+    offered = next_tests(
+        short.posterior, inspection, short.specification, short.measures, knowledge(), short.decision.open
+    )
     return [test for test in offered if test.decides]
 
 

@@ -49,8 +49,8 @@ def test_every_action_of_the_format_is_there():
 
 #: Made by comparing sides, or from the work done lately: no words of the vocabulary.
 DERIVED = {
-    "pad_material_differs", "recent_pads", "recent_parking_brake", "recent_hydraulic_work", "pedal_hard",
-    "corner_leak", "fluid_balance", "rotor_margin_mm",
+    "pad_material_differs", "recent_pads", "recent_parking_brake", "recent_hydraulic_work", "recent_pad_work",
+    "pedal_hard", "corner_leak", "fluid_balance", "rotor_margin_mm",
 }  # fmt: skip
 ALL_ROWS = (*knowledge().likelihoods, *knowledge().system_likelihoods)
 
@@ -59,7 +59,7 @@ ALL_ROWS = (*knowledge().likelihoods, *knowledge().system_likelihoods)
 def test_every_likelihood_has_provenance_and_speaks_of_known_faults(row):
     assert row.basis == "common practice" or row.source
     known = {f.id for f in knowledge().faults} | {f"{f.id}/{m.id}" for f in knowledge().faults for m in f.mechanism}
-    assert set(row.rows) <= known
+    assert {name.removeprefix("front.").removeprefix("rear.") for name in row.rows} <= known
     assert set(row.why) <= {fault.id for fault in knowledge().faults}
     assert (row.mean is None) == (row.sd is None)
     assert row.mean is None or len(row.mean) == len(row.sd) == len(row.order)

@@ -72,6 +72,7 @@ def knowledge() -> Knowledge:
             "how_it_works": reasoning["how_it_works"]["findings"],
             "tried": reasoning["tried"],
             "opens_hydraulics": decisions["opens_hydraulics"],
+            "pushes_home": decisions["pushes_home"],
             "dark_fluid": decisions["dark_fluid"],
             "corner_fields": vocabulary["finding"],
             "system_fields": vocabulary["system"],

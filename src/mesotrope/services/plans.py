@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.answer.answer import Answer
@@ -29,7 +29,7 @@ NOT_CHOSEN = ("no_action", "bleed_system")
 
 @dataclass(frozen=True)
 class Plan:
-    """The packages of each axle, which of them was chosen against the recommendation, the actions, the signatures."""
+    """The packages of each axle, which was chosen in place of the recommended one, the actions, the signatures."""
 
     comparisons: tuple[Comparison, ...]
     chosen: dict[Axle, frozenset[Done]]
@@ -46,6 +46,11 @@ class Plan:
     unexplained: bool = False
     #: The learnt version whose tables answered; 0: the expert's.
     learnt: int = 0
+
+    @property
+    def against(self) -> frozenset[Axle]:
+        """The axles whose package was chosen against what the evidence says."""
+        return _against(self.comparisons, self.chosen)
 
     @property
     def overruled(self) -> dict[Corner, Overruled]:
@@ -71,7 +76,8 @@ def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Ans
     key = plan_key(answer.decision.verdict, actions, {corner: one.verdict for corner, one in overruled.items()})
     signed, approved = (_signature(records.get((kind, ""))) for kind in ("signed", "approved"))
     unexplained = bool(answer.decision.open) and answer.decision.verdict is None
-    stands = sign_off(key, signed, approved, bool(chosen or overruled), chosen_of("approval", rules), unexplained)
+    against = bool(_against(comparisons, chosen) or overruled)
+    stands = sign_off(key, signed, approved, against, chosen_of("approval", rules), unexplained)
     ever = frozenset((record.kind, record.subject) for record in kept)
     learnt = answer.knowledge.learnt
     version = learnt.version if learnt else 0
@@ -112,6 +118,10 @@ def _chosen(comparisons: Sequence[Comparison], records: StandingRecords) -> dict
     return out
 
 
+def _against(comparisons: Iterable[Comparison], chosen: Mapping[Axle, frozenset[Done]]) -> frozenset[Axle]:
+    return frozenset(one.axle for one in comparisons if one.axle in chosen and chosen[one.axle] != one.by_evidence)
+
+
 def _done(kept: Sequence[tuple[str, str]]) -> frozenset[Done]:
     """The actions of a package as they were kept; the whole vehicle was once written as nothing."""
     return frozenset((place_named(place) or VEHICLE, action) for place, action in kept)
@@ -128,7 +138,7 @@ FIND_OUT_FIRST = -1
 def choose_package(
     database: Database, plan: Plan, job_id: int, axle: str, number: int, reason: str, *, by: Who, now: datetime.datetime
 ) -> None:
-    """Choose a package of an axle by its place in the comparison; the first is the recommended one and needs no reason.
+    """Choose a package of an axle by its place in the comparison; what the evidence says needs no reason.
 
     Raises `InvalidInput` for a package that is not there, or without a reason.
     """
@@ -138,9 +148,11 @@ def choose_package(
         return
     if comparison is None or not 0 <= number < len(comparison.packages):
         raise InvalidInput("package", number, "choose one of those that are weighed for this axle")
-    actions = sorted(list(place) for place in comparison.packages[number].actions)
+    package = comparison.packages[number]
+    actions = sorted(list(place) for place in package.actions)
     recommended = number == 0 and not comparison.find_out_first
-    note = "" if recommended else needed(reason, marked("reason for another package than the recommended one"))
+    by_evidence = package.actions == comparison.by_evidence
+    note = "" if by_evidence else needed(reason, marked("reason for another package than the recommended one"))
     keep_record(database, job_id, "package", axle, None if recommended else actions, by=by, now=now, note=note)
 
 

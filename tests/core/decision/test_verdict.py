@@ -25,6 +25,10 @@ FIRES = {
     "pin_seized": ({"pin": {"upper": "seized"}}, {}, "service", "replace_pins_and_boots"),
     "pin_pitted": ({"pin_condition": {"lower": "pitted"}}, {}, "replace", "replace_bracket"),
     "pin_boot_torn_or_missing": ({"pin_boot": {"upper": "missing"}}, {}, "service", "clean_and_lubricate_slides"),
+    "lever_stuck_with_its_cable_slack": (
+        {"parking_lever": "stuck", "parking_cable_slackened": "no_change"},
+        {"axles": {"front": {"parking_brake": "integral_cable"}}}, "replace", "rebuild_caliper",
+    ),
     "bracket_lands_catch_the_ears": ({"bracket_lands": "pitted"}, {}, "replace", "replace_bracket"),
     "pads_need_force": ({"pad_fit": {"outer": "bound"}}, {}, "service", "clean_bracket_lands"),
     "rotor_at_or_under_discard": ({"rotor_mm": [22.9, 23.2]}, {}, "replace", "replace_rotor"),

@@ -329,12 +329,14 @@ def _of_vehicle_by_hand(known, seen, corners, held, of_system):
     }
     present = [f for f, there in zip(system, of_system, strict=True) if there]
     everything = [*present, *(f for found in here.values() for f in found)]
+    names = [[f.id] for f in present] + [[f"{c.axle}.{f.id}", f.id] for c, found in here.items() for f in found]
     if all(fault.condition for fault in everything):
         weight *= known.often.nothing_comes_in
     for key, value in seen.items():
         row = known.likelihood[key]
         if not row.sided:
-            table = _worst([row.rows[f.id] for f in everything if f.id in row.rows], row.healthy, row.healthy)
+            told = [row.rows[own[0]] for of in names if (own := [name for name in of if name in row.rows])]
+            table = _worst(told, row.healthy, row.healthy)
             weight *= table[row.order.index(value)]
             continue
         stays = {"left": 1 - row.healthy[1], "right": 1 - row.healthy[2]}

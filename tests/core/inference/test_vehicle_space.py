@@ -22,7 +22,7 @@ def _space(vehicle):
 
 def _says(fault):
     """What a fault does to the findings of the whole vehicle."""
-    return {row.key: row.rows[fault] for row in knowledge().system_likelihoods if fault in row.rows}
+    return {row.key: told for row in knowledge().system_likelihoods if (told := row.rows_of(fault))}
 
 
 @pytest.mark.parametrize("vehicle", VEHICLES)

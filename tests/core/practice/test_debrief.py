@@ -38,13 +38,17 @@ def test_the_best_path_makes_what_the_engine_offers_first_knowing_only_what_was_
         act = told.step.act
         if act.kind == "test":
             short = overview(bay.inspection(), KNOWN)
-            tests = next_tests(short.posterior, bay.inspection(), short.specification, short.measures, KNOWN)
+            tests = next_tests(
+                short.posterior, bay.inspection(), short.specification, short.measures, KNOWN, short.decision.open
+            )
             assert (act.place, act.what) in {(t.corner, t.finding) for t in tests if t.decides}
         bay.do(act)
         after = overview(bay.inspection(), KNOWN)
         assert told.truth == pytest.approx([after.chances.get(one, 0.0) for one in HOSE.truth])
     short = overview(bay.inspection(), KNOWN)
-    tests = next_tests(short.posterior, bay.inspection(), short.specification, short.measures, KNOWN)
+    tests = next_tests(
+        short.posterior, bay.inspection(), short.specification, short.measures, KNOWN, short.decision.open
+    )
     assert not [t for t in tests if t.decides and not bay.why_not(*_test_at(bay, t))]
 
 

@@ -16,9 +16,10 @@ from mesotrope.core.answer.reasons import (
     suspects_without_reasons,
     weigh,
 )
-from mesotrope.core.decision.answered import AnyOf
-from mesotrope.core.decision.check_next import NextTest, next_tests
+from mesotrope.core.decision.answered import AnyOf, Open
+from mesotrope.core.decision.check_next import next_tests
 from mesotrope.core.decision.verdict import Decision, decide
+from mesotrope.core.decision.worth_of_a_test import NextTest
 from mesotrope.core.evidence.collect import collect
 from mesotrope.core.evidence.measures import CornerMeasures, measure_all
 from mesotrope.core.evidence.pieces import Evidence
@@ -170,7 +171,8 @@ def whole_answer(inspection: Inspection, short: Overview) -> Answer:
     """The whole answer to an inspection that was answered shortly."""
     knowledge, reasons = short.knowledge, reasons_of(short)
     specification, measures, posterior = short.specification, short.measures, short.posterior
-    tests = next_tests(posterior, inspection, specification, measures, knowledge) if posterior else []
+    left_open = short.decision.open
+    tests = next_tests(posterior, inspection, specification, measures, knowledge, left_open) if posterior else []
     fits = [(item, posterior.fit(item)) for item in short.evidence] if posterior else []
     return Answer(
         specification=specification,
@@ -200,15 +202,15 @@ def _believed(short: Overview) -> dict[Suspect, float]:
 
 
 def _with_next_tests(decision: Decision, tests: Sequence[NextTest]) -> Decision:
-    """What is open, each with the best test for it where the table of what is due names none."""
+    """What is open, each with the test for it: what the table of what is due names, where it can be made, else the best
+    where it would be explained."""
 
-    def best(place: Place) -> str:
-        here = [test for test in tests if test.corner == place] or list(tests)
-        return here[0].finding if here else ""
+    def next_test(one: Open) -> str:
+        places = {one.place, *(place for place, _, _ in one.explained_by)}
+        here = [test.finding for test in tests if test.corner in places] or [test.finding for test in tests]
+        return one.next_test if one.next_test in here else next(iter(here), one.next_test)
 
-    return replace(
-        decision, open=tuple(one if one.next_test else replace(one, next_test=best(one.place)) for one in decision.open)
-    )
+    return replace(decision, open=tuple(replace(one, next_test=next_test(one)) for one in decision.open))
 
 
 def _any_of(posterior: Posterior, chances: Mapping[Suspect, float]) -> AnyOf:

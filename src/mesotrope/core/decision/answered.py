@@ -79,12 +79,17 @@ class Finding:
 @dataclass(frozen=True)
 class Open:
     """Something found, or complained of, that is not explained with reasonable odds: what would explain it, and the
-    finding that would tell more."""
+    finding that would tell more.
+
+    `explained_by` : the likeliest explanations with their chances; `about` : every fault that would be one.
+    """
 
     place: Place
     what: Sayable
     explained_by: tuple[Share, ...]
     next_test: str = ""
+    about: tuple[str, ...] = ()
+    is_complaint: bool = False
 
 
 @dataclass(frozen=True)
@@ -146,7 +151,7 @@ def _found(
     because = said(due.because, which=which, value=shown or "")
     demand = None
     if due.verdict:
-        demand = Demand(due.verdict, due.actions, because, due.unsafe, due.finding)
+        demand = Demand(due.verdict, due.actions, because, due.unsafe, due.finding, due.when_opened)
     return Finding(place, due.finding, because, demand, due, knowledge.faults_in(due.explained_by))
 
 
@@ -218,7 +223,7 @@ def answers_to(
             by = _explained(finding, due, chances, any_of, knowledge.threshold["told_share"])
             why = f"explained by {by.shares[0][1]}" if by.settled(knowledge) else "open"
             if why == "open":
-                left_open.append(Open(finding.place, finding.because, by.shares, due.next_test))
+                left_open.append(Open(finding.place, finding.because, by.shares, due.next_test, finding.explained_by))
         if why and how in ("", "find_the_cause"):
             how = why
         answered.append(Answered(finding.place, finding.name, how, finding.because))
@@ -240,4 +245,5 @@ def complaint_answered(
         tied = said("{place}: {fault}", place=place, fault=knowledge.words(fault))
         return [Answered(VEHICLE, "complaint", f"explained by {fault}", tied)], []
     shares = tuple(one for one in shares if one[2] >= knowledge.threshold["told_share"])
-    return [Answered(VEHICLE, "complaint", "open", what)], [Open(VEHICLE, what, shares)]
+    left_open = Open(VEHICLE, what, shares, about=faults, is_complaint=True)
+    return [Answered(VEHICLE, "complaint", "open", what)], [left_open]

@@ -6,16 +6,15 @@ Source: expected information, [shannon]; value of information, [howard].
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
-from functools import lru_cache
+from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
 
 from mesotrope.core.decision.access import access_minutes, rank
-from mesotrope.core.decision.complaint import pointed_at
-from mesotrope.core.decision.costs import left_cost, saved_by_knowing, work_cost
+from mesotrope.core.decision.answered import Open
 from mesotrope.core.decision.foretold import Foretold, answers_of, foretell, seen_in_steps
+from mesotrope.core.decision.in_question import InQuestion, in_question
 from mesotrope.core.decision.outcomes import (
     SYSTEM_STEPS,
     corner_tests,
@@ -25,17 +24,25 @@ from mesotrope.core.decision.outcomes import (
     told_bits,
     with_lining_left,
 )
+from mesotrope.core.decision.worth_of_a_test import (
+    Believed,
+    Candidate,
+    Known,
+    NextTest,
+    system_decides,
+    total_of,
+    weighed,
+)
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.inference.corner_space import CornerSpace
 from mesotrope.core.inference.densities import Driven
 from mesotrope.core.inference.posterior import Foreseen, Posterior
 from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
-from mesotrope.core.language.faults import Fault, Likelihood
+from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.inspection import Inspection
-from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, marked, said
@@ -53,65 +60,18 @@ MOST_EXPLAINED = 12
 MOST_FORETOLD = 3
 
 
-@dataclass(frozen=True)
-class NextTest:
-    """A test worth making: what it is expected to tell, what it takes, and which suspects it settles.
-
-    `saves` is the money that knowing its answer is expected to save in the decision at hand; `worth` the money for
-    every minute it takes, with what the bits are worth for the decisions that follow.
-    """
-
-    finding: str
-    corner: Place
-    bits: float
-    minutes: float
-    because: Sayable
-    stage: str
-    decides: bool
-    saves: float = 0.0
-    worth: float = 0.0
-    foretold: tuple[Foretold, ...] = ()
-
-
-@dataclass(frozen=True, eq=False)
-class _Candidate:
-    finding: str
-    corner: Corner
-    bits: float
-    minutes: float
-    stage: str
-    here: _Believed
-    outcomes: Floats
-
-    @property
-    def space(self) -> CornerSpace:
-        return self.here.space
-
-    @property
-    def rows(self) -> Floats:
-        return self.here.rows
-
-
-@dataclass(frozen=True, eq=False)
-class _Believed:
-    """What is now believed of one corner: chances of its rows, of the faults in each row, and of each fault."""
-
-    space: CornerSpace
-    rows: Floats
-    weights: Floats
-    now: Floats
-
-
 def next_tests(
     posterior: Posterior,
     inspection: Inspection,
     specification: Specification,
     measures: Mapping[Corner, CornerMeasures],
     knowledge: Knowledge,
+    left_open: Sequence[Open],
 ) -> list[NextTest]:
-    """The tests not yet made at the corners: those that could change the decision first, then by bits a minute.
+    """The tests not yet made: those that could change the decision first, of these what the table of what is due names
+    for what is open, then by what they are worth a minute; where nothing is in question a test is worth less.
 
-    Among the first, those come before that are made where an unexplained complaint points at.
+    left_open : what the decision so far leaves open.
 
     A test could change the decision where an outcome that is not far-fetched leads to other work; one whose answers
     all lead to the same work could not. A test that this axle cannot have is never offered, nor one that tells only
@@ -124,7 +84,8 @@ def next_tests(
         for corner, paths in found.items()
     }
     off_the_road = max(reached.values()) >= rank("wheel_off")
-    candidates: list[_Candidate] = []
+    asked = in_question(left_open, posterior, inspection, specification, knowledge)
+    candidates: list[Candidate] = []
     for corner, space in posterior.space.corners.items():
         axle = specification.axle_of(corner)
         done = {path.split(".")[0] for path in found[corner]}
@@ -132,8 +93,9 @@ def next_tests(
         rows = posterior.row_chances(corner)
         live = np.flatnonzero(rows > FAR_FETCHED_ROW)
         rows = rows[live]
-        weights = rows[:, None] * space.row_faults[live]
-        here = _Believed(space, rows, weights, weights.sum(axis=0))
+        members = space.row_faults[live]
+        weights = rows[:, None] * members
+        here = Believed(space, rows, members[:, :-1], weights, weights.sum(axis=0))
         drag = np.einsum("r,rl->l", rows, space.drag_chances[live])
         drags = _drags(drag, measures[corner], knowledge)
         for finding, (outcomes, entropy) in corner_tests(space, axle, driven).items():
@@ -148,29 +110,29 @@ def next_tests(
                 outcomes = with_lining_left(outcomes, measures[corner], knowledge)
                 entropy = entropy_bits(outcomes)
             bits = told_bits(rows, outcomes, entropy)
-            if bits >= knowledge.threshold["least_bits"]:
+            if bits >= knowledge.threshold["least_bits"] or (corner, finding) in asked.named:
                 access = access_minutes(field.stage, reached[corner], knowledge)
                 if field.assembled and reached[corner] >= rank("strip"):
                     access += knowledge.access_minutes["strip"]  # put together again first
-                candidates.append(
-                    _Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes)
-                )
+                candidates.append(Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes))
     foreseen = _foreseen_of_system(posterior, inspection, specification, knowledge, off_the_road)
-    out = _system_tests(posterior.space, foreseen, knowledge)
-    out += [NextTest(t.finding, t.corner, t.bits, t.minutes, "", t.stage, *_weighed(t, knowledge)) for t in candidates]
-    a_bit = knowledge.money.bit_of_knowing
-    elsewhere = knowledge.threshold["elsewhere_share"] if _a_corner_is_unsettled(posterior, found, knowledge) else 1.0
+    out = _system_tests(posterior.space, foreseen, asked, knowledge)
+    out += [weighed(candidate, asked, knowledge) for candidate in candidates]
+    least = knowledge.money.labour_per_minute
     out = [
-        replace(t, worth=(t.saves + a_bit * t.bits * (elsewhere if t.corner is VEHICLE else 1.0)) / t.minutes)
+        replace(t, decides=t.decides or (t.saves > 0 and t.worth > least) or (t.corner, t.finding) in asked.named)
         for t in out
     ]
-    least = knowledge.money.labour_per_minute
-    out = [replace(t, decides=t.decides or (t.saves > 0 and t.worth > least)) for t in out]
-    pointed = pointed_at(inspection, specification, posterior.suspects(), knowledge)
     out.sort(
-        key=lambda t: (not t.decides, bool(pointed) and t.corner not in pointed, -t.worth, listed(t.corner), t.finding)
+        key=lambda t: (
+            not t.decides,
+            (t.corner, t.finding) not in asked.named,
+            -t.worth,
+            listed(t.corner),
+            t.finding,
+        )
     )
-    by_place: dict[tuple[Place, str], _Candidate] = {(t.corner, t.finding): t for t in candidates}
+    by_place: dict[tuple[Place, str], Candidate] = {(t.corner, t.finding): t for t in candidates}
     first = [
         replace(t, because=_settles(by_place[t.corner, t.finding], knowledge))
         if (t.corner, t.finding) in by_place
@@ -186,20 +148,6 @@ def next_tests(
     return told + first[MOST_FORETOLD:] + out[MOST_EXPLAINED:]
 
 
-def _a_corner_is_unsettled(
-    posterior: Posterior, found: Mapping[Corner, Mapping[str, object]], knowledge: Knowledge
-) -> bool:
-    """Whether something is wrong at a corner that was looked at and it is not settled what: nobody is then sent to the
-    pedal first, unless that saves more."""
-    known, chances = knowledge.threshold, posterior.suspects()
-    for corner, space in posterior.space.corners.items():
-        accused = chances[corner, knowledge.none.id] < known["named_chance"]
-        leading = max(chances[corner, fault.id] for fault in space.faults)
-        if found.get(corner) and accused and leading < known["settled_chance"]:
-            return True
-    return False
-
-
 def _foreseen_of_system(
     posterior: Posterior,
     inspection: Inspection,
@@ -213,7 +161,7 @@ def _foreseen_of_system(
     for finding, field in knowledge.system_finding.items():
         if finding in done or not specification.asks(field) or (off_the_road and field.stage == "road"):
             continue
-        if rows := _rows_of(finding, knowledge):
+        if rows := [row for row in _rows_of(finding, knowledge) if row.unless not in done]:
             out[finding] = _seen_in_steps(posterior.foresee(rows), rows)
     return out
 
@@ -222,15 +170,22 @@ def _rows_of(finding: str, knowledge: Knowledge) -> list[Likelihood]:
     return [row for row in knowledge.system_likelihoods if row.name == finding]
 
 
-def _system_tests(space: Space, foreseen: Mapping[str, Foreseen], knowledge: Knowledge) -> list[NextTest]:
+def _system_tests(
+    space: Space, foreseen: Mapping[str, Foreseen], asked: InQuestion, knowledge: Knowledge
+) -> list[NextTest]:
     """The tests of the whole vehicle, by the most that they tell of any one place."""
     out = []
     for finding, shows in foreseen.items():
         field = knowledge.system_finding[finding]
         bits = max(map(_bits_of, (shows.by_set, *shows.by_kind.values())))
-        if bits >= knowledge.threshold["least_bits"]:
-            decides, because, saves = _system_decides(space, shows.by_set, knowledge)
-            out.append(NextTest(finding, VEHICLE, bits, field.minutes, because, field.stage, decides, saves))
+        if bits >= knowledge.threshold["least_bits"] or (VEHICLE, finding) in asked.named:
+            decides, because = system_decides(space, shows.by_set, knowledge)
+            by_set = shows.by_set.sum(axis=1)
+            outcomes = shows.by_set / np.where(by_set > 0, by_set, 1.0)[:, None]
+            known = Known(space.system_faults, space.system_members, by_set, outcomes)
+            saves, worth = known.worth(VEHICLE, bits, asked, knowledge)
+            worth /= field.minutes
+            out.append(NextTest(finding, VEHICLE, bits, field.minutes, because, field.stage, decides, saves, worth))
     return out
 
 
@@ -250,83 +205,6 @@ def _bits_of(together: Floats) -> float:
     return told_bits(by_case[live], together[live] / by_case[live, None])
 
 
-def _system_decides(space: Space, together: Floats, knowledge: Knowledge) -> tuple[bool, Sayable, float]:
-    """Whether an outcome that is not far-fetched leads to other work on the system, of which fault it speaks, and what
-    knowing it saves."""
-    whole = together.sum(axis=0)
-    after = (together.T @ space.system_members) / np.where(whole > 0, whole, 1.0)[:, None]
-    now = whole @ after
-    likely = whole >= knowledge.threshold["far_fetched_chance"]
-    work = [frozenset(knowledge.cure[fault.id].actions) for fault in space.system_faults]
-    decides = leads_elsewhere(now, after[likely].T, work, False, knowledge.threshold["named_chance"])
-    moved = np.abs(after[likely] - now).max(axis=0) if likely.any() else np.zeros(len(now))
-    words = knowledge.words(space.system_faults[int(moved.argmax())].id)
-    saves = saved_by_knowing(now, after, whole, *_prices(space.system_faults, knowledge))
-    return decides, said("speaks for or against “{fault}”", fault=words), saves
-
-
-@lru_cache(maxsize=64)
-def _costs(faults: tuple[str, ...], key: KnowledgeKey) -> tuple[Floats, Floats]:
-    knowledge = key.knowledge
-    work = [work_cost(knowledge.cure[fault].actions, knowledge) for fault in faults]
-    return np.array(work), np.array([left_cost(fault, knowledge) for fault in faults])
-
-
-def _prices(faults: tuple[Fault, ...], knowledge: Knowledge) -> tuple[Floats, Floats]:
-    """What it costs to put each fault right, and to leave it."""
-    return _costs(tuple(fault.id for fault in faults), KnowledgeKey(knowledge))
-
-
-def _weighed(test: _Candidate, knowledge: Knowledge) -> tuple[bool, float]:
-    """Whether a test could change what is to be done at the corner or settle it, and what knowing its answer saves."""
-    weights, now = test.here.weights, test.here.now
-    total, by_outcome = _total(test.rows), test.rows @ test.outcomes
-    chances = (weights.T @ test.outcomes) / np.where(by_outcome > 0, by_outcome, 1.0)
-    saves = saved_by_knowing(
-        now[:-1] / total, chances[:-1].T, by_outcome / total, *_prices(test.space.faults, knowledge)
-    )
-    return _decides(test, chances, by_outcome, knowledge), saves
-
-
-def _decides(test: _Candidate, chances: Floats, by_outcome: Floats, knowledge: Knowledge) -> bool:
-    """Whether a likely outcome leads to other work at the corner: other than what is planned there now or, while the
-    corner is not settled, than what its leading explanation asks for."""
-    total = _total(test.rows)
-    now = test.here.now / total
-    work = [frozenset(knowledge.cure[fault.id].actions) for fault in test.space.faults] + [frozenset[str]()]
-    likely = by_outcome >= knowledge.threshold["far_fetched_chance"] * by_outcome.sum()
-    unsettled = bool(now.max() < knowledge.threshold["settled_chance"])
-    return leads_elsewhere(now, chances[:, likely], work, unsettled, knowledge.threshold["named_chance"])
-
-
-def leads_elsewhere(now: Floats, after: Floats, work: Sequence[frozenset[str]], unsettled: bool, named: float) -> bool:
-    """Whether any answer to a test leads to other work than what is known without it.
-
-    now : chances of the explanations, shape (explanations,); after : the same once an answer is known, shape
-    (explanations, answers); work : what each explanation asks for. While it is `unsettled` which of them it is, the
-    leading one's work counts too, also where none is likely enough to be acted on.
-
-    >>> pads, hose = frozenset({"replace_pads"}), frozenset({"replace_hose"})
-    >>> now, after = np.array([0.6, 0.4]), np.array([[0.9, 0.2], [0.1, 0.8]])
-    >>> leads_elsewhere(now, after, [pads, hose], True, 0.5), leads_elsewhere(now, after, [pads, pads], True, 0.5)
-    (True, False)
-    """
-
-    def planned(chances: Floats) -> frozenset[str]:
-        return frozenset().union(*(does for does, p in zip(work, chances, strict=True) if p >= named))
-
-    plan = planned(now)
-    (moves,) = ((after >= named) != (now >= named)[:, None]).any(axis=0).nonzero()
-    if any(planned(after[:, answer]) != plan for answer in moves):
-        return True
-    leading = work[int(now.argmax())]
-    return unsettled and any(work[first] != leading for first in after.argmax(axis=0))
-
-
-def _total(rows: Floats) -> float:
-    return float(rows.sum())
-
-
 def _stage_rank(finding: str, knowledge: Knowledge) -> int:
     return rank(_field(finding, knowledge).stage)
 
@@ -341,7 +219,7 @@ def _drags(levels: Floats, measured: CornerMeasures, knowledge: Knowledge) -> bo
     return float(levels[2:].sum()) >= 0.5
 
 
-def _foretold(test: _Candidate, specification: Specification, knowledge: Knowledge) -> tuple[Foretold, ...]:
+def _foretold(test: Candidate, specification: Specification, knowledge: Knowledge) -> tuple[Foretold, ...]:
     """What each answer to a test at a corner would do there."""
     axle = specification.axle_of(test.corner)
     if test.finding == "spin":
@@ -372,10 +250,10 @@ def _foretold_of_system(space: Space, finding: str, together: Floats, knowledge:
     return foretell(answers_of(_rows_of(finding, knowledge), knowledge, SYSTEM_STEPS), outcomes, weights, names, rise)
 
 
-def _settles(test: _Candidate, knowledge: Knowledge) -> Sayable:
+def _settles(test: Candidate, knowledge: Knowledge) -> Sayable:
     """What a test is for: the two explanations that it tells apart best, weighed by their chances; where it hardly
     tells any apart, the fault that it could bring to light."""
-    known, total = knowledge.threshold, _total(test.rows)
+    known, total = knowledge.threshold, total_of(test.rows)
     names = [knowledge.words(name) for name in (*(fault.id for fault in test.space.faults), knowledge.none.id)]
     now, expected = test.here.now, test.here.weights.T @ test.outcomes
     views = [

@@ -31,13 +31,15 @@ RELIES_ON = relies_on(
 
 @dataclass(frozen=True)
 class Demand:
-    """What a rule demands: at least this verdict, these actions, and why. `unsafe` says the danger in words."""
+    """What a rule demands: at least this verdict, these actions, and why. `unsafe` says the danger in words;
+    `when_opened` is due beside them where the hydraulics of the corner are opened."""
 
     verdict: str
     actions: tuple[str, ...]
     because: Sayable
     unsafe: Sayable = ""
     finding: str = ""
+    when_opened: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -227,6 +229,14 @@ def caliper_on_the_wrong_side(corner: CornerFacts) -> Demand | None:
     return None
 
 
+def lever_stuck_with_its_cable_slack(corner: CornerFacts) -> Demand | None:
+    stuck = corner.found.parking_lever == "stuck" and corner.found.parking_cable_slackened == "no_change"
+    if stuck and corner.axle.has("parking_brake_in_caliper"):
+        because = marked("the parking lever is stuck with its cable slack: the caliper's own mechanism")
+        return Demand("replace", ("rebuild_caliper",), because)
+    return None
+
+
 def drags_to_unsafe_heat(corner: CornerFacts) -> Demand | None:
     drag = corner.measures.drag
     limit = corner.knowledge.limit["drag_unsafe_nm"]
@@ -254,6 +264,7 @@ CORNER_RULES: dict[Rule, str] = {
     hose_unsound: "hose",
     leaks: "leak",
     caliper_on_the_wrong_side: "bleeder",
+    lever_stuck_with_its_cable_slack: "parking_lever",
     drags_to_unsafe_heat: "spin",
 }
 

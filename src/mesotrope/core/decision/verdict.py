@@ -36,6 +36,9 @@ VERDICTS = ("sound", "service", "replace", "unsafe")
 #: How the chance of a fault is said that is acted on.
 LIKELY = marked("{fault}: {chance} likely")
 
+#: Why no master cylinder is condemned yet.
+WOUND_HOME = marked("pads were new at an axle whose pistons are wound home: cycle the parking lever many times first")
+
 #: What is planned, with why: by action and place.
 Planned = dict[tuple[str, Place], Sayable]
 
@@ -143,16 +146,24 @@ def decide(
             if cure.unsafe:
                 draft.demand("unsafe", cure.unsafe)
                 danger(cure.unsafe, where)
-    if _pistons_wound_home_lately(inspection, specification, knowledge):
-        because = marked(
-            "pads were new at an axle whose pistons are wound home: cycle the parking lever many times first"
-        )
-        planned = {("adjust_parking_brake", VEHICLE): because, **planned}
+    for finding in findings:
+        demand = finding.demand
+        if demand and demand.when_opened and _opened_at(finding.place, planned, knowledge):
+            draft_of(finding.place).demand("replace", demand.because)
+            plan(demand.when_opened, finding.place, demand.because)
+    wound_home = _pistons_wound_home_lately(inspection, specification, knowledge)
+    if wound_home:
+        planned = {("adjust_parking_brake", VEHICLE): WOUND_HOME, **planned}
     answered, left_open = answers_to(findings, suspects, any_of or _any_of(suspects), knowledge)
     tied, unexplained = complaint_answered(inspection, suspects, knowledge)
     answered += tied
     left_open += unexplained
     left_open += _dangers_not_ruled_out(inspection, suspects, knowledge)
+    if wound_home and ("replace_master_cylinder", VEHICLE) in planned:
+        del planned["replace_master_cylinder", VEHICLE]
+        bypass = "master_cylinder_bypass"
+        shares = ((VEHICLE, bypass, suspects.get((VEHICLE, bypass), 0.0)),)
+        left_open.append(Open(VEHICLE, WOUND_HOME, shares, about=(bypass,)))
     for corner in specification.corners:
         open_here = any(one.place == corner for one in left_open)
         looked_at = any(True for _ in leaves(inspection.corner(corner)))
@@ -194,6 +205,10 @@ def _pistons_wound_home_lately(inspection: Inspection, specification: Specificat
     return low and wound and bool(work & {"pads", "pads_rear", "calipers"})
 
 
+def _opened_at(place: Place, planned: Planned, knowledge: Knowledge) -> bool:
+    return any(where == place and knowledge.action[action].opens_hydraulics for action, where in planned)
+
+
 def _any_of(suspects: Mapping[Suspect, float]) -> AnyOf:
     """Chance of any of some faults, as if those of a place were never there together."""
 
@@ -213,19 +228,39 @@ def _dangers_not_ruled_out(
         cure = knowledge.cure.get(fault)
         unsettled = known["danger_chance"] <= chance < known["named_chance"]
         if cure and cure.unsafe and unsettled and any(leaves(inspection.at(where))):
-            out.append(Open(where, marked("a danger that is not ruled out"), ((where, fault, chance),)))
+            what = marked("a danger that is not ruled out")
+            out.append(Open(where, what, ((where, fault, chance),), about=(fault,)))
     return out
 
 
 def _lean(draft: _Draft, corner: Corner, suspects: Mapping[Suspect, float], knowledge: Knowledge) -> list[Open]:
-    """Call a corner sound where its chances lean to it clearly; else it is open what is wrong there."""
+    """Call a corner sound where its chances lean to it clearly; as bad as the system's fault that holds it, where one
+    does; else it is open what is wrong there."""
+    known = knowledge.threshold
     none = suspects.get((corner, knowledge.none.id), 0.0)
-    if none >= knowledge.threshold["sound_chance"]:
+    if none >= known["sound_chance"]:
         draft.demand("sound", said("nothing wrong found: {chance} likely", chance=chance_of(none)))
-        draft.settled = none >= knowledge.threshold["settled_chance"]
+        draft.settled = none >= known["settled_chance"]
         return []
-    here = likeliest((where, f, p) for (where, f), p in suspects.items() if where == corner and f in knowledge.cure)
-    return [Open(corner, marked("what was found here is not settled"), here)] if here else []
+    faults = {fault: place for place in (corner, VEHICLE) for fault in _acting_at(place, knowledge)}
+    here = likeliest((place, f, suspects.get((place, f), 0.0)) for f, place in faults.items())
+    place, leading, chance = here[0]
+    if place is VEHICLE and chance >= known["named_chance"] and 1 - none >= known["explained_chance"]:
+        words = said("the whole system: {fault}", fault=knowledge.words(leading))
+        draft.demand(knowledge.cure[leading].verdict, said(LIKELY, fault=words, chance=chance_of(chance)))
+        draft.settled = True
+        return []
+    here = tuple(one for one in here if one[2] > 0)
+    return [Open(corner, marked("what was found here is not settled"), here, about=tuple(faults))] if here else []
+
+
+def _acting_at(place: Place, knowledge: Knowledge) -> list[str]:
+    """The faults that act at a corner: its own, or those of the system that hold brakes on."""
+    if place is VEHICLE:
+        return [fault.id for fault in knowledge.faults if fault.acts_at_corners]
+    return [
+        fault for fault in knowledge.cure if fault not in knowledge.fault or knowledge.fault[fault].scope == "corner"
+    ]
 
 
 def _causes_found(planned: Planned, left_open: Sequence[Open]) -> None:

@@ -212,11 +212,13 @@ def _graded(
 ) -> list[Evidence]:
     given: dict[str, Any] = {**dict(leaves(found)), **compared}
     uses: dict[str, Uses] = {}
+    if found.leak_at not in (None, "piston"):
+        given.pop("leak", None)  # a bleeder, union or line that weeps tells nothing of the piston's seal
     pistons = [knowledge.likelihood["piston_pushback.worst"].order.index(v) for v in found.piston_pushback or [] if v]
     if pistons:
         order = knowledge.likelihood["piston_pushback.worst"].order
         given["piston_pushback.worst"] = order[max(pistons)]
-        if len(pistons) > 1:
+        if len(pistons) > 1 and max(pistons):  # where the worst goes home easily, so do all
             given["piston_pushback.best"] = order[min(pistons)]
     places = found.rotor_places_mm
     if places:

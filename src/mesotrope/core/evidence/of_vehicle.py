@@ -33,6 +33,8 @@ def system_evidence(
     if inspection.visit.recent_work is not None:
         opened = knowledge.opens_hydraulics & set(inspection.visit.recent_work)
         given["recent_hydraulic_work"] = "yes" if opened else "no"
+        pushed_home = knowledge.pushes_home & set(inspection.visit.recent_work)
+        given["recent_pad_work"] = "yes" if pushed_home else "no"
     leaks = [leak for corner in specification.corners if (leak := inspection.corner(corner).leak)]
     if leaks:
         given["corner_leak"] = max(leaks, key=["none", "seep", "drip"].index)
@@ -41,7 +43,7 @@ def system_evidence(
         if likelihood.key == "fluid_balance":
             if system.fluid_level is not None:
                 out.append(level_evidence(inspection, specification, measures, likelihood, knowledge))
-        elif (value := given.get(likelihood.key)) is not None:
+        elif (value := given.get(likelihood.key)) is not None and likelihood.unless not in given:
             words = finding_in_words(likelihood, value, knowledge)
             out.append(Graded(VEHICLE, likelihood.name, words, likelihood, emission_of(likelihood, value)))
     return out

@@ -32,6 +32,8 @@ _SAID = {
     ("recent_pads", "no"): marked("pads were not changed lately"),
     ("recent_parking_brake", "yes"): marked("the parking brake was worked on lately"),
     ("recent_parking_brake", "no"): marked("the parking brake was not worked on lately"),
+    ("recent_pad_work", "yes"): marked("pistons were pushed home for pads or rotors lately"),
+    ("recent_pad_work", "no"): marked("no pads were changed lately"),
     ("recent_hydraulic_work", "yes"): marked("the hydraulics were opened lately"),
     ("recent_hydraulic_work", "no"): marked("the hydraulics were not opened lately"),
     ("pedal_hard", "hard"): marked("pedal feel: hard"),

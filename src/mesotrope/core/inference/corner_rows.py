@@ -37,7 +37,7 @@ def _voices(faults: Sequence[Fault], knowledge: Knowledge) -> list[list[str]]:
     how many there are tells."""
     out: dict[tuple[object, ...], list[str]] = {}
     for fault in faults:
-        rows = tuple((row.key, row.rows[fault.id]) for row in knowledge.system_likelihoods if fault.id in row.rows)
+        rows = tuple((row.key, told) for row in knowledge.system_likelihoods if (told := row.rows_of(fault.id)))
         if rows:
             out.setdefault(rows, []).append(fault.id)
     return list(out.values())

@@ -168,7 +168,8 @@ def speaks_to(item: Evidence, fault: Fault) -> bool:
     """Whether a piece of evidence bears on a fault by itself, not only by what it says of its rivals."""
     if isinstance(item, Graded):
         drags = bool(item.likelihood.drag) and any(mechanism.drag for mechanism in fault.mechanism)
-        return drags or any(item.likelihood.row(fault.id, mechanism.id) for mechanism in fault.mechanism)
+        told = any(item.likelihood.row(fault.id, mechanism.id) for mechanism in fault.mechanism)
+        return drags or told or bool(item.likelihood.rows_of(fault.id))
     if isinstance(item, Tapered):
         column = "fore_aft" if item.direction == "fore_aft" else "radial"
         return any(getattr(mechanism, column) for mechanism in fault.mechanism)

@@ -84,10 +84,10 @@ def _worst(likelihood: Likelihood, corners: Mapping[Corner, CornerSpace], system
     beside = np.cumsum(likelihood.leak or likelihood.healthy)
     beside[-1] = 1.0
 
-    def logs(faults: Sequence[str]) -> Floats:
+    def logs(faults: Sequence[str], axle: str = "") -> Floats:
         out = np.zeros((len(beside), len(faults)))
         for column, fault in enumerate(faults):
-            if row := likelihood.rows.get(fault):
+            if row := likelihood.row_at(fault, axle):
                 out[:, column] = np.log(added_by(np.cumsum(row)[None], beside)[0])
         return out
 
@@ -96,7 +96,7 @@ def _worst(likelihood: Likelihood, corners: Mapping[Corner, CornerSpace], system
     return Elementary(
         Terms(
             beside,
-            {corner: logs(space.spoken) for corner, space in corners.items()},
+            {corner: logs(space.spoken, corner.axle) for corner, space in corners.items()},
             logs([fault.id for fault in system]),
             np.zeros(values, dtype=bool),
         ),
@@ -114,7 +114,7 @@ def _sided(likelihood: Likelihood, corners: Mapping[Corner, CornerSpace], system
     for corner, space in corners.items():
         logs = np.zeros((4, len(space.spoken)))
         for column, fault in enumerate(space.spoken):
-            row = likelihood.rows.get(fault)
+            row = likelihood.row_at(fault, corner.axle)
             if row is None or not corner.side:
                 continue
             share = 1.0 if corner.axle == "front" else likelihood.rear_share
@@ -134,7 +134,7 @@ def come_in(corners: Mapping[Corner, CornerSpace], system: Sequence[Fault], shar
 
 def speaks_of_corners(likelihood: Likelihood, corners: Mapping[Corner, CornerSpace]) -> bool:
     """Whether a fault at any corner speaks to a finding of the whole vehicle."""
-    return any(fault in likelihood.rows for space in corners.values() for fault in space.spoken)
+    return any(likelihood.name_at(fault, corner.axle) for corner, space in corners.items() for fault in space.spoken)
 
 
 def seen_together(start: Terms, items: Sequence[tuple[Elementary, Graded]]) -> Terms:

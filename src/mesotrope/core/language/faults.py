@@ -51,6 +51,11 @@ class Fault(Known):
     mechanism: tuple[Mechanism, ...] = (Mechanism(),)
 
     @property
+    def acts_at_corners(self) -> bool:
+        """Whether it is of the system and holds brakes on."""
+        return any(way.touches for way in self.mechanism)
+
+    @property
     def wears_pads(self) -> bool:
         """Whether it wears pads in any of its ways: by their drag, or one of them faster than the axle wears."""
         return any(
@@ -67,11 +72,14 @@ class Likelihood(Known):
     finding of the whole vehicle is a pull to one side; its rows are the chances to pull away from the faulty side and
     toward it, and `rear_share` what a rear corner pulls of that. `drag` is what a level of the corner's drag does, by
     whatever fault: heat marks a face, so that the mark is not counted again for each fault that drags. `rust` is what
-    happens anyway at each level of the vehicle's rust. A row is the whole chance where that fault is there alone.
+    happens anyway at each level of the vehicle's rust. A row is the whole chance where that fault is there alone. In a
+    finding of the whole vehicle a row may be of one axle only (`rear.rotor_worn_or_damaged`). It tells nothing where
+    another was made that tells the same more exactly (`unless`).
     """
 
     key: str
     finding: str = ""
+    unless: str = ""
     order: tuple[str, ...]
     healthy: Chances
     leak: Chances | None = None
@@ -110,6 +118,20 @@ class Likelihood(Known):
     def row(self, fault: str, mechanism: str) -> Chances | None:
         """Return what `fault` by `mechanism` does to this finding; None where it is silent."""
         return self.rows.get(self.row_name(fault, mechanism))
+
+    def name_at(self, fault: str, axle: str) -> str:
+        """Under which name `fault` at an axle ("" for the system) speaks to this finding of the whole vehicle."""
+        own = f"{axle}.{fault}"
+        return own if own in self.rows else fault if fault in self.rows else ""
+
+    def row_at(self, fault: str, axle: str) -> Chances | None:
+        """What `fault` at an axle does to this finding of the whole vehicle; None where it is silent."""
+        return self.rows.get(self.name_at(fault, axle))
+
+    def rows_of(self, fault: str) -> tuple[tuple[str, Chances], ...]:
+        """Every row of a fault in a finding of the whole vehicle, each with its axle, or none."""
+        parted = ((*name.rpartition("."), row) for name, row in self.rows.items())
+        return tuple((axle, row) for axle, _, name, row in parted if name == fault)
 
     def why_of(self, fault: str) -> str:
         """Return the sentence that ties the finding to the fault, or nothing."""

@@ -73,6 +73,7 @@ class Knowledge(Known):
     how_it_works: frozenset[str] = frozenset()
     tried: TriedOut
     opens_hydraulics: frozenset[str] = frozenset()
+    pushes_home: frozenset[str] = frozenset()
     dark_fluid: frozenset[str] = frozenset()
     corner_fields: tuple[VocabularyField, ...] = ()
     system_fields: tuple[VocabularyField, ...] = ()

@@ -34,6 +34,11 @@ class Action(Known):
     renews: dict[str, str] = {}
     mind: str = ""
 
+    @property
+    def opens_hydraulics(self) -> bool:
+        """Whether hydraulics are opened for it, or by what it brings with it."""
+        return self.opens or "bleed_system" in self.brings
+
 
 class Cure(Known):
     """What is done when a fault is found: verdict and actions."""
@@ -48,7 +53,8 @@ class Due(Known):
     """What a bad value of a finding is due: one of some words, or a figure over or under a limit.
 
     At least a verdict with its actions, or an explanation by any of some faults (or groups of them), or both; what must
-    be explained and is not stays open. `needs` is what the axle must have; `without` a finding that was not made.
+    be explained and is not stays open. `needs` is what the axle must have; `without` a finding that was not made;
+    `when_opened` what is due too where the hydraulics of the corner are opened.
     """
 
     finding: str
@@ -62,6 +68,7 @@ class Due(Known):
     without: str = ""
     verdict: Literal["", "service", "replace", "unsafe"] = ""
     actions: tuple[str, ...] = ()
+    when_opened: tuple[str, ...] = ()
     explained_by: tuple[str, ...] = ()
     partner_explains: tuple[str, ...] = ()
     condition_explains: tuple[str, ...] = ()

@@ -134,11 +134,15 @@ class _Gathered:
             return
         for item in posterior.of_system:
             likelihood = item.likelihood
-            speaking = [(place, fault) for place, fault in sorted(case.found, key=str) if fault in likelihood.rows]
+            speaking = [
+                (place, name)
+                for place, fault in sorted(case.found, key=str)
+                if (name := likelihood.name_at(fault, place.axle if isinstance(place, Corner) else ""))
+            ]
             if not speaking:
                 self._add(likelihood.key, NOTHING, 1.0, np.array(likelihood.healthy) * item.emission)
             elif not likelihood.sided:
-                self._shared(likelihood, [fault for _, fault in speaking], 1.0, item.emission)
+                self._shared(likelihood, [name for _, name in speaking], 1.0, item.emission)
             elif len(speaking) == 1:
                 self._sided(item, *speaking[0])
 

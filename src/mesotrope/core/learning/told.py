@@ -139,9 +139,11 @@ def _where(knowledge: Knowledge, row: str) -> str:
 
 
 def _part(knowledge: Knowledge, key: str) -> str:
+    axle, _, key = key.rpartition(".")
     name, _, way = key.partition("/")
     words = knowledge.words(name)
-    return f"{words} ({way.replace('_', ' ')})" if way else words
+    told = way.replace("_", " ") or axle
+    return f"{words} ({told})" if told else words
 
 
 _SAID = {

@@ -13,6 +13,7 @@ from types import MappingProxyType
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.answered import Finding, bad_findings
+from mesotrope.core.decision.in_question import is_unsettled
 from mesotrope.core.decision.rules import Demand
 from mesotrope.core.decision.verdict import PlannedAction
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
@@ -21,7 +22,7 @@ from mesotrope.core.language.corner import VEHICLE, Axle, Corner, listed
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, marked
+from mesotrope.core.language.saying import Sayable, chance_of, marked, said
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.worth import BreakEven, Package, Worth, break_evens
 
@@ -33,13 +34,15 @@ MOST_OF_A_CORNER = 8
 class Comparison:
     """The packages of one axle: those that cure what is suspected first, of these the cheapest expected.
 
-    least_cure : what a package must reach to be recommended. Where none does, the cause is to be found first.
+    least_cure : what a package must reach to be recommended. Where none does, the cause is to be found first; so it is
+    where something found at a corner is `unsettled` and a test would tell more of it.
     """
 
     axle: Axle
     packages: tuple[Package, ...]
     break_evens: tuple[BreakEven, ...]
     least_cure: float = 0.0
+    unsettled: Corner | None = None
 
     @property
     def recommended(self) -> Package:
@@ -47,8 +50,20 @@ class Comparison:
 
     @property
     def find_out_first(self) -> bool:
-        """Whether no package cures surely enough: a test comes before any part is ordered."""
-        return self.recommended.cure < self.least_cure
+        """Whether no package cures surely enough, or something is not settled: a test comes before any part."""
+        return self.unsettled is not None or self.recommended.cure < self.least_cure
+
+    @property
+    def by_evidence(self) -> frozenset[Done] | None:
+        """What the evidence says, settled or not: to choose it is never against the recommendation."""
+        return self.recommended.actions if self.recommended.cure >= self.least_cure else None
+
+    @property
+    def why_first(self) -> Sayable:
+        """Why the cause is to be found before any part is ordered; nothing where it is not."""
+        if self.recommended.cure < self.least_cure:
+            return said("no package cures what is suspected with {least}", least=chance_of(self.least_cure))
+        return said("what is wrong {place} is not settled", place=self.unsettled) if self.unsettled else ""
 
     @property
     def runner_up(self) -> Package | None:
@@ -109,8 +124,20 @@ def compare_all(
     findings = bad_findings(inspection, answer.specification, answer.measures, knowledge)
     for name, beliefs in answer.beliefs.items():
         demands = demands_at(answer.specification.corners_on(name), findings)
-        out.append(compare_packages(name, answer.specification, beliefs, answer.chances, demands, knowledge, schools))
-    return [comparison for comparison in out if comparison]
+        one = compare_packages(name, answer.specification, beliefs, answer.chances, demands, knowledge, schools)
+        if one:
+            out.append(replace(one, unsettled=_unsettled_on(name, answer, inspection, knowledge)))
+    return out
+
+
+def _unsettled_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: Knowledge) -> Corner | None:
+    """A corner of an axle at which it is not settled what is wrong, and of which a test that decides tells more."""
+    tested = {test.corner for test in answer.tests if test.decides}
+    left_open = {one.place for one in answer.decision.open}
+    for corner in answer.specification.corners_on(axle):
+        if corner in tested and (corner in left_open or is_unsettled(corner, answer.chances, inspection, knowledge)):
+            return corner
+    return None
 
 
 def demands_at(corners: Iterable[Corner], findings: Iterable[Finding]) -> dict[Corner, list[Demand]]:
@@ -172,6 +199,7 @@ def _of_corner(
 ) -> list[frozenset[Done]]:
     """Every set of actions at one corner that a suspect asks for or leaves, with what the rules demand."""
     demanded = {action for demand in demands for action in demand.actions}
+    when_opened = {action for demand in demands for action in demand.when_opened}
     ways = [
         [(), knowledge.cure[fault].actions, *knowledge.remedy[fault].ways]
         for fault in suspects
@@ -179,9 +207,12 @@ def _of_corner(
     ]
     out = set()
     for chosen in product(*ways):
-        actions = demanded | {action for way in chosen for action in way if _possible(action, axle, knowledge)}
+        done = {action for way in chosen for action in way if _possible(action, axle, knowledge)}
+        opened = any(knowledge.action[action].opens_hydraulics for action in demanded | done)
+        due = demanded | (when_opened if opened else set())
+        actions = due | done
         out.add(frozenset((corner, action) for action in actions))
-        if "rebuild_caliper" in demanded:  # rebuilt or replaced: either satisfies the rule
+        if "rebuild_caliper" in due:  # rebuilt or replaced: either satisfies the rule
             out.add(frozenset((corner, action) for action in actions | {"replace_caliper"}))
     return list(out)
 

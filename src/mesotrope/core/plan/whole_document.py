@@ -42,9 +42,9 @@ def whole_document(
 
 def _because(package: Package, comparison: Comparison) -> Sayable:
     least = chance_of(comparison.least_cure)
+    if why := comparison.why_first:
+        return said("{why}: find the cause first", why=why)
     if package.cure < comparison.least_cure:
-        if comparison.find_out_first:
-            return said("no package cures what is suspected with {least}: find the cause first", least=least)
         return said("cures with less than {least}", least=least)
     if package is comparison.recommended:
         return marked("the least expected cost of those that cure what is suspected")

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.answer.answer import overview
-from mesotrope.core.decision.check_next import NextTest
+from mesotrope.core.decision.worth_of_a_test import NextTest
 from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.knowledge import Knowledge

@@ -10,7 +10,8 @@ from functools import lru_cache
 
 from mesotrope.core.answer.answer import Overview, overview
 from mesotrope.core.decision.access import rank
-from mesotrope.core.decision.check_next import NextTest, next_tests
+from mesotrope.core.decision.check_next import next_tests
+from mesotrope.core.decision.worth_of_a_test import NextTest
 from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.corner import Place
 from mesotrope.core.language.faults import NO_FAULT
@@ -75,7 +76,9 @@ def offered(bay: Bay, short: Overview, knowledge: Knowledge) -> list[NextTest]:
     """The tests that could change what is to be done and that can be made now, the best first."""
     if short.posterior is None:
         return []
-    tests = next_tests(short.posterior, bay.inspection(), short.specification, short.measures, knowledge)
+    tests = next_tests(
+        short.posterior, bay.inspection(), short.specification, short.measures, knowledge, short.decision.open
+    )
     can = {(place, test.finding): test for place, test in bay.tests()}
     return [
         test

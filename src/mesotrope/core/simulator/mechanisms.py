@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from mesotrope.core.simulator.build import WEAR_MM3_J, AxleBuild, Build, Random
-from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, pick
+from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, about_alike, pick
 
 
 def wear(corner: SimulatedCorner, mean_mm: float, inner_share: float) -> None:
@@ -74,7 +74,7 @@ def _rests(scene: Scene, mean_mm: float, spread_mm: float) -> float:
 def _piston_not_releasing(scene: Scene) -> None:
     """The seal no longer draws the piston back: both pads rub, the piston still goes home."""
     scene.drag(9.0, 0.45, scene.share(0.54, 0.07))
-    scene.corner.pistons_n = [about(scene.random, 215, 0.5) for _ in scene.corner.pistons_n]
+    scene.corner.pistons_n = about_alike(scene.random, 215, 0.45, 0.22, len(scene.corner.pistons_n))
     scene.corner.piston_boot = pick(scene.random, sound=0.52, torn=0.33, wet=0.15)
     scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.42), scene.random.uniform(0, 0.7)
     scene.inner.gap_mm, scene.outer.gap_mm = 0.0, _rests(scene, 0.04, 0.05)

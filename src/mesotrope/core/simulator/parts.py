@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -12,6 +13,14 @@ from mesotrope.core.simulator.build import Random
 
 def about(random: Random, median: float, spread: float) -> float:
     return float(median * np.exp(random.normal(0, spread)))
+
+
+def about_alike(random: Random, median: float, shared: float, own: float, count: int) -> list[float]:
+    """Several of one age and dirt: they share most of what sets them apart from others."""
+    if count == 1:
+        return [about(random, median, math.hypot(shared, own))]
+    here = about(random, median, shared)
+    return [about(random, here, own) for _ in range(count)]
 
 
 def pick(random: Random, **weights: float) -> str:

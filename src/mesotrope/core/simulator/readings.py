@@ -181,11 +181,13 @@ def holds_back_nm(vehicle: SimulatedVehicle) -> float:
     return left.drag_nm - right.drag_nm
 
 
-def shakes(vehicle: SimulatedVehicle) -> bool:
-    """Whether a rotor is felt in pedal or steering."""
-    corners = vehicle.corners.values()
-    uneven = max((max(c.rotor_mm) - min(c.rotor_mm) for c in corners), default=0.0)
-    return bool(uneven > 0.02 or max(c.runout_mm for c in corners) > 0.1)
+def shakes(vehicle: SimulatedVehicle) -> list[Corner]:
+    """Whose rotor is felt in pedal or steering."""
+    return [
+        name
+        for name, corner in vehicle.corners.items()
+        if max(corner.rotor_mm, default=0.0) - min(corner.rotor_mm, default=0.0) > 0.02 or corner.runout_mm > 0.1
+    ]
 
 
 def parking_brake_is_weak(vehicle: SimulatedVehicle) -> bool:
@@ -216,8 +218,11 @@ def _smell(random: Random, vehicle: SimulatedVehicle) -> str:
 
 
 def _vibration(random: Random, vehicle: SimulatedVehicle) -> str:
-    felt = shakes(vehicle) and _maybe(random, 0.75)
-    return str(random.choice(["pedal", "steering"])) if felt else "none"
+    felt = shakes(vehicle)
+    if not felt or not _maybe(random, 0.75):
+        return "none"
+    steered = any(name.axle == "front" for name in felt)
+    return "steering" if _maybe(random, 0.55 if steered else 0.05) else "pedal"
 
 
 def _lamp(random: Random, vehicle: SimulatedVehicle) -> str:

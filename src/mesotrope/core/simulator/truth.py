@@ -15,7 +15,7 @@ from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.simulator.build import AxleBuild, Build, Random, healthy_wear_mm_km, make_build
 from mesotrope.core.simulator.drawn import draw_faults
 from mesotrope.core.simulator.mechanisms import ACTS, Scene, wear
-from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, make_spotless, pick
+from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, about_alike, make_spotless, pick
 
 
 @dataclass(frozen=True)
@@ -102,7 +102,7 @@ def _corner(random: Random, build: Build, name: Corner, faults: list[Fault], spo
     rust = build.rust
     surfaces = {"greased": 0.7, "dry": 0.24, "corroded": 0.05 * rust, "pitted": 0.008 * rust}
     corner.pin_surface = {which: pick(random, **surfaces) for which in corner.pins_n}
-    corner.pistons_n = [about(random, 115, 0.35) for _ in range(axle.per_side)]
+    corner.pistons_n = about_alike(random, 115, 0.30, 0.18, axle.per_side)
     corner.inner.ear_n, corner.outer.ear_n = (about(random, 9 * rust**0.3, 0.6) for _ in range(2))
     corner.retaining_n = about(random, 11 * rust**0.3, 0.6)
     corner.lands = pick(random, clean=0.75, rusted=0.2 * rust, grooved=0.04 * rust, pitted=0.01 * rust)

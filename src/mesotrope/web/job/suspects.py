@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from mesotrope.core.answer.reasons import SuspectAnswer
-from mesotrope.core.decision.check_next import NextTest
+from mesotrope.core.decision.worth_of_a_test import NextTest
 from mesotrope.core.language.corner import Axle, Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, plain, said

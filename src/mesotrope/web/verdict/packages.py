@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.decision.check_next import NextTest
+from mesotrope.core.decision.worth_of_a_test import NextTest
 from mesotrope.core.language.corner import Axle, Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, joined, marked, said, verbatim
@@ -33,7 +33,7 @@ class AxlePackages:
     rows: tuple[PackageRow, ...]
     wins_if: tuple[str, ...]
     find_out_first: bool
-    least_cure: str
+    why_first: str
 
 
 def money(value: float) -> str:
@@ -57,7 +57,7 @@ def axle_packages(
                 for package in one.packages
             ),
             tuple(say(_wins_if(even, knowledge)) for even in one.break_evens if not one.find_out_first),
-            one.find_out_first, say.chance(one.least_cure),
+            one.find_out_first, say.begin(say(one.why_first)),
         )
         for one in comparisons
     )  # fmt: skip

@@ -65,7 +65,7 @@ def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
         ],
         "actions": action_rows(plan.actions, shop.knowledge, say),
         "packages": axle_packages(plan.comparisons, shop.knowledge, plan.chosen, say),
-        "chosen_by": {axle: plan.records["package", axle] for axle in plan.chosen},
+        "chosen_by": {axle: plan.records["package", axle] for axle in plan.against},
         "before_and_after": before_and_after(page.job.inspection, answer, plan, shop.knowledge, say),
         "one_more": test and (next_row(test[0], page.job.id, shop.knowledge, say), money(test[1])),
         "currency": shop.knowledge.money.currency,

@@ -1,0 +1,118 @@
+"""Where the next test belongs: the places at which something found, or complained of, is not explained yet.
+
+A technician whose wheel drags looks at that wheel before the rest of the vehicle. Common practice.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from mesotrope.core.decision.answered import Open
+from mesotrope.core.decision.complaint import complaints_in, explaining
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.inference.posterior import Posterior, Suspect
+from mesotrope.core.language.corner import VEHICLE, Corner, Place
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves
+
+
+@dataclass(frozen=True)
+class InQuestion:
+    """What is asked where: by place the faults that would explain what is open there.
+
+    `named` : the tests that the table of what is due names for what is open. Nothing about anywhere: all is asked.
+    """
+
+    about: Mapping[Place, frozenset[str]]
+    named: frozenset[tuple[Place, str]]
+
+
+def in_question(
+    left_open: Sequence[Open],
+    posterior: Posterior,
+    inspection: Inspection,
+    specification: Specification,
+    knowledge: Knowledge,
+) -> InQuestion:
+    """What is open and where it would be explained; at a corner that is accused and not settled, every fault."""
+    chances = posterior.suspects()
+    about: dict[Place, frozenset[str]] = {}
+    named: set[tuple[Place, str]] = set()
+
+    def ask(place: Place, faults: Iterable[str]) -> None:
+        about[place] = about.get(place, frozenset()) | frozenset(faults)
+
+    for one in left_open:
+        places = (
+            pointed_at(inspection, specification, knowledge)
+            if one.is_complaint
+            else _places_of(one, chances, knowledge)
+        )
+        for place in places:
+            ask(place, one.about or _faults_at(place, posterior))
+        if one.next_test:
+            named |= {(place, one.next_test) for place in places}
+    for corner in posterior.space.corners:
+        if is_unsettled(corner, chances, inspection, knowledge):
+            ask(corner, _faults_at(corner, posterior))
+    return InQuestion(about, frozenset(named))
+
+
+def _faults_at(place: Place, posterior: Posterior) -> tuple[str, ...]:
+    space = posterior.space
+    return tuple(fault.id for fault in (space.system_faults if place is VEHICLE else space.corners[place].faults))
+
+
+def _places_of(one: Open, chances: Mapping[Suspect, float], knowledge: Knowledge) -> frozenset[Place]:
+    """Where what is open would be explained: at its own corner, or by the system where that would explain it too; for
+    the whole vehicle, wherever what would explain it is likeliest, or at least half as likely as there."""
+    if one.place is not VEHICLE:
+        of_system = any(fault in knowledge.fault and knowledge.fault[fault].scope == "system" for fault in one.about)
+        return frozenset({one.place, VEHICLE} if of_system else {one.place})
+    at: dict[Place, float] = {}
+    for (place, fault), chance in chances.items():
+        if fault in one.about:
+            at[place] = at.get(place, 0.0) + chance
+    most = max(at.values(), default=0.0)
+    return frozenset(place for place, chance in at.items() if chance >= most / 2)
+
+
+def is_unsettled(
+    corner: Corner, chances: Mapping[Suspect, float], inspection: Inspection, knowledge: Knowledge
+) -> bool:
+    """Whether something is wrong at a corner that was looked at and it is not settled what, be it of the system."""
+    known, none = knowledge.threshold, knowledge.none.id
+    if chances.get((corner, none), 1.0) >= known["named_chance"] or not any(leaves(inspection.corner(corner))):
+        return False
+    leading = max(
+        chance
+        for (place, fault), chance in chances.items()
+        if (place == corner and fault != none) or (place is VEHICLE and knowledge.fault[fault].acts_at_corners)
+    )
+    return leading < known["settled_chance"]
+
+
+def pointed_at(inspection: Inspection, specification: Specification, knowledge: Knowledge) -> frozenset[Place]:
+    """The corners that a complaint points at: those it names, else all, where it is of wheels.
+
+    None of them where the complaint is more of the whole vehicle (a low pedal).
+    """
+    rows = complaints_in(inspection, knowledge)
+    faults = explaining(rows, knowledge)
+    of_corners = [fault for fault in faults if fault in knowledge.fault and knowledge.fault[fault].scope == "corner"]
+    if 2 * len(of_corners) <= len(faults):
+        return frozenset({VEHICLE})
+    if not all(row.names_place for row in rows):
+        return frozenset(specification.corners)
+    return _named_in(inspection.visit.complaint or "", specification.corners)
+
+
+def _named_in(complaint: str, corners: Iterable[Corner]) -> frozenset[Place]:
+    words = {word.strip(".,;:!?") for word in complaint.lower().split()}
+    axles = words & {"front", "rear"} or {"front", "rear"}
+    sides = words & {"left", "right"} or {"left", "right", ""}
+    corners = tuple(corners)
+    here = [one for one in corners if one.axle in axles and one.side in sides | {""}]
+    return frozenset(here or corners)
