@@ -19,6 +19,10 @@ def _words(pairs: tuple[str, ...]) -> str:
     return "; ".join(f"{PLACES[place]}: {what.replace('_', ' ')}" for place, what in split)
 
 
+def _places(places: tuple[str, ...]) -> str:
+    return ", ".join(PLACES[place] for place in places)
+
+
 def table() -> str:
     """The page."""
     lines = [
@@ -27,13 +31,13 @@ def table() -> str:
         "Practice cases by trade reasoning (common practice), made from `tests/practice/cases.py` by",
         "`python scripts/acceptance_doc.py`; each is a test. *Named* is a chance of one half or more.",
         "",
-        "| case | must be named | must not | must be done | must not | verdict | open at |",
-        "|---|---|---|---|---|---|---|",
+        "| case | must be named | must not | must be done | must not | verdict | open at | not open at | first test |",
+        "|---|---|---|---|---|---|---|---|---|",
     ]
     for case in CASES:
         cells = [
             case.name, _words(case.named), _words(case.not_named), _words(case.done), _words(case.not_done),
-            case.verdict, ", ".join(PLACES[place] for place in case.open),
+            case.verdict, _places(case.open), _places(case.settled), _words(case.next),
         ]  # fmt: skip
         lines.append(f"| {' | '.join(cells)} |")
     return "\n".join(lines) + "\n"

@@ -26,7 +26,10 @@ BIKE = {"kind": "motorcycle", "front_discs": 2}
 
 @dataclass(frozen=True)
 class Case:
-    """One vehicle. named, not_named: "place fault"; done, not_done: "place action"; verdict: any of these words."""
+    """One vehicle. named, not_named: "place fault"; done, not_done: "place action"; verdict: any of these words.
+
+    open, settled : places at which something is open, or nothing is; next : "place finding", one of which comes first.
+    """
 
     name: str
     found: dict[str, dict[str, Any]]
@@ -39,6 +42,8 @@ class Case:
     vehicle: dict[str, Any] | None = None
     visit: dict[str, Any] | None = None
     open: tuple[str, ...] = ()
+    settled: tuple[str, ...] = ()
+    next: tuple[str, ...] = ()
 
 
 def good(**other: dict[str, Any]) -> dict[str, dict[str, Any]]:
@@ -201,7 +206,7 @@ CASES = [
     Case("wet under the vehicle, the level low", good(), ("v external_leak",), done=("v repair_leak",), verdict="unsafe",
          system=FIRM | {"visible_leak": "underbody", "fluid_level": -0.2}),
     Case("sinks after rear pads with screw-in pistons", good(), done=("v adjust_parking_brake",), verdict="unsafe",
-         vehicle=CABLE, visit={"recent_work": ["pads_rear"]},
+         not_done=("v replace_master_cylinder",), vehicle=CABLE, visit={"recent_work": ["pads_rear"]},
          system={"pedal_hold": "sinks", "pedal_travel": 0.6, "visible_leak": "none"}),
     Case("a hard pedal that does not drop", good(), ("v booster_weak",), done=("v inspect_booster",),
          system=FIRM | {"pedal_feel": "hard", "pedal_on_engine_start": "no_change"}),
@@ -212,6 +217,56 @@ CASES = [
          system=FIRM | {"cap_seal": "swollen", "fluid_colour": "cloudy"}),
     Case("over MAX with worn pads", good(fl={"pad_mm": pads(3.4, 3.6)}, fr={"pad_mm": pads(3.4, 3.6)}),
          ("v reservoir_overfilled",), done=("v correct_fluid_level",), system=FIRM | {"fluid_level": 1.25}),
+    Case("both fronts drag, the bleeder and then the line at the master free them",
+         {"fl": {"spin": DRAGS}, "fr": {"spin": DRAGS, "bleeder_opened": "frees", "line_loosened_at_master": "frees"}},
+         ("v master_cylinder_not_releasing",), ("fl hose_restricted", "fr hose_restricted"),
+         done=("v adjust_pushrod",), system={"pedal_release": "no_free_play"}, settled=("fl", "fr")),
+    Case("four wheels drag, the cap swollen, the fluid cloudy", {place: {"spin": DRAGS} for place in FOUR},
+         ("v fluid_contaminated_mineral_oil",), done=("v replace_all_rubber_parts",), verdict="unsafe",
+         system={"cap_seal": "swollen", "fluid_colour": "cloudy", "pedal_release": "slow"}, settled=FOUR),
+    Case("a brake lamp, the level at MIN, four worn axle sets", {p: {"pad_mm": pads(2.6, 2.8)} for p in FOUR},
+         not_named=("v external_leak",), done=("fl replace_pads", "rr replace_pads"), not_done=("v repair_leak",),
+         verdict="replace", system={"warning_lamp": "brake", "fluid_level": 0.0}, settled=("v",)),
+    Case("a low pedal that pumps up firm after new pads",
+         {p: {"pad_mm": pads(10.8, 10.9)} for p in ("fl", "fr")}, ("v excess_running_clearance",),
+         ("fl piston_seized_released", "v air_in_hydraulics"), not_done=("fl replace_caliper", "fr replace_caliper"),
+         system={"pedal_travel": 0.65, "pedal_feel": "firm", "pedal_pump": "rises", "pedal_hold": "holds"},
+         visit={"recent_work": ["pads_front"]}),
+    Case("the steering wheel shakes under braking", {}, (), ("rl rotor_worn_or_damaged",),
+         not_done=("fl replace_rotor",), system={"vibration": "steering"}, open=("v",),
+         next=("fl rotor_runout_mm", "fr rotor_runout_mm")),
+    Case("the parking brake holds nothing, more is not known", {}, system={"parking_brake_holds": "no"}, open=("v",),
+         vehicle=CABLE, next=("rl spin", "rr spin", "rl parking_lever", "rr parking_lever")),
+    # Where to look next, and what is not ordered before.
+    Case("a hub at 200 beside 60, no wheel off yet", {"fl": {"hub_temperature_c": 60.0},
+         "fr": {"hub_temperature_c": 200.0}}, verdict="unsafe", open=("fr",), next=("fr spin",),
+         not_done=("fr replace_caliper", "fr replace_hose", "fl replace_caliper")),
+    Case("it scrapes at one wheel, the rest is well", good(rr={"noise": "scrape"}), open=("rr",), next=("rr shield",),
+         not_done=("rr replace_pads", "rr resurface_rotor", "rr replace_rotor")),
+    Case("metal on metal inside, the outer lining thick, nothing stripped",
+         {"fr": {"noise": "grind", "window_pad_mm": {"inner": 0.0, "outer": 5.0},
+                 "rotor_face": {"inner": "grooved", "outer": "smooth"}},
+          "fl": {"window_pad_mm": {"inner": 5.0, "outer": 5.0}}}, ("fr rotor_worn_or_damaged",),
+         done=("fr replace_rotor", "fr replace_pads"), not_done=("fr replace_bracket", "fr replace_caliper"),
+         verdict="unsafe", open=("fr",)),
+    Case("slackening the bolts frees it, no pin seen yet",
+         {"rr": {"spin": DRAGS, "caliper_bolts_slackened": "frees"}, "rl": {"spin": FREE}}, open=("rr",),
+         not_done=("rr replace_bracket", "rr replace_caliper")),
+    Case("a bleeder weeps", {"fr": {"leak": "seep", "leak_at": "bleeder"}}, done=("fr repair_leak",), verdict="unsafe",
+         not_done=("fr rebuild_caliper", "fr replace_caliper", "fr replace_pads"), system=FIRM),
+    Case("a clip is reversed and scrapes", {"fl": {"hardware": "clip_reversed", "noise": "scrape", "spin": FREE},
+         "fr": {"hardware": "complete", "spin": FREE}}, ("fl pad_or_hardware_misfitted",),
+         done=("fl refit_pads_and_hardware",), not_done=("fl replace_pads",), verdict="service", system=FIRM),
+    Case("a glazed lining squeals", good(fr={"noise": "squeal", "pad_condition": {"inner": "glazed", "outer": "glazed"}}),
+         done=("fr deglaze_linings",), verdict="service", system=FIRM, settled=("fr",)),
+    Case("a cracked hose above a bleeder that does not move", good(fl={"bleeder": "seized", "hose": "cracked"}),
+         done=("fl replace_hose", "fl rebuild_caliper", "v bleed_system"), verdict="replace", system=FIRM),
+    Case("a bleeder that does not move, nothing to open", good(fl={"bleeder": "seized"}), done=("fl service_bleeder",),
+         not_done=("fl rebuild_caliper", "fl replace_caliper"), verdict="service", system=FIRM),
+    Case("a lever stuck with its cable slack",
+         {"rl": GOOD | {"spin": DRAGS, "parking_lever": "stuck", "parking_cable_slackened": "no_change",
+                        "pad_mm": pads(3.5, 4.0)}, "rr": GOOD}, ("rl parking_brake_holding",),
+         done=("rl rebuild_caliper",), verdict="replace", vehicle=CABLE),
     # Other vehicles.
     Case("motorcycle: pistons firm where thumbs should do",
          {"fl": {"spin": {"turns": 1, "seconds": 1.2}, "piston_pushback": ["firm", "firm"], "pad_mm": pads(2.4, 2.4)},

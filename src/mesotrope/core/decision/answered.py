@@ -5,7 +5,7 @@ The table of what is due is the knowledge's (`due.toml`); here it is read agains
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -198,6 +198,11 @@ def _explained(
     return _Explained(shares, 1 - none)
 
 
+def _condition(finding: Finding, due: Due, acted_on: Collection[tuple[Place, str]]) -> str:
+    """What was found at the same corner, or for the whole vehicle anywhere, explains it and is acted on."""
+    return next((name for name in due.condition_explains if (finding.place, name) in acted_on), "")
+
+
 def answers_to(
     findings: Sequence[Finding],
     chances: Mapping[tuple[Place, str], float],
@@ -210,14 +215,14 @@ def answers_to(
     them is likely enough to be acted on: else the leading one would change what is to be done and is not settled.
     """
     answered, left_open = [], []
-    acted_on = {finding.name for finding in findings if finding.demand}
+    acted_on = {(place, one.name) for one in findings if one.demand for place in (one.place, VEHICLE)}
     for finding in findings:
         due = finding.due
         how = finding.demand.actions[0] if finding.demand and finding.demand.actions else ""
         why = ""
         if due and due.outside:
             how = "outside"
-        elif due and (condition := next((name for name in due.condition_explains if name in acted_on), "")):
+        elif due and (condition := _condition(finding, due, acted_on)):
             why = f"explained by {condition}"
         elif due and finding.must_be_explained:
             by = _explained(finding, due, chances, any_of, knowledge.threshold["told_share"])

@@ -174,6 +174,7 @@ def decide(
     _causes_found(planned, left_open)
     _new_pads_ride_on_no_lip(planned, inspection, knowledge)
     _both_sides(planned, specification, knowledge)
+    _bled_where_opened(planned, knowledge)
     _not_twice(planned, knowledge)
     for draft in drafts.values():
         if draft.verdict:
@@ -287,6 +288,13 @@ def _both_sides(planned: Planned, specification: Specification, knowledge: Knowl
         partner = corner.partner if isinstance(corner, Corner) else None
         if known.both_sides and partner in specification.corners:
             planned.setdefault((action, partner), said("as on the other side: {why}", why=known.both_sides))
+
+
+def _bled_where_opened(planned: Planned, knowledge: Knowledge) -> None:
+    """Hydraulics that were opened are bled."""
+    for (action, place), because in list(planned.items()):
+        if "bleed_system" in knowledge.action[action].brings:
+            planned.setdefault(("bleed_system", place), because)
 
 
 def _not_twice(planned: Planned, knowledge: Knowledge) -> None:
