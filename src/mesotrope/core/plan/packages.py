@@ -10,6 +10,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 from types import MappingProxyType
+from typing import NamedTuple
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.answered import Finding, bad_findings
@@ -22,12 +23,19 @@ from mesotrope.core.language.corner import VEHICLE, Axle, Corner, listed
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, chance_of, marked, said
+from mesotrope.core.language.saying import Sayable, chance_of, marked, plain, said
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.worth import BreakEven, Package, Worth, break_evens
 
 #: As many packages of a corner are paired with those of its partner.
 MOST_OF_A_CORNER = 8
+
+
+class Unsettled(NamedTuple):
+    """A corner at which it is not settled what is wrong, and the test that would tell more, in words."""
+
+    corner: Corner
+    test: Sayable
 
 
 @dataclass(frozen=True)
@@ -42,7 +50,7 @@ class Comparison:
     packages: tuple[Package, ...]
     break_evens: tuple[BreakEven, ...]
     least_cure: float = 0.0
-    unsettled: Corner | None = None
+    unsettled: Unsettled | None = None
 
     @property
     def recommended(self) -> Package:
@@ -63,7 +71,10 @@ class Comparison:
         """Why the cause is to be found before any part is ordered; nothing where it is not."""
         if self.recommended.cure < self.least_cure:
             return said("no package cures what is suspected with {least}", least=chance_of(self.least_cure))
-        return said("what is wrong {place} is not settled", place=self.unsettled) if self.unsettled else ""
+        if self.unsettled:
+            place, test = self.unsettled
+            return said("what is wrong {place} is not settled; next: {test}", place=place, test=test)
+        return ""
 
     @property
     def runner_up(self) -> Package | None:
@@ -130,13 +141,14 @@ def compare_all(
     return out
 
 
-def _unsettled_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: Knowledge) -> Corner | None:
+def _unsettled_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: Knowledge) -> Unsettled | None:
     """A corner of an axle at which it is not settled what is wrong, and of which a test that decides tells more."""
-    tested = {test.corner for test in answer.tests if test.decides}
     left_open = {one.place for one in answer.decision.open}
     for corner in answer.specification.corners_on(axle):
-        if corner in tested and (corner in left_open or is_unsettled(corner, answer.chances, inspection, knowledge)):
-            return corner
+        test = next((test for test in answer.tests if test.corner == corner and test.decides), None)
+        if test and (corner in left_open or is_unsettled(corner, answer.chances, inspection, knowledge)):
+            field = knowledge.corner_finding[test.finding]
+            return Unsettled(corner, said("{test}, {minutes}", test=field.label, minutes=plain(field.minutes, "min")))
     return None
 
 
@@ -157,7 +169,7 @@ def plan_of(
 ) -> list[PlannedAction]:
     """What is to be done: on every axle that was weighed its recommended package, else what was decided.
 
-    So it is too where no package cures surely enough: then the cause comes first.
+    Where no package cures surely enough, or it is not settled what is wrong, it is what was decided, the cause first.
 
     instead : by axle, the actions that somebody chose in place of the recommended ones. Each action keeps the reason
     it was decided for; one that only the package brings says so.
@@ -171,7 +183,13 @@ def plan_of(
         for p in decided
         if p.action == "find_the_cause" or not (isinstance(p.corner, Corner) and p.corner.axle in weighed)
     ]
-    return [
+    causes = {place for place, action in because if action == "find_the_cause"}
+    first = [
+        PlannedAction("find_the_cause", one.unsettled.corner, one.why_first)
+        for one in comparisons
+        if one.unsettled and one.axle not in instead and one.unsettled.corner not in causes
+    ]
+    return first + [
         PlannedAction(
             action, corner, because.get((corner, action), marked("done in the same repair, so that it holds"))
         )

@@ -43,7 +43,7 @@ def whole_document(
 def _because(package: Package, comparison: Comparison) -> Sayable:
     least = chance_of(comparison.least_cure)
     if why := comparison.why_first:
-        return said("{why}: find the cause first", why=why)
+        return said("find the cause first: {why}", why=why)
     if package.cure < comparison.least_cure:
         return said("cures with less than {least}", least=least)
     if package is comparison.recommended:

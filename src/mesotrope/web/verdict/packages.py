@@ -57,7 +57,7 @@ def axle_packages(
                 for package in one.packages
             ),
             tuple(say(_wins_if(even, knowledge)) for even in one.break_evens if not one.find_out_first),
-            one.find_out_first, say.begin(say(one.why_first)),
+            one.find_out_first, say(one.why_first),
         )
         for one in comparisons
     )  # fmt: skip
