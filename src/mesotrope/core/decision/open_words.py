@@ -35,4 +35,4 @@ def open_under(one: Open, knowledge: Knowledge, most: int = 3) -> Sayable:
     field = fields.get(one.next_test) or knowledge.corner_finding.get(one.next_test)
     if field is None:
         return told
-    return said("{told}; next: {test}, {minutes}", told=told, test=field.label, minutes=plain(field.minutes, "min"))
+    return said("{told}; next: {test}, {minutes}", told=told, test=field.doing, minutes=plain(field.minutes, "min"))

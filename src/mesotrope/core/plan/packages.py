@@ -148,7 +148,7 @@ def _unsettled_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge:
         test = next((test for test in answer.tests if test.corner == corner and test.decides), None)
         if test and (corner in left_open or is_unsettled(corner, answer.chances, inspection, knowledge)):
             field = knowledge.corner_finding[test.finding]
-            return Unsettled(corner, said("{test}, {minutes}", test=field.label, minutes=plain(field.minutes, "min")))
+            return Unsettled(corner, said("{test}, {minutes}", test=field.doing, minutes=plain(field.minutes, "min")))
     return None
 
 

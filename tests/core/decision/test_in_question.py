@@ -1,0 +1,132 @@
+"""Where the next test belongs: what is open is looked at first, at the wheel that shows it. Common practice."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.decision.in_question import is_unsettled
+from mesotrope.core.language.corner import VEHICLE, Corner
+from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.plan.packages import compare_all
+from mesotrope.knowledge import knowledge
+from mesotrope.words import PLAINLY
+from tests.documents import ALL_FREE, DRAGS, FREE, pads
+
+FIRM = {"pedal_travel": 0.3, "pedal_feel": "firm", "pedal_hold": "holds", "pedal_pump": "no_change"}
+WELL = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
+KNOWN = knowledge()
+
+
+def inspected(corners, system=None, **vehicle):
+    document = {"vehicle": {"kind": "car", **vehicle}, "findings": {"corners": corners, "system": system or {}}}
+    return parse_inspection(json.dumps(document))
+
+
+def first_of(corners, system=None, **vehicle):
+    tests = diagnose(inspected(corners, system, **vehicle), KNOWN).next_tests
+    return tests[0].corner, tests[0].finding
+
+
+@pytest.mark.parametrize(
+    ("corners", "system", "places"),
+    [
+        ({"front_right": {"hub_temperature_c": 150}, "front_left": {"hub_temperature_c": 60}}, {}, {"front_right"}),
+        ({"rear_left": {"spin": DRAGS}, "rear_right": {"spin": FREE}}, {}, {"rear_left"}),
+        ({}, {"vibration": "steering"}, {"front_left", "front_right"}),
+        ({}, {"parking_brake_holds": "no"}, {"rear_left", "rear_right"}),
+        ({}, {"pull_braking": "left"}, {"front_right"}),
+        ({}, {"pull_coasting": "left"}, {"front_left"}),
+        ({}, {"pedal_travel": 0.7}, {VEHICLE}),
+        ({}, {"warning_lamp": "brake"}, {VEHICLE}),
+    ],
+)
+def test_what_is_open_is_looked_at_where_it_would_be_explained(corners, system, places):
+    assert first_of(corners, system)[0] in places
+
+
+def test_what_the_table_names_for_what_is_open_comes_first():
+    assert first_of({"front_left": WELL | {"rotor_lip_mm": 1.5}, "front_right": WELL}) == ("front_left", "rotor_mm")
+    lamp = first_of(dict.fromkeys(list(Corner)[:4], WELL), FIRM | {"warning_lamp": "wear"})
+    assert lamp[1] == "wear_sensor"
+
+
+def test_with_nothing_in_question_the_pedal_comes_before_a_wheel_comes_off():
+    """The order of the trade: pedal and fluid first."""
+    place, finding = first_of(dict.fromkeys(list(Corner)[:4], WELL))
+    assert (place, finding.split("_")[0]) == (VEHICLE, "pedal")
+
+
+def test_a_corner_that_the_system_holds_is_not_in_doubt():
+    """Both fronts drag, bleeder and line free them: the master cylinder, and nothing is looked for at the wheels."""
+    freed = {"spin": DRAGS, "bleeder_opened": "frees", "line_loosened_at_master": "frees"}
+    inspection = inspected({"front_left": {"spin": DRAGS}, "front_right": freed}, {"pedal_release": "no_free_play"})
+    answer = diagnose(inspection, KNOWN)
+    assert answer.chances[VEHICLE, "master_cylinder_not_releasing"] > 0.9
+    assert not [one for one in answer.decision.open if isinstance(one.place, Corner)]
+    for corner in (Corner.FRONT_LEFT, Corner.FRONT_RIGHT):
+        assert not is_unsettled(corner, answer.chances, inspection, KNOWN)
+        verdict = answer.decision.corners[corner]
+        assert verdict.verdict == "replace"
+        assert PLAINLY(verdict.reasons[0]).startswith("the whole system: master cylinder")
+
+
+def test_no_part_is_ordered_while_a_test_would_tell_what_is_wrong():
+    """A hot hub alone: caliper and hose together would cure most of what it could be, and nobody buys both for it."""
+    hot = inspected({"front_right": {"hub_temperature_c": 200}, "front_left": {"hub_temperature_c": 60}})
+    (front,) = compare_all(diagnose(hot, KNOWN), hot, KNOWN)
+    assert front.find_out_first
+    assert front.by_evidence == front.recommended.actions
+    assert PLAINLY(front.why_first) == "what is wrong front right is not settled; next: spin the wheel, 1 min"
+
+
+def test_settled_or_with_nothing_left_to_test_the_package_is_recommended():
+    swollen = {
+        "spin": DRAGS, "pad_mm": pads(5.6, 5.7), **ALL_FREE, "bleeder_opened": "frees", "hose": "swollen",
+        "line_loosened_at_master": "no_change",
+    }  # fmt: skip
+    settled = inspected({"front_left": swollen, "front_right": WELL}, FIRM)
+    (front,) = compare_all(diagnose(settled, KNOWN), settled, KNOWN)
+    assert not front.find_out_first
+    assert PLAINLY(front.why_first) == ""
+
+
+@pytest.mark.parametrize(
+    ("at", "expected"), [(None, True), ("piston", True), ("bleeder", False), ("hose_union", False)]
+)
+def test_only_what_weeps_at_the_piston_tells_of_its_seal(at, expected):
+    found = {"leak": "seep"} | ({"leak_at": at} if at else {})
+    told = diagnose(inspected({"front_right": found}, FIRM), KNOWN).chances
+    dry = diagnose(inspected({"front_right": {"leak": "none"}}, FIRM), KNOWN).chances
+    suspect = (Corner.FRONT_RIGHT, "piston_not_releasing")
+    assert (told[suspect] > 1.5 * dry[suspect]) == expected
+
+
+def test_the_lamp_tells_nothing_more_where_the_level_was_read():
+    """The lamp's float is the level: what was read once is not counted twice."""
+    leak = (VEHICLE, "external_leak")
+    worn = {name: {"pad_mm": pads(2.6, 2.8)} for name in list(Corner)[:4]}
+    read, both = (
+        diagnose(inspected(worn, {"fluid_level": 0.0} | lamp), KNOWN).chances[leak]
+        for lamp in ({}, {"warning_lamp": "brake"})
+    )
+    alone = diagnose(inspected(worn, {"warning_lamp": "brake"}), KNOWN).chances[leak]
+    assert both == pytest.approx(read, rel=1e-9)
+    assert alone > 2 * diagnose(inspected(worn), KNOWN).chances[leak]
+
+
+@pytest.mark.parametrize(
+    ("seen", "fault", "at", "never_at"),
+    [
+        ({"vibration": "steering"}, "rotor_worn_or_damaged", "front_left", "rear_left"),
+        ({"parking_brake_holds": "no"}, "piston_seized_released", "rear_left", "front_left"),
+    ],
+)
+def test_a_finding_of_the_vehicle_accuses_the_axle_that_makes_it(seen, fault, at, never_at):
+    before = diagnose(inspected({}, {"fluid_age_months": 10}), KNOWN).believed
+    after = diagnose(inspected({}, {"fluid_age_months": 10} | seen), KNOWN).believed
+    here, there = (after[Corner(place), fault] / before[Corner(place), fault] for place in (at, never_at))
+    assert here > 1.7
+    assert there < 0.6 * here
