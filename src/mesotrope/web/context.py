@@ -13,6 +13,7 @@ from urllib.parse import urlsplit
 from fastapi import Depends, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
+from starlette.datastructures import FormData
 
 from mesotrope.core.answer.answer import Answer, Overview
 from mesotrope.core.language.inspection import Inspection
@@ -171,6 +172,20 @@ async def _changing(request: Request, who: SignedIn) -> Who:
         raise Forged
     key = request.headers.get("idempotency-key") or str(form.get("idempotency_key", ""))
     return replace(who, key=key)
+
+
+async def _typed(request: Request) -> FormData:
+    """What was typed into a form whose fields are many, or not known beforehand."""
+    return await request.form()
+
+
+#: Read before the route: it waits for the database in a thread, and nobody else's page waits with it.
+Typed = Annotated[FormData, Depends(_typed)]
+
+
+def texts_of(form: FormData) -> dict[str, str]:
+    """The fields of a form that hold text."""
+    return {name: value for name, value in form.items() if isinstance(value, str)}
 
 
 def address_of(request: Request) -> str:

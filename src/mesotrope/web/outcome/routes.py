@@ -5,13 +5,12 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Form, Request
-from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.services.jobs import open_job
 from mesotrope.services.outcomes import HOW, close_job, note_outcome, open_again, outcome_of, take_comeback_in
 from mesotrope.services.signing_in import Who
-from mesotrope.web.context import Changing, InShop, Shop, SignedIn, away
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn, Typed, away, texts_of
 from mesotrope.web.outcome.views import PlaceAsked, as_suspected, found_of, found_rows, places_asked
 from mesotrope.web.rendering import render
 
@@ -42,17 +41,12 @@ def _back(job_id: int) -> Response:
 
 
 @router.post("/outcome")
-async def note(request: Request, job_id: int, shop: InShop, who: Changing) -> Response:
-    form = {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
-
-    def keep() -> bool:
-        found = found_of(form, _places(shop, who, job_id))
-        how, words, close = form.get("how", ""), form.get("note", ""), form.get("close") == "yes"
-        note_outcome(shop.database, shop.knowledge, job_id, found, how, words, by=who, now=shop.now(), close=close)
-        return close
-
-    closed = await run_in_threadpool(keep)
-    return away(request, "/") if closed else _back(job_id)
+def note(request: Request, job_id: int, shop: InShop, who: Changing, typed: Typed) -> Response:
+    form = texts_of(typed)
+    found = found_of(form, _places(shop, who, job_id))
+    how, words, close = form.get("how", ""), form.get("note", ""), form.get("close") == "yes"
+    note_outcome(shop.database, shop.knowledge, job_id, found, how, words, by=who, now=shop.now(), close=close)
+    return away(request, "/") if close else _back(job_id)
 
 
 @router.post("/outcome/comeback")

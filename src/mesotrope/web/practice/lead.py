@@ -17,7 +17,7 @@ from mesotrope.errors import InvalidInput
 from mesotrope.services.practice import LEADS, runs_of
 from mesotrope.services.practice_progress import learners, progress_of, set_for, set_vehicle, vehicles_found
 from mesotrope.services.signing_in import require_lead
-from mesotrope.web.context import Changing, InShop, SignedIn
+from mesotrope.web.context import Changing, InShop, SignedIn, Typed, texts_of
 from mesotrope.web.practice.home import faults_of, run_row, skills_of
 from mesotrope.web.rendering import render
 
@@ -85,9 +85,9 @@ def _row(number: int, text: str) -> Row:
 
 
 @router.post("/make")
-async def make(request: Request, shop: InShop, who: Changing) -> Response:
+def make(request: Request, shop: InShop, who: Changing, typed: Typed) -> Response:
     require_lead(who, LEADS)
-    form = {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
+    form = texts_of(typed)
     kind, known = form.get("kind", ""), shop.knowledge
     rows = [
         Row(n, form.get(f"fault_{n}", ""), form.get(f"at_{n}", ""), form.get(f"severity_{n}", "clear"),

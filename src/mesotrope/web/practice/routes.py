@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Form, Query, Request
-from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place, place_named
@@ -21,7 +20,7 @@ from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.practice import Run, commit, debrief_of, do_act, named_place, run_of, runs_of, start_run
 from mesotrope.services.practice_progress import fresh_number, number_of_the_week, progress_of, set_for
 from mesotrope.services.signing_in import Who
-from mesotrope.web.context import Changing, InShop, Shop, SignedIn, away
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn, Typed, away, texts_of
 from mesotrope.web.lanes import HEAVY
 from mesotrope.web.practice.bay_page import STAGES, base_of, bay_page, places_of
 from mesotrope.web.practice.debrief_page import debrief_page
@@ -94,10 +93,9 @@ def commit_page(request: Request, run_id: int, shop: InShop, who: SignedIn) -> R
 
 
 @router.post("/runs/{run_id}/commit", dependencies=[HEAVY])
-async def commit_to(request: Request, run_id: int, shop: InShop, who: Changing) -> Response:
-    form = {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
-    commitment = commitment_of(form, shop)
-    await run_in_threadpool(lambda: commit(shop.database, shop.knowledge, run_id, commitment, by=who, now=shop.now()))
+def commit_to(request: Request, run_id: int, shop: InShop, who: Changing, typed: Typed) -> Response:
+    commitment = commitment_of(texts_of(typed), shop)
+    commit(shop.database, shop.knowledge, run_id, commitment, by=who, now=shop.now())
     return away(request, f"{base_of(run_id)}/debrief")
 
 
@@ -183,24 +181,20 @@ def act(
 
 
 @router.post("/runs/{run_id}/read")
-async def read(request: Request, run_id: int, shop: InShop, who: Changing) -> Response:
+def read(run_id: int, shop: InShop, who: Changing, typed: Typed) -> Response:
     """What was read off a picture is written down, part by part."""
-    form = {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
+    form = texts_of(typed)
     place, what = named_place(form.get("place", "")), form.get("what", "")
-
-    def keep() -> None:
-        unread = run_of(shop.database, run_id, by=who).bay(shop.knowledge).unread(place, what)
-        model = CornerFindings if isinstance(place, Corner) else SystemFindings
-        values: list[tuple[str, Value]] = []
-        for path in unread.shown if unread else ():
-            typed = form.get(f"read {path}", "").strip()
-            if not typed:
-                label = path.partition(".")[2].replace(".", " ").replace("_", " ") or path.replace("_", " ")
-                raise InvalidInput(label, "", "write down what the picture shows")
-            values.append((path, read_entry(model, path, typed, shop.knowledge, confirmed=True)))
-        done = Act("read", what, place, tuple(values))
-        do_act(shop.database, shop.knowledge, run_id, done, by=who, now=shop.now())
-
-    await run_in_threadpool(keep)
+    unread = run_of(shop.database, run_id, by=who).bay(shop.knowledge).unread(place, what)
+    model = CornerFindings if isinstance(place, Corner) else SystemFindings
+    values: list[tuple[str, Value]] = []
+    for path in unread.shown if unread else ():
+        text = form.get(f"read {path}", "").strip()
+        if not text:
+            label = path.partition(".")[2].replace(".", " ").replace("_", " ") or path.replace("_", " ")
+            raise InvalidInput(label, "", "write down what the picture shows")
+        values.append((path, read_entry(model, path, text, shop.knowledge, confirmed=True)))
+    done = Act("read", what, place, tuple(values))
+    do_act(shop.database, shop.knowledge, run_id, done, by=who, now=shop.now())
     axle = Axle(form["axle"]) if form.get("axle") in tuple(Axle) else Axle.FRONT
     return _back(run_id, form.get("stage", ""), axle, form.get("wear", "1"))

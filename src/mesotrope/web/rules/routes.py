@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from fastapi import APIRouter, Request
-from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.language.knowledge import Knowledge
@@ -25,7 +24,7 @@ from mesotrope.services.rules import (
     rules_of,
     schools_of,
 )
-from mesotrope.web.context import AtTheDoor, Changing, SignedIn, from_htmx
+from mesotrope.web.context import AtTheDoor, Changing, SignedIn, Typed, from_htmx, texts_of
 from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/rules")
@@ -121,21 +120,18 @@ PHASE_OF_STEP = {
 
 
 @router.post("")
-async def keep_rules(request: Request, shop: AtTheDoor, who: Changing) -> Response:
-    form = await request.form()
+def keep_rules(request: Request, shop: AtTheDoor, who: Changing, form: Typed) -> Response:
     lengths = {True: 2000, False: 200}
     typed = {
-        key: str(value)
-        for key, value in form.items()
-        if "." in key and len(str(value)) <= lengths[key.startswith(OWN_LINES)]
+        key: value
+        for key, value in texts_of(form).items()
+        if "." in key and len(value) <= lengths[key.startswith(OWN_LINES)]
     }
     seen = None
     if told := [str(value) for value in form.getlist("seen")]:
         seen = {int(one) for value in told for one in value.split(",") if one.isascii() and one.isdecimal()}
     try:
-        kept = await run_in_threadpool(
-            set_rules, shop.database, shop.knowledge, typed, seen=seen, by=who, now=shop.now()
-        )
+        kept = set_rules(shop.database, shop.knowledge, typed, seen=seen, by=who, now=shop.now())
     except Clash as clash:
         if not from_htmx(request):
             raise

@@ -21,7 +21,7 @@ from mesotrope.services.jobs import (
 )
 from mesotrope.services.owners import Contact
 from mesotrope.services.signing_in import Who
-from mesotrope.web.context import Changing, InShop, Shop, SignedIn, from_htmx
+from mesotrope.web.context import Changing, InShop, Shop, SignedIn, Typed, from_htmx, texts_of
 from mesotrope.web.rendering import Message, render
 from mesotrope.web.vehicle.pages import USES, read_form, specification_form
 
@@ -149,21 +149,13 @@ def vehicle_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> 
 
 
 @router.post("/jobs/{job_id}/vehicle")
-async def keep_vehicle(request: Request, job_id: int, shop: InShop, who: Changing) -> Response:
-    typed = {
-        name: str(value)
-        for name, value in (await request.form()).items()
-        if name not in ("change_token", "idempotency_key")
-    }
-    return _keep_vehicle(request, job_id, shop, who, typed)
-
-
-def _keep_vehicle(request: Request, job_id: int, shop: Shop, who: Who, typed: dict[str, str]) -> Response:
+def keep_vehicle(request: Request, job_id: int, shop: InShop, who: Changing, form: Typed) -> Response:
+    typed = {name: text for name, text in texts_of(form).items() if name not in ("change_token", "idempotency_key")}
     job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
     try:
         specification, visit = read_form(typed, job.inspection, shop.knowledge, shop.say(who))
         describe(shop.database, shop.knowledge, job_id, specification=specification, visit=visit, by=who)
     except InvalidInput as error:
-        form = specification_form(job.inspection, shop.knowledge, shop.say(who), typed)
-        return render("vehicle/specification.html", request, status=422, who=who, job=job, form=form, message=error)
+        again = specification_form(job.inspection, shop.knowledge, shop.say(who), typed)
+        return render("vehicle/specification.html", request, status=422, who=who, job=job, form=again, message=error)
     return RedirectResponse(f"/jobs/{job_id}/take-in", status_code=303)
