@@ -7,14 +7,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mesotrope.core.answer.answer import overview
+from mesotrope.core.answer.answer import overview, whole_answer
 from mesotrope.core.decision.answered import bad_findings
 from mesotrope.core.decision.rules import Demand
 from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
-from mesotrope.core.plan.packages import compare_packages, completed, demands_at
+from mesotrope.core.plan.packages import compare_packages, completed, demands_at, unsettled_on
 from mesotrope.core.plan.worth import Worth
 from mesotrope.core.simulator import SimulatedVehicle
 from mesotrope.core.simulator.parts import Fault
@@ -115,6 +115,7 @@ def regret_of(number: int, seed: int) -> Regret:
     vehicle, inspection = vehicle_of(seed, number)
     known = knowledge()
     short = overview(inspection, known)
+    answer = whole_answer(inspection, short)
     total, cures, calipers = np.zeros(4), [], np.zeros(3, dtype=int)
     findings = bad_findings(inspection, short.specification, short.measures, known)
     for name, believed in short.posterior.beliefs().items() if short.posterior else ():
@@ -139,7 +140,7 @@ def regret_of(number: int, seed: int) -> Regret:
         axle = short.specification.axles[name]
         whole = [completed(actions, corners, axle, known) for actions in options]
         total += [worth.of(actions).expected for actions in whole]
-        if ours and not ours.find_out_first:
+        if ours and not ours.find_out_first and not unsettled_on(name, answer, inspection, known):
             cheapest = min(ours.packages, key=lambda package: package.expected).actions
             needless = _needless(chosen, rules, vehicle.truth)
             calipers += (len(_calipers(chosen)), len(needless), len(needless & _calipers(cheapest)))

@@ -96,6 +96,31 @@ def test_another_package_with_a_reason_is_the_plan_and_goes_back(database, someo
     assert planned(database, who, job)[0].key == plan.key
 
 
+#: A wheel that drags with a twisted hose whose pads stay on: the hose or the seal, as long as no bleeder was opened.
+UNSETTLED = [(FRONT_LEFT, "spin.turns", "1"), (FRONT_LEFT, "spin.seconds", "1.2"), (FRONT_LEFT, "hose", "twisted"),
+             (FRONT_LEFT, "pedal_response.inner", "moves_and_stays"), (FRONT_LEFT, "pin.upper", "free"),
+             (FRONT_LEFT, "pedal_response.outer", "moves_and_stays"), (FRONT_LEFT, "pin.lower", "free"),
+             (FRONT_LEFT, "pad_fit.inner", "free"), (FRONT_LEFT, "pad_fit.outer", "free")]  # fmt: skip
+
+
+def test_what_the_evidence_says_may_be_chosen_unsettled_and_is_not_against_the_recommendation(
+    database, someone, clock, job_of
+):
+    who = someone()
+    job = job_of(who, UNSETTLED)
+    plan, _ = planned(database, who, job)
+    (front,) = plan.comparisons
+    assert front.unsettled
+    assert plan.actions[0].action == "find_the_cause"
+    choose_package(database, plan, job, "front", 0, "", by=who, now=clock())
+    after, _ = planned(database, who, job)
+    assert after.chosen == {"front": front.by_evidence}
+    assert after.against == frozenset()
+    assert {(step.corner, step.action) for step in after.actions} >= set(front.by_evidence)
+    sign_verdict(database, after, job, by=who, now=clock())
+    assert planned(database, who, job)[0].sign_off.state == "stands"
+
+
 def test_another_package_without_a_reason_or_that_is_not_there(database, someone, clock, job_of):
     who = someone()
     job = job_of(who)

@@ -74,12 +74,22 @@ def test_a_corner_that_the_system_holds_is_not_in_doubt():
 
 
 def test_no_part_is_ordered_while_a_test_would_tell_what_is_wrong():
-    """A hot hub alone: caliper and hose together would cure most of what it could be, and nobody buys both for it."""
+    """A twisted hose, or the seal: both together would cure it, and nobody buys both before the bleeder was opened."""
+    stays = {"inner": "moves_and_stays", "outer": "moves_and_stays"}
+    drags = {"front_left": {"spin": DRAGS, "hose": "twisted", "pedal_response": stays}, "front_right": WELL}
+    inspection = inspected(drags, FIRM)
+    (front,) = compare_all(diagnose(inspection, KNOWN), inspection, KNOWN)
+    assert front.find_out_first
+    assert front.by_evidence == front.recommended.actions
+    assert PLAINLY(front.why_first).startswith("what is wrong front left is not settled; next: ")
+
+
+def test_no_part_is_ordered_for_a_hot_hub_alone():
     hot = inspected({"front_right": {"hub_temperature_c": 200}, "front_left": {"hub_temperature_c": 60}})
     (front,) = compare_all(diagnose(hot, KNOWN), hot, KNOWN)
     assert front.find_out_first
-    assert front.by_evidence == front.recommended.actions
-    assert PLAINLY(front.why_first) == "what is wrong front right is not settled; next: spin the wheel, 1 min"
+    assert front.by_evidence is None
+    assert PLAINLY(front.why_first).startswith("no package cures what is suspected")
 
 
 def test_settled_or_with_nothing_left_to_test_the_package_is_recommended():

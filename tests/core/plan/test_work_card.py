@@ -53,6 +53,18 @@ def test_hydraulics_come_before_new_pads_and_fluid_out_before_pistons_home():
                     "torque", "pump", "nuts", "bed", "nuts_again")  # fmt: skip
 
 
+def test_the_cause_comes_first_and_says_which_test_finds_it():
+    """The work card carries the test as its first step, for what is open and for what is not settled."""
+    hot = {"front_right": {"hub_temperature_c": 200}, "front_left": {"hub_temperature_c": 60}}
+    inspection = inspect(hot)
+    answer = diagnose(inspection, knowledge())
+    plan = plan_of(answer.decision.actions, compare_all(answer, inspection, knowledge()))
+    numbers = job_numbers(inspection, answer.specification, answer.measures, knowledge())
+    made = work_card(plan, inspection, answer.specification, numbers, DEFAULTS, knowledge())
+    assert made.steps[0].id == "find_the_cause"
+    assert PLAINLY(made.steps[0].note).endswith("next: spin the wheel, 1 min")
+
+
 @given(st.integers(0, 10_000))
 @settings(max_examples=25, deadline=None)
 def test_the_order_is_safe_on_every_simulated_vehicle(seed):

@@ -18,6 +18,7 @@ from mesotrope.core.answer.reasons import (
 )
 from mesotrope.core.decision.answered import AnyOf, Open
 from mesotrope.core.decision.check_next import next_tests
+from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.decision.verdict import Decision, decide
 from mesotrope.core.decision.worth_of_a_test import NextTest
 from mesotrope.core.evidence.collect import collect
@@ -185,7 +186,7 @@ def whole_answer(inspection: Inspection, short: Overview) -> Answer:
         measures=measures,
         tests=tuple(tests),
         story=reasons.story,
-        decision=_with_next_tests(short.decision, tests),
+        decision=_with_next_tests(short.decision, tests, knowledge),
         defaults_used=_defaults_used(short.evidence, specification),
         contradictions=contradictions_of(fits, knowledge),
         fits_nothing=fits_nothing_of(fits, knowledge),
@@ -201,16 +202,22 @@ def _believed(short: Overview) -> dict[Suspect, float]:
     return {**short.posterior.suspects(), **short.chances}
 
 
-def _with_next_tests(decision: Decision, tests: Sequence[NextTest]) -> Decision:
+def _with_next_tests(decision: Decision, tests: Sequence[NextTest], knowledge: Knowledge) -> Decision:
     """What is open, each with the test for it: what the table of what is due names, where it can be made, else the best
-    where it would be explained."""
+    where it would be explained. Who is to find a cause is told the same."""
 
     def next_test(one: Open) -> str:
         places = {one.place, *(place for place, _, _ in one.explained_by)}
         here = [test.finding for test in tests if test.corner in places] or [test.finding for test in tests]
         return one.next_test if one.next_test in here else next(iter(here), one.next_test)
 
-    return replace(decision, open=tuple(replace(one, next_test=next_test(one)) for one in decision.open))
+    left_open = tuple(replace(one, next_test=next_test(one)) for one in decision.open)
+    told = {one.place: open_under(one, knowledge) for one in reversed(left_open)}
+    actions = tuple(
+        replace(one, because=told[one.corner]) if one.action == "find_the_cause" and one.corner in told else one
+        for one in decision.actions
+    )
+    return replace(decision, open=left_open, actions=actions)
 
 
 def _any_of(posterior: Posterior, chances: Mapping[Suspect, float]) -> AnyOf:

@@ -82,16 +82,17 @@ def _places_of(one: Open, chances: Mapping[Suspect, float], knowledge: Knowledge
 def is_unsettled(
     corner: Corner, chances: Mapping[Suspect, float], inspection: Inspection, knowledge: Knowledge
 ) -> bool:
-    """Whether something is wrong at a corner that was looked at and it is not settled what, be it of the system."""
+    """Whether something is wrong at a corner that was looked at, be it of the system, and it is not settled what: no
+    work alone is likely enough to be what it asks for."""
     known, none = knowledge.threshold, knowledge.none.id
     if chances.get((corner, none), 1.0) >= known["named_chance"] or not any(leaves(inspection.corner(corner))):
         return False
-    leading = max(
-        chance
-        for (place, fault), chance in chances.items()
-        if (place == corner and fault != none) or (place is VEHICLE and knowledge.fault[fault].acts_at_corners)
-    )
-    return leading < known["settled_chance"]
+    without: dict[tuple[str, ...], float] = {}  # by what is done, the chance that nothing asks for it
+    for (place, fault), chance in chances.items():
+        if (place == corner and fault != none) or (place is VEHICLE and knowledge.fault[fault].acts_at_corners):
+            work = knowledge.cure[fault].actions
+            without[work] = without.get(work, 1.0) * (1 - chance)
+    return 1 - min(without.values()) < known["settled_chance"]
 
 
 def pointed_at(inspection: Inspection, specification: Specification, knowledge: Knowledge) -> frozenset[Place]:

@@ -137,11 +137,11 @@ def compare_all(
         demands = demands_at(answer.specification.corners_on(name), findings)
         one = compare_packages(name, answer.specification, beliefs, answer.chances, demands, knowledge, schools)
         if one:
-            out.append(replace(one, unsettled=_unsettled_on(name, answer, inspection, knowledge)))
+            out.append(replace(one, unsettled=unsettled_on(name, answer, inspection, knowledge)))
     return out
 
 
-def _unsettled_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: Knowledge) -> Unsettled | None:
+def unsettled_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: Knowledge) -> Unsettled | None:
     """A corner of an axle at which it is not settled what is wrong, and of which a test that decides tells more."""
     left_open = {one.place for one in answer.decision.open}
     for corner in answer.specification.corners_on(axle):

@@ -16,7 +16,7 @@ from mesotrope.core.language.how import Overlooked
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Figure, Sayable, joined, marked, ml, plain, said
+from mesotrope.core.language.saying import Figure, Sayable, joined, marked, ml, placed, plain, said
 from mesotrope.core.language.work import Cost
 from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
 from mesotrope.core.plan.card_step import CardStep
@@ -89,6 +89,7 @@ def work_card(
         if planned.action != "no_action":
             places.setdefault(planned.action, []).append(planned.corner)
     made = _steps(places, inspection, specification, numbers, schools, knowledge) if places else []
+    made = [replace(step, note=_what_to_test(plan)) if step.id == "find_the_cause" else step for step in made]
     order = list(knowledge.phases)
     steps = tuple(sorted([*made, *own.steps], key=lambda step: order.index(step.phase)))
     parts = [
@@ -109,6 +110,12 @@ def work_card(
             (place for there in places.values() for place in there), specification, inspection, knowledge
         ),
     )
+
+
+def _what_to_test(plan: Sequence[PlannedAction]) -> Sayable:
+    """What is not known yet, and the test that tells it, at every place where the cause comes first."""
+    asked = [(one.corner, one.because) for one in plan if one.action == "find_the_cause"]
+    return joined((why if len(asked) == 1 else placed(place, why) for place, why in asked), "; ")
 
 
 def _once(parts: Sequence[Part]) -> tuple[Part, ...]:
