@@ -44,6 +44,7 @@ from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.quantity import ALIKE
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, marked, said
 from mesotrope.core.language.vocabulary import VocabularyField
@@ -95,7 +96,7 @@ def next_tests(
         rows = rows[live]
         members = space.row_faults[live]
         weights = rows[:, None] * members
-        here = Believed(space, rows, members[:, :-1], weights, weights.sum(axis=0))
+        here = Believed(space, rows, members, weights, weights.sum(axis=0))
         drag = np.einsum("r,rl->l", rows, space.drag_chances[live])
         drags = _drags(drag, measures[corner], knowledge)
         for finding, (outcomes, entropy) in corner_tests(space, axle, driven).items():
@@ -127,7 +128,7 @@ def next_tests(
         key=lambda t: (
             not t.decides,
             (t.corner, t.finding) not in asked.named,
-            -t.worth,
+            -round(t.worth, ALIKE),
             listed(t.corner),
             t.finding,
         )
@@ -182,7 +183,8 @@ def _system_tests(
             decides, because = system_decides(space, shows.by_set, knowledge)
             by_set = shows.by_set.sum(axis=1)
             outcomes = shows.by_set / np.where(by_set > 0, by_set, 1.0)[:, None]
-            known = Known(space.system_faults, space.system_members, by_set, outcomes)
+            members = space.system_members
+            known = Known(space.system_faults, members, by_set[:, None] * members, by_set, outcomes)
             saves, worth = known.worth(VEHICLE, bits, asked, knowledge)
             worth /= field.minutes
             out.append(NextTest(finding, VEHICLE, bits, field.minutes, because, field.stage, decides, saves, worth))

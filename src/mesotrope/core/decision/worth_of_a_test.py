@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -102,62 +102,79 @@ def _prices(faults: tuple[Fault, ...], knowledge: Knowledge) -> tuple[Floats, Fl
 
 @dataclass(frozen=True, eq=False)
 class Known:
-    """What an outcome would tell: of which faults, which of them are there in each case, chances of the cases, and of
-    the outcomes in each, shape (cases, outcomes)."""
+    """What an outcome would tell of some faults.
+
+    members : 1 where a fault is there in a case, shape (cases, faults), behind them perhaps columns of no fault;
+    weights : the same times the chances of the cases; cases : these; outcomes : shape (cases, outcomes).
+    """
 
     faults: tuple[Fault, ...]
     members: Floats
+    weights: Floats
     cases: Floats
     outcomes: Floats
+
+    @cached_property
+    def by_outcome(self) -> Floats:
+        """Chance of every outcome."""
+        return np.asarray(self.cases @ self.outcomes / total_of(self.cases))
+
+    @cached_property
+    def now(self) -> Floats:
+        """Chance of every column, knowing no outcome."""
+        return np.asarray(self.weights.sum(axis=0) / total_of(self.cases))
+
+    @cached_property
+    def after(self) -> Floats:
+        """Chance of every column once an outcome is known, shape (columns, outcomes)."""
+        together = self.weights.T @ self.outcomes / total_of(self.cases)
+        return np.asarray(together / np.where(self.by_outcome > 0, self.by_outcome, 1.0))
 
     def worth(self, place: Place, bits: float, asked: InQuestion, knowledge: Knowledge) -> tuple[float, float]:
         """Money that knowing the outcome is expected to save, and what it is worth with its bits: what it tells of the
         faults that are asked about counts whole, the rest in part."""
-        saves = self._saved(range(len(self.faults)), knowledge)
-        a_bit = knowledge.money.bit_of_knowing
-        whole = saves + a_bit * bits
+        every = list(range(len(self.faults)))
+        saves = self._saved(every, knowledge)
+        whole = saves + knowledge.money.bit_of_knowing * bits
         if not asked.about:
             return saves, whole
-        elsewhere = knowledge.threshold["elsewhere_share"]
         about = asked.about.get(place, frozenset())
         held = [number for number, fault in enumerate(self.faults) if fault.id in about]
-        told = 0.0
-        if held:
-            there = self.members[:, held].any(axis=1)
-            chance = np.array([self.cases[~there].sum(), self.cases[there].sum()])
-            seen = np.array([self.cases[~there] @ self.outcomes[~there], self.cases[there] @ self.outcomes[there]])
-            told = told_bits(chance, seen / np.where(chance > 0, chance, 1.0)[:, None])
-            told = self._saved(held, knowledge) + a_bit * (bits if len(held) == len(self.faults) else told)
+        if held == every:
+            return saves, whole
+        told = self._saved(held, knowledge) + knowledge.money.bit_of_knowing * self._bits_about(held) if held else 0.0
+        elsewhere = knowledge.threshold["elsewhere_share"]
         return saves, elsewhere * whole + (1 - elsewhere) * told
 
-    def _saved(self, held: Sequence[int], knowledge: Knowledge) -> float:
-        total, by_outcome = total_of(self.cases), self.cases @ self.outcomes
-        weights = self.cases[:, None] * self.members[:, held]
-        after = (weights.T @ self.outcomes) / np.where(by_outcome > 0, by_outcome, 1.0)
+    def _saved(self, held: list[int], knowledge: Knowledge) -> float:
         work, left = _prices(self.faults, knowledge)
-        some = list(held)
-        return saved_by_knowing(weights.sum(axis=0) / total, after.T, by_outcome / total, work[some], left[some])
+        return saved_by_knowing(self.now[held], self.after[held].T, self.by_outcome, work[held], left[held])
+
+    def _bits_about(self, held: list[int]) -> float:
+        """Bits that the outcome tells of whether any of some faults is there."""
+        there = self.members[:, held].any(axis=1)
+        chance = np.array([self.cases[~there].sum(), self.cases[there].sum()])
+        seen = np.array([self.cases[~there] @ self.outcomes[~there], self.cases[there] @ self.outcomes[there]])
+        return told_bits(chance, seen / np.where(chance > 0, chance, 1.0)[:, None])
 
 
 def weighed(test: Candidate, asked: InQuestion, knowledge: Knowledge) -> NextTest:
     """What a test at a corner saves and is worth, and whether it could change what is to be done there or settle it."""
-    known = Known(test.space.faults, test.here.members, test.rows, test.outcomes)
+    here = test.here
+    known = Known(here.space.faults, here.members, here.weights, here.rows, test.outcomes)
     saves, worth = known.worth(test.corner, test.bits, asked, knowledge)
     worth /= test.minutes
-    decides = _decides(test, knowledge)
+    decides = _decides(known, knowledge)
     return NextTest(test.finding, test.corner, test.bits, test.minutes, "", test.stage, decides, saves, worth)
 
 
-def _decides(test: Candidate, knowledge: Knowledge) -> bool:
+def _decides(known: Known, knowledge: Knowledge) -> bool:
     """Whether a likely outcome leads to other work at the corner: other than what is planned there now or, while the
     corner is not settled, than what its leading explanation asks for."""
-    total, by_outcome = total_of(test.rows), test.rows @ test.outcomes
-    chances = (test.here.weights.T @ test.outcomes) / np.where(by_outcome > 0, by_outcome, 1.0)
-    now = test.here.now / total
-    work = [frozenset(knowledge.cure[fault.id].actions) for fault in test.space.faults] + [frozenset[str]()]
-    likely = by_outcome >= knowledge.threshold["far_fetched_chance"] * by_outcome.sum()
-    unsettled = bool(now.max() < knowledge.threshold["settled_chance"])
-    return leads_elsewhere(now, chances[:, likely], work, unsettled, knowledge.threshold["named_chance"])
+    work = [frozenset(knowledge.cure[fault.id].actions) for fault in known.faults] + [frozenset[str]()]
+    likely = known.by_outcome >= knowledge.threshold["far_fetched_chance"]
+    unsettled = bool(known.now.max() < knowledge.threshold["settled_chance"])
+    return leads_elsewhere(known.now, known.after[:, likely], work, unsettled, knowledge.threshold["named_chance"])
 
 
 def leads_elsewhere(now: Floats, after: Floats, work: Sequence[frozenset[str]], unsettled: bool, named: float) -> bool:
