@@ -13,6 +13,7 @@ from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.plan.packages import compare_all
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
+from scripts.calibration.cases import vehicle_of
 from tests.documents import ALL_FREE, DRAGS, FREE, pads
 
 FIRM = {"pedal_travel": 0.3, "pedal_feel": "firm", "pedal_hold": "holds", "pedal_pump": "no_change"}
@@ -51,6 +52,18 @@ def test_what_the_table_names_for_what_is_open_comes_first():
     assert first_of({"front_left": WELL | {"rotor_lip_mm": 1.5}, "front_right": WELL}) == ("front_left", "rotor_mm")
     lamp = first_of(dict.fromkeys(list(Corner)[:4], WELL), FIRM | {"warning_lamp": "wear"})
     assert lamp[1] == "wear_sensor"
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_whatever_is_open_with_wheels_off_has_a_test_while_any_tells_of_it(seed):
+    """Until it is closed, it is looked for: also where the answer might not change the work."""
+    _, inspection = vehicle_of(seed, seed, "wheel_off")
+    answer = diagnose(inspection, KNOWN)
+    least = KNOWN.threshold["least_bits"]
+    for one in answer.decision.open:
+        places = {one.place} | {place for place, _, _ in one.explained_by}
+        telling = [test for test in answer.tests if test.corner in places and test.asked >= least]
+        assert not telling or any(test.decides for test in telling), one
 
 
 def test_with_nothing_in_question_the_pedal_comes_before_a_wheel_comes_off():

@@ -124,6 +124,7 @@ def next_tests(
         replace(t, decides=t.decides or (t.saves > 0 and t.worth > least) or (t.corner, t.finding) in asked.named)
         for t in out
     ]
+    out = _one_for_each_open(out, asked, knowledge)
     out.sort(
         key=lambda t: (
             not t.decides,
@@ -147,6 +148,18 @@ def next_tests(
         for t in first[:MOST_FORETOLD]
     ]
     return told + first[MOST_FORETOLD:] + out[MOST_EXPLAINED:]
+
+
+def _one_for_each_open(tests: list[NextTest], asked: InQuestion, knowledge: Knowledge) -> list[NextTest]:
+    """For whatever is open the best test is offered that tells of what would explain it, also where it might not change
+    the work: it is not explained before."""
+    least = knowledge.threshold["least_bits"]
+    for places in asked.open_at:
+        telling = [n for n, t in enumerate(tests) if t.corner in places and t.asked >= least]
+        if telling and not any(tests[n].decides for n in telling):
+            best = max(telling, key=lambda n: (round(tests[n].worth, ALIKE), -n))
+            tests[best] = replace(tests[best], decides=True)
+    return tests
 
 
 def _foreseen_of_system(
@@ -185,9 +198,11 @@ def _system_tests(
             outcomes = shows.by_set / np.where(by_set > 0, by_set, 1.0)[:, None]
             members = space.system_members
             known = Known(space.system_faults, members, by_set[:, None] * members, by_set, outcomes)
-            saves, worth = known.worth(VEHICLE, bits, asked, knowledge)
+            saves, worth, told = known.worth(VEHICLE, bits, asked, knowledge)
             worth /= field.minutes
-            out.append(NextTest(finding, VEHICLE, bits, field.minutes, because, field.stage, decides, saves, worth))
+            out.append(
+                NextTest(finding, VEHICLE, bits, field.minutes, because, field.stage, decides, saves, worth, told)
+            )
     return out
 
 

@@ -22,11 +22,13 @@ from mesotrope.core.language.paths import leaves
 class InQuestion:
     """What is asked where: by place the faults that would explain what is open there.
 
-    `named` : the tests that the table of what is due names for what is open. Nothing about anywhere: all is asked.
+    `named` : the tests that the table of what is due names for what is open; `open_at` : where each of it would be
+    explained. Nothing about anywhere: all is asked.
     """
 
     about: Mapping[Place, frozenset[str]]
     named: frozenset[tuple[Place, str]]
+    open_at: tuple[frozenset[Place], ...]
 
 
 def in_question(
@@ -40,6 +42,7 @@ def in_question(
     chances = posterior.suspects()
     about: dict[Place, frozenset[str]] = {}
     named: set[tuple[Place, str]] = set()
+    open_at: list[frozenset[Place]] = []
 
     def ask(place: Place, faults: Iterable[str]) -> None:
         about[place] = about.get(place, frozenset()) | frozenset(faults)
@@ -50,6 +53,7 @@ def in_question(
             if one.is_complaint
             else _places_of(one, chances, knowledge)
         )
+        open_at.append(places)
         for place in places:
             ask(place, one.about or _faults_at(place, posterior))
         if one.next_test:
@@ -57,7 +61,7 @@ def in_question(
     for corner in posterior.space.corners:
         if is_unsettled(corner, chances, inspection, knowledge):
             ask(corner, _faults_at(corner, posterior))
-    return InQuestion(about, frozenset(named))
+    return InQuestion(about, frozenset(named), tuple(open_at))
 
 
 def _faults_at(place: Place, posterior: Posterior) -> tuple[str, ...]:

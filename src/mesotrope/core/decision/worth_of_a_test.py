@@ -29,7 +29,8 @@ class NextTest:
     """A test worth making: what it is expected to tell, what it takes, and which suspects it settles.
 
     `saves` is the money that knowing its answer is expected to save in the decision at hand; `worth` the money for
-    every minute it takes, with what the bits are worth for the decisions that follow.
+    every minute it takes, with what the bits are worth for the decisions that follow; `asked` the bits that it tells of
+    what is in question.
     """
 
     finding: str
@@ -41,6 +42,7 @@ class NextTest:
     decides: bool
     saves: float = 0.0
     worth: float = 0.0
+    asked: float = 0.0
     foretold: tuple[Foretold, ...] = ()
 
 
@@ -130,21 +132,22 @@ class Known:
         together = self.weights.T @ self.outcomes / total_of(self.cases)
         return np.asarray(together / np.where(self.by_outcome > 0, self.by_outcome, 1.0))
 
-    def worth(self, place: Place, bits: float, asked: InQuestion, knowledge: Knowledge) -> tuple[float, float]:
-        """Money that knowing the outcome is expected to save, and what it is worth with its bits: what it tells of the
-        faults that are asked about counts whole, the rest in part."""
+    def worth(self, place: Place, bits: float, asked: InQuestion, knowledge: Knowledge) -> tuple[float, float, float]:
+        """Money that knowing the outcome is expected to save; what it is worth with its bits, those of the faults that
+        are asked about whole, the rest in part; and the bits that it tells of these."""
         every = list(range(len(self.faults)))
         saves = self._saved(every, knowledge)
         whole = saves + knowledge.money.bit_of_knowing * bits
         if not asked.about:
-            return saves, whole
+            return saves, whole, 0.0
         about = asked.about.get(place, frozenset())
         held = [number for number, fault in enumerate(self.faults) if fault.id in about]
         if held == every:
-            return saves, whole
-        told = self._saved(held, knowledge) + knowledge.money.bit_of_knowing * self._bits_about(held) if held else 0.0
+            return saves, whole, bits
+        about_those = self._bits_about(held) if held else 0.0
+        told = self._saved(held, knowledge) + knowledge.money.bit_of_knowing * about_those
         elsewhere = knowledge.threshold["elsewhere_share"]
-        return saves, elsewhere * whole + (1 - elsewhere) * told
+        return saves, elsewhere * whole + (1 - elsewhere) * told, about_those
 
     def _saved(self, held: list[int], knowledge: Knowledge) -> float:
         work, left = _prices(self.faults, knowledge)
@@ -162,10 +165,10 @@ def weighed(test: Candidate, asked: InQuestion, knowledge: Knowledge) -> NextTes
     """What a test at a corner saves and is worth, and whether it could change what is to be done there or settle it."""
     here = test.here
     known = Known(here.space.faults, here.members, here.weights, here.rows, test.outcomes)
-    saves, worth = known.worth(test.corner, test.bits, asked, knowledge)
+    saves, worth, told = known.worth(test.corner, test.bits, asked, knowledge)
     worth /= test.minutes
     decides = _decides(known, knowledge)
-    return NextTest(test.finding, test.corner, test.bits, test.minutes, "", test.stage, decides, saves, worth)
+    return NextTest(test.finding, test.corner, test.bits, test.minutes, "", test.stage, decides, saves, worth, told)
 
 
 def _decides(known: Known, knowledge: Knowledge) -> bool:
