@@ -7,7 +7,7 @@ import pytest
 from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.language.corner import VEHICLE
 from mesotrope.knowledge import knowledge
-from tests.documents import inspect
+from tests.documents import FREE, inspect
 
 
 def first_tests(complaint, corners=None, **vehicle):
@@ -29,6 +29,14 @@ def test_while_a_wheel_drags_the_pedal_does_not_lead(complaint, places):
     first = first_tests(complaint)[: min(2, len(places))]
     assert first
     assert {test.corner for test in first} <= places
+
+
+def test_a_wheel_that_the_complaint_does_not_name_explains_nothing_of_it():
+    inspection = inspect({corner: {"spin": FREE} for corner in ("rear_left", "rear_right")})
+    visit = inspection.visit.model_copy(update={"complaint": "squeals at the rear"})
+    (left_open,) = diagnose(inspection.model_copy(update={"visit": visit}), knowledge()).decision.open
+    assert left_open.explained_by
+    assert {place.axle for place, _, _ in left_open.explained_by} == {"rear"}
 
 
 @pytest.mark.parametrize("complaint", ["the pedal goes down", None, "something is odd"])

@@ -207,7 +207,7 @@ def _with_next_tests(decision: Decision, tests: Sequence[NextTest], knowledge: K
     where it would be explained. Who is to find a cause is told the same."""
 
     def next_test(one: Open) -> str:
-        places = {one.place, *(place for place, _, _ in one.explained_by)}
+        places = {place for place, _, _ in one.explained_by} if one.place is VEHICLE else {one.place}
         here = [test.finding for test in tests if test.corner in places] or [test.finding for test in tests]
         return one.next_test if one.next_test in here else next(iter(here), one.next_test)
 

@@ -9,7 +9,7 @@ from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from mesotrope.core.decision.complaint import complaints_in, explaining
+from mesotrope.core.decision.complaint import complaints_in, explaining, pointed_at
 from mesotrope.core.decision.due_figures import Figures, figures_of
 from mesotrope.core.decision.rules import Demand, corner_demands
 from mesotrope.core.evidence.measures import CornerMeasures
@@ -236,14 +236,24 @@ def answers_to(
 
 
 def complaint_answered(
-    inspection: Inspection, chances: Mapping[tuple[Place, str], float], knowledge: Knowledge
+    inspection: Inspection,
+    specification: Specification,
+    chances: Mapping[tuple[Place, str], float],
+    knowledge: Knowledge,
 ) -> tuple[list[Answered], list[Open]]:
-    """What the driver complains of: tied to the likeliest fault that explains it and is named, or open."""
+    """What the driver complains of: tied to the likeliest fault that explains it and is named, or open. A corner that
+    the complaint does not point at explains nothing of it."""
     complaint, rows = inspection.visit.complaint, complaints_in(inspection, knowledge)
     if not complaint or not rows:
         return [], []
     faults = explaining(rows, knowledge)
-    shares = likeliest((where, fault, p) for (where, fault), p in chances.items() if fault in faults)
+    pointed = pointed_at(inspection, specification.corners, knowledge)
+    anywhere = VEHICLE in pointed
+    shares = likeliest(
+        (where, fault, p)
+        for (where, fault), p in chances.items()
+        if fault in faults and (anywhere or where is VEHICLE or where in pointed)
+    )
     what = said("the complaint: {complaint}", complaint=verbatim(complaint))
     if shares and shares[0][2] >= knowledge.threshold["named_chance"]:
         place, fault, _ = shares[0]

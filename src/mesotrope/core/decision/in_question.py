@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.decision.answered import Open
-from mesotrope.core.decision.complaint import complaints_in, explaining
+from mesotrope.core.decision.complaint import pointed_at
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.posterior import Posterior, Suspect
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
@@ -49,7 +49,7 @@ def in_question(
 
     for one in left_open:
         places = (
-            pointed_at(inspection, specification, knowledge)
+            pointed_at(inspection, specification.corners, knowledge)
             if one.is_complaint
             else _places_of(one, chances, knowledge)
         )
@@ -97,27 +97,3 @@ def is_unsettled(
             work = knowledge.cure[fault].actions
             without[work] = without.get(work, 1.0) * (1 - chance)
     return 1 - min(without.values()) < known["settled_chance"]
-
-
-def pointed_at(inspection: Inspection, specification: Specification, knowledge: Knowledge) -> frozenset[Place]:
-    """The corners that a complaint points at: those it names, else all, where it is of wheels.
-
-    None of them where the complaint is more of the whole vehicle (a low pedal).
-    """
-    rows = complaints_in(inspection, knowledge)
-    faults = explaining(rows, knowledge)
-    of_corners = [fault for fault in faults if fault in knowledge.fault and knowledge.fault[fault].scope == "corner"]
-    if 2 * len(of_corners) <= len(faults):
-        return frozenset({VEHICLE})
-    if not all(row.names_place for row in rows):
-        return frozenset(specification.corners)
-    return _named_in(inspection.visit.complaint or "", specification.corners)
-
-
-def _named_in(complaint: str, corners: Iterable[Corner]) -> frozenset[Place]:
-    words = {word.strip(".,;:!?") for word in complaint.lower().split()}
-    axles = words & {"front", "rear"} or {"front", "rear"}
-    sides = words & {"left", "right"} or {"left", "right", ""}
-    corners = tuple(corners)
-    here = [one for one in corners if one.axle in axles and one.side in sides | {""}]
-    return frozenset(here or corners)

@@ -155,7 +155,7 @@ def decide(
     if wound_home:
         planned = {("adjust_parking_brake", VEHICLE): WOUND_HOME, **planned}
     answered, left_open = answers_to(findings, suspects, any_of or _any_of(suspects), knowledge)
-    tied, unexplained = complaint_answered(inspection, suspects, knowledge)
+    tied, unexplained = complaint_answered(inspection, specification, suspects, knowledge)
     answered += tied
     left_open += unexplained
     left_open += _dangers_not_ruled_out(inspection, suspects, knowledge)

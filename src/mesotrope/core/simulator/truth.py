@@ -295,6 +295,7 @@ def _pedal(
         _has(faults, n) for n in ("air_in_hydraulics", "master_cylinder_bypass", "excess_running_clearance")
     )
     leak, booster, stuck = (_has(faults, n) for n in ("external_leak", "booster_weak", "master_cylinder_not_releasing"))
+    weeps = max((0.4 + 0.5 * fault.severity for fault in faults if fault.name == "external_leak"), default=0.0)
     if air:
         travel += random.uniform(0.15, 0.4)
     if wide:
@@ -305,7 +306,7 @@ def _pedal(
     feel = "hard" if booster and random.random() < 0.85 else "spongy" if air and random.random() < 0.82 else "firm"
     return float(np.clip(travel, 0.08, 1.0)), {
         "feel": feel,
-        "hold": "sinks" if (bypass or leak) and random.random() < 0.9 else "holds",
+        "hold": "sinks" if (bypass or leak) and random.random() < (0.9 if bypass else weeps) else "holds",
         "pump": "rises" if (air or wide or swallows) and random.random() < 0.88 else "no_change",
         "start": "no_change" if booster and random.random() < 0.9 else "drops",
         "release": pick(random, slow=0.45, no_free_play=0.4, full=0.15) if stuck else "full",
