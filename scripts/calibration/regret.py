@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -14,7 +14,7 @@ from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
-from mesotrope.core.plan.packages import compare_packages, completed, demands_at, unsettled_on
+from mesotrope.core.plan.packages import best_test_on, compare_packages, completed, demands_at
 from mesotrope.core.plan.worth import Worth
 from mesotrope.core.simulator import SimulatedVehicle
 from mesotrope.core.simulator.parts import Fault
@@ -140,7 +140,8 @@ def regret_of(number: int, seed: int) -> Regret:
         axle = short.specification.axles[name]
         whole = [completed(actions, corners, axle, known) for actions in options]
         total += [worth.of(actions).expected for actions in whole]
-        if ours and not ours.find_out_first and not unsettled_on(name, answer, inspection, known):
+        test = best_test_on(name, answer, inspection, known)
+        if ours and not replace(ours, test=test).find_out_first:
             cheapest = min(ours.packages, key=lambda package: package.expected).actions
             needless = _needless(chosen, rules, vehicle.truth)
             calipers += (len(_calipers(chosen)), len(needless), len(needless & _calipers(cheapest)))

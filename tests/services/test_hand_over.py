@@ -110,7 +110,7 @@ def test_what_the_evidence_says_may_be_chosen_unsettled_and_is_not_against_the_r
     job = job_of(who, UNSETTLED)
     plan, _ = planned(database, who, job)
     (front,) = plan.comparisons
-    assert front.unsettled
+    assert front.test.unsettled
     assert plan.actions[0].action == "find_the_cause"
     choose_package(database, plan, job, "front", 0, "", by=who, now=clock())
     after, _ = planned(database, who, job)

@@ -159,11 +159,8 @@ def decide(
     answered += tied
     left_open += unexplained
     left_open += _dangers_not_ruled_out(inspection, suspects, knowledge)
-    if wound_home and ("replace_master_cylinder", VEHICLE) in planned:
-        del planned["replace_master_cylinder", VEHICLE]
-        bypass = "master_cylinder_bypass"
-        shares = ((VEHICLE, bypass, suspects.get((VEHICLE, bypass), 0.0)),)
-        left_open.append(Open(VEHICLE, WOUND_HOME, shares, about=(bypass,)))
+    if wound_home:
+        left_open += _not_condemned_yet(planned, suspects)
     for corner in specification.corners:
         open_here = any(one.place == corner for one in left_open)
         looked_at = any(True for _ in leaves(inspection.corner(corner)))
@@ -204,6 +201,14 @@ def _pistons_wound_home_lately(inspection: Inspection, specification: Specificat
     low = system.pedal_hold == "sinks" or (system.pedal_travel or 0.0) >= knowledge.limit["pedal_long"]
     wound = specification.axles[Axle.REAR].has("parking_brake_in_caliper")
     return low and wound and bool(work & {"pads", "pads_rear", "calipers"})
+
+
+def _not_condemned_yet(planned: Planned, suspects: Mapping[Suspect, float]) -> list[Open]:
+    """Take a new master cylinder out of the plan: it is open whether it needs one until the lever was cycled."""
+    if not planned.pop(("replace_master_cylinder", VEHICLE), None):
+        return []
+    bypass = (VEHICLE, "master_cylinder_bypass")
+    return [Open(VEHICLE, WOUND_HOME, ((*bypass, suspects.get(bypass, 0.0)),), about=bypass[1:])]
 
 
 def _opened_at(place: Place, planned: Planned, knowledge: Knowledge) -> bool:

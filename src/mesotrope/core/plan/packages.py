@@ -31,11 +31,12 @@ from mesotrope.core.plan.worth import BreakEven, Package, Worth, break_evens
 MOST_OF_A_CORNER = 8
 
 
-class Unsettled(NamedTuple):
-    """A corner at which it is not settled what is wrong, and the test that would tell more, in words."""
+class BestTest(NamedTuple):
+    """The best test at an axle, in words, and whether it is not settled there what is wrong."""
 
     corner: Corner
-    test: Sayable
+    words: Sayable
+    unsettled: bool
 
 
 @dataclass(frozen=True)
@@ -43,14 +44,14 @@ class Comparison:
     """The packages of one axle: those that cure what is suspected first, of these the cheapest expected.
 
     least_cure : what a package must reach to be recommended. Where none does, the cause is to be found first; so it is
-    where something found at a corner is `unsettled` and a test would tell more of it.
+    where it is not settled what is wrong at a corner and a `test` would tell more of it.
     """
 
     axle: Axle
     packages: tuple[Package, ...]
     break_evens: tuple[BreakEven, ...]
     least_cure: float = 0.0
-    unsettled: Unsettled | None = None
+    test: BestTest | None = None
 
     @property
     def recommended(self) -> Package:
@@ -59,7 +60,7 @@ class Comparison:
     @property
     def find_out_first(self) -> bool:
         """Whether no package cures surely enough, or something is not settled: a test comes before any part."""
-        return self.unsettled is not None or self.recommended.cure < self.least_cure
+        return self.recommended.cure < self.least_cure or (self.test is not None and self.test.unsettled)
 
     @property
     def by_evidence(self) -> frozenset[Done] | None:
@@ -68,13 +69,15 @@ class Comparison:
 
     @property
     def why_first(self) -> Sayable:
-        """Why the cause is to be found before any part is ordered; nothing where it is not."""
+        """Why the cause is to be found before any part is ordered, and by which test; nothing where it is not."""
+        if not self.find_out_first:
+            return ""
         if self.recommended.cure < self.least_cure:
-            return said("no package cures what is suspected with {least}", least=chance_of(self.least_cure))
-        if self.unsettled:
-            place, test = self.unsettled
-            return said("what is wrong {place} is not settled; next: {test}", place=place, test=test)
-        return ""
+            why = said("no package cures what is suspected with {least}", least=chance_of(self.least_cure))
+        else:
+            assert self.test
+            why = said("what is wrong {place} is not settled", place=self.test.corner)
+        return said("{why}; next: {test}", why=why, test=self.test.words) if self.test else why
 
     @property
     def runner_up(self) -> Package | None:
@@ -137,19 +140,23 @@ def compare_all(
         demands = demands_at(answer.specification.corners_on(name), findings)
         one = compare_packages(name, answer.specification, beliefs, answer.chances, demands, knowledge, schools)
         if one:
-            out.append(replace(one, unsettled=unsettled_on(name, answer, inspection, knowledge)))
+            out.append(replace(one, test=best_test_on(name, answer, inspection, knowledge)))
     return out
 
 
-def unsettled_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: Knowledge) -> Unsettled | None:
-    """A corner of an axle at which it is not settled what is wrong, and of which a test that decides tells more."""
+def best_test_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: Knowledge) -> BestTest | None:
+    """The best test at a corner of an axle that could change what is to be done: first where it is not settled what is
+    wrong; None where there is none."""
     left_open = {one.place for one in answer.decision.open}
+    out = []
     for corner in answer.specification.corners_on(axle):
         test = next((test for test in answer.tests if test.corner == corner and test.decides), None)
-        if test and (corner in left_open or is_unsettled(corner, answer.chances, inspection, knowledge)):
+        if test:
             field = knowledge.corner_finding[test.finding]
-            return Unsettled(corner, said("{test}, {minutes}", test=field.doing, minutes=plain(field.minutes, "min")))
-    return None
+            words = said("{test}, {minutes}", test=field.doing, minutes=plain(field.minutes, "min"))
+            unsettled = corner in left_open or is_unsettled(corner, answer.chances, inspection, knowledge)
+            out.append((not unsettled, -test.worth, BestTest(corner, words, unsettled)))
+    return min(out, key=lambda one: one[:2])[2] if out else None
 
 
 def demands_at(corners: Iterable[Corner], findings: Iterable[Finding]) -> dict[Corner, list[Demand]]:
@@ -185,9 +192,9 @@ def plan_of(
     ]
     causes = {place for place, action in because if action == "find_the_cause"}
     first = [
-        PlannedAction("find_the_cause", one.unsettled.corner, one.why_first)
+        PlannedAction("find_the_cause", one.test.corner, one.why_first)
         for one in comparisons
-        if one.unsettled and one.axle not in instead and one.unsettled.corner not in causes
+        if one.find_out_first and one.test and one.axle not in instead and one.test.corner not in causes
     ]
     return first + [
         PlannedAction(
