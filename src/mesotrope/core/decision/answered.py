@@ -235,6 +235,16 @@ def answers_to(
     return answered, left_open
 
 
+def acting_at(corner: Corner, chances: Mapping[tuple[Place, str], float], knowledge: Knowledge) -> list[Share]:
+    """What could be the matter at a corner: its own faults, and those of the system that hold brakes on."""
+    return [
+        (place, fault, chance)
+        for (place, fault), chance in chances.items()
+        if (place == corner and fault != knowledge.none.id)
+        or (place is VEHICLE and knowledge.fault[fault].acts_at_corners)
+    ]
+
+
 def complaint_answered(
     inspection: Inspection,
     specification: Specification,

@@ -193,11 +193,11 @@ def _system_tests(
         field = knowledge.system_finding[finding]
         bits = max(map(_bits_of, (shows.by_set, *shows.by_kind.values())))
         if bits >= knowledge.threshold["least_bits"] or (VEHICLE, finding) in asked.named:
-            decides, because = system_decides(space, shows.by_set, knowledge)
             by_set = shows.by_set.sum(axis=1)
             outcomes = shows.by_set / np.where(by_set > 0, by_set, 1.0)[:, None]
             members = space.system_members
             known = Known(space.system_faults, members, by_set[:, None] * members, by_set, outcomes)
+            decides, because = system_decides(known, knowledge)
             saves, worth, told = known.worth(VEHICLE, bits, asked, knowledge)
             worth /= field.minutes
             out.append(

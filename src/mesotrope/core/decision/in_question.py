@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.decision.answered import Open
+from mesotrope.core.decision.answered import Open, acting_at
 from mesotrope.core.decision.complaint import pointed_at
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.posterior import Posterior, Suspect
@@ -16,6 +16,9 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
+
+#: A place is asked too where what is open would be explained at least this much as likely as where it is likeliest.
+NEARLY_AS_LIKELY = 0.5
 
 
 @dataclass(frozen=True)
@@ -80,7 +83,7 @@ def _places_of(one: Open, chances: Mapping[Suspect, float], knowledge: Knowledge
         if fault in one.about:
             at[place] = at.get(place, 0.0) + chance
     most = max(at.values(), default=0.0)
-    return frozenset(place for place, chance in at.items() if chance >= most / 2)
+    return frozenset(place for place, chance in at.items() if chance >= NEARLY_AS_LIKELY * most)
 
 
 def is_unsettled(
@@ -88,12 +91,13 @@ def is_unsettled(
 ) -> bool:
     """Whether something is wrong at a corner that was looked at, be it of the system, and it is not settled what: no
     work alone is likely enough to be what it asks for."""
-    known, none = knowledge.threshold, knowledge.none.id
-    if chances.get((corner, none), 1.0) >= known["named_chance"] or not any(leaves(inspection.corner(corner))):
+    known = knowledge.threshold
+    if chances.get((corner, knowledge.none.id), 1.0) >= known["named_chance"] or not any(
+        leaves(inspection.corner(corner))
+    ):
         return False
     without: dict[tuple[str, ...], float] = {}  # by what is done, the chance that nothing asks for it
-    for (place, fault), chance in chances.items():
-        if (place == corner and fault != none) or (place is VEHICLE and knowledge.fault[fault].acts_at_corners):
-            work = knowledge.cure[fault].actions
-            without[work] = without.get(work, 1.0) * (1 - chance)
+    for _, fault, chance in acting_at(corner, chances, knowledge):
+        work = knowledge.cure[fault].actions
+        without[work] = without.get(work, 1.0) * (1 - chance)
     return 1 - min(without.values()) < known["settled_chance"]

@@ -6,6 +6,7 @@ from mesotrope.core.decision.answered import Open
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, chance_of, joined, placed, plain, said
+from mesotrope.core.language.vocabulary import VocabularyField
 
 
 def open_in_words(one: Open, knowledge: Knowledge) -> Sayable:
@@ -33,6 +34,9 @@ def open_under(one: Open, knowledge: Knowledge, most: int = 3) -> Sayable:
     )
     fields = knowledge.corner_finding if isinstance(one.place, Corner) else knowledge.system_finding
     field = fields.get(one.next_test) or knowledge.corner_finding.get(one.next_test)
-    if field is None:
-        return told
-    return said("{told}; next: {test}, {minutes}", told=told, test=field.doing, minutes=plain(field.minutes, "min"))
+    return told if field is None else said("{why}; next: {test}", why=told, test=done_in_words(field))
+
+
+def done_in_words(field: VocabularyField) -> Sayable:
+    """A test as what is done, with its minutes."""
+    return said("{test}, {minutes}", test=field.doing, minutes=plain(field.minutes, "min"))

@@ -9,6 +9,7 @@ from mesotrope.core.decision.answered import (
     Answered,
     AnyOf,
     Open,
+    acting_at,
     answers_to,
     bad_findings,
     complaint_answered,
@@ -248,25 +249,18 @@ def _lean(draft: _Draft, corner: Corner, suspects: Mapping[Suspect, float], know
         draft.demand("sound", said("nothing wrong found: {chance} likely", chance=chance_of(none)))
         draft.settled = none >= known["settled_chance"]
         return []
-    faults = {fault: place for place in (corner, VEHICLE) for fault in _acting_at(place, knowledge)}
-    here = likeliest((place, f, suspects.get((place, f), 0.0)) for f, place in faults.items())
+    acting = acting_at(corner, suspects, knowledge)
+    here = likeliest(one for one in acting if one[2] > 0)
+    if not here:
+        return []
     place, leading, chance = here[0]
     if place is VEHICLE and chance >= known["named_chance"] and 1 - none >= known["explained_chance"]:
         words = said("the whole system: {fault}", fault=knowledge.words(leading))
         draft.demand(knowledge.cure[leading].verdict, said(LIKELY, fault=words, chance=chance_of(chance)))
         draft.settled = True
         return []
-    here = tuple(one for one in here if one[2] > 0)
-    return [Open(corner, marked("what was found here is not settled"), here, about=tuple(faults))] if here else []
-
-
-def _acting_at(place: Place, knowledge: Knowledge) -> list[str]:
-    """The faults that act at a corner: its own, or those of the system that hold brakes on."""
-    if place is VEHICLE:
-        return [fault.id for fault in knowledge.faults if fault.acts_at_corners]
-    return [
-        fault for fault in knowledge.cure if fault not in knowledge.fault or knowledge.fault[fault].scope == "corner"
-    ]
+    about = tuple(dict.fromkeys(fault for _, fault, _ in acting))
+    return [Open(corner, marked("what was found here is not settled"), here, about=about)]
 
 
 def _causes_found(planned: Planned, left_open: Sequence[Open]) -> None:

@@ -16,7 +16,6 @@ from mesotrope.core.decision.foretold import Foretold
 from mesotrope.core.decision.in_question import InQuestion
 from mesotrope.core.decision.outcomes import told_bits
 from mesotrope.core.inference.corner_space import CornerSpace
-from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.faults import Fault
@@ -75,19 +74,6 @@ class Candidate:
     @property
     def rows(self) -> Floats:
         return self.here.rows
-
-
-def system_decides(space: Space, together: Floats, knowledge: Knowledge) -> tuple[bool, Sayable]:
-    """Whether an outcome that is not far-fetched leads to other work on the system, and of which fault it speaks."""
-    whole = together.sum(axis=0)
-    after = (together.T @ space.system_members) / np.where(whole > 0, whole, 1.0)[:, None]
-    now = whole @ after
-    likely = whole >= knowledge.threshold["far_fetched_chance"]
-    work = [frozenset(knowledge.cure[fault.id].actions) for fault in space.system_faults]
-    decides = leads_elsewhere(now, after[likely].T, work, False, knowledge.threshold["named_chance"])
-    moved = np.abs(after[likely] - now).max(axis=0) if likely.any() else np.zeros(len(now))
-    words = knowledge.words(space.system_faults[int(moved.argmax())].id)
-    return decides, said("speaks for or against “{fault}”", fault=words)
 
 
 @lru_cache(maxsize=64)
@@ -178,6 +164,17 @@ def _decides(known: Known, knowledge: Knowledge) -> bool:
     likely = known.by_outcome >= knowledge.threshold["far_fetched_chance"]
     unsettled = bool(known.now.max() < knowledge.threshold["settled_chance"])
     return leads_elsewhere(known.now, known.after[:, likely], work, unsettled, knowledge.threshold["named_chance"])
+
+
+def system_decides(known: Known, knowledge: Knowledge) -> tuple[bool, Sayable]:
+    """Whether an outcome that is not far-fetched leads to other work on the system, and of which fault it speaks."""
+    likely = known.by_outcome >= knowledge.threshold["far_fetched_chance"]
+    after = known.after[:, likely]
+    work = [frozenset(knowledge.cure[fault.id].actions) for fault in known.faults]
+    decides = leads_elsewhere(known.now, after, work, False, knowledge.threshold["named_chance"])
+    moved = np.abs(after - known.now[:, None]).max(axis=1) if likely.any() else np.zeros(len(known.now))
+    words = knowledge.words(known.faults[int(moved.argmax())].id)
+    return decides, said("speaks for or against “{fault}”", fault=words)
 
 
 def leads_elsewhere(now: Floats, after: Floats, work: Sequence[frozenset[str]], unsettled: bool, named: float) -> bool:

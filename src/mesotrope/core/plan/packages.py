@@ -15,6 +15,7 @@ from typing import NamedTuple
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.answered import Finding, bad_findings
 from mesotrope.core.decision.in_question import is_unsettled
+from mesotrope.core.decision.open_words import done_in_words
 from mesotrope.core.decision.rules import Demand
 from mesotrope.core.decision.verdict import PlannedAction
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
@@ -23,7 +24,7 @@ from mesotrope.core.language.corner import VEHICLE, Axle, Corner, listed
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, chance_of, marked, plain, said
+from mesotrope.core.language.saying import Sayable, chance_of, marked, said
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.worth import BreakEven, Package, Worth, break_evens
 
@@ -152,8 +153,7 @@ def best_test_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: 
     for corner in answer.specification.corners_on(axle):
         test = next((test for test in answer.tests if test.corner == corner and test.decides), None)
         if test:
-            field = knowledge.corner_finding[test.finding]
-            words = said("{test}, {minutes}", test=field.doing, minutes=plain(field.minutes, "min"))
+            words = done_in_words(knowledge.corner_finding[test.finding])
             unsettled = corner in left_open or is_unsettled(corner, answer.chances, inspection, knowledge)
             out.append((not unsettled, -test.worth, BestTest(corner, words, unsettled)))
     return min(out, key=lambda one: one[:2])[2] if out else None
