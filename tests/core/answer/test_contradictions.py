@@ -34,6 +34,20 @@ def test_a_wheel_that_spins_freely_and_is_hot_is_measured_again():
 
 
 @pytest.mark.parametrize(
+    ("hub_c", "spin", "told"),
+    [(150, FREE, True), (80, FREE, False), (150, DRAGS, False)],
+    ids=["hot and free", "hardly warmer", "hot and dragging"],
+)
+def test_what_is_hot_from_the_drive_and_free_on_the_lift_is_spun_again_while_it_holds(hub_c, spin, told):
+    """Common practice: pressure that a hose keeps in seeps away until the wheel is on the lift."""
+    corners = {Corner.FRONT_LEFT: {"spin": spin, "hub_temperature_c": hub_c}}
+    corners[Corner.FRONT_RIGHT] = {"spin": FREE, "hub_temperature_c": 62}
+    written = {**document(corners), "visit": {"ambient_c": 20}}
+    said = [PLAINLY(words) for words in diagnose(parse_inspection(json.dumps(written)), knowledge()).contradictions]
+    assert any(words.startswith("front left: hot after the drive, and free on the lift") for words in said) == told
+
+
+@pytest.mark.parametrize(
     "front_left",
     [
         HEALTHY,

@@ -42,7 +42,7 @@ def test_a_small_network_worked_on_paper():
     A pin is seized with 0.8 where A is alone, with 0.1 where nothing is: a row is the whole chance. B does not speak.
     P(A | seized) = 0.2·0.8 / (0.2·0.8 + 0.8·0.1) = 0.16 / 0.24.
     """
-    drag = (0.9, 0.04, 0.02, 0.01, 0.01, 0.01, 0.01)
+    drag = (0.9, 0.04, 0.01, 0.01, 0.01, 0.01, 0.01, 0.01)
     known = knowledge().model_copy(
         update={
             "often": knowledge().often.model_copy(update={"unit": 1 / 36, "nothing_comes_in": 1 - 1e-12}),
@@ -277,7 +277,8 @@ class Reference:
         age_km = min(gone_km, self.known.age.km[age])
         acting = [m for _, m in causes]
         rub = [m for m in acting if m.drag and not m.spares_pads]
-        torque = drag.torque_nm[level] * self.spec.wheel_inertia_kg_m2 / drag.of_inertia_kg_m2 * drag.heat[level]
+        on_road = drag.let_go_nm if drag.levels[level] == "let go" else drag.torque_nm[level]
+        torque = on_road * self.spec.wheel_inertia_kg_m2 / drag.of_inertia_kg_m2 * drag.heat[level]
         work_mj = torque * age_km / self.spec.wheel_radius_mm if rub and drag.wears[level] else 0.0
         area = axle.pad_length_mm * axle.pad_height_mm * wear.pad_filled
         by_drag = wear.mm3_per_mj * work_mj / (2 * area)

@@ -133,6 +133,34 @@ def test_both_sides_alike_warm_accuse_nobody():
     assert answer.chances[FRONT_LEFT, "no_fault"] > 0.8
 
 
+def test_all_wheels_hot_is_the_master_cylinder_where_they_are_held_and_the_drive_where_they_are_free():
+    """Common practice: all four hot is a master cylinder that does not release, or a foot on the pedal."""
+    four = (FRONT_LEFT, FRONT_RIGHT, REAR_LEFT, REAR_RIGHT)
+    master = VEHICLE, "master_cylinder_not_releasing"
+    hot, free, held = (
+        answered({}, {corner: {"hub_temperature_c": 140.0, **spin} for corner in four}, {"ambient_c": 20.0}).chances
+        for spin in ({}, {"spin": {"turns": 3, "seconds": 5}}, {"spin": {"turns": 0.6, "seconds": 0.8}})
+    )
+    assert held[master] > 0.6 > hot[master] > 0.1 > free[master]
+    assert all(free[corner, "no_fault"] > 0.8 for corner in four)
+
+
+@pytest.mark.parametrize("finding", ["hub_temperature_c", "rotor_face"])
+def test_what_lets_go_on_the_way_in_is_pressure_before_it_is_rust(finding):
+    """Common practice: what a hose keeps in seeps away; a seized piston does not free itself. The odds of the two are
+    held against those where the wheel was not spun."""
+    seen = {"hub_temperature_c": {"hub_temperature_c": 160.0}, "rotor_face": {"rotor_face": {"inner": "blued"}}}[
+        finding
+    ]
+    beside = {FRONT_RIGHT: {"hub_temperature_c": 60.0, "spin": {"turns": 3, "seconds": 5}}}
+    unspun, free = (
+        answered({}, {FRONT_LEFT: seen | spin, **beside}, {"ambient_c": 20.0}).chances
+        for spin in ({}, {"spin": {"turns": 3, "seconds": 5}})
+    )
+    hose, piston = (FRONT_LEFT, "hose_restricted"), (FRONT_LEFT, "piston_seized_applied")
+    assert free[hose] / free[piston] > 3 * unspun[hose] / unspun[piston]
+
+
 def test_different_lining_codes_and_weak_braking_are_comparisons():
     codes = {FRONT_LEFT: {"pad_material": "FF"}, FRONT_RIGHT: {"pad_material": "ee "}}
     alike = {FRONT_LEFT: {"pad_material": "FF"}, FRONT_RIGHT: {"pad_material": "ff"}}

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from weakref import WeakKeyDictionary
 
-from mesotrope.core.answer.fits import contradictions_of, fits_nothing_of
+from mesotrope.core.answer.fits import contradictions_of, fits_nothing_of, let_go_of
 from mesotrope.core.answer.reasons import (
     Cleared,
     SuspectAnswer,
@@ -18,6 +18,7 @@ from mesotrope.core.answer.reasons import (
 )
 from mesotrope.core.decision.answered import AnyOf, Open
 from mesotrope.core.decision.check_next import next_tests
+from mesotrope.core.decision.due_figures import figures_of
 from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.decision.verdict import Decision, decide
 from mesotrope.core.decision.worth_of_a_test import NextTest
@@ -188,7 +189,10 @@ def whole_answer(inspection: Inspection, short: Overview) -> Answer:
         story=reasons.story,
         decision=_with_next_tests(short.decision, tests, knowledge),
         defaults_used=_defaults_used(short.evidence, specification),
-        contradictions=contradictions_of(fits, knowledge),
+        contradictions=(
+            *let_go_of(figures_of(inspection, specification, measures, knowledge), knowledge),
+            *contradictions_of(fits, knowledge),
+        ),
         fits_nothing=fits_nothing_of(fits, knowledge),
         notes=_not_weighed(inspection, specification),
         knowledge=knowledge,

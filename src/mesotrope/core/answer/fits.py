@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
+from mesotrope.core.decision.due_figures import Figures
 from mesotrope.core.evidence.pieces import Evidence
 from mesotrope.core.language.corner import Place
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, joined, placed, said
+from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import Sayable, joined, marked, placed, said
+
+RELIES_ON = relies_on(marked("verdict"), "drag_beside_partner_times", "drag_free_nm", "temperature_look_k")
 
 #: A finding and how well it fits what is now believed.
 Fits = Sequence[tuple[Evidence, float]]
@@ -19,6 +23,31 @@ def contradictions_of(fits: Fits, knowledge: Knowledge) -> tuple[Sayable, ...]:
         said("measure again: {finding}; it fits nothing else found here", finding=placed(item.corner, item.sentence))
         for item, fit in fits
         if fit < knowledge.threshold["contradicts_fit"]
+    )
+
+
+def let_go_of(figures: Mapping[Place, Figures], knowledge: Knowledge) -> tuple[Sayable, ...]:
+    """Wheels that came hot from the drive and are free on the lift: they are to be spun while what held them holds.
+
+    figures : of every corner, as `figures_of` gives them.
+    """
+    limit = knowledge.limit
+
+    def free(found: Figures) -> bool:
+        drag, more = found.get("drag_nm"), found.get("drag_over_partner_nm")
+        if drag is None:
+            return False
+        partner_nm = 0.0 if more is None else drag.value - more.value
+        return drag.value <= max(limit["drag_beside_partner_times"] * partner_nm, limit["drag_free_nm"])
+
+    return tuple(
+        said(
+            "{place}: hot after the drive, and free on the lift. What held it may have let go: have the pedal pressed "
+            "hard and spin it at once, or spin it straight after a drive",
+            place=corner,
+        )
+        for corner, found in figures.items()
+        if (hub := found.get("hub_over_partner_k")) and hub.value >= limit["temperature_look_k"] and free(found)
     )
 
 

@@ -27,7 +27,8 @@ UNSAID = marked("not hard")
 
 #: How a hand would say the levels of drag that a spin shows.
 SPINS: Mapping[str, Sayable] = {
-    "free": marked("turns freely"), "idle": marked("turns freely"), "slight": marked("drags lightly"),
+    "free": marked("turns freely"), "idle": marked("turns freely"), "let go": marked("turns freely"),
+    "slight": marked("drags lightly"),
     "light": marked("drags lightly"), "moderate": marked("drags"), "strong": marked("drags hard"),
     "very strong": marked("drags hard"),
 }  # fmt: skip

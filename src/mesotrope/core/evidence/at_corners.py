@@ -165,15 +165,18 @@ def _warm(corner: Corner, inspection: Inspection, specification: Specification, 
         return []
     known, partner = knowledge.warmth, corner.partner
     other = _rise_k(partner, inspection, specification) if partner and partner in specification.corners else None
-    usual, sd = known.usual_k, known.usual_sd_k
+    usual, sd, driven_hard = known.usual_k, known.usual_sd_k, 0.0
     sentence = said("hub {rise} over the outside after the drive", rise=plain(rise, "K", 0))
     if other is not None:
         cooler = min(rise, other)
         usual = min(max(cooler, known.usual_k - known.usual_sd_k), known.usual_k + known.usual_sd_k)
         sd = known.beside_partner_share * known.usual_sd_k
+        every = [k for at in specification.corners if (k := _rise_k(at, inspection, specification)) is not None]
+        if min(every) > known.usual_k + known.usual_sd_k:
+            driven_hard = known.driven_hard ** (1 / len(every))
         sentence = said("{this}; its partner {rise}", this=sentence, rise=plain(other, "K", 0))
-    gauge = knowledge.gauge["infrared_c"]
-    return [Warm(corner, "hub_temperature_c", sentence, rise, usual, math.hypot(sd, gauge), ("ambient_c",))]
+    beyond, sd = 0.0 if other is None else max(0.0, rise - other), math.hypot(sd, knowledge.gauge["infrared_c"])
+    return [Warm(corner, "hub_temperature_c", sentence, rise, usual, sd, beyond, driven_hard, ("ambient_c",))]
 
 
 def _isolated(corner: Corner, found: CornerFindings, knowledge: Knowledge) -> list[Evidence]:

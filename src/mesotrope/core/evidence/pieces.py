@@ -95,7 +95,11 @@ class Tapered:
 
 @dataclass(frozen=True, eq=False)
 class Warm:
-    """How warm a hub was over ambient after a drive, K, beyond what braking warms its axle (`usual_k`)."""
+    """How warm a hub was over ambient after a drive, K, beyond what braking warms its axle (`usual_k`).
+
+    Where every hub that was read is hotter than usual it may be the drive that did it: `driven_hard` is this hub's part
+    of that chance, and `beyond_k` what it is over its partner all the same.
+    """
 
     corner: Corner
     finding: str
@@ -103,11 +107,13 @@ class Warm:
     rise_k: float
     usual_k: float
     sd_k: float
+    beyond_k: float
+    driven_hard: float
     uses: Uses = ()
 
     @property
     def weighs(self) -> Hashable:
-        return self.rise_k, self.usual_k, self.sd_k
+        return self.rise_k, self.usual_k, self.sd_k, self.beyond_k, self.driven_hard
 
 
 @dataclass(frozen=True, eq=False)

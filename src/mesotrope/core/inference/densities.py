@@ -38,7 +38,10 @@ class AxleGrid:
 
 @dataclass(frozen=True)
 class Driven:
-    """How far and how an axle's pads have come: km where known, mm per 1 000 km, and what the drag works on."""
+    """How far and how an axle's pads have come: km where known, mm per 1 000 km, and what the drag works on.
+
+    `torque_nm` is that of each level of drag on the road.
+    """
 
     km: float | None
     rate_mm_per_1000_km: float
@@ -63,7 +66,7 @@ class Driven:
             build.pad_new_mm,
             build.pad_length_mm * build.pad_height_mm * knowledge.wear.pad_filled,
             specification.wheel_radius_mm,
-            tuple(level_torques_nm(knowledge, specification).tolist()),
+            tuple(drag_scale(knowledge, specification) * nm for nm in knowledge.drag.on_the_road_nm),
         )
 
 
@@ -135,9 +138,14 @@ def warmth_density(knowledge: Knowledge, evidence: Warm) -> Floats:
     """Density of a hub's temperature rise for each drag level, shape (levels,)."""
     known = knowledge.warmth
     sd = np.hypot(np.array(known.rise_sd_k), evidence.sd_k)
-    z = (evidence.rise_k - evidence.usual_k - np.array(known.rise_k)) / sd
-    density: Floats = np.exp(-0.5 * z**2) / (sd * math.sqrt(2 * math.pi)) + 2e-5
-    return density
+
+    def at(beyond_k: float) -> Floats:
+        z = (beyond_k - np.array(known.rise_k)) / sd
+        return np.asarray(np.exp(-0.5 * z**2) / (sd * math.sqrt(2 * math.pi)))
+
+    usual = at(evidence.rise_k - evidence.usual_k) + 2e-5
+    hard = evidence.driven_hard
+    return usual if not hard else (1 - hard) * usual + hard * at(evidence.beyond_k)
 
 
 @dataclass(frozen=True, eq=False)

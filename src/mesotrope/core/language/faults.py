@@ -204,22 +204,31 @@ class Rust(Known):
 
 class HeldBy(Known):
     """How a fault holds its wheel where it is alone: the chance that the wheel is free all the same, that its brake is
-    idle, and else by what torque (log-normal: median and spread of the logarithm) on a wheel of `of_inertia_kg_m2`."""
+    idle, and else by what torque (log-normal: median and spread of the logarithm) on a wheel of `of_inertia_kg_m2`.
+
+    `lets_go` is the share of those held on the road that are free again by the time they are spun on the lift.
+    """
 
     free: Chance
     idle: Chance
+    lets_go: Chance = 0.0
     torque_nm: Annotated[float, Field(gt=0)]
     log_sd: Annotated[float, Field(gt=0)]
 
 
 class Drag(Known):
-    """The levels of drag: what torque each is on a wheel of `of_inertia_kg_m2`, how the corner then `brakes` against
-    usual, whether it `wears` the pads beside that, by how much heat makes them wear faster, and how likely it is that
-    such a corner is isolated, beside one that drags hard."""
+    """The levels of drag: what torque a hand feels at each on a wheel of `of_inertia_kg_m2`, how the corner then
+    `brakes` against usual, whether it `wears` the pads beside that, by how much heat makes them wear faster, and how
+    likely it is that such a corner is isolated, beside one that drags hard.
+
+    At the level `let_go` a hand feels nothing of the torque that held the wheel on the road, `let_go_nm`.
+    """
 
     levels: tuple[str, ...]
     of_inertia_kg_m2: float
     torque_nm: tuple[float, ...]
+    let_go: str
+    let_go_nm: Annotated[float, Field(gt=0)]
     torque_log_sd: tuple[float, ...]
     brakes: tuple[float, ...]
     wears: tuple[bool, ...]
@@ -230,6 +239,14 @@ class Drag(Known):
     held_fast_nm: float
     note: str = ""
 
+    @property
+    def on_the_road_nm(self) -> tuple[float, ...]:
+        """What holds the wheel at each level while the vehicle is driven, as `torque_nm`."""
+        return tuple(
+            self.let_go_nm if level == self.let_go else nm
+            for level, nm in zip(self.levels, self.torque_nm, strict=True)
+        )
+
     def chances_of(self, held: HeldBy) -> Chances:
         """Chances of the levels where a fault holds the wheel so: the log-normal of its torque between the middles of
         the levels (geometric); under the lowest of them the wheel is free.
@@ -238,17 +255,21 @@ class Drag(Known):
         than `least_chance`.
 
         >>> from mesotrope.knowledge import knowledge
-        >>> seal = HeldBy(free=0.006, idle=0.002, torque_nm=9.5, log_sd=0.5)
-        >>> dict(zip(knowledge().drag.levels, (round(chance, 2) for chance in knowledge().drag.chances_of(seal))))
-        {'free': 0.01, 'idle': 0.0, 'slight': 0.0, 'light': 0.09, 'moderate': 0.6, 'strong': 0.29, 'very strong': 0.01}
+        >>> hose = HeldBy(free=0.01, idle=0.005, lets_go=0.2, torque_nm=9.5, log_sd=0.5)
+        >>> levels = knowledge().drag.levels
+        >>> dict(zip(levels[2:], (round(chance, 2) for chance in knowledge().drag.chances_of(hose)[2:])))
+        {'let go': 0.2, 'slight': 0.0, 'light': 0.07, 'moderate': 0.48, 'strong': 0.23, 'very strong': 0.01}
         """
-        middles = [math.log(low * high) / 2 for low, high in pairwise((self.torque_nm[0], *self.torque_nm[2:]))]
-        within = median(self.torque_log_sd[2:])
+        first = self.levels.index(self.let_go) + 1  # of the levels that a hand feels
+        middles = [math.log(low * high) / 2 for low, high in pairwise((self.torque_nm[0], *self.torque_nm[first:]))]
+        within = median(self.torque_log_sd[first:])
         spread = math.sqrt(max(held.log_sd**2 - within**2, NARROWEST**2))
         at_most = NormalDist(math.log(held.torque_nm), spread).cdf
         free, *others = (high - low for low, high in pairwise((0.0, *map(at_most, middles), 1.0)))
-        holds = 1 - held.free - held.idle
-        out = [held.free + holds * free, held.idle, *(holds * chance for chance in others)]
+        held_on_road = 1 - held.free - held.idle
+        holds = held_on_road * (1 - held.lets_go)
+        let_go = held_on_road * held.lets_go
+        out = [held.free + holds * free, held.idle, let_go, *(holds * chance for chance in others)]
         raised = [max(chance, self.least_chance) for chance in out]
         return tuple(chance / sum(raised) for chance in raised)
 
@@ -269,6 +290,7 @@ class Warmth(Known):
     usual_k: float
     usual_sd_k: float
     beside_partner_share: float
+    driven_hard: Chance
     note: str = ""
 
 

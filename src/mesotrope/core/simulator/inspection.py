@@ -51,7 +51,7 @@ def inspect_vehicle(
         at, close = At.as_found(random, vehicle, name), name in suspicious
         if stage("wheel_off") and does(0.95 if close else 0.5):
             _look(at, found, does)
-        if stage("isolate") and close and at.corner.drag_nm > 3 and does(0.6):
+        if stage("isolate") and close and sum(at.torque[name].values()) > 3 and does(0.6):
             _isolate(at, found, does)
         if stage("strip") and does(0.95 if close else 0.35):
             _strip(at, found, does)

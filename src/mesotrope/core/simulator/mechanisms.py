@@ -10,6 +10,11 @@ import numpy as np
 from mesotrope.core.simulator.build import WEAR_MM3_J, AxleBuild, Build, Random
 from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, about_alike, pick
 
+#: Share of dragging wheels that a bump or a turned wheel frees, or that cool and let go, on the way in.
+UNDONE = 0.05
+#: Share of wheels that are spun on the lift without anybody having pressed the pedal.
+UNPRESSED = 0.2
+
 
 def wear(corner: SimulatedCorner, mean_mm: float, inner_share: float) -> None:
     """Wear both pads by a mean, the inner by its share of the work; below zero restores what was worn."""
@@ -54,6 +59,8 @@ class Scene:
         small = self.build.inertia_kg_m2 / 1.05  # what a hand feels and lives with is torque over inertia
         torque = about(self.random, median_nm * (0.6 + 0.8 * self.severity) * small, spread)
         self.corner.torque[self.fault.name] = torque
+        if self.random.random() < UNDONE:
+            self.corner.left[self.fault.name] = self.random.uniform(0.0, 0.3)
         area_mm2 = 0.85 * self.axle.pad_length_mm * self.axle.pad_height_mm
         energy_j_km = live * torque / (self.build.wheel_radius_mm / 1000) * 1000
         gone = WEAR_MM3_J * (1 + torque / 30) * energy_j_km / area_mm2 * self.fault.onset_km
@@ -61,6 +68,12 @@ class Scene:
         self.inner.mean_mm -= gone * inner
         self.outer.mean_mm -= gone * (1 - inner)
         return torque
+
+    def seeps(self, minutes: float) -> None:
+        """Pressure that is kept in seeps away, by a time constant; one wheel in five is spun without a press before."""
+        pressed = self.random.random() >= UNPRESSED
+        waited = about(self.random, 0.4 if pressed else 8.0, 0.5)
+        self.corner.left[self.fault.name] = float(np.exp(-waited / about(self.random, minutes, 0.7)))
 
     def share(self, middle: float, spread: float) -> float:
         return float(np.clip(self.random.normal(middle, spread), 0.3, 0.9))
@@ -175,6 +188,7 @@ def _hose_restricted(scene: Scene) -> None:
     """The hose lets fluid in and not out: pressure stays, both pads rub alike."""
     scene.drag(9.5, 0.5, 0.505)
     scene.corner.brakes = scene.random.uniform(0.75, 1.0)
+    scene.seeps(3.0)
     scene.corner.hose_n = about(scene.random, 260, 0.5)
     scene.corner.hose = pick(scene.random, sound=0.48, swollen=0.22, cracked=0.18, twisted=0.08, kinked=0.04)
     scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.4), scene.random.uniform(0, 0.45)
@@ -251,6 +265,7 @@ def _bearing_or_driveline_drag(scene: Scene) -> None:
 def _master_cylinder_not_releasing(scene: Scene) -> None:
     """Pressure stays in the circuit: its corners rub alike."""
     scene.drag(9.0, 0.35, 0.51)
+    scene.seeps(12.0)
     scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.4), scene.random.uniform(0, 0.45)
     scene.inner.gap_mm = scene.outer.gap_mm = 0.0
 

@@ -61,11 +61,13 @@ class Pad:
 
 @dataclass
 class SimulatedCorner:
-    """Everything there is to find at one corner. `torque` by what causes it, so that a test can take one away."""
+    """Everything there is to find at one corner. `torque` by what causes it, so that a test can take one away; `left`
+    of it when the wheel is spun on the lift, where that is not all."""
 
     inner: Pad
     outer: Pad
     torque: dict[str, float] = field(default_factory=dict)
+    left: dict[str, float] = field(default_factory=dict)
     pins_n: dict[str, float] = field(default_factory=dict)
     pistons_n: list[float] = field(default_factory=list)
     hose_n: float = 0.0
@@ -96,6 +98,11 @@ class SimulatedCorner:
     @property
     def drag_nm(self) -> float:
         return sum(self.torque.values())
+
+    @property
+    def on_lift(self) -> dict[str, float]:
+        """What holds the wheel by the time it is spun, by cause, N·m."""
+        return {cause: held * self.left.get(cause, 1.0) for cause, held in self.torque.items()}
 
 
 def make_spotless(corner: SimulatedCorner) -> None:

@@ -47,7 +47,7 @@ class At:
     @classmethod
     def as_found(cls, random: Random, vehicle: SimulatedVehicle, name: Corner) -> At:
         """A corner as the vehicle came in."""
-        return cls(random, vehicle, name, {where: corner.torque for where, corner in vehicle.corners.items()})
+        return cls(random, vehicle, name, {where: corner.on_lift for where, corner in vehicle.corners.items()})
 
     @property
     def corner(self) -> SimulatedCorner:
