@@ -137,15 +137,15 @@ def drag_density(
 def warmth_density(knowledge: Knowledge, evidence: Warm) -> Floats:
     """Density of a hub's temperature rise for each drag level, shape (levels,)."""
     known = knowledge.warmth
-    sd = np.hypot(np.array(known.rise_sd_k), evidence.sd_k)
 
-    def at(beyond_k: float) -> Floats:
+    def at(beyond_k: float, sd_k: float) -> Floats:
+        sd = np.hypot(np.array(known.rise_sd_k), sd_k)
         z = (beyond_k - np.array(known.rise_k)) / sd
         return np.asarray(np.exp(-0.5 * z**2) / (sd * math.sqrt(2 * math.pi)))
 
-    usual = at(evidence.rise_k - evidence.usual_k) + 2e-5
+    usual = at(evidence.rise_k - evidence.usual_k, evidence.sd_k) + 2e-5
     hard = evidence.driven_hard
-    return usual if not hard else (1 - hard) * usual + hard * at(evidence.beyond_k)
+    return usual if not hard else (1 - hard) * usual + hard * at(evidence.beyond_k, known.driven_hard_sd_k)
 
 
 @dataclass(frozen=True, eq=False)

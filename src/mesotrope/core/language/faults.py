@@ -291,6 +291,7 @@ class Warmth(Known):
     usual_sd_k: float
     beside_partner_share: float
     driven_hard: Chance
+    driven_hard_sd_k: float
     note: str = ""
 
 
