@@ -87,7 +87,8 @@ def test_leaving_it_costs_what_a_comeback_and_the_right_repair_cost():
 
 
 def test_the_chance_of_cure_is_that_of_an_enumeration_of_all_sets_of_faults():
-    """Independent of the arrays: every set of up to three faults of a corner with its chance, cured fault by fault."""
+    """Independent of the arrays: every set of up to three faults of a corner with its chance, cured fault by fault;
+    faults that the same work cures alike, as both pads bound in one bracket, are cured together or not at all."""
     short = overview(inspect(four(rear_left=TORN)), knowledge())
     (left, right), members, states = short.posterior.beliefs()["rear"]
     names = [*left, *right]
@@ -98,10 +99,13 @@ def test_the_chance_of_cure_is_that_of_an_enumeration_of_all_sets_of_faults():
     )
     total = 0.0
     for (one, other), chance in zip(product(*members), states.reshape(-1), strict=True):
-        cured = 1.0
+        cured, seen = 1.0, []
         for name, there in zip(names, [*one, *other], strict=True):
             if there and name[0] in accused and name in short.chances and name[1] in knowledge().remedy:
                 cures = knowledge().remedy[name[1]].cures
+                if (name[0], cures) in seen:
+                    continue
+                seen.append((name[0], cures))
                 failed = 1.0
                 for where, action in actions:
                     failed *= 1 - (cures.get(action, 0.0) if where in (name[0], VEHICLE) else 0.0)

@@ -207,13 +207,15 @@ def _believed(short: Overview) -> dict[Suspect, float]:
 
 
 def _with_next_tests(decision: Decision, tests: Sequence[NextTest], knowledge: Knowledge) -> Decision:
-    """What is open, each with the test for it: what the table of what is due names, where it can be made, else the best
-    where it would be explained. Who is to find a cause is told the same."""
+    """What is open, each with the test for it: what the table of what is due names, where it can be made and is short,
+    else the best where it would be explained. Who is to find a cause is told the same."""
+    short = knowledge.threshold["short_test_minutes"]
 
     def next_test(one: Open) -> str:
         places = {place for place, _, _ in one.explained_by} if one.place is VEHICLE else {one.place}
-        here = [test.finding for test in tests if test.corner in places] or [test.finding for test in tests]
-        return one.next_test if one.next_test in here else next(iter(here), one.next_test)
+        here = [test for test in tests if test.corner in places] or tests
+        named = [test for test in here if test.finding == one.next_test and test.minutes <= short]
+        return next((test.finding for test in (*named, *here)), one.next_test)
 
     left_open = tuple(replace(one, next_test=next_test(one)) for one in decision.open)
     told = {one.place: open_under(one, knowledge) for one in reversed(left_open)}

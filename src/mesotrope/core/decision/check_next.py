@@ -70,7 +70,8 @@ def next_tests(
     left_open: Sequence[Open],
 ) -> list[NextTest]:
     """The tests not yet made: those that could change the decision first, of these what the table of what is due names
-    for what is open, then by what they are worth a minute; where nothing is in question a test is worth less.
+    for what is open, then the best for whatever is open, then by what they are worth a minute; where nothing is in
+    question a test is worth less. A named test that is long waits until the best was made.
 
     left_open : what the decision so far leaves open.
 
@@ -124,16 +125,18 @@ def next_tests(
         replace(t, decides=t.decides or (t.saves > 0 and t.worth > least) or (t.corner, t.finding) in asked.named)
         for t in out
     ]
-    out = _one_for_each_open(out, asked, knowledge)
-    out.sort(
-        key=lambda t: (
-            not t.decides,
-            (t.corner, t.finding) not in asked.named,
-            -round(t.worth, ALIKE),
-            listed(t.corner),
-            t.finding,
-        )
-    )
+    best = _best_for_each_open(out, asked, knowledge)
+    out = [replace(t, decides=t.decides or (t.corner, t.finding) in best) for t in out]
+
+    def turn(test: NextTest) -> int:
+        """Whose turn it is: named and short, the best for what is open, named, any other."""
+        at = test.corner, test.finding
+        named = at in asked.named
+        if named and test.minutes <= knowledge.threshold["short_test_minutes"]:
+            return 0
+        return 1 if at in best else 2 if named else 3
+
+    out.sort(key=lambda t: (not t.decides, turn(t), -round(t.worth, ALIKE), listed(t.corner), t.finding))
     by_place: dict[tuple[Place, str], Candidate] = {(t.corner, t.finding): t for t in candidates}
     first = [
         replace(t, because=_settles(by_place[t.corner, t.finding], knowledge))
@@ -150,16 +153,15 @@ def next_tests(
     return told + first[MOST_FORETOLD:] + out[MOST_EXPLAINED:]
 
 
-def _one_for_each_open(tests: list[NextTest], asked: InQuestion, knowledge: Knowledge) -> list[NextTest]:
-    """For whatever is open the best test is offered that tells of what would explain it, also where it might not change
-    the work: it is not explained before."""
-    least = knowledge.threshold["least_bits"]
+def _best_for_each_open(tests: Sequence[NextTest], asked: InQuestion, knowledge: Knowledge) -> set[tuple[Place, str]]:
+    """For whatever is open the best test that tells of what would explain it: one that could change the work, where
+    there is any; it is offered also where it might not, for the open is not explained before."""
+    least, best = knowledge.threshold["least_bits"], set()
     for places in asked.open_at:
-        telling = [n for n, t in enumerate(tests) if t.corner in places and t.asked >= least]
-        if telling and not any(tests[n].decides for n in telling):
-            best = max(telling, key=lambda n: (round(tests[n].worth, ALIKE), -n))
-            tests[best] = replace(tests[best], decides=True)
-    return tests
+        if telling := [t for t in tests if t.corner in places and t.asked >= least]:
+            first = max(telling, key=lambda t: (t.decides, round(t.worth, ALIKE)))
+            best.add((first.corner, first.finding))
+    return best
 
 
 def _foreseen_of_system(
@@ -233,7 +235,7 @@ def _field(finding: str, knowledge: Knowledge) -> VocabularyField:
 def _drags(levels: Floats, measured: CornerMeasures, knowledge: Knowledge) -> bool:
     if measured.drag is not None:
         return measured.drag.torque_nm >= knowledge.limit["drag_free_nm"]
-    return float(levels[2:].sum()) >= 0.5
+    return float(levels[knowledge.drag.first_felt :].sum()) >= 0.5
 
 
 def _foretold(test: Candidate, specification: Specification, knowledge: Knowledge) -> tuple[Foretold, ...]:

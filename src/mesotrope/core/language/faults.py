@@ -240,6 +240,11 @@ class Drag(Known):
     note: str = ""
 
     @property
+    def first_felt(self) -> int:
+        """From which level on a hand feels the wheel being held."""
+        return self.levels.index(self.let_go) + 1
+
+    @property
     def on_the_road_nm(self) -> tuple[float, ...]:
         """What holds the wheel at each level while the vehicle is driven, as `torque_nm`."""
         return tuple(
@@ -260,7 +265,7 @@ class Drag(Known):
         >>> dict(zip(levels[2:], (round(chance, 2) for chance in knowledge().drag.chances_of(hose)[2:])))
         {'let go': 0.2, 'slight': 0.0, 'light': 0.07, 'moderate': 0.48, 'strong': 0.23, 'very strong': 0.01}
         """
-        first = self.levels.index(self.let_go) + 1  # of the levels that a hand feels
+        first = self.first_felt
         middles = [math.log(low * high) / 2 for low, high in pairwise((self.torque_nm[0], *self.torque_nm[first:]))]
         within = median(self.torque_log_sd[first:])
         spread = math.sqrt(max(held.log_sd**2 - within**2, NARROWEST**2))

@@ -188,7 +188,7 @@ class _Told:
             return
         drag = self.knowledge.drag
         for number, level in enumerate(drag.levels):
-            if drag.wears[number] and self.by_level[number].max() > 0.02:
+            if number >= drag.first_felt and self.by_level[number].max() > 0.02:
                 here = (np.arange(len(drag.levels)) == number).astype(float)
                 yield figure_key(TORQUE, level), partial(self._with_drag, aged, here, 0.0)
         if not any(part[1].drag for parts in self.parts for part in parts):
@@ -303,7 +303,7 @@ def is_figure(key: str, knowledge: Knowledge) -> bool:
     """Whether a key names a figure of the knowledge."""
     part, _, what = key.rpartition(":")
     if part == TORQUE:
-        return what in knowledge.drag.levels
+        return what in knowledge.drag.levels[knowledge.drag.first_felt :]
     if part == DRIVELINE:
         return what in ("driven", "undriven")
     known = part == USUAL or part.partition("/")[0] in knowledge.fault

@@ -95,7 +95,8 @@ def _findings(knowledge: Knowledge, counts: Counts, weight: Weight) -> Iterator[
 def _of_drag(knowledge: Knowledge, row: str, seen: tuple[float, ...], weight: Weight) -> Row:
     ways = {part_key((fault, way)): way.drag for fault in knowledge.faults for way in fault.mechanism}
     expert = ways.get(row) or knowledge.drag.healthy
-    levels = [f"{level} drag" if level not in ("free", "idle") else level for level in knowledge.drag.levels]
+    first = knowledge.drag.first_felt
+    levels = [*knowledge.drag.levels[:first], *(f"{level} drag" for level in knowledge.drag.levels[first:])]
     return _row("finding", DRAG, row, "wheel spun by hand", _where(knowledge, row), levels, expert, seen, weight)
 
 

@@ -167,15 +167,30 @@ class Worth:
 
     def _all_cured(self, cures: Mapping[Suspect, float]) -> float:
         """Chance that nothing is left wrong at the corners that are accused of something: over all states of the axle,
-        each fault of a state cured. A corner that was not looked at, or is likely sound, is not what is suspected."""
+        each fault of a state cured; those that the same work cures alike, by the same luck (a bracket that comes clean
+        does so for both pads). A corner that was not looked at, or is likely sound, is not what is suspected."""
         left = self.beliefs.chances
-        for names, members in zip(self.beliefs.suspects, self.beliefs.members, strict=True):
-            counted = [cures.get(name, 1.0) if name[0] in self.accused else 1.0 for name in names]
-            left = np.exp(members @ np.log(np.maximum(counted, 1e-9))) @ left
+        for names, held in self._cured_alike:
+            left = np.exp(held @ np.log([max(cures[name], 1e-9) for name in names])) @ left
         out = float(left)
         for corner in self.corners:  # linings that are merely worn are not among the states
             worn = (corner, self.knowledge.worn.id)
             out *= 1 - self.chances.get(worn, 0.0) * (1 - cures.get(worn, 0.0))
+        return out
+
+    @cached_property
+    def _cured_alike(self) -> list[tuple[list[Suspect], Floats]]:
+        """For each corner one of the suspects of every kind that the same work cures alike, and 1 where a state holds
+        any of that kind, shape (states, kinds)."""
+        out = []
+        for names, members in zip(self.beliefs.suspects, self.beliefs.members, strict=True):
+            kinds: dict[object, list[int]] = {}
+            for number, name in enumerate(names):
+                if name[0] in self.accused and name in self.chances:
+                    kinds.setdefault(tuple(self.knowledge.remedy[name[1]].cures.items()), []).append(number)
+            held = [members[:, numbers].max(axis=1) for numbers in kinds.values()]
+            first = [names[numbers[0]] for numbers in kinds.values()]
+            out.append((first, np.array(held).reshape(len(first), len(members)).T))
         return out
 
     def _partner_follows(self, actions: frozenset[Done]) -> float:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, chance_of, joined, mm, nm, plain, said
+from mesotrope.core.language.saying import Sayable, chance_of, joined, mm, nm, plain, said, verbatim
 from mesotrope.core.practice.acts import Step, flat
 from mesotrope.core.practice.steady import steady
 from mesotrope.core.practice.vehicle import Mystery
@@ -81,7 +81,9 @@ def _linings(error: str) -> Callable[[Mystery, Step, Knowledge], Sayable]:
     return told
 
 
-def _force(parts: Callable[[SimulatedCorner], Mapping[str, float]]) -> Callable[[Mystery, Step, Knowledge], Sayable]:
+def _force(
+    parts: Callable[[SimulatedCorner], Mapping[Sayable, float]],
+) -> Callable[[Mystery, Step, Knowledge], Sayable]:
     def told(mystery: Mystery, step: Step, knowledge: Knowledge) -> Sayable:
         each = [said("{part} {force}", part=name, force=plain(force, "N", 0))
                 for name, force in parts(_corner(mystery, step)).items()]  # fmt: skip
@@ -119,8 +121,10 @@ def _rotor(mystery: Mystery, step: Step, knowledge: Knowledge) -> Sayable:
                 new=mm(axle.rotor_new_mm))  # fmt: skip
 
 
-def _pistons(corner: SimulatedCorner) -> dict[str, float]:
-    return {f"piston {n}": force + corner.hose_n for n, force in enumerate(corner.pistons_n, start=1)}
+def _pistons(corner: SimulatedCorner) -> dict[Sayable, float]:
+    return {
+        said("piston {n}", n=verbatim(n)): force + corner.hose_n for n, force in enumerate(corner.pistons_n, start=1)
+    }
 
 
 _AT_CORNER: Mapping[str, Callable[[Mystery, Step, Knowledge], Sayable]] = {

@@ -59,8 +59,9 @@ class Scene:
         small = self.build.inertia_kg_m2 / 1.05  # what a hand feels and lives with is torque over inertia
         torque = about(self.random, median_nm * (0.6 + 0.8 * self.severity) * small, spread)
         self.corner.torque[self.fault.name] = torque
-        if self.random.random() < UNDONE:
-            self.corner.left[self.fault.name] = self.random.uniform(0.0, 0.3)
+        on_the_way = self._beside()
+        if on_the_way.random() < UNDONE:
+            self.corner.left[self.fault.name] = on_the_way.uniform(0.0, 0.3)
         area_mm2 = 0.85 * self.axle.pad_length_mm * self.axle.pad_height_mm
         energy_j_km = live * torque / (self.build.wheel_radius_mm / 1000) * 1000
         gone = WEAR_MM3_J * (1 + torque / 30) * energy_j_km / area_mm2 * self.fault.onset_km
@@ -71,9 +72,14 @@ class Scene:
 
     def seeps(self, minutes: float) -> None:
         """Pressure that is kept in seeps away, by a time constant; one wheel in five is spun without a press before."""
-        pressed = self.random.random() >= UNPRESSED
-        waited = about(self.random, 0.4 if pressed else 8.0, 0.5)
-        self.corner.left[self.fault.name] = float(np.exp(-waited / about(self.random, minutes, 0.7)))
+        on_the_lift = self._beside()
+        pressed = on_the_lift.random() >= UNPRESSED
+        waited = about(on_the_lift, 0.4 if pressed else 8.0, 0.5)
+        self.corner.left[self.fault.name] = float(np.exp(-waited / about(on_the_lift, minutes, 0.7)))
+
+    def _beside(self) -> Random:
+        """Chance of its own: what happens on the way in changes nothing of how the vehicle was made."""
+        return self.random.spawn(1)[0]
 
     def share(self, middle: float, spread: float) -> float:
         return float(np.clip(self.random.normal(middle, spread), 0.3, 0.9))
