@@ -82,9 +82,7 @@ def _wear(
             difference=difference_in_words(against),
         )
     new_mm = axle.pad_new_mm
-    least = (
-        new_mm / knowledge.wear.points / 2
-    )  # as new as is told apart; thicker than the figure of a new one is new too
+    least = new_mm / knowledge.wear.points / 2  # as new as is told apart; so is what is thicker than the figure
     worn = {side: Measure(max(least, new_mm - pad.mean.value), pad.mean.sd) for side, pad in pads.items()}
     uses = (f"{corner.axle}.pad_new_mm",)
     finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"

@@ -15,6 +15,7 @@ import numpy as np
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.costs import comeback_cost, failing_cost
 from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
+from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.knowledge import Knowledge

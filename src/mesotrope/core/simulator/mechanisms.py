@@ -12,6 +12,8 @@ from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, a
 
 #: Share of dragging wheels that a bump or a turned wheel frees, or that cool and let go, on the way in.
 UNDONE = 0.05
+#: Share of parking brakes that hold since they were last set, as hard as they were set.
+STUCK_ON = 0.12
 #: Share of wheels that are spun on the lift without anybody having pressed the pedal.
 UNPRESSED = 0.2
 
@@ -59,7 +61,7 @@ class Scene:
         small = self.build.inertia_kg_m2 / 1.05  # what a hand feels and lives with is torque over inertia
         torque = about(self.random, median_nm * (0.6 + 0.8 * self.severity) * small, spread)
         self.corner.torque[self.fault.name] = torque
-        on_the_way = self._beside()
+        on_the_way = self.beside()
         if on_the_way.random() < UNDONE:
             self.corner.left[self.fault.name] = on_the_way.uniform(0.0, 0.3)
         area_mm2 = 0.85 * self.axle.pad_length_mm * self.axle.pad_height_mm
@@ -72,12 +74,12 @@ class Scene:
 
     def seeps(self, minutes: float) -> None:
         """Pressure that is kept in seeps away, by a time constant; one wheel in five is spun without a press before."""
-        on_the_lift = self._beside()
+        on_the_lift = self.beside()
         pressed = on_the_lift.random() >= UNPRESSED
         waited = about(on_the_lift, 0.4 if pressed else 8.0, 0.5)
         self.corner.left[self.fault.name] = float(np.exp(-waited / about(on_the_lift, minutes, 0.7)))
 
-    def _beside(self) -> Random:
+    def beside(self) -> Random:
         """Chance of its own: what happens on the way in changes nothing of how the vehicle was made."""
         return self.random.spawn(1)[0]
 
@@ -212,6 +214,9 @@ def _parking_brake_holding(scene: Scene) -> None:
         scene.corner.lever = pick(scene.random, returns=0.1, slow=0.42, stuck=0.48)
         scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.5), scene.random.uniform(0, 0.8)
         scene.inner.gap_mm, scene.outer.gap_mm = 0.0, _rests(scene, 0.03, 0.05)
+    stuck = scene.beside()
+    if stuck.random() < STUCK_ON:
+        scene.corner.torque[scene.fault.name] *= about(stuck, 5.0, 0.5)
 
 
 def _pad_or_hardware_misfitted(scene: Scene) -> None:
