@@ -111,9 +111,7 @@ def _ranking(known: Knowledge) -> list[float]:
     inspection = parse_inspection(json.dumps(document({"rear_left": {"spin": DRAGS}})))
     short = overview(inspection, known)
     return timed_ms(
-        lambda: next_tests(
-            short.posterior, inspection, short.specification, short.measures, known, short.decision.open
-        ),
+        lambda: next_tests(short.posterior, inspection, short.specification, short.measures, known, short.decision),
         20,
     )
 

@@ -63,9 +63,7 @@ def _inspection(whole: Inspection, made: Mapping[tuple[str, str], Mapping[str, A
 
 def _offered(inspection: Inspection, short: Overview) -> list[NextTest]:
     assert short.posterior
-    offered = next_tests(
-        short.posterior, inspection, short.specification, short.measures, knowledge(), short.decision.open
-    )
+    offered = next_tests(short.posterior, inspection, short.specification, short.measures, knowledge(), short.decision)
     return [test for test in offered if test.decides]
 
 

@@ -47,7 +47,7 @@ def _all_offered(corners, known=None, **vehicle):
     measures = measure_all(inspection, specification, known)
     evidence = collect(inspection, specification, measures, known)
     posterior = Posterior(known, specification, space_of(known, specification), evidence, {})
-    return next_tests(posterior, inspection, specification, measures, known, ())
+    return next_tests(posterior, inspection, specification, measures, known, None)
 
 
 def _offered(corners, **vehicle):

@@ -54,6 +54,32 @@ def test_what_the_table_names_for_what_is_open_comes_first():
     assert lamp[1] == "wear_sensor"
 
 
+@pytest.mark.parametrize("seed", range(24))
+def test_whoever_is_told_the_best_test_for_what_is_open_finds_it_before_all_that_is_not_in_question(seed):
+    """One answer: the test that stands beside what is open is among the first that are to be made."""
+    _, inspection = vehicle_of(seed, seed, "wheel_off")
+    answer = diagnose(inspection, KNOWN)
+    first = [test.finding for test in answer.tests if test.decides][: 2 * len(answer.decision.open)]
+    made = {test.finding for test in answer.tests}
+    for one in answer.decision.open:
+        assert one.next_test in first or one.next_test not in made or not first, (one, first)
+
+
+@pytest.mark.parametrize(
+    ("corners", "system"),
+    [
+        ({}, {"pedal_travel": 0.95, "pedal_pump": "rises"}),
+        ({"front_left": {"spin": {"turns": 0, "seconds": 0}}, "front_right": {"spin": FREE}}, {}),
+        ({"front_left": {"bearing": "play"}}, {}),
+    ],
+)
+def test_nobody_is_sent_on_the_road_with_a_vehicle_that_is_not_safe(corners, system):
+    answer = diagnose(inspected(corners, system), KNOWN)
+    assert answer.decision.verdict == "unsafe"
+    assert answer.tests
+    assert not [test for test in answer.tests if test.stage == "road"]
+
+
 @pytest.mark.parametrize("seed", range(40))
 def test_whatever_is_open_with_wheels_off_has_a_test_while_any_tells_of_it(seed):
     """Until it is closed, it is looked for: also where the answer might not change the work."""

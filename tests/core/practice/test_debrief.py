@@ -39,16 +39,14 @@ def test_the_best_path_makes_what_the_engine_offers_first_knowing_only_what_was_
         if act.kind == "test":
             short = overview(bay.inspection(), KNOWN)
             tests = next_tests(
-                short.posterior, bay.inspection(), short.specification, short.measures, KNOWN, short.decision.open
+                short.posterior, bay.inspection(), short.specification, short.measures, KNOWN, short.decision
             )
             assert (act.place, act.what) in {(t.corner, t.finding) for t in tests if t.decides}
         bay.do(act)
         after = overview(bay.inspection(), KNOWN)
         assert told.truth == pytest.approx([after.chances.get(one, 0.0) for one in HOSE.truth])
     short = overview(bay.inspection(), KNOWN)
-    tests = next_tests(
-        short.posterior, bay.inspection(), short.specification, short.measures, KNOWN, short.decision.open
-    )
+    tests = next_tests(short.posterior, bay.inspection(), short.specification, short.measures, KNOWN, short.decision)
     assert not [t for t in tests if t.decides and not bay.why_not(*_test_at(bay, t))]
 
 

@@ -17,8 +17,9 @@ from mesotrope.core.answer.reasons import (
     weigh,
 )
 from mesotrope.core.decision.answered import AnyOf, Open
-from mesotrope.core.decision.check_next import next_tests
+from mesotrope.core.decision.check_next import best_at, next_tests
 from mesotrope.core.decision.due_figures import figures_of
+from mesotrope.core.decision.in_question import asked_at
 from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.decision.verdict import Decision, decide
 from mesotrope.core.decision.worth_of_a_test import NextTest
@@ -173,8 +174,7 @@ def whole_answer(inspection: Inspection, short: Overview) -> Answer:
     """The whole answer to an inspection that was answered shortly."""
     knowledge, reasons = short.knowledge, reasons_of(short)
     specification, measures, posterior = short.specification, short.measures, short.posterior
-    left_open = short.decision.open
-    tests = next_tests(posterior, inspection, specification, measures, knowledge, left_open) if posterior else []
+    tests = next_tests(posterior, inspection, specification, measures, knowledge, short.decision) if posterior else []
     fits = [(item, posterior.fit(item)) for item in short.evidence] if posterior else []
     return Answer(
         specification=specification,
@@ -187,7 +187,7 @@ def whole_answer(inspection: Inspection, short: Overview) -> Answer:
         measures=measures,
         tests=tuple(tests),
         story=reasons.story,
-        decision=_with_next_tests(short.decision, tests, knowledge),
+        decision=_with_next_tests(short, inspection, tests),
         defaults_used=_defaults_used(short.evidence, specification),
         contradictions=(
             *let_go_of(figures_of(inspection, specification, measures, knowledge), knowledge),
@@ -206,16 +206,20 @@ def _believed(short: Overview) -> dict[Suspect, float]:
     return {**short.posterior.suspects(), **short.chances}
 
 
-def _with_next_tests(decision: Decision, tests: Sequence[NextTest], knowledge: Knowledge) -> Decision:
+def _with_next_tests(short: Overview, inspection: Inspection, tests: Sequence[NextTest]) -> Decision:
     """What is open, each with the test for it: what the table of what is due names, where it can be made and is short,
     else the best where it would be explained. Who is to find a cause is told the same."""
-    short = knowledge.threshold["short_test_minutes"]
+    knowledge, decision = short.knowledge, short.decision
+    chances = short.posterior.suspects() if short.posterior else {}
 
     def next_test(one: Open) -> str:
-        places = {place for place, _, _ in one.explained_by} if one.place is VEHICLE else {one.place}
+        places = asked_at(one, chances, inspection, short.specification, knowledge)
         here = [test for test in tests if test.corner in places] or tests
-        named = [test for test in here if test.finding == one.next_test and test.minutes <= short]
-        return next((test.finding for test in (*named, *here)), one.next_test)
+        named = [test for test in here if test.finding == one.next_test]
+        if named and named[0].minutes <= knowledge.threshold["short_test_minutes"]:
+            return one.next_test
+        best = best_at(places, tests, knowledge) or next(iter(here), None)
+        return best.finding if best else one.next_test
 
     left_open = tuple(replace(one, next_test=next_test(one)) for one in decision.open)
     told = {one.place: open_under(one, knowledge) for one in reversed(left_open)}

@@ -52,6 +52,9 @@ RELIES_ON = relies_on(
 #: Chance that any of some faults is there, at a corner (those of the system that reach it included) or anywhere.
 AnyOf = Callable[[Place, Sequence[str]], float]
 
+#: What is planned, with why: by action and place.
+Planned = dict[tuple[str, Place], Sayable]
+
 #: A suspect and how likely it is.
 Share = tuple[Place, str, float]
 

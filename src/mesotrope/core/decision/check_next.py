@@ -5,14 +5,13 @@ Source: expected information, [shannon]; value of information, [howard].
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
 
 from mesotrope.core.decision.access import access_minutes, rank
-from mesotrope.core.decision.answered import Open
 from mesotrope.core.decision.foretold import Foretold, answers_of, foretell, seen_in_steps
 from mesotrope.core.decision.in_question import InQuestion, in_question
 from mesotrope.core.decision.outcomes import (
@@ -24,6 +23,7 @@ from mesotrope.core.decision.outcomes import (
     told_bits,
     with_lining_left,
 )
+from mesotrope.core.decision.verdict import Decision
 from mesotrope.core.decision.worth_of_a_test import (
     Believed,
     Candidate,
@@ -67,25 +67,27 @@ def next_tests(
     specification: Specification,
     measures: Mapping[Corner, CornerMeasures],
     knowledge: Knowledge,
-    left_open: Sequence[Open],
+    decided: Decision | None,
 ) -> list[NextTest]:
     """The tests not yet made: those that could change the decision first, of these what the table of what is due names
     for what is open, then the best for whatever is open, then by what they are worth a minute; where nothing is in
     question a test is worth less. A named test that is long waits until the best was made.
 
-    left_open : what the decision so far leaves open.
+    decided : by what was found so far; None where nothing was decided yet.
 
     A test could change the decision where an outcome that is not far-fetched leads to other work; one whose answers
     all lead to the same work could not. A test that this axle cannot have is never offered, nor one that tells only
-    while the wheel drags where it does not. Getting at a corner (wheel off, parts out) is counted once, until something
-    was found there; putting it together again, for a test that needs its caliper in place, is counted too.
+    while the wheel drags where it does not, nor a drive with a vehicle that is not safe. Getting at a corner (wheel
+    off, parts out) is counted once, until something was found there; putting it together again, for a test that needs
+    its caliper in place, is counted too.
     """
     found = {corner: dict(leaves(inspection.corner(corner))) for corner in specification.corners}
     reached = {
         corner: max((_stage_rank(name, knowledge) for name in {p.split(".")[0] for p in paths}), default=0)
         for corner, paths in found.items()
     }
-    off_the_road = max(reached.values()) >= rank("wheel_off")
+    left_open, unsafe = (decided.open, decided.verdict == "unsafe") if decided else ((), False)
+    off_the_road = unsafe or max(reached.values()) >= rank("wheel_off")
     asked = in_question(left_open, posterior, inspection, specification, knowledge)
     candidates: list[Candidate] = []
     for corner, space in posterior.space.corners.items():
@@ -125,7 +127,7 @@ def next_tests(
         replace(t, decides=t.decides or (t.saves > 0 and t.worth > least) or (t.corner, t.finding) in asked.named)
         for t in out
     ]
-    best = _best_for_each_open(out, asked, knowledge)
+    best = {(test.corner, test.finding) for places in asked.open_at if (test := best_at(places, out, knowledge))}
     out = [replace(t, decides=t.decides or (t.corner, t.finding) in best) for t in out]
 
     def turn(test: NextTest) -> int:
@@ -153,15 +155,11 @@ def next_tests(
     return told + first[MOST_FORETOLD:] + out[MOST_EXPLAINED:]
 
 
-def _best_for_each_open(tests: Sequence[NextTest], asked: InQuestion, knowledge: Knowledge) -> set[tuple[Place, str]]:
-    """For whatever is open the best test that tells of what would explain it: one that could change the work, where
-    there is any; it is offered also where it might not, for the open is not explained before."""
-    least, best = knowledge.threshold["least_bits"], set()
-    for places in asked.open_at:
-        if telling := [t for t in tests if t.corner in places and t.asked >= least]:
-            first = max(telling, key=lambda t: (t.decides, round(t.worth, ALIKE)))
-            best.add((first.corner, first.finding))
-    return best
+def best_at(places: Collection[Place], tests: Sequence[NextTest], knowledge: Knowledge) -> NextTest | None:
+    """The best test that tells of what would explain something open at some places: one that could change the work,
+    where there is any; it is offered also where it might not, for the open is not explained before."""
+    telling = [t for t in tests if t.corner in places and t.asked >= knowledge.threshold["least_bits"]]
+    return max(telling, key=lambda t: (t.decides, round(t.worth, ALIKE)), default=None)
 
 
 def _foreseen_of_system(

@@ -51,11 +51,7 @@ def in_question(
         about[place] = about.get(place, frozenset()) | frozenset(faults)
 
     for one in left_open:
-        places = (
-            pointed_at(inspection, specification.corners, knowledge)
-            if one.is_complaint
-            else _places_of(one, chances, knowledge)
-        )
+        places = asked_at(one, chances, inspection, specification, knowledge)
         open_at.append(places)
         for place in places:
             ask(place, one.about or _faults_at(place, posterior))
@@ -72,9 +68,18 @@ def _faults_at(place: Place, posterior: Posterior) -> tuple[str, ...]:
     return tuple(fault.id for fault in (space.system_faults if place is VEHICLE else space.corners[place].faults))
 
 
-def _places_of(one: Open, chances: Mapping[Suspect, float], knowledge: Knowledge) -> frozenset[Place]:
+def asked_at(
+    one: Open,
+    chances: Mapping[Suspect, float],
+    inspection: Inspection,
+    specification: Specification,
+    knowledge: Knowledge,
+) -> frozenset[Place]:
     """Where what is open would be explained: at its own corner, or by the system where that would explain it too; for
-    the whole vehicle, wherever what would explain it is likeliest, or at least half as likely as there."""
+    the whole vehicle, wherever what would explain it is likeliest, or at least half as likely as there; a complaint,
+    where it points."""
+    if one.is_complaint:
+        return pointed_at(inspection, specification.corners, knowledge)
     if one.place is not VEHICLE:
         of_system = any(fault in knowledge.fault and knowledge.fault[fault].scope == "system" for fault in one.about)
         return frozenset({one.place, VEHICLE} if of_system else {one.place})

@@ -9,6 +9,7 @@ from mesotrope.core.decision.answered import (
     Answered,
     AnyOf,
     Open,
+    Planned,
     acting_at,
     answers_to,
     bad_findings,
@@ -17,11 +18,12 @@ from mesotrope.core.decision.answered import (
 )
 from mesotrope.core.decision.due_figures import figures_of
 from mesotrope.core.decision.open_words import open_under
+from mesotrope.core.decision.sinking_pedal import SinkingPedal
 from mesotrope.core.decision.watched import Watched, as_answered, watched
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.posterior import Suspect
-from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
+from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.entries import nearest_field
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -29,19 +31,13 @@ from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, chance_of, marked, said
 
-RELIES_ON = relies_on(marked("verdict"), "pedal_long", "rotor_lip_mm")
+RELIES_ON = relies_on(marked("verdict"), "rotor_lip_mm")
 
 #: The four verdicts, from mild to grave.
 VERDICTS = ("sound", "service", "replace", "unsafe")
 
 #: How the chance of a fault is said that is acted on.
 LIKELY = marked("{fault}: {chance} likely")
-
-#: Why no master cylinder is condemned yet.
-WOUND_HOME = marked("pads were new at an axle whose pistons are wound home: cycle the parking lever many times first")
-
-#: What is planned, with why: by action and place.
-Planned = dict[tuple[str, Place], Sayable]
 
 
 @dataclass(frozen=True)
@@ -152,16 +148,14 @@ def decide(
         if demand and demand.when_opened and _opened_at(finding.place, planned, knowledge):
             draft_of(finding.place).demand("replace", demand.because)
             plan(demand.when_opened, finding.place, demand.because)
-    wound_home = _pistons_wound_home_lately(inspection, specification, knowledge)
-    if wound_home:
-        planned = {("adjust_parking_brake", VEHICLE): WOUND_HOME, **planned}
+    sinking = SinkingPedal(inspection, specification, suspects, knowledge)
+    planned = sinking.first(planned)
     answered, left_open = answers_to(findings, suspects, any_of or _any_of(suspects), knowledge)
     tied, unexplained = complaint_answered(inspection, specification, suspects, knowledge)
     answered += tied
     left_open += unexplained
     left_open += _dangers_not_ruled_out(inspection, suspects, knowledge)
-    if wound_home:
-        left_open += _not_condemned_yet(planned, suspects)
+    left_open += sinking.condemned_too_soon(planned)
     for corner in specification.corners:
         open_here = any(one.place == corner for one in left_open)
         looked_at = any(True for _ in leaves(inspection.corner(corner)))
@@ -172,6 +166,7 @@ def decide(
     _causes_found(planned, left_open)
     _new_pads_ride_on_no_lip(planned, inspection, knowledge)
     _both_sides(planned, specification, knowledge)
+    sinking.leak_where_it_was_found(planned)
     _bled_where_opened(planned, knowledge)
     _not_twice(planned, knowledge)
     for draft in drafts.values():
@@ -191,25 +186,6 @@ def decide(
         answered=tuple(answered),
         watched=noted,
     )
-
-
-def _pistons_wound_home_lately(inspection: Inspection, specification: Specification, knowledge: Knowledge) -> bool:
-    """Whether a pedal sinks or is low after pads were renewed at an axle with the parking brake in its calipers.
-
-    The screw mechanisms then stand back from their pistons, and no master cylinder is to be condemned for it.
-    """
-    work, system = set(inspection.visit.recent_work or ()), inspection.system
-    low = system.pedal_hold == "sinks" or (system.pedal_travel or 0.0) >= knowledge.limit["pedal_long"]
-    wound = specification.axles[Axle.REAR].has("parking_brake_in_caliper")
-    return low and wound and bool(work & {"pads", "pads_rear", "calipers"})
-
-
-def _not_condemned_yet(planned: Planned, suspects: Mapping[Suspect, float]) -> list[Open]:
-    """Take a new master cylinder out of the plan: it is open whether it needs one until the lever was cycled."""
-    if not planned.pop(("replace_master_cylinder", VEHICLE), None):
-        return []
-    bypass = (VEHICLE, "master_cylinder_bypass")
-    return [Open(VEHICLE, WOUND_HOME, ((*bypass, suspects.get(bypass, 0.0)),), about=bypass[1:])]
 
 
 def _opened_at(place: Place, planned: Planned, knowledge: Knowledge) -> bool:

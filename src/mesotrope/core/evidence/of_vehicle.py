@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from mesotrope.core.evidence.emission import emission_of
@@ -12,7 +12,7 @@ from mesotrope.core.evidence.pieces import Evidence, Graded
 from mesotrope.core.evidence.sentences import finding_in_words
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import VEHICLE, Corner
-from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 
@@ -35,9 +35,7 @@ def system_evidence(
         given["recent_hydraulic_work"] = "yes" if opened else "no"
         pushed_home = knowledge.pushes_home & set(inspection.visit.recent_work)
         given["recent_pad_work"] = "yes" if pushed_home else "no"
-    leaks = [leak for corner in specification.corners if (leak := inspection.corner(corner).leak)]
-    if leaks:
-        given["corner_leak"] = max(leaks, key=["none", "seep", "drip"].index)
+    given |= _leaks_at_wheels([inspection.corner(corner) for corner in specification.corners])
     out: list[Evidence] = []
     for likelihood in knowledge.system_likelihoods:
         if likelihood.key == "fluid_balance":
@@ -47,3 +45,14 @@ def system_evidence(
             words = finding_in_words(likelihood, value, knowledge)
             out.append(Graded(VEHICLE, likelihood.name, words, likelihood, emission_of(likelihood, value)))
     return out
+
+
+def _leaks_at_wheels(corners: Iterable[CornerFindings]) -> dict[str, str]:
+    """The worst leak at any wheel that was looked at: at a hose's union or a line it can be nothing else, elsewhere it
+    may be a piston's seal that weeps, or what was spilt at a bleeder."""
+    grades = ["none", "seep", "drip"]
+    seen = [(grades.index(found.leak), found.leak_at in ("hose_union", "line")) for found in corners if found.leak]
+    if not seen:
+        return {}
+    worst, in_line = max(seen)
+    return {"line_leak" if in_line and worst else "corner_leak": grades[worst]}

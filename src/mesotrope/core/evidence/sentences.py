@@ -41,6 +41,8 @@ _SAID = {
     ("corner_leak", "none"): marked("no leak at any wheel looked at"),
     ("corner_leak", "seep"): marked("fluid seeps at a wheel"),
     ("corner_leak", "drip"): marked("fluid drips at a wheel"),
+    ("line_leak", "seep"): marked("fluid seeps at a hose’s union or a line"),
+    ("line_leak", "drip"): marked("fluid drips at a hose’s union or a line"),
 }
 
 

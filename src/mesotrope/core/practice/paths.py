@@ -77,7 +77,7 @@ def offered(bay: Bay, short: Overview, knowledge: Knowledge) -> list[NextTest]:
     if short.posterior is None:
         return []
     tests = next_tests(
-        short.posterior, bay.inspection(), short.specification, short.measures, knowledge, short.decision.open
+        short.posterior, bay.inspection(), short.specification, short.measures, knowledge, short.decision
     )
     can = {(place, test.finding): test for place, test in bay.tests()}
     return [

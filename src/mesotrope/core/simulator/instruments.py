@@ -22,6 +22,8 @@ NOISE = {
 
 MOST_TURNS = 60
 
+SCALE_ENDS_N = 1000
+
 #: How often a word is taken for its neighbor, whatever the truth.
 MISJUDGED = 0.035
 
@@ -70,7 +72,8 @@ def spin(random: Random, torque_nm: float, inertia_kg_m2: float) -> tuple[float,
 
 
 def pull_n(random: Random, torque_nm: float, radius_mm: float) -> float:
-    return round(torque_nm / (radius_mm / 1000) * float(np.exp(random.normal(0, NOISE["spring_scale"]))))
+    pull = torque_nm / (radius_mm / 1000) * float(np.exp(random.normal(0, NOISE["spring_scale"])))
+    return min(SCALE_ENDS_N, round(pull))
 
 
 def felt(random: Random, force_n: float, words: tuple[str, str, str], limits: tuple[float, float]) -> str:

@@ -1,0 +1,80 @@
+"""A pedal that sinks or is low: what comes before a master cylinder is condemned for it. Basis: common practice.
+
+Pistons that were wound home come out with the parking lever; fluid that leaves the system is looked for; then the
+master cylinder.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from mesotrope.core.decision.answered import Open, Planned
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.inference.posterior import Suspect
+from mesotrope.core.language.corner import VEHICLE, Axle
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.saying import Sayable, marked
+
+RELIES_ON = relies_on(marked("verdict"), "pedal_long")
+
+#: Why no master cylinder is condemned yet.
+WOUND_HOME = marked("pads were new at an axle whose pistons are wound home: cycle the parking lever many times first")
+NOT_LOOKED_FOR = marked("a leak is looked for before a master cylinder is condemned")
+
+BYPASS, LEAK = (VEHICLE, "master_cylinder_bypass"), (VEHICLE, "external_leak")
+
+
+@dataclass(frozen=True)
+class SinkingPedal:
+    """What the order of leak, lever and master cylinder changes in a plan."""
+
+    inspection: Inspection
+    specification: Specification
+    suspects: Mapping[Suspect, float]
+    knowledge: Knowledge
+
+    @property
+    def wound_home(self) -> bool:
+        """Whether it sinks or is low after pads were renewed at an axle with the parking brake in its calipers: the
+        screw mechanisms then stand back from their pistons."""
+        work, system = set(self.inspection.visit.recent_work or ()), self.inspection.system
+        low = system.pedal_hold == "sinks" or (system.pedal_travel or 0.0) >= self.knowledge.limit["pedal_long"]
+        wound = self.specification.axles[Axle.REAR].has("parking_brake_in_caliper")
+        return low and wound and bool(work & {"pads", "pads_rear", "calipers"})
+
+    @property
+    def looked_for_leaks(self) -> bool:
+        return self.inspection.system.visible_leak is not None or self._leaks_at_wheel
+
+    @property
+    def _leaks_at_wheel(self) -> bool:
+        corners = map(self.inspection.corner, self.specification.corners)
+        return any(corner.leak in ("seep", "drip") for corner in corners)
+
+    def first(self, planned: Planned) -> Planned:
+        """The plan with what comes before all else."""
+        return {("adjust_parking_brake", VEHICLE): WOUND_HOME, **planned} if self.wound_home else planned
+
+    def condemned_too_soon(self, planned: Planned) -> list[Open]:
+        """Take a new master cylinder out of the plan where something comes before it: whether it needs one is open."""
+        why: Sayable = WOUND_HOME if self.wound_home else ""
+        if not why and self.inspection.system.pedal_hold == "sinks" and not self.looked_for_leaks:
+            why = NOT_LOOKED_FOR
+        if not why or not planned.pop(("replace_master_cylinder", VEHICLE), None):
+            return []
+        test = "visible_leak" if why is NOT_LOOKED_FOR else ""
+        return [Open(VEHICLE, why, ((*BYPASS, self.suspects.get(BYPASS, 0.0)),), test, about=BYPASS[1:])]
+
+    def leak_where_it_was_found(self, planned: Planned) -> None:
+        """A leak that was found at a wheel is not looked for again all over the vehicle, unless fluid was seen
+        elsewhere; nor is one repaired where everything is dry."""
+        seen = self.inspection.system.visible_leak
+        at_wheel = any(action == "repair_leak" and place is not VEHICLE for action, place in planned)
+        dry = seen == "none" and self.suspects.get(LEAK, 0.0) < self.knowledge.threshold["named_chance"]
+        if dry or (at_wheel and seen not in ("under_bonnet", "underbody")):
+            because = planned.pop(("repair_leak", VEHICLE), None)
+            if because is not None and planned.get(("bleed_system", VEHICLE)) == because:
+                del planned["bleed_system", VEHICLE]  # it was to be bled for the leak alone
