@@ -8,13 +8,15 @@ from dataclasses import dataclass
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.verdict import VERDICTS, PlannedAction
-from mesotrope.core.language.corner import VEHICLE, Axle, Corner, place_named
+from mesotrope.core.language.corner import VEHICLE, Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import marked, one_of, said
 from mesotrope.core.language.work import Done
+from mesotrope.core.plan.comparison import Comparison
 from mesotrope.core.plan.overruling import Overruling, as_overruled
-from mesotrope.core.plan.packages import Comparison, compare_all, plan_of
+from mesotrope.core.plan.packages import compare_all, plan_of
 from mesotrope.core.plan.sign_off import Signature, SignOff, plan_key, sign_off
+from mesotrope.core.plan.worth import Weighed
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.records import Record, StandingRecords, keep_record, needed, records_of, standing
@@ -32,7 +34,7 @@ class Plan:
     """The packages of each axle, which was chosen in place of the recommended one, the actions, the signatures."""
 
     comparisons: tuple[Comparison, ...]
-    chosen: dict[Axle, frozenset[Done]]
+    chosen: dict[Weighed, frozenset[Done]]
     actions: tuple[PlannedAction, ...]
     key: str
     sign_off: SignOff
@@ -48,7 +50,7 @@ class Plan:
     learnt: int = 0
 
     @property
-    def against(self) -> frozenset[Axle]:
+    def against(self) -> frozenset[Weighed]:
         """The axles whose package was chosen against what the evidence says."""
         return _against(self.comparisons, self.chosen)
 
@@ -105,7 +107,7 @@ def _overruled(records: StandingRecords) -> dict[Corner, Overruled]:
     return out
 
 
-def _chosen(comparisons: Sequence[Comparison], records: StandingRecords) -> dict[Axle, frozenset[Done]]:
+def _chosen(comparisons: Sequence[Comparison], records: StandingRecords) -> dict[Weighed, frozenset[Done]]:
     """By axle, the package that was chosen, where it is still among those that the hard rules allow."""
     out = {}
     for comparison in comparisons:
@@ -118,7 +120,7 @@ def _chosen(comparisons: Sequence[Comparison], records: StandingRecords) -> dict
     return out
 
 
-def _against(comparisons: Iterable[Comparison], chosen: Mapping[Axle, frozenset[Done]]) -> frozenset[Axle]:
+def _against(comparisons: Iterable[Comparison], chosen: Mapping[Weighed, frozenset[Done]]) -> frozenset[Weighed]:
     return frozenset(one.axle for one in comparisons if one.axle in chosen and chosen[one.axle] != one.by_evidence)
 
 

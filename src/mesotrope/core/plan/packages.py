@@ -7,10 +7,9 @@ method, expected cost over what may be wrong: [howard].
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import product
 from types import MappingProxyType
-from typing import NamedTuple
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.answered import Finding, bad_findings
@@ -24,65 +23,14 @@ from mesotrope.core.language.corner import VEHICLE, Axle, Corner, listed
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, chance_of, marked, said
+from mesotrope.core.language.saying import Sayable, marked
 from mesotrope.core.language.work import Done
-from mesotrope.core.plan.worth import BreakEven, Package, Worth, break_evens
+from mesotrope.core.plan.comparison import BestTest, Comparison
+from mesotrope.core.plan.system_packages import compare_system
+from mesotrope.core.plan.worth import SYSTEM, Weighed, Worth, break_evens
 
 #: As many packages of a corner are paired with those of its partner.
 MOST_OF_A_CORNER = 8
-
-
-class BestTest(NamedTuple):
-    """The best test at an axle, in words, and whether it is not settled there what is wrong."""
-
-    corner: Corner
-    words: Sayable
-    unsettled: bool
-
-
-@dataclass(frozen=True)
-class Comparison:
-    """The packages of one axle: those that cure what is suspected first, of these the cheapest expected.
-
-    least_cure : what a package must reach to be recommended. Where none does, the cause is to be found first; so it is
-    where it is not settled what is wrong at a corner and a `test` would tell more of it.
-    """
-
-    axle: Axle
-    packages: tuple[Package, ...]
-    break_evens: tuple[BreakEven, ...]
-    least_cure: float = 0.0
-    test: BestTest | None = None
-
-    @property
-    def recommended(self) -> Package:
-        return self.packages[0]
-
-    @property
-    def find_out_first(self) -> bool:
-        """Whether no package cures surely enough, or something is not settled: a test comes before any part."""
-        return self.recommended.cure < self.least_cure or (self.test is not None and self.test.unsettled)
-
-    @property
-    def by_evidence(self) -> frozenset[Done] | None:
-        """What the evidence says, settled or not: to choose it is never against the recommendation."""
-        return self.recommended.actions if self.recommended.cure >= self.least_cure else None
-
-    @property
-    def why_first(self) -> Sayable:
-        """Why the cause is to be found before any part is ordered, and by which test; nothing where it is not."""
-        if not self.find_out_first:
-            return ""
-        if self.recommended.cure < self.least_cure:
-            why = said("no package cures what is suspected with {least}", least=chance_of(self.least_cure))
-        else:
-            assert self.test
-            why = said("what is wrong {place} is not settled", place=self.test.corner)
-        return said("{why}; next: {test}", why=why, test=self.test.words) if self.test else why
-
-    @property
-    def runner_up(self) -> Package | None:
-        return self.packages[1] if len(self.packages) > 1 else None
 
 
 def compare_packages(
@@ -142,6 +90,8 @@ def compare_all(
         one = compare_packages(name, answer.specification, beliefs, answer.chances, demands, knowledge, schools)
         if one:
             out.append(replace(one, test=best_test_on(name, answer, inspection, knowledge)))
+    if whole := compare_system(answer, findings, knowledge):
+        out.append(whole)
     return out
 
 
@@ -172,7 +122,7 @@ def demands_at(corners: Iterable[Corner], findings: Iterable[Finding]) -> dict[C
 def plan_of(
     decided: Sequence[PlannedAction],
     comparisons: Sequence[Comparison],
-    instead: Mapping[Axle, frozenset[Done]] = MappingProxyType({}),
+    instead: Mapping[Weighed, frozenset[Done]] = MappingProxyType({}),
 ) -> list[PlannedAction]:
     """What is to be done: on every axle that was weighed its recommended package, else what was decided.
 
@@ -183,12 +133,14 @@ def plan_of(
     """
     because: dict[Done, Sayable] = {(planned.corner, planned.action): planned.because for planned in decided}
     known = [one for one in comparisons if one.axle in instead or not one.find_out_first]
-    weighed = {comparison.axle for comparison in known}
+    axles = {one.axle for one in known}
+    of_system = {done for one in known if one.axle == SYSTEM for package in one.packages for done in package.actions}
     chosen = {place for one in known for place in instead.get(one.axle, one.recommended.actions)}
     kept = [
         (p.corner, p.action)
         for p in decided
-        if p.action == "find_the_cause" or not (isinstance(p.corner, Corner) and p.corner.axle in weighed)
+        if p.action == "find_the_cause"
+        or not (p.corner.axle in axles if isinstance(p.corner, Corner) else (p.corner, p.action) in of_system)
     ]
     causes = {place for place, action in because if action == "find_the_cause"}
     first = [

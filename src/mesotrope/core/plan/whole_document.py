@@ -12,8 +12,9 @@ from mesotrope.core.language.corner import Corner, Place, listed
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, chance_of, marked, said
-from mesotrope.core.plan.packages import Comparison, compare_all
-from mesotrope.core.plan.worth import Package, package_of_system
+from mesotrope.core.plan.comparison import Comparison
+from mesotrope.core.plan.packages import compare_all
+from mesotrope.core.plan.worth import Package
 
 
 def whole_document(
@@ -33,10 +34,6 @@ def whole_document(
         for package in comparison.packages:
             recommended = package is comparison.recommended and not comparison.find_out_first
             packages.append(_document(package, comparison.axle, recommended, say(_because(package, comparison))))
-    if whole := package_of_system(answer, knowledge):
-        packages.append(
-            _document(whole, "system", True, say(marked("what was found of the whole vehicle asks for it")))
-        )
     return out | {"packages": packages}
 
 

@@ -21,6 +21,10 @@ from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.work import Done
 
+#: What packages are weighed for: an axle, or the whole vehicle's own.
+SYSTEM: Literal["system"] = "system"
+Weighed = Axle | Literal["system"]
+
 
 @dataclass(frozen=True)
 class Package:
@@ -29,7 +33,7 @@ class Package:
     `later` is how many of each action are expected after all, where these do not cure.
     """
 
-    axle: Axle | Literal["system"]
+    axle: Weighed
     actions: frozenset[Done]
     parts: float
     minutes: float
@@ -119,6 +123,18 @@ def cure_of(suspect: Suspect, actions: Iterable[Done], knowledge: Knowledge) -> 
     return 1 - float(np.prod([1 - chance for chance in done]))
 
 
+def later_of(left: Mapping[Suspect, float], knowledge: Knowledge) -> tuple[tuple[str, float], ...]:
+    """How many of each action the right repair of what is left is expected to take.
+
+    left : the chance that each fault is there and not put right.
+    """
+    out: dict[str, float] = {}
+    for (_, fault), chance in left.items():
+        for action in knowledge.cure[fault].actions:
+            out[action] = out.get(action, 0.0) + chance
+    return tuple(out.items())
+
+
 class Worth:
     """What packages of one axle cost and are expected to cost, given what is believed of it."""
 
@@ -156,15 +172,7 @@ class Worth:
         all_cured = self._all_cured(cures)
         comeback = 1 - all_cured * (1 - again) * (1 - partner)
         labour = minutes * known.money.labour_per_minute
-        return Package(self.axle, actions, parts, minutes, labour, all_cured, comeback, money, self._later(left))
-
-    def _later(self, left: Mapping[Suspect, float]) -> tuple[tuple[str, float], ...]:
-        """How many of each action the right repair of what is left is expected to take."""
-        out: dict[str, float] = {}
-        for (_, fault), chance in left.items():
-            for action in self.knowledge.cure[fault].actions:
-                out[action] = out.get(action, 0.0) + chance
-        return tuple(out.items())
+        return Package(self.axle, actions, parts, minutes, labour, all_cured, comeback, money, later_of(left, known))
 
     def _all_cured(self, cures: Mapping[Suspect, float]) -> float:
         """Chance that nothing is left wrong at the corners that are accused of something: over all states of the axle,
@@ -212,25 +220,22 @@ class Worth:
         return remedy.corrodes and part in remedy.cures
 
 
-def package_of_system(answer: Answer, knowledge: Knowledge) -> Package | None:
-    """What is to be done to the whole vehicle, costed as one package; None where that is nothing."""
-    done = frozenset(
-        (planned.corner, planned.action)
-        for planned in answer.decision.actions
-        if planned.corner is VEHICLE and planned.action not in ("no_action", "find_the_cause")
-    )
-    if not done:
-        return None
-    parts, minutes, again = takes_of(done, knowledge)
+def package_of_system(actions: frozenset[Done], answer: Answer, knowledge: Knowledge) -> Package:
+    """What is done to the whole vehicle, costed as one package: by the faults of the system that are likely enough to
+    be acted on, or to be weighed and put right by it."""
+    parts, minutes, again = takes_of(actions, knowledge)
     cure, money = 1.0, again * comeback_cost(knowledge)
+    left: dict[Suspect, float] = {}
     for (place, fault), chance in answer.believed.items():
         if place is VEHICLE and chance >= knowledge.threshold["weighed_chance"] and fault in knowledge.remedy:
-            cures = cure_of((place, fault), done, knowledge)
+            cures = cure_of((place, fault), actions, knowledge)
             if chance >= knowledge.threshold["named_chance"] or cures:
                 cure *= 1 - chance * (1 - cures)
                 money += chance * (1 - cures) * failing_cost(fault, knowledge)
+                left[place, fault] = chance * (1 - cures)
     labour = minutes * knowledge.money.labour_per_minute
-    return Package("system", done, parts, minutes, labour, cure, 1 - cure * (1 - again), money)
+    comeback = 1 - cure * (1 - again)
+    return Package(SYSTEM, actions, parts, minutes, labour, cure, comeback, money, later_of(left, knowledge))
 
 
 def break_evens(packages: Sequence[Package], knowledge: Knowledge, most: int = 2) -> tuple[BreakEven, ...]:

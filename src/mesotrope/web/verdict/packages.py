@@ -6,12 +6,12 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.decision.worth_of_a_test import NextTest
-from mesotrope.core.language.corner import Axle, Corner, Place
+from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, joined, marked, said, verbatim
 from mesotrope.core.language.work import Done
-from mesotrope.core.plan.packages import Comparison
-from mesotrope.core.plan.worth import BreakEven, Package
+from mesotrope.core.plan.comparison import Comparison
+from mesotrope.core.plan.worth import BreakEven, Package, Weighed
 from mesotrope.words import Speaker
 
 
@@ -46,7 +46,7 @@ def money(value: float) -> str:
 
 
 def axle_packages(
-    comparisons: Iterable[Comparison], knowledge: Knowledge, chosen: Mapping[Axle, frozenset[Done]], say: Speaker
+    comparisons: Iterable[Comparison], knowledge: Knowledge, chosen: Mapping[Weighed, frozenset[Done]], say: Speaker
 ) -> tuple[AxlePackages, ...]:
     """The comparison of each axle in words. knowledge: with the workshop's own prices; chosen: against the first."""
     return tuple(

@@ -1,0 +1,69 @@
+"""The packages that were weighed beside each other, which is recommended, and whether the cause comes first."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from mesotrope.core.language.corner import Place
+from mesotrope.core.language.saying import Sayable, chance_of, marked, said
+from mesotrope.core.language.work import Done
+from mesotrope.core.plan.worth import SYSTEM, BreakEven, Package, Weighed
+
+WHOLE_NOT_SETTLED = marked("what is wrong with the whole vehicle is not settled")
+
+
+class BestTest(NamedTuple):
+    """The best test at an axle, in words, and whether it is not settled there what is wrong."""
+
+    corner: Place
+    words: Sayable
+    unsettled: bool
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """The packages of one axle or of the whole vehicle: those that cure what is suspected first, of these the cheapest
+    expected.
+
+    least_cure : what a package must reach to be recommended. Where none does, the cause is to be found first; so it is
+    where it is not settled what is wrong at a corner and a `test` would tell more of it.
+    """
+
+    axle: Weighed
+    packages: tuple[Package, ...]
+    break_evens: tuple[BreakEven, ...]
+    least_cure: float = 0.0
+    test: BestTest | None = None
+
+    @property
+    def recommended(self) -> Package:
+        return self.packages[0]
+
+    @property
+    def find_out_first(self) -> bool:
+        """Whether no package cures surely enough, or something is not settled: a test comes before any part."""
+        return self.recommended.cure < self.least_cure or (self.test is not None and self.test.unsettled)
+
+    @property
+    def by_evidence(self) -> frozenset[Done] | None:
+        """What the evidence says, settled or not: to choose it is never against the recommendation."""
+        return self.recommended.actions if self.recommended.cure >= self.least_cure else None
+
+    @property
+    def why_first(self) -> Sayable:
+        """Why the cause is to be found before any part is ordered, and by which test; nothing where it is not."""
+        if not self.find_out_first:
+            return ""
+        if self.recommended.cure < self.least_cure:
+            why: Sayable = said("no package cures what is suspected with {least}", least=chance_of(self.least_cure))
+        else:
+            assert self.test
+            corner = self.test.corner
+            whole = self.axle == SYSTEM
+            why = WHOLE_NOT_SETTLED if whole else said("what is wrong {place} is not settled", place=corner)
+        return said("{why}; next: {test}", why=why, test=self.test.words) if self.test else why
+
+    @property
+    def runner_up(self) -> Package | None:
+        return self.packages[1] if len(self.packages) > 1 else None
