@@ -52,14 +52,23 @@ def verdicts_as_overruled(
 ) -> tuple[str | None, dict[Axle, str | None]]:
     """The verdict of the vehicle and of every axle, as somebody overruled its corners.
 
-    What the whole system is called for stays, and so does what is unsafe by a hard rule.
+    What the whole system is called for stays, and so does what is unsafe by a hard rule. None is called sound while
+    something is open there that nobody overruled.
     """
     corners = {
         corner: overruled[corner].verdict if corner in overruled else one.verdict
         for corner, one in decision.corners.items()
     }
-    axles = {axle: worst_of(word for corner, word in corners.items() if corner.axle == axle) for axle in AXLES}
+    left_open = {one.place for one in decision.open} - overruled.keys()
+
+    def of(axle: Axle) -> str | None:
+        worst = worst_of(word for corner, word in corners.items() if corner.axle == axle)
+        here = any(isinstance(place, Corner) and place.axle == axle for place in left_open)
+        return None if here and worst == "sound" else worst
+
+    axles = {axle: of(axle) for axle in AXLES}
     own = worst_of(one.verdict for one in decision.corners.values())
     system = decision.verdict if decision.verdict != own else None
     hard = "unsafe" if decision.unsafe else None
-    return worst_of([*axles.values(), system, hard]), axles
+    vehicle = worst_of([*axles.values(), system, hard])
+    return None if left_open and vehicle == "sound" else vehicle, axles

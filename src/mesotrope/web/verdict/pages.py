@@ -55,11 +55,15 @@ class ReasonedSuspect:
 
 
 def verdicts_in_sum(answer: Answer, plan: Plan, say: Speaker) -> tuple[tuple[str, str], ...]:
-    """The verdict of the vehicle and of every axle that has one, as its people overruled it: where, and its word."""
+    """The verdict of the vehicle and of every axle that has one, as its people overruled it, or that it is open: where,
+    and its word."""
     overruled = {corner: one.what for corner, one in plan.overruled.items()}
     vehicle, axles = verdicts_as_overruled(answer.decision, overruled)
-    of_axles = ((say(said("{axle} axle", axle=name)), word) for name, word in axles.items())
-    named = [(say("vehicle"), vehicle), *of_axles]
+    at = {one.place.axle if isinstance(one.place, Corner) else one.place for one in answer.decision.open}
+    of_axles = (
+        (say(said("{axle} axle", axle=name)), word or ("open" if name in at else None)) for name, word in axles.items()
+    )
+    named = [(say("vehicle"), vehicle or ("open" if at else None)), *of_axles]
     return tuple((name, word) for name, word in named if word)
 
 
