@@ -64,7 +64,7 @@ def test_a_new_finding_is_a_field_a_line_and_rows():
 def test_a_new_fault_is_its_rows_with_what_is_done_about_it():
     iced = Fault(
         id="iced_up", words="ice between pad and rotor", scope="corner", odds=5.0,
-        mechanism=(Mechanism(drag=(0.02, 0.03, 0.05, 0.1, 0.3, 0.4, 0.1), spares_pads=True),),
+        mechanism=(Mechanism(drag=(0.02, 0.03, 0.02, 0.03, 0.1, 0.3, 0.4, 0.1), spares_pads=True),),
     )  # fmt: skip
     assert len(iced.mechanism[0].drag) == len(knowledge().drag.levels)
     known = knowledge().model_copy(

@@ -215,7 +215,7 @@ def _with_next_tests(short: Overview, inspection: Inspection, tests: Sequence[Ne
     def next_test(one: Open) -> str:
         places = asked_at(one, chances, inspection, short.specification, knowledge)
         here = [test for test in tests if test.corner in places] or tests
-        named = [test for test in here if test.finding == one.next_test]
+        named = [test for test in tests if test.finding == one.next_test and test.corner in {*places, VEHICLE}]
         if named and named[0].minutes <= knowledge.threshold["short_test_minutes"]:
             return one.next_test
         best = best_at(places, tests, knowledge) or next(iter(here), None)

@@ -251,11 +251,15 @@ def acting_at(corner: Corner, chances: Mapping[tuple[Place, str], float], knowle
 def complaint_answered(
     inspection: Inspection,
     specification: Specification,
+    findings: Sequence[Finding],
     chances: Mapping[tuple[Place, str], float],
     knowledge: Knowledge,
 ) -> tuple[list[Answered], list[Open]]:
-    """What the driver complains of: tied to the likeliest fault that explains it and is named, or open. A corner that
-    the complaint does not point at explains nothing of it."""
+    """What the driver complains of: tied to the likeliest fault that explains it and is named, to what was found that
+    explains it and is acted on, or open. A corner that the complaint does not point at explains nothing of it.
+
+    findings : those that are bad.
+    """
     complaint, rows = inspection.visit.complaint, complaints_in(inspection, knowledge)
     if not complaint or not rows:
         return [], []
@@ -272,6 +276,13 @@ def complaint_answered(
         place, fault, _ = shares[0]
         tied = said("{place}: {fault}", place=place, fault=knowledge.words(fault))
         return [Answered(VEHICLE, "complaint", f"explained by {fault}", tied)], []
+    conditions = {name for row in rows for name in row.condition_explains}
+    for finding in findings:
+        here = anywhere or finding.place is VEHICLE or finding.place in pointed
+        if finding.demand and finding.name in conditions and here:
+            tied = said("{place}: {fault}", place=finding.place, fault=finding.because)
+            return [Answered(VEHICLE, "complaint", f"explained by {finding.name}", tied)], []
     shares = tuple(one for one in shares if one[2] >= knowledge.threshold["told_share"])
-    left_open = Open(VEHICLE, what, shares, about=faults, is_complaint=True)
+    seen = next((row.next_test for row in rows if row.next_test), "")
+    left_open = Open(VEHICLE, what, shares, seen, about=faults, is_complaint=True)
     return [Answered(VEHICLE, "complaint", "open", what)], [left_open]

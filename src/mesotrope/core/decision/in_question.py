@@ -56,7 +56,8 @@ def in_question(
         for place in places:
             ask(place, one.about or _faults_at(place, posterior))
         if one.next_test:
-            named |= {(place, one.next_test) for place in places}
+            of_vehicle = one.next_test in knowledge.system_finding
+            named |= {(place, one.next_test) for place in ({VEHICLE} if of_vehicle else places)}
     for corner in posterior.space.corners:
         if is_unsettled(corner, chances, inspection, knowledge):
             ask(corner, _faults_at(corner, posterior))

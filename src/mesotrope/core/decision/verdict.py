@@ -151,7 +151,7 @@ def decide(
     sinking = SinkingPedal(inspection, specification, suspects, knowledge)
     planned = sinking.first(planned)
     answered, left_open = answers_to(findings, suspects, any_of or _any_of(suspects), knowledge)
-    tied, unexplained = complaint_answered(inspection, specification, suspects, knowledge)
+    tied, unexplained = complaint_answered(inspection, specification, findings, suspects, knowledge)
     answered += tied
     left_open += unexplained
     left_open += _dangers_not_ruled_out(inspection, suspects, knowledge)

@@ -175,7 +175,8 @@ def _warm(corner: Corner, inspection: Inspection, specification: Specification, 
         sd = known.beside_partner_share * known.usual_sd_k
         every = [k for at in specification.corners if (k := _rise_k(at, inspection, specification)) is not None]
         if min(every) > known.usual_k + known.usual_sd_k:
-            driven_hard = known.driven_hard ** (1 / len(every))
+            hard = known.driven_hard.get(inspection.visit.usage or "", known.driven_hard["usual"])
+            driven_hard = hard ** (1 / len(every))
         sentence = said("{this}; its partner {rise}", this=sentence, rise=plain(other, "K", 0))
     beyond, sd = 0.0 if other is None else max(0.0, rise - other), math.hypot(sd, knowledge.gauge["infrared_c"])
     return [Warm(corner, "hub_temperature_c", sentence, rise, usual, sd, beyond, driven_hard, ("ambient_c",))]

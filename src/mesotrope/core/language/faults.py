@@ -295,7 +295,7 @@ class Warmth(Known):
     usual_k: float
     usual_sd_k: float
     beside_partner_share: float
-    driven_hard: Chance
+    driven_hard: dict[str, Chance]
     driven_hard_sd_k: float
     note: str = ""
 

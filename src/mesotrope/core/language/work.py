@@ -97,10 +97,13 @@ class Watch(Known):
 
 
 class Complaint(Known):
-    """What a driver says, by any of some words of it, and what would explain it."""
+    """What a driver says, by any of some words of it, and what would explain it: faults, or what was found and is acted
+    on. `next_test` is how it is seen for oneself."""
 
     words: tuple[str, ...]
     explained_by: tuple[str, ...]
+    condition_explains: tuple[str, ...] = ()
+    next_test: str = ""
     #: Whether the side or axle that it names is where the fault is; a pull names where it pulls to.
     names_place: bool = True
 
