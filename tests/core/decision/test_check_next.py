@@ -61,6 +61,18 @@ def test_with_nothing_done_the_foot_comes_first_and_of_the_corners_the_spin():
     assert [test.finding for test in tests if test.corner is not VEHICLE][:2] == ["spin"] * 2
 
 
+@pytest.mark.parametrize("found", [{"spin": FREE}, {"spin": DRAGS}])
+def test_what_is_compared_is_made_at_the_other_side_next(found):
+    """Common practice: a wheel is spun beside its partner."""
+    first = _all_offered({Corner.FRONT_LEFT: found})[0]
+    assert (first.corner, first.finding) == (Corner.FRONT_RIGHT, next(iter(found)))
+
+
+def test_no_wheel_comes_off_only_to_compare():
+    offered = _all_offered({Corner.FRONT_LEFT: {"window_pad_mm": {"inner": 4, "outer": 4}}})
+    assert (offered[0].corner, offered[0].finding) != (Corner.FRONT_RIGHT, "window_pad_mm")
+
+
 def test_a_test_that_was_made_is_not_offered_again():
     assert (Corner.FRONT_LEFT, "spin") not in _offered({Corner.FRONT_LEFT: {"spin": DRAGS}})
 

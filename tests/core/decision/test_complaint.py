@@ -9,6 +9,8 @@ from mesotrope.core.language.corner import VEHICLE
 from mesotrope.knowledge import knowledge
 from tests.documents import FREE, inspect
 
+HAT = {"axles": {"rear": {"caliper": "floating", "parking_brake": "drum_in_hat"}}}
+
 
 def first_tests(complaint, corners=None, **vehicle):
     inspection = inspect(corners or {}, **vehicle)
@@ -21,7 +23,6 @@ def first_tests(complaint, corners=None, **vehicle):
     [
         ("Left rear wheel gets hot on the motorway", {"rear_left"}),
         ("hot smell from the front", {"front_left", "front_right"}),
-        ("Pulls to the right", {"front_left", "front_right", "rear_left", "rear_right"}),
         ("Wheel drags, hard to push", {"front_left", "front_right", "rear_left", "rear_right"}),
     ],
 )
@@ -29,6 +30,38 @@ def test_while_a_wheel_drags_the_pedal_does_not_lead(complaint, places):
     first = first_tests(complaint)[: min(2, len(places))]
     assert first
     assert {test.corner for test in first} <= places
+
+
+@pytest.mark.parametrize(
+    ("complaint", "finding"),
+    [
+        ("Pulls to the right", "pull_braking"),
+        ("the pedal sinks at the lights", "pedal_hold"),
+        ("steering wheel shakes when braking", "vibration"),
+        ("the handbrake does not hold", "parking_brake_holds"),
+        ("there is fluid on the drive", "visible_leak"),
+    ],
+)
+def test_a_complaint_is_seen_for_oneself_first(complaint, finding):
+    first = first_tests(complaint)[0]
+    assert (first.corner, first.finding) == (VEHICLE, finding)
+
+
+@pytest.mark.parametrize(
+    ("complaint", "corners", "vehicle", "by"),
+    [
+        ("the handbrake does not hold", {"rear_left": {"parking_shoes": "worn"}}, HAT, "parking_shoes"),
+        ("shakes when braking", {"front_left": {"rotor_runout_mm": 0.11}}, {}, "rotor_runout_mm"),
+        ("rumbles at the rear", {"rear_right": {"bearing": "play"}}, {}, "bearing"),
+        ("rumbles at the rear", {"front_right": {"bearing": "play"}}, {}, ""),
+    ],
+)
+def test_what_was_found_and_is_acted_on_explains_the_complaint_where_it_points(complaint, corners, vehicle, by):
+    inspection = inspect(corners, **vehicle)
+    visit = inspection.visit.model_copy(update={"complaint": complaint})
+    decision = diagnose(inspection.model_copy(update={"visit": visit}), knowledge()).decision
+    (answered,) = [one for one in decision.answered if one.finding == "complaint"]
+    assert answered.how == (f"explained by {by}" if by else "open")
 
 
 def test_a_wheel_that_the_complaint_does_not_name_explains_nothing_of_it():

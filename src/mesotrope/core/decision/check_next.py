@@ -71,7 +71,8 @@ def next_tests(
 ) -> list[NextTest]:
     """The tests not yet made: those that could change the decision first, of these what the table of what is due names
     for what is open, then the best for whatever is open, then by what they are worth a minute; where nothing is in
-    question a test is worth less. A named test that is long waits until the best was made.
+    question a test is worth less. A named test that is long waits until the best was made. What is compared is made at
+    the other side too, where nothing more has to come off for it.
 
     decided : by what was found so far; None where nothing was decided yet.
 
@@ -88,6 +89,7 @@ def next_tests(
     }
     left_open, unsafe = (decided.open, decided.verdict == "unsafe") if decided else ((), False)
     off_the_road = unsafe or max(reached.values()) >= rank("wheel_off")
+    beside: set[tuple[Place, str]] = set()
     asked = in_question(left_open, posterior, inspection, specification, knowledge)
     candidates: list[Candidate] = []
     for corner, space in posterior.space.corners.items():
@@ -114,10 +116,12 @@ def next_tests(
                 outcomes = with_lining_left(outcomes, measures[corner], knowledge)
                 entropy = entropy_bits(outcomes)
             bits = told_bits(rows, outcomes, entropy)
-            if bits >= knowledge.threshold["least_bits"] or (corner, finding) in asked.named:
-                access = access_minutes(field.stage, reached[corner], knowledge)
-                if field.assembled and reached[corner] >= rank("strip"):
-                    access += knowledge.access_minutes["strip"]  # put together again first
+            access = access_minutes(field.stage, reached[corner], knowledge)
+            if field.assembled and reached[corner] >= rank("strip"):
+                access += knowledge.access_minutes["strip"]  # put together again first
+            if field.compared and not access and _was_made(finding, corner.partner, found):
+                beside.add((corner, finding))
+            if bits >= knowledge.threshold["least_bits"] or (corner, finding) in asked.named | beside:
                 candidates.append(Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes))
     foreseen = _foreseen_of_system(posterior, inspection, specification, knowledge, off_the_road)
     out = _system_tests(posterior.space, foreseen, asked, knowledge)
@@ -128,13 +132,14 @@ def next_tests(
         for t in out
     ]
     best = {(test.corner, test.finding) for places in asked.open_at if (test := best_at(places, out, knowledge))}
-    out = [replace(t, decides=t.decides or (t.corner, t.finding) in best) for t in out]
+    out = [replace(t, decides=t.decides or (t.corner, t.finding) in best | beside) for t in out]
 
     def turn(test: NextTest) -> int:
-        """Whose turn it is: named and short, the best for what is open, named, any other."""
+        """Whose turn it is: what the other side is held against or what is named, the best for what is open, what is
+        named and long, any other."""
         at = test.corner, test.finding
         named = at in asked.named
-        if named and test.minutes <= knowledge.threshold["short_test_minutes"]:
+        if at in beside or (named and test.minutes <= knowledge.threshold["short_test_minutes"]):
             return 0
         return 1 if at in best else 2 if named else 3
 
@@ -228,6 +233,10 @@ def _stage_rank(finding: str, knowledge: Knowledge) -> int:
 
 def _field(finding: str, knowledge: Knowledge) -> VocabularyField:
     return knowledge.corner_finding[finding]
+
+
+def _was_made(finding: str, corner: Corner | None, found: Mapping[Corner, Mapping[str, object]]) -> bool:
+    return corner is not None and any(path.split(".")[0] == finding for path in found.get(corner, ()))
 
 
 def _drags(levels: Floats, measured: CornerMeasures, knowledge: Knowledge) -> bool:

@@ -26,6 +26,8 @@ class VocabularyField(Known):
     not_of: tuple[str, ...] = ()
     #: Made once where both corners of an axle brake one and the same wheel.
     of_wheel: bool = False
+    #: Tells by being held against the other side of the axle.
+    compared: bool = False
     while_dragging: bool = False
     assembled: bool = False
     possible: tuple[float, float] | None = None
