@@ -10,7 +10,7 @@ from mesotrope.core.language.saying import Sayable, chance_of, marked, said
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.worth import SYSTEM, BreakEven, Package, Weighed
 
-WHOLE_NOT_SETTLED = marked("what is wrong with the whole vehicle is not settled")
+WHOLE_NOT_SETTLED = marked("what is wrong with the whole system is not settled")
 
 
 class BestTest(NamedTuple):
