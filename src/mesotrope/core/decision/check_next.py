@@ -43,7 +43,7 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.paths import by_finding
 from mesotrope.core.language.quantity import ALIKE
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, marked, said
@@ -82,10 +82,9 @@ def next_tests(
     off, parts out) is counted once, until something was found there; putting it together again, for a test that needs
     its caliper in place, is counted too.
     """
-    found = {corner: dict(leaves(inspection.corner(corner))) for corner in specification.corners}
+    made = {corner: by_finding(inspection.corner(corner)) for corner in specification.corners}
     reached = {
-        corner: max((_stage_rank(name, knowledge) for name in {p.split(".")[0] for p in paths}), default=0)
-        for corner, paths in found.items()
+        corner: max((_stage_rank(name, knowledge) for name in names), default=0) for corner, names in made.items()
     }
     left_open, unsafe = (decided.open, decided.verdict == "unsafe") if decided else ((), False)
     off_the_road = unsafe or max(reached.values()) >= rank("wheel_off")
@@ -94,7 +93,6 @@ def next_tests(
     candidates: list[Candidate] = []
     for corner, space in posterior.space.corners.items():
         axle = specification.axle_of(corner)
-        done = {path.split(".")[0] for path in found[corner]}
         driven = Driven.of(knowledge, specification, corner.axle, {}, None)
         rows = posterior.row_chances(corner)
         live = np.flatnonzero(rows > FAR_FETCHED_ROW)
@@ -110,7 +108,7 @@ def next_tests(
                 continue  # made by comparing, or before the vehicle came
             field = _field(finding, knowledge)
             impossible = (field.while_dragging and not drags) or (off_the_road and field.stage == "road")
-            if finding in done or impossible or not specification.asks(field, corner):
+            if finding in made[corner] or impossible or not specification.asks(field, corner):
                 continue
             if finding == "pad_condition":
                 outcomes = with_lining_left(outcomes, measures[corner], knowledge)
@@ -119,9 +117,10 @@ def next_tests(
             access = access_minutes(field.stage, reached[corner], knowledge)
             if field.assembled and reached[corner] >= rank("strip"):
                 access += knowledge.access_minutes["strip"]  # put together again first
-            if field.compared and not access and _was_made(finding, corner.partner, found):
-                beside.add((corner, finding))
-            if bits >= knowledge.threshold["least_bits"] or (corner, finding) in asked.named | beside:
+            at = corner, finding
+            if field.compared and not access and corner.partner and finding in made.get(corner.partner, ()):
+                beside.add(at)
+            if bits >= knowledge.threshold["least_bits"] or at in asked.named or at in beside:
                 candidates.append(Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes))
     foreseen = _foreseen_of_system(posterior, inspection, specification, knowledge, off_the_road)
     out = _system_tests(posterior.space, foreseen, asked, knowledge)
@@ -175,7 +174,7 @@ def _foreseen_of_system(
     off_the_road: bool,
 ) -> dict[str, Foreseen]:
     """What every test of the whole vehicle not yet made would show, where it can be made."""
-    done = {path.split(".")[0] for path, _ in leaves(inspection.system)}
+    done = by_finding(inspection.system)
     out = {}
     for finding, field in knowledge.system_finding.items():
         if finding in done or not specification.asks(field) or (off_the_road and field.stage == "road"):
@@ -233,10 +232,6 @@ def _stage_rank(finding: str, knowledge: Knowledge) -> int:
 
 def _field(finding: str, knowledge: Knowledge) -> VocabularyField:
     return knowledge.corner_finding[finding]
-
-
-def _was_made(finding: str, corner: Corner | None, found: Mapping[Corner, Mapping[str, object]]) -> bool:
-    return corner is not None and any(path.split(".")[0] == finding for path in found.get(corner, ()))
 
 
 def _drags(levels: Floats, measured: CornerMeasures, knowledge: Knowledge) -> bool:

@@ -16,7 +16,7 @@ from mesotrope.core.language.corner import VEHICLE, Axle
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, marked
+from mesotrope.core.language.saying import marked
 
 RELIES_ON = relies_on(marked("verdict"), "pedal_long")
 
@@ -46,13 +46,11 @@ class SinkingPedal:
         return low and wound and bool(work & {"pads", "pads_rear", "calipers"})
 
     @property
-    def looked_for_leaks(self) -> bool:
-        return self.inspection.system.visible_leak is not None or self._leaks_at_wheel
-
-    @property
-    def _leaks_at_wheel(self) -> bool:
+    def _looked_for_leaks(self) -> bool:
+        """Whether anybody looked all over the vehicle, or found a leak at a wheel."""
         corners = map(self.inspection.corner, self.specification.corners)
-        return any(corner.leak in ("seep", "drip") for corner in corners)
+        at_wheel = any(corner.leak in ("seep", "drip") for corner in corners)
+        return at_wheel or self.inspection.system.visible_leak is not None
 
     def first(self, planned: Planned) -> Planned:
         """The plan with what comes before all else."""
@@ -60,12 +58,10 @@ class SinkingPedal:
 
     def condemned_too_soon(self, planned: Planned) -> list[Open]:
         """Take a new master cylinder out of the plan where something comes before it: whether it needs one is open."""
-        why: Sayable = WOUND_HOME if self.wound_home else ""
-        if not why and self.inspection.system.pedal_hold == "sinks" and not self.looked_for_leaks:
-            why = NOT_LOOKED_FOR
-        if not why or not planned.pop(("replace_master_cylinder", VEHICLE), None):
+        unseen = self.inspection.system.pedal_hold == "sinks" and not self._looked_for_leaks
+        if not (self.wound_home or unseen) or not planned.pop(("replace_master_cylinder", VEHICLE), None):
             return []
-        test = "visible_leak" if why is NOT_LOOKED_FOR else ""
+        why, test = (WOUND_HOME, "") if self.wound_home else (NOT_LOOKED_FOR, "visible_leak")
         return [Open(VEHICLE, why, ((*BYPASS, self.suspects.get(BYPASS, 0.0)),), test, about=BYPASS[1:])]
 
     def leak_where_it_was_found(self, planned: Planned) -> None:

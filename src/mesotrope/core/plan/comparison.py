@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from mesotrope.core.language.corner import Place
+from mesotrope.core.language.corner import Place, listed
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, chance_of, marked, said
 from mesotrope.core.language.work import Done
-from mesotrope.core.plan.worth import SYSTEM, BreakEven, Package, Weighed
+from mesotrope.core.plan.worth import SYSTEM, BreakEven, Package, Weighed, break_evens
 
 WHOLE_NOT_SETTLED = marked("what is wrong with the whole system is not settled")
 
@@ -67,3 +69,19 @@ class Comparison:
     @property
     def runner_up(self) -> Package | None:
         return self.packages[1] if len(self.packages) > 1 else None
+
+
+def compared(axle: Weighed, costed: Sequence[Package], knowledge: Knowledge, most: int | None = None) -> Comparison:
+    """Packages beside each other: those that cure surely enough first, of these the cheapest expected.
+
+    most : as many are kept; all where none is given.
+    """
+    known = knowledge.threshold
+    least = max(known["least_cure"], known["of_best_cure"] * max(package.cure for package in costed))
+    packages = sorted(costed, key=lambda p: (p.cure < least, p.expected, p.price, in_order(p.actions)))
+    return Comparison(axle, tuple(packages[:most]), break_evens(packages, knowledge), least)
+
+
+def in_order(actions: Iterable[Done]) -> list[Done]:
+    """Actions as they are listed: those of the whole vehicle first, then corner by corner."""
+    return sorted(actions, key=lambda done: (listed(done[0]), done[1]))

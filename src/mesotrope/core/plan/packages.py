@@ -19,15 +19,15 @@ from mesotrope.core.decision.rules import Demand
 from mesotrope.core.decision.verdict import PlannedAction
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
 from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
-from mesotrope.core.language.corner import VEHICLE, Axle, Corner, listed
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, marked
 from mesotrope.core.language.work import Done
-from mesotrope.core.plan.comparison import BestTest, Comparison
+from mesotrope.core.plan.comparison import BestTest, Comparison, compared, in_order
 from mesotrope.core.plan.system_packages import compare_system
-from mesotrope.core.plan.worth import SYSTEM, Weighed, Worth, break_evens
+from mesotrope.core.plan.worth import SYSTEM, Weighed, Worth
 
 #: As many packages of a corner are paired with those of its partner.
 MOST_OF_A_CORNER = 8
@@ -68,11 +68,7 @@ def compare_packages(
         ways = _ways_of_pairing(together, corners, schools.get("calipers", ""), knowledge)
         seen |= {completed(way, corners, build, knowledge, schools) for way in ways}
     costed = [worth.of(actions) for actions in seen]
-    known = knowledge.threshold
-    best = max(package.cure for package in costed)
-    least = max(known["least_cure"], known["of_best_cure"] * best)
-    packages = sorted(costed, key=lambda p: (p.cure < least, p.expected, p.price, _in_order(p.actions)))
-    return Comparison(axle, tuple(packages[:most]), break_evens(packages, knowledge), least)
+    return compared(axle, costed, knowledge, most)
 
 
 def compare_all(
@@ -152,14 +148,9 @@ def plan_of(
         PlannedAction(
             action, corner, because.get((corner, action), marked("done in the same repair, so that it holds"))
         )
-        for corner, action in dict.fromkeys([*kept, *_in_order(chosen)])
+        for corner, action in dict.fromkeys([*kept, *in_order(chosen)])
         if action != "no_action" or not chosen
     ]
-
-
-def _in_order(actions: Iterable[Done]) -> list[Done]:
-    """Actions as they are listed: those of the whole vehicle first, then corner by corner."""
-    return sorted(actions, key=lambda done: (listed(done[0]), done[1]))
 
 
 def _weighed(corner: Corner, chances: Mapping[Suspect, float], knowledge: Knowledge) -> list[str]:

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable
+from dataclasses import replace
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.answered import Finding
 from mesotrope.core.decision.open_words import done_in_words
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.plan.comparison import BestTest, Comparison
-from mesotrope.core.plan.worth import SYSTEM, Package, break_evens, package_of_system
+from mesotrope.core.plan.comparison import BestTest, Comparison, compared
+from mesotrope.core.plan.worth import SYSTEM, package_of_system
 
 
 def compare_system(answer: Answer, findings: Iterable[Finding], knowledge: Knowledge) -> Comparison | None:
@@ -22,17 +23,10 @@ def compare_system(answer: Answer, findings: Iterable[Finding], knowledge: Knowl
     options = _options(answer, demanded, knowledge)
     if not options:
         return None
-    known = knowledge.threshold
     costed = [package_of_system(frozenset((VEHICLE, a) for a in option), answer, knowledge) for option in options]
-    least = max(known["least_cure"], known["of_best_cure"] * max(package.cure for package in costed))
-
-    def order(package: Package) -> tuple[bool, float, float, list[str]]:
-        return package.cure < least, package.expected, package.price, sorted(action for _, action in package.actions)
-
-    packages = sorted(costed, key=order)
-    chosen = {action for _, action in packages[0].actions} - demanded
-    test = _best_test(answer, _unsettled(chosen, answer, knowledge), knowledge)
-    return Comparison(SYSTEM, tuple(packages), break_evens(packages, knowledge), least, test)
+    out = compared(SYSTEM, costed, knowledge)
+    chosen = {action for _, action in out.recommended.actions} - demanded
+    return replace(out, test=_best_test(answer, _unsettled(chosen, answer, knowledge), knowledge))
 
 
 def _options(answer: Answer, demanded: set[str], knowledge: Knowledge) -> set[frozenset[str]]:
