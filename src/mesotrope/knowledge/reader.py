@@ -64,6 +64,7 @@ def knowledge() -> Knowledge:
             "system_likelihoods": [{"basis": system["basis"], **row} for row in system["finding"]],
             "silent": system["silent"],
             "warmth": faults["warmth"],
+            "standing": faults["standing"],
             "ledger": system["ledger"],
             "limits": limits["limit"],
             "gauges": limits["gauge"],

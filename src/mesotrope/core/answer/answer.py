@@ -19,7 +19,7 @@ from mesotrope.core.answer.reasons import (
 from mesotrope.core.decision.answered import AnyOf, Open
 from mesotrope.core.decision.check_next import best_at, next_tests
 from mesotrope.core.decision.due_figures import figures_of
-from mesotrope.core.decision.in_question import asked_at
+from mesotrope.core.decision.in_question import asked_at, named_tests
 from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.decision.verdict import Decision, decide
 from mesotrope.core.decision.worth_of_a_test import NextTest
@@ -214,12 +214,13 @@ def _with_next_tests(short: Overview, inspection: Inspection, tests: Sequence[Ne
 
     def next_test(one: Open) -> str:
         places = asked_at(one, chances, inspection, short.specification, knowledge)
-        here = [test for test in tests if test.corner in places] or tests
-        named = [test for test in tests if test.finding == one.next_test and test.corner in {*places, VEHICLE}]
-        if named and named[0].minutes <= knowledge.threshold["short_test_minutes"]:
-            return one.next_test
+        here = [test for test in tests if test.corner in places]
+        named = named_tests(one, places, inspection, short.specification, knowledge)
+        first = next((test for test in tests if (test.corner, test.finding) in named), None)
+        if first and first.minutes <= knowledge.threshold["short_test_minutes"]:
+            return first.finding
         best = best_at(places, tests, knowledge) or next(iter(here), None)
-        return best.finding if best else one.next_test
+        return best.finding if best else next((name for _, name in named), "")
 
     left_open = tuple(replace(one, next_test=next_test(one)) for one in decision.open)
     told = {one.place: open_under(one, knowledge) for one in reversed(left_open)}

@@ -5,6 +5,7 @@ The table of what is due is the knowledge's (`due.toml`); here it is read agains
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -64,7 +65,7 @@ class Finding:
     """One bad value: where, which finding, what it is due by itself (nothing, where it must only be explained).
 
     `due` : the row of the table that speaks of it; None where a rule of several values does. `explained_by` : the
-    faults that would explain it.
+    faults that would explain it; `explained` : what is neither a fault nor acted on and does explain it.
     """
 
     place: Place
@@ -73,6 +74,7 @@ class Finding:
     demand: Demand | None
     due: Due | None = None
     explained_by: tuple[str, ...] = ()
+    explained: str = ""
 
     @property
     def must_be_explained(self) -> bool:
@@ -84,15 +86,18 @@ class Open:
     """Something found, or complained of, that is not explained with reasonable odds: what would explain it, and the
     finding that would tell more.
 
-    `explained_by` : the likeliest explanations with their chances; `about` : every fault that would be one.
+    `explained_by` : the likeliest explanations with their chances; `about` : every fault that would be one, on one
+    `axle` or any; `next_tests` : what is named to tell more, in order; `next_test` : what is made next, once known.
     """
 
     place: Place
     what: Sayable
     explained_by: tuple[Share, ...]
-    next_test: str = ""
+    next_tests: tuple[str, ...] = ()
     about: tuple[str, ...] = ()
+    axle: str = ""
     is_complaint: bool = False
+    next_test: str = ""
 
 
 @dataclass(frozen=True)
@@ -126,7 +131,8 @@ def bad_findings(
         out += [Finding(corner, demand.finding, demand.because, demand) for demand in demands]
         given = by_finding(inspection.corner(corner))
         for due in knowledge.dues:
-            fits = due.scope == "corner" and all(map(axle.has, due.needs)) and due.axle in ("", corner.axle)
+            said_of = all(map(axle.has, due.needs)) and specification.kind not in due.not_of
+            fits = due.scope == "corner" and said_of and due.axle in ("", corner.axle)
             if fits and (found := _found(due, corner, given, figures[corner], knowledge)):
                 out.append(found)
     given = by_finding(inspection.system)
@@ -155,7 +161,15 @@ def _found(
     demand = None
     if due.verdict:
         demand = Demand(due.verdict, due.actions, because, due.unsafe, due.finding, due.when_opened)
-    return Finding(place, due.finding, because, demand, due, knowledge.faults_in(due.explained_by))
+    if (explained := explained_already(due.explained_when, figures, knowledge)) and due.then_actions:
+        demand = Demand(due.verdict or "service", due.then_actions, because, due.unsafe, due.finding)
+    return Finding(place, due.finding, because, demand, due, knowledge.faults_in(due.explained_by), explained)
+
+
+def explained_already(when: Mapping[str, str], figures: Figures, knowledge: Knowledge) -> str:
+    """What explains something by a figure that is a chance and is high enough; nothing where none is."""
+    least = knowledge.threshold["explained_chance"]
+    return next((what for name, what in when.items() if name in figures and figures[name].value >= least), "")
 
 
 #: As many explanations are told of what is open.
@@ -186,16 +200,26 @@ def _explained(
 ) -> _Explained:
     """What explains a finding: faults where it was made and of the system, or, where so, of its partner."""
     place, partner = finding.place, finding.place.partner if isinstance(finding.place, Corner) else None
+    here = (
+        [place]
+        if place is not VEHICLE
+        else [
+            c
+            for c in dict.fromkeys(where for where, _ in chances)
+            if isinstance(c, Corner) and due.axle in ("", c.axle)
+        ]
+    )
+    places = {*here, VEHICLE}
     shares = likeliest(
         (where, fault, chance)
         for (where, fault), chance in chances.items()
         if chance >= least
         and (
-            (fault in finding.explained_by and (place is VEHICLE or where in (place, VEHICLE)))
-            or (where == partner and fault in due.partner_explains)
+            (fault in finding.explained_by and where in places) or (where == partner and fault in due.partner_explains)
         )
     )
-    none = 1 - any_of(place, finding.explained_by) if finding.explained_by else 1.0
+    asked = here if place is VEHICLE and due.axle else [place]
+    none = math.prod(1 - any_of(at, finding.explained_by) for at in asked) if finding.explained_by else 1.0
     if partner and due.partner_explains:
         none *= 1 - any_of(partner, due.partner_explains)
     return _Explained(shares, 1 - none)
@@ -225,13 +249,14 @@ def answers_to(
         why = ""
         if due and due.outside:
             how = "outside"
-        elif due and (condition := _condition(finding, due, acted_on)):
-            why = f"explained by {condition}"
+        elif due and (told := finding.explained or _condition(finding, due, acted_on)):
+            why = f"explained by {told}"
         elif due and finding.must_be_explained:
             by = _explained(finding, due, chances, any_of, knowledge.threshold["told_share"])
             why = f"explained by {by.shares[0][1]}" if by.settled(knowledge) else "open"
             if why == "open":
-                left_open.append(Open(finding.place, finding.because, by.shares, due.next_test, finding.explained_by))
+                about, tests = finding.explained_by, due.next_tests
+                left_open.append(Open(finding.place, finding.because, by.shares, tests, about, due.axle))
         if why and how in ("", "find_the_cause"):
             how = why
         answered.append(Answered(finding.place, finding.name, how, finding.because))
@@ -254,11 +279,12 @@ def complaint_answered(
     findings: Sequence[Finding],
     chances: Mapping[tuple[Place, str], float],
     knowledge: Knowledge,
+    figures: Figures,
 ) -> tuple[list[Answered], list[Open]]:
     """What the driver complains of: tied to the likeliest fault that explains it and is named, to what was found that
     explains it and is acted on, or open. A corner that the complaint does not point at explains nothing of it.
 
-    findings : those that are bad.
+    findings : those that are bad; figures : of the whole vehicle.
     """
     complaint, rows = inspection.visit.complaint, complaints_in(inspection, knowledge)
     if not complaint or not rows:
@@ -277,12 +303,16 @@ def complaint_answered(
         tied = said("{place}: {fault}", place=place, fault=knowledge.words(fault))
         return [Answered(VEHICLE, "complaint", f"explained by {fault}", tied)], []
     conditions = {name for row in rows for name in row.condition_explains}
+    if told := explained_already(
+        {name: what for row in rows for name, what in row.explained_when.items()}, figures, knowledge
+    ):
+        return [Answered(VEHICLE, "complaint", f"explained by {told}", what)], []
     for finding in findings:
         here = anywhere or finding.place is VEHICLE or finding.place in pointed
         if finding.demand and finding.name in conditions and here:
             tied = said("{place}: {fault}", place=finding.place, fault=finding.because)
             return [Answered(VEHICLE, "complaint", f"explained by {finding.name}", tied)], []
     shares = tuple(one for one in shares if one[2] >= knowledge.threshold["told_share"])
-    seen = next((row.next_test for row in rows if row.next_test), "")
+    seen = tuple(row.next_test for row in rows if row.next_test)
     left_open = Open(VEHICLE, what, shares, seen, about=faults, is_complaint=True)
     return [Answered(VEHICLE, "complaint", "open", what)], [left_open]

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
 from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.evidence.standing import SCALED, faces_seen, stood_chance
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, plain
 
-RELIES_ON = relies_on(marked("verdict"), "micrometer_mm")
+RELIES_ON = relies_on(marked("verdict"), "level_at_switch", "micrometer_mm")
 
 
 @dataclass(frozen=True)
@@ -50,6 +51,8 @@ def figures_at(
         out["rotor_lip_mm"] = Judged(found.rotor_lip_mm, fine_mm(found.rotor_lip_mm))
     if found.rotor_runout_mm is not None:
         out["rotor_runout_mm"] = Judged(found.rotor_runout_mm, fine_mm(found.rotor_runout_mm))
+    if SCALED in faces_seen(corner, inspection):
+        out["stood"] = Judged(stood_chance(specification.corners, inspection, knowledge), "")
     places = found.rotor_places_mm
     if len(places) > 1:
         varies = max(places) - min(places)
@@ -129,6 +132,7 @@ def figures_of_vehicle(inspection: Inspection, specification: Specification, kno
         out["pedal_travel"] = Judged(system.pedal_travel, plain(100 * system.pedal_travel, "%", 0))
     if system.fluid_level is not None:
         out["fluid_level"] = Judged(system.fluid_level, plain(system.fluid_level))
+        out["level_at_switch"] = Judged(float(system.fluid_level <= knowledge.limit["level_at_switch"]), "")
     if system.fluid_water_percent is not None:
         out["fluid_water_percent"] = Judged(system.fluid_water_percent, plain(system.fluid_water_percent, "%"))
     if system.fluid_copper_ppm is not None:

@@ -5,7 +5,7 @@ A technician whose wheel drags looks at that wheel before the rest of the vehicl
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.decision.answered import Open, acting_at
@@ -15,7 +15,7 @@ from mesotrope.core.inference.posterior import Posterior, Suspect
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.paths import by_finding, leaves
 
 #: A place is asked too where what is open would be explained at least this much as likely as where it is likeliest.
 NEARLY_AS_LIKELY = 0.5
@@ -55,13 +55,36 @@ def in_question(
         open_at.append(places)
         for place in places:
             ask(place, one.about or _faults_at(place, posterior))
-        if one.next_test:
-            of_vehicle = one.next_test in knowledge.system_finding
-            named |= {(place, one.next_test) for place in ({VEHICLE} if of_vehicle else places)}
+        named |= named_tests(one, places, inspection, specification, knowledge)
     for corner in posterior.space.corners:
         if is_unsettled(corner, chances, inspection, knowledge):
             ask(corner, _faults_at(corner, posterior))
     return InQuestion(about, frozenset(named), tuple(open_at))
+
+
+def named_tests(
+    one: Open,
+    places: Collection[Place],
+    inspection: Inspection,
+    specification: Specification,
+    knowledge: Knowledge,
+) -> set[tuple[Place, str]]:
+    """What is made next of the tests that are named for what is open: the first that is not made yet, of the whole
+    vehicle or at the places; where it belongs to none of these, at every corner that can have it."""
+    for name in one.next_tests:
+        if name in knowledge.system_finding:
+            where: list[Place] = [VEHICLE] if name not in by_finding(inspection.system) else []
+        else:
+            field = knowledge.corner_finding[name]
+            left = [
+                corner
+                for corner in specification.corners
+                if specification.asks(field, corner) and name not in by_finding(inspection.corner(corner))
+            ]
+            where = [corner for corner in left if corner in places] or [*left] * (one.place is VEHICLE)
+        if where:
+            return {(place, name) for place in where}
+    return set()
 
 
 def _faults_at(place: Place, posterior: Posterior) -> tuple[str, ...]:
@@ -86,7 +109,7 @@ def asked_at(
         return frozenset({one.place, VEHICLE} if of_system else {one.place})
     at: dict[Place, float] = {}
     for (place, fault), chance in chances.items():
-        if fault in one.about:
+        if fault in one.about and (place is VEHICLE or one.axle in ("", place.axle)):
             at[place] = at.get(place, 0.0) + chance
     most = max(at.values(), default=0.0)
     return frozenset(place for place, chance in at.items() if chance >= NEARLY_AS_LIKELY * most)

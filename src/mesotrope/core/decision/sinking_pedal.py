@@ -61,8 +61,8 @@ class SinkingPedal:
         unseen = self.inspection.system.pedal_hold == "sinks" and not self._looked_for_leaks
         if not (self.wound_home or unseen) or not planned.pop(("replace_master_cylinder", VEHICLE), None):
             return []
-        why, test = (WOUND_HOME, "") if self.wound_home else (NOT_LOOKED_FOR, "visible_leak")
-        return [Open(VEHICLE, why, ((*BYPASS, self.suspects.get(BYPASS, 0.0)),), test, about=BYPASS[1:])]
+        why, tests = (WOUND_HOME, ()) if self.wound_home else (NOT_LOOKED_FOR, ("visible_leak",))
+        return [Open(VEHICLE, why, ((*BYPASS, self.suspects.get(BYPASS, 0.0)),), tests, about=BYPASS[1:])]
 
     def leak_where_it_was_found(self, planned: Planned) -> None:
         """A leak that was found at a wheel is not looked for again all over the vehicle, unless fluid was seen

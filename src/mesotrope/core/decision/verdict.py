@@ -18,7 +18,7 @@ from mesotrope.core.decision.answered import (
 )
 from mesotrope.core.decision.due_figures import figures_of
 from mesotrope.core.decision.open_words import open_under
-from mesotrope.core.decision.sinking_pedal import SinkingPedal
+from mesotrope.core.decision.sinking_pedal import LEAK, SinkingPedal
 from mesotrope.core.decision.watched import Watched, as_answered, watched
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
@@ -139,7 +139,7 @@ def decide(
             reason = said(LIKELY, fault=knowledge.words(fault), chance=chance_of(chance))
             draft.demand(cure.verdict, reason)
             draft.settled = True
-            plan(cure.actions, where, reason)
+            plan(_as_demanded(fault, where, planned, knowledge), where, reason)
             if cure.unsafe:
                 draft.demand("unsafe", cure.unsafe)
                 danger(cure.unsafe, where)
@@ -151,10 +151,10 @@ def decide(
     sinking = SinkingPedal(inspection, specification, suspects, knowledge)
     planned = sinking.first(planned)
     answered, left_open = answers_to(findings, suspects, any_of or _any_of(suspects), knowledge)
-    tied, unexplained = complaint_answered(inspection, specification, findings, suspects, knowledge)
+    tied, unexplained = complaint_answered(inspection, specification, findings, suspects, knowledge, figures[VEHICLE])
     answered += tied
     left_open += unexplained
-    left_open += _dangers_not_ruled_out(inspection, suspects, knowledge)
+    left_open += _dangers_not_ruled_out(inspection, suspects, planned, knowledge)
     left_open += sinking.condemned_too_soon(planned)
     for corner in specification.corners:
         open_here = any(one.place == corner for one in left_open)
@@ -188,6 +188,18 @@ def decide(
     )
 
 
+def _as_demanded(fault: str, place: Place, planned: Planned, knowledge: Knowledge) -> tuple[str, ...]:
+    """What puts a fault right at a place: the milder way that what was found there demands by itself, where that cures
+    it surely enough (an overhaul, of a piston that hangs)."""
+    actions, least = knowledge.cure[fault].actions, knowledge.threshold["least_cure"]
+    cures = knowledge.remedy[fault].cures if fault in knowledge.remedy else {}
+    mild = {knowledge.action[action].stands_in_for: action for action in actions}
+    for milder, action in mild.items():
+        if (milder, place) in planned and (action, place) not in planned and cures.get(milder, 0.0) >= least:
+            return tuple(milder if name == action else name for name in actions)
+    return actions
+
+
 def _opened_at(place: Place, planned: Planned, knowledge: Knowledge) -> bool:
     return any(where == place and knowledge.action[action].opens_hydraulics for action, where in planned)
 
@@ -202,7 +214,7 @@ def _any_of(suspects: Mapping[Suspect, float]) -> AnyOf:
 
 
 def _dangers_not_ruled_out(
-    inspection: Inspection, suspects: Mapping[Suspect, float], knowledge: Knowledge
+    inspection: Inspection, suspects: Mapping[Suspect, float], planned: Planned, knowledge: Knowledge
 ) -> list[Open]:
     """Faults that nobody may drive with, too unlikely to be acted on and too likely to be forgotten, where anything was
     found: each is open until it is ruled out."""
@@ -210,7 +222,8 @@ def _dangers_not_ruled_out(
     for (where, fault), chance in sorted(suspects.items(), key=lambda item: -item[1]):
         cure = knowledge.cure.get(fault)
         unsettled = known["danger_chance"] <= chance < known["named_chance"]
-        if cure and cure.unsafe and unsettled and any(leaves(inspection.at(where))):
+        found = fault == LEAK[1] and any(action == "repair_leak" for action, _ in planned)  # and is repaired
+        if cure and cure.unsafe and unsettled and not found and any(leaves(inspection.at(where))):
             what = marked("a danger that is not ruled out")
             out.append(Open(where, what, ((where, fault, chance),), about=(fault,)))
     return out

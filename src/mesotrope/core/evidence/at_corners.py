@@ -11,7 +11,8 @@ from mesotrope.core.evidence.measures import PADS, CornerMeasures, SinceLast
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Isolated, Tapered, Uses, Warm, Worn
 from mesotrope.core.evidence.sentences import difference_in_words, finding_in_words
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
-from mesotrope.core.language.corner import Corner
+from mesotrope.core.evidence.standing import SCALED
+from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -161,22 +162,24 @@ def _rise_k(corner: Corner, inspection: Inspection, specification: Specification
 
 
 def _warm(corner: Corner, inspection: Inspection, specification: Specification, knowledge: Knowledge) -> list[Evidence]:
-    """A warm hub against its partner: what the cooler of the two shows is what braking itself did, within reason."""
-    rise = _rise_k(corner, inspection, specification)
-    if rise is None:
+    """A warm hub against its partner: what the cooler of the two shows is what braking itself did, within reason; the
+    rear brakes do less of it than the front ones."""
+    rises = {at: k for at in specification.corners if (k := _rise_k(at, inspection, specification)) is not None}
+    if corner not in rises:
         return []
-    known, partner = knowledge.warmth, corner.partner
-    other = _rise_k(partner, inspection, specification) if partner and partner in specification.corners else None
+    rise, known = rises[corner], knowledge.warmth
+    other = rises.get(corner.partner) if corner.partner else None
     usual, sd, driven_hard = known.usual_k, known.usual_sd_k, 0.0
     sentence = said("hub {rise} over the outside after the drive", rise=plain(rise, "K", 0))
     if other is not None:
-        cooler = min(rise, other)
-        usual = min(max(cooler, known.usual_k - known.usual_sd_k), known.usual_k + known.usual_sd_k)
+        cooler, most = min(rise, other), known.usual_k + known.usual_sd_k
+        if fronts := [k for at in specification.corners_on(Axle.FRONT) if (k := rises.get(at)) is not None]:
+            most = min(most, max(known.usual_k, *fronts)) if corner.axle == Axle.REAR else most
+        usual = min(max(cooler, known.usual_k - known.usual_sd_k), most)
         sd = known.beside_partner_share * known.usual_sd_k
-        every = [k for at in specification.corners if (k := _rise_k(at, inspection, specification)) is not None]
-        if min(every) > known.usual_k + known.usual_sd_k:
+        if min(rises.values()) > known.usual_k + known.usual_sd_k:
             hard = known.driven_hard.get(inspection.visit.usage or "", known.driven_hard["usual"])
-            driven_hard = hard ** (1 / len(every))
+            driven_hard = hard ** (1 / len(rises))
         sentence = said("{this}; its partner {rise}", this=sentence, rise=plain(other, "K", 0))
     beyond, sd = 0.0 if other is None else max(0.0, rise - other), math.hypot(sd, knowledge.gauge["infrared_c"])
     return [Warm(corner, "hub_temperature_c", sentence, rise, usual, sd, beyond, driven_hard, ("ambient_c",))]
@@ -214,7 +217,12 @@ def _compared(corner: Corner, inspection: Inspection, specification: Specificati
 
 
 def _graded(
-    corner: Corner, found: CornerFindings, axle: AxleSpecification, knowledge: Knowledge, compared: Mapping[str, Any]
+    corner: Corner,
+    found: CornerFindings,
+    axle: AxleSpecification,
+    knowledge: Knowledge,
+    compared: Mapping[str, Any],
+    by_standing: float,
 ) -> list[Evidence]:
     given: dict[str, Any] = {**dict(leaves(found)), **compared}
     uses: dict[str, Uses] = {}
@@ -238,6 +246,8 @@ def _graded(
         if value is not None and not _out_of_place(likelihood, axle):
             sentence = finding_in_words(likelihood, value, knowledge)
             emission = emission_of(likelihood, value)
+            if by_standing and likelihood.name == "rotor_face" and value == SCALED:
+                emission = (1 - by_standing) * emission + by_standing * knowledge.standing.scales
             out.append(Graded(corner, likelihood.name, sentence, likelihood, emission, uses.get(likelihood.key, ())))
     return out
 

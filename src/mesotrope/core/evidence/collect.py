@@ -22,6 +22,7 @@ from mesotrope.core.evidence.measures import CornerMeasures, SinceLast
 from mesotrope.core.evidence.of_vehicle import system_evidence
 from mesotrope.core.evidence.pieces import Evidence
 from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.evidence.standing import face_by_standing
 from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -51,5 +52,7 @@ def collect(
             out += _tapers(corner, measures[corner], axle, knowledge)
             out += _warm(corner, inspection, specification, knowledge)
             out += _isolated(corner, found, knowledge)
-            out += _graded(corner, found, axle, knowledge, _compared(corner, inspection, specification))
+            compared = _compared(corner, inspection, specification)
+            by_standing = face_by_standing(corner, specification.corners, inspection, knowledge)
+            out += _graded(corner, found, axle, knowledge, compared, by_standing)
     return out + system_evidence(inspection, specification, measures, knowledge)

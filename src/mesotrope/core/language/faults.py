@@ -300,6 +300,16 @@ class Warmth(Known):
     note: str = ""
 
 
+class Standing(Known):
+    """A vehicle that stood: how often one that comes in did, until its rotor faces scaled; how likely each face then
+    is; `otherwise` the chances that none, one or both of the faces seen at a wheel are, by how many were seen."""
+
+    chance: Chance
+    scales: Chance
+    otherwise: tuple[tuple[float, ...], ...]
+    note: str = ""
+
+
 class Spread(Known):
     median: float
     log_sd: float

@@ -15,6 +15,7 @@ from mesotrope.core.language.faults import (
     Likelihood,
     Often,
     Rust,
+    Standing,
     Warmth,
     Wear,
 )
@@ -59,6 +60,7 @@ class Knowledge(Known):
     system_likelihoods: tuple[Likelihood, ...] = ()
     silent: dict[str, str] = {}
     warmth: Warmth
+    standing: Standing
     ledger: LedgerFigures
     drag: Drag
     driveline: Driveline

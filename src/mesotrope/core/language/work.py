@@ -53,8 +53,11 @@ class Due(Known):
     """What a bad value of a finding is due: one of some words, or a figure over or under a limit.
 
     At least a verdict with its actions, or an explanation by any of some faults (or groups of them), or both; what must
-    be explained and is not stays open. `needs` is what the axle must have; `without` a finding that was not made;
-    `when_opened` what is due too where the hydraulics of the corner are opened.
+    be explained and is not stays open. `needs` is what the axle must have, `not_of` of which
+    vehicles it is not said; `without` a finding that was not made;
+    `when_opened` what is due too where the hydraulics of the corner are opened. `axle`: only there; one of the whole
+    vehicle is explained only there. `explained_when`: by figure, what explains it where that figure, a chance, is high
+    enough, and `then_actions` what is done then; `next_tests`: what tells more, in the order in which it is looked for.
     """
 
     finding: str
@@ -64,6 +67,7 @@ class Due(Known):
     over: str = ""
     under: str = ""
     needs: tuple[str, ...] = ()
+    not_of: tuple[str, ...] = ()
     axle: str = ""
     without: str = ""
     verdict: Literal["", "service", "replace", "unsafe"] = ""
@@ -72,7 +76,9 @@ class Due(Known):
     explained_by: tuple[str, ...] = ()
     partner_explains: tuple[str, ...] = ()
     condition_explains: tuple[str, ...] = ()
-    next_test: str = ""
+    explained_when: dict[str, str] = {}
+    then_actions: tuple[str, ...] = ()
+    next_tests: tuple[str, ...] = ()
     because: str
     unsafe: str = ""
     outside: bool = False
@@ -98,11 +104,12 @@ class Watch(Known):
 
 class Complaint(Known):
     """What a driver says, by any of some words of it, and what would explain it: faults, or what was found and is acted
-    on. `next_test` is how it is seen for oneself."""
+    on, or a figure that is a chance and is high enough. `next_test` is how it is seen for oneself."""
 
     words: tuple[str, ...]
     explained_by: tuple[str, ...]
     condition_explains: tuple[str, ...] = ()
+    explained_when: dict[str, str] = {}
     next_test: str = ""
     #: Whether the side or axle that it names is where the fault is; a pull names where it pulls to.
     names_place: bool = True
