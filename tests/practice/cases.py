@@ -21,6 +21,7 @@ STUCK = {"piston_pushback": ["immovable"], "piston_boot": "torn", "spin": FAST}
 BOUND = {"pad_fit": {"inner": "bound", "outer": "free"}, "bracket_lands": "pitted"}
 CABLE = {"axles": {"rear": {"caliper": "floating", "pistons": 1, "parking_brake": "integral_cable"}}}
 HAT = {"axles": {"rear": {"caliper": "floating", "pistons": 1, "parking_brake": "drum_in_hat"}}}
+STOOD = {"rotor_face": {"inner": "rust_scaled", "outer": "rust_scaled"}}
 BIKE = {"kind": "motorcycle", "front_discs": 2}
 
 
@@ -308,6 +309,42 @@ CASES = [
          {place: {"hub_temperature_c": 150.0, "spin": DRAGS} for place in FOUR}, ("v master_cylinder_not_releasing",),
          ("fl hose_restricted", "fr piston_not_releasing"), done=("v adjust_pushrod",), system={"pedal_release": "slow"},
          visit={"ambient_c": 18}),
+    # Conditions that the whole vehicle shares, and what was done lately.
+    Case("it stood: rust scale on every face of every wheel", {place: STOOD for place in FOUR},
+         not_named=tuple(f"{p} piston_seized_released" for p in FOUR), done=("fl deglaze_linings", "rr deglaze_linings"),
+         not_done=("fl replace_caliper", "rl replace_caliper", "fl replace_rotor"), verdict="service", settled=FOUR),
+    Case("rust scale at one wheel, its partner's faces smooth",
+         {"fl": STOOD, "fr": {"rotor_face": {"inner": "smooth", "outer": "smooth"}}}, ("fl piston_seized_released",),
+         verdict="unsafe"),
+    Case("it stood, and one wheel's pads do not move", {place: STOOD for place in FOUR}
+         | {"fl": STOOD | {"pedal_response": {"inner": "still", "outer": "still"}}}, ("fl piston_seized_released",),
+         ("fr piston_seized_released", "rl piston_seized_released"), verdict="unsafe"),
+    Case("brake lamp, the level at its switch, linings nearly worn", {p: GOOD | {"pad_mm": pads(3.5, 3.6)} for p in FOUR},
+         not_named=("v external_leak",), system=FIRM | {"fluid_level": 0.1, "warning_lamp": "brake", "visible_leak": "none"},
+         done=("v correct_fluid_level",), not_done=("v repair_leak",), settled=("v",), verdict="service"),
+    Case("brake lamp, the level well up: switches first", good(), system=FIRM | {"fluid_level": 0.8, "warning_lamp": "brake"},
+         open=("v",), not_done=("v repair_leak",), vehicle=CABLE, next=("rl parking_lever", "rr parking_lever")),
+    Case("pads renewed at pistons that are wound home: gaps at both rear wheels, a low pedal that pumps up",
+         {"rl": {"pad_gap_mm": {"inner": 0.8, "outer": 0.7}}, "rr": {"pad_gap_mm": {"inner": 0.9, "outer": 0.7}}},
+         not_named=("rl piston_seized_released", "rr piston_seized_released"), done=("v adjust_parking_brake",),
+         not_done=("rl replace_caliper", "rr replace_caliper"), vehicle=CABLE, visit={"recent_work": ["pads_rear"]},
+         system=FIRM | {"pedal_travel": 0.6, "pedal_pump": "rises"}),
+    Case("both rear hubs hotter than both front ones", {"fl": {"hub_temperature_c": 55}, "fr": {"hub_temperature_c": 56},
+         "rl": {"hub_temperature_c": 95}, "rr": {"hub_temperature_c": 98}}, open=("rl", "rr"), settled=("fl", "fr"),
+         next=("rl spin", "rr spin"), vehicle=HAT, visit={"ambient_c": 18}),
+    Case("a parking brake that holds nothing, drums at the rear", {}, system={"parking_brake_holds": "no"}, open=("v",),
+         done=("v adjust_parking_brake",), verdict="service", vehicle={"kind": "light_truck", "axles":
+         {"rear": {"caliper": "drum", "parking_brake": "lever_on_drum"}}}),
+    Case("old fluid and a bleeder that does not move", good(fl={"bleeder": "seized"}), system=FIRM | {"fluid_age_months": 40},
+         done=("v flush_fluid", "fl service_bleeder", "fl rebuild_caliper"), verdict="replace"),
+    Case("old, wet fluid alone is changed, nothing is bled beside", {}, ("v fluid_degraded",), done=("v flush_fluid",),
+         not_done=("v bleed_system",), system={"fluid_colour": "black", "fluid_water_percent": 3.5}, verdict="service"),
+    Case("motorcycle: one of four opposed pistons firm", {"f": {"piston_pushback": ["easy", "easy", "firm", "easy"],
+         "spin": {"turns": 1, "seconds": 2}}}, done=("f rebuild_caliper", "v bleed_system"), settled=("f",),
+         verdict="replace", vehicle={"kind": "motorcycle", "front_discs": 1, "axles": {"front":
+         {"caliper": "fixed", "pistons": 4, "piston_diameter_mm": [32, 32]}}}),
+    Case("a rotten shield that scrapes is the shield", good(rr={"shield": "rotten", "noise": "scrape"}),
+         ("rr shield_contact",), done=("rr straighten_shield",), settled=("rr",), verdict="service", system=FIRM),
     # Other vehicles.
     Case("motorcycle: pistons firm where thumbs should do",
          {"fl": {"spin": {"turns": 1, "seconds": 1.2}, "piston_pushback": ["firm", "firm"], "pad_mm": pads(2.4, 2.4)},

@@ -65,6 +65,7 @@ def knowledge() -> Knowledge:
             "silent": system["silent"],
             "warmth": faults["warmth"],
             "standing": faults["standing"],
+            "wound_home": faults["wound_home"],
             "ledger": system["ledger"],
             "limits": limits["limit"],
             "gauges": limits["gauge"],

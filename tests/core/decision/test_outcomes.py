@@ -126,7 +126,7 @@ def test_linings_differ_whichever_side_has_the_other_code(left, right, differs):
 
 def test_fluid_that_boils_early_is_under_the_wet_boiling_point_by_the_difference():
     _, inspection, short = figures({}, {"fluid_boiling_c": 60.0}, fluid_grade="DOT 4")
-    found = figures_of_vehicle(inspection, short.specification, KNOWN)
+    found = figures_of_vehicle(inspection, short.specification, short.measures, KNOWN)
     assert found["fluid_boiling_under_wet_k"].value == pytest.approx(155 - 60)  # wet DOT 4: 155 °C
 
 

@@ -18,6 +18,7 @@ from mesotrope.core.decision.outcomes import (
     SYSTEM_STEPS,
     corner_tests,
     entropy_bits,
+    hub_answers,
     likelihoods_of,
     spin_answers,
     told_bits,
@@ -115,13 +116,15 @@ def next_tests(
                 entropy = entropy_bits(outcomes)
             bits = told_bits(rows, outcomes, entropy)
             access = access_minutes(field.stage, reached[corner], knowledge)
+            way = 0.0 if any(finding in names for names in made.values()) else field.way_minutes
             if field.assembled and reached[corner] >= rank("strip"):
                 access += knowledge.access_minutes["strip"]  # put together again first
             at = corner, finding
             if field.compared and not access and corner.partner and finding in made.get(corner.partner, ()):
                 beside.add(at)
             if bits >= knowledge.threshold["least_bits"] or at in asked.named or at in beside:
-                candidates.append(Candidate(finding, corner, bits, field.minutes + access, field.stage, here, outcomes))
+                minutes = field.minutes + access + way
+                candidates.append(Candidate(finding, corner, bits, minutes, field.stage, here, outcomes, way))
     foreseen = _foreseen_of_system(posterior, inspection, specification, knowledge, off_the_road)
     out = _system_tests(posterior.space, foreseen, asked, knowledge)
     out += [weighed(candidate, asked, knowledge) for candidate in candidates]
@@ -245,6 +248,8 @@ def _foretold(test: Candidate, specification: Specification, knowledge: Knowledg
     axle = specification.axle_of(test.corner)
     if test.finding == "spin":
         answers: Sequence[Sayable] = spin_answers(knowledge)
+    elif test.finding == "hub_temperature_c":
+        answers = hub_answers()
     elif test.finding == "pad_mm":
         answers = (
             [marked("outer pad thinner")] * 3 + [marked("both pads alike")] * 3 + [marked("inner pad thinner")] * 3

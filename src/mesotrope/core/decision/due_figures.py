@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from mesotrope.core.evidence.fluid_ledger import level_beside_wear
+from mesotrope.core.evidence.lately import pistons_were_wound_home
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.evidence.standing import SCALED, faces_seen, stood_chance
@@ -62,6 +64,7 @@ def figures_at(
     if gaps:
         out["pad_gap_mm"] = Judged(max(gaps), fine_mm(max(gaps)))
     axle = specification.axle_of(corner)
+    out["wound_home"] = Judged(float(pistons_were_wound_home(corner.axle, inspection, specification)), "")
     if places:
         left_mm = min(places) - axle.rotor_discard_mm
         out["rotor_over_discard_mm"] = Judged(left_mm, fine_mm(left_mm))
@@ -121,10 +124,15 @@ def figures_of(
     out: dict[Place, Figures] = {
         corner: figures_at(corner, inspection, specification, measures, knowledge) for corner in discs
     }
-    return {**out, VEHICLE: figures_of_vehicle(inspection, specification, knowledge)}
+    return {**out, VEHICLE: figures_of_vehicle(inspection, specification, measures, knowledge)}
 
 
-def figures_of_vehicle(inspection: Inspection, specification: Specification, knowledge: Knowledge) -> Figures:
+def figures_of_vehicle(
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[Corner, CornerMeasures],
+    knowledge: Knowledge,
+) -> Figures:
     """The figures of the whole vehicle; those that were not measured are left out."""
     system = inspection.system
     out: dict[str, Judged] = {}
@@ -132,6 +140,8 @@ def figures_of_vehicle(inspection: Inspection, specification: Specification, kno
         out["pedal_travel"] = Judged(system.pedal_travel, plain(100 * system.pedal_travel, "%", 0))
     if system.fluid_level is not None:
         out["fluid_level"] = Judged(system.fluid_level, plain(system.fluid_level))
+        over, _, ledger = level_beside_wear(system.fluid_level, inspection, specification, measures, knowledge)
+        out["level_by_wear"] = Judged(float(not ledger.unmeasured and over.value >= -2 * over.sd), "")
         out["level_at_switch"] = Judged(float(system.fluid_level <= knowledge.limit["level_at_switch"]), "")
     if system.fluid_water_percent is not None:
         out["fluid_water_percent"] = Judged(system.fluid_water_percent, plain(system.fluid_water_percent, "%"))

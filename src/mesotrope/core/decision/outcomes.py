@@ -15,9 +15,9 @@ from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable
+from mesotrope.core.language.saying import Sayable, marked
 
-RELIES_ON = relies_on("check next", "depth_gauge_mm")
+RELIES_ON = relies_on("check next", "depth_gauge_mm", "infrared_c")
 
 
 def told_bits(chance: Floats, outcomes: Floats, entropy: Floats | None = None) -> float:
@@ -49,6 +49,12 @@ def entropy_bits(chances: Floats) -> Floats:
 #: Steps of the logarithm of a torque in N·m that a spin can show.
 SPIN_STEPS = np.linspace(-0.5, 4.0, 10)
 
+#: How far over what braking itself does a hub can be, K: alike, warmer, hot, very hot.
+HUB_STEPS_K = np.array([-18.0, 0.0, 15.0, 35.0, 60.0, 90.0, 130.0, 180.0, 240.0])
+
+#: From how far on a hub is warmer than usual, and too hot, K. Common practice.
+LOOK_K, FAULT_K = 30.0, 60.0
+
 #: A measured finding of the whole vehicle is seen in as many steps.
 SYSTEM_STEPS = 5
 
@@ -73,6 +79,7 @@ def _graded_tests(space: CornerSpace, several_pistons: bool) -> dict[str, Shows]
     for finding in dict.fromkeys(row.name for row in knowledge.likelihoods):
         parts[finding] = [_outcomes(space, row) for row in likelihoods_of(finding, several_pistons, knowledge)]
     parts["spin"] = [_spin_outcomes(space, knowledge)]
+    parts["hub_temperature_c"] = [_hub_outcomes(space, knowledge)]
     together = {finding: joint(tables) for finding, tables in parts.items()}
     return {finding: (outcomes, entropy_bits(outcomes)) for finding, outcomes in together.items()}
 
@@ -109,6 +116,26 @@ def _spin_outcomes(space: CornerSpace, knowledge: Knowledge) -> Floats:
     drag = knowledge.drag
     level, spread = np.log(drag.torque_nm)[:, None], np.hypot(drag.torque_log_sd, 0.25)[:, None]
     seen = np.exp(-0.5 * ((SPIN_STEPS[None, :] - level) / spread) ** 2)
+    outcomes: Floats = space.drag_chances @ (seen / seen.sum(axis=1, keepdims=True))
+    return outcomes
+
+
+def hub_answers() -> list[Sayable]:
+    """How each step of a hub's warmth is said.
+
+    >>> [str(words) for words in hub_answers()][::3]
+    ['as warm as usual', 'warmer than usual', 'far too hot']
+    """
+    usual, warm, hot = marked("as warm as usual"), marked("warmer than usual"), marked("far too hot")
+    return [usual if k < LOOK_K else warm if k < FAULT_K else hot for k in HUB_STEPS_K]
+
+
+def _hub_outcomes(space: CornerSpace, knowledge: Knowledge) -> Floats:
+    known = knowledge.warmth
+    spread = np.hypot(np.array(known.rise_sd_k), known.beside_partner_share * known.usual_sd_k)
+    spread = np.hypot(spread, knowledge.gauge["infrared_c"])[:, None]
+    seen = np.exp(-0.5 * ((HUB_STEPS_K[None, :] - np.array(known.rise_k)[:, None]) / spread) ** 2) + 1e-6
+    seen *= np.gradient(HUB_STEPS_K)
     outcomes: Floats = space.drag_chances @ (seen / seen.sum(axis=1, keepdims=True))
     return outcomes
 

@@ -10,6 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from mesotrope.core.decision.answered import Open, Planned
+from mesotrope.core.evidence.lately import pistons_were_wound_home
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.corner import VEHICLE, Axle
@@ -40,10 +41,9 @@ class SinkingPedal:
     def wound_home(self) -> bool:
         """Whether it sinks or is low after pads were renewed at an axle with the parking brake in its calipers: the
         screw mechanisms then stand back from their pistons."""
-        work, system = set(self.inspection.visit.recent_work or ()), self.inspection.system
+        system = self.inspection.system
         low = system.pedal_hold == "sinks" or (system.pedal_travel or 0.0) >= self.knowledge.limit["pedal_long"]
-        wound = self.specification.axles[Axle.REAR].has("parking_brake_in_caliper")
-        return low and wound and bool(work & {"pads", "pads_rear", "calipers"})
+        return low and pistons_were_wound_home(Axle.REAR, self.inspection, self.specification)
 
     @property
     def _looked_for_leaks(self) -> bool:

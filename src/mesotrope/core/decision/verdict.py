@@ -190,8 +190,8 @@ def decide(
 
 def _as_demanded(fault: str, place: Place, planned: Planned, knowledge: Knowledge) -> tuple[str, ...]:
     """What puts a fault right at a place: the milder way that what was found there demands by itself, where that cures
-    it surely enough (an overhaul, of a piston that hangs)."""
-    actions, least = knowledge.cure[fault].actions, knowledge.threshold["least_cure"]
+    it more likely than not (an overhaul, of a piston that hangs)."""
+    actions, least = knowledge.cure[fault].actions, knowledge.threshold["named_chance"]
     cures = knowledge.remedy[fault].cures if fault in knowledge.remedy else {}
     mild = {knowledge.action[action].stands_in_for: action for action in actions}
     for milder, action in mild.items():
@@ -201,7 +201,8 @@ def _as_demanded(fault: str, place: Place, planned: Planned, knowledge: Knowledg
 
 
 def _opened_at(place: Place, planned: Planned, knowledge: Knowledge) -> bool:
-    return any(where == place and knowledge.action[action].opens_hydraulics for action, where in planned)
+    """Whether the hydraulics of a place are opened: by what is done there, or to the whole vehicle's fluid."""
+    return any(where in (place, VEHICLE) and knowledge.action[action].opens_hydraulics for action, where in planned)
 
 
 def _any_of(suspects: Mapping[Suspect, float]) -> AnyOf:

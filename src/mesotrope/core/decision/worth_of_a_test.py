@@ -29,7 +29,7 @@ class NextTest:
 
     `saves` is the money that knowing its answer is expected to save in the decision at hand; `worth` the money for
     every minute it takes, with what the bits are worth for the decisions that follow; `asked` the bits that it tells of
-    what is in question.
+    what is in question; `way_minutes` of its minutes are those of the way, once for all corners.
     """
 
     finding: str
@@ -42,6 +42,7 @@ class NextTest:
     saves: float = 0.0
     worth: float = 0.0
     asked: float = 0.0
+    way_minutes: float = 0.0
     foretold: tuple[Foretold, ...] = ()
 
 
@@ -66,6 +67,7 @@ class Candidate:
     stage: str
     here: Believed
     outcomes: Floats
+    way_minutes: float
 
     @property
     def space(self) -> CornerSpace:
@@ -154,7 +156,8 @@ def weighed(test: Candidate, asked: InQuestion, knowledge: Knowledge) -> NextTes
     saves, worth, told = known.worth(test.corner, test.bits, asked, knowledge)
     worth /= test.minutes
     decides = _decides(known, knowledge)
-    return NextTest(test.finding, test.corner, test.bits, test.minutes, "", test.stage, decides, saves, worth, told)
+    at = test.finding, test.corner, test.bits, test.minutes, "", test.stage
+    return NextTest(*at, decides, saves, worth, told, test.way_minutes)
 
 
 def _decides(known: Known, knowledge: Knowledge) -> bool:

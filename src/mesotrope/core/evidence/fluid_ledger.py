@@ -97,6 +97,22 @@ def _rotor_worn(inspection: Inspection, corner: Corner, axle: AxleSpecification,
     return rotor_measure(places, axle.rotor_new_mm, axle.rotor_discard_mm, knowledge.gauge["micrometer_mm"]).worn
 
 
+def level_beside_wear(
+    level: float,
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[Corner, CornerMeasures],
+    knowledge: Knowledge,
+) -> tuple[Measure, float, FluidLedger]:
+    """How far the level is over what the measured wear explains, in marks' distances; these, mL; and the ledger."""
+    ledger = fluid_ledger(inspection, specification, measures, knowledge)
+    marks = inspection.vehicle.reservoir and inspection.vehicle.reservoir.min_to_max_ml
+    marks = marks or knowledge.specification[specification.kind]["reservoir"]["min_to_max_ml"]
+    taken = ledger.total
+    sd = math.hypot(taken.sd / marks, knowledge.gauge["fluid_level"])
+    return Measure(level - (1 - taken.value / marks), sd), marks, ledger
+
+
 def level_evidence(
     inspection: Inspection,
     specification: Specification,
@@ -107,13 +123,8 @@ def level_evidence(
     """The fluid level against what the measured wear explains."""
     level = inspection.system.fluid_level
     assert level is not None
-    taken = fluid_ledger(inspection, specification, measures, knowledge).total
-    marks = inspection.vehicle.reservoir and inspection.vehicle.reservoir.min_to_max_ml
-    marks = marks or knowledge.specification[specification.kind]["reservoir"]["min_to_max_ml"]
-    gauge_sd = knowledge.gauge["fluid_level"]
-    expected = Measure(1 - taken.value / marks, taken.sd / marks)
-    sd = math.hypot(expected.sd, gauge_sd)
-    excess = level - expected.value
+    beside, marks, _ = level_beside_wear(level, inspection, specification, measures, knowledge)
+    gauge_sd, sd, excess = knowledge.gauge["fluid_level"], beside.sd, beside.value
     message = "fluid level {level} (0 MIN, 1 MAX): alike within what is known of the wear"
     if abs(excess) > 2 * sd:
         message = "fluid level {level} (0 MIN, 1 MAX): {apart} less than the wear explains"

@@ -10,6 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.known import Basis, Chance, Chances, Known, Shares
 
 #: The answer that a corner has no fault.
@@ -308,6 +309,21 @@ class Standing(Known):
     scales: Chance
     otherwise: tuple[tuple[float, ...], ...]
     note: str = ""
+
+
+class WoundHome(Known):
+    """Pistons that were wound home and not yet brought out by their lever: how often, and the gaps that they leave."""
+
+    chance: Chance
+    from_mm: float
+    to_mm: float
+    note: str = ""
+
+    def beside(self, emission: Floats, gap_mm: float) -> Floats:
+        """How likely each grade of a gap makes one, density per mm, where it may be such a gap."""
+        if gap_mm < self.from_mm:
+            return emission
+        return (1 - self.chance) * emission + self.chance / (self.to_mm - self.from_mm)
 
 
 class Spread(Known):

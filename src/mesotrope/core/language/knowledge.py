@@ -18,6 +18,7 @@ from mesotrope.core.language.faults import (
     Standing,
     Warmth,
     Wear,
+    WoundHome,
 )
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
 from mesotrope.core.language.how import Detail, Overlooked
@@ -61,6 +62,7 @@ class Knowledge(Known):
     silent: dict[str, str] = {}
     warmth: Warmth
     standing: Standing
+    wound_home: WoundHome
     ledger: LedgerFigures
     drag: Drag
     driveline: Driveline

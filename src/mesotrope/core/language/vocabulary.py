@@ -13,6 +13,8 @@ class VocabularyField(Known):
     doing: str = ""
     stage: str = ""
     minutes: float = 0
+    #: Minutes of the way to it, once for all corners: a drive.
+    way_minutes: float = 0
     unit: str = ""
     #: A lining's thickness, which is read in 32nds of an inch where others are read in decimals of it.
     lining: bool = False

@@ -82,7 +82,7 @@ def compare_all(
     out = []
     findings = bad_findings(inspection, answer.specification, answer.measures, knowledge)
     for name, beliefs in answer.beliefs.items():
-        demands = demands_at(answer.specification.corners_on(name), findings)
+        demands = demands_at(answer.specification.corners_on(name), findings, answer.decision.actions)
         one = compare_packages(name, answer.specification, beliefs, answer.chances, demands, knowledge, schools)
         if one:
             out.append(replace(one, test=best_test_on(name, answer, inspection, knowledge)))
@@ -105,12 +105,20 @@ def best_test_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: 
     return min(out, key=lambda one: one[:2])[2] if out else None
 
 
-def demands_at(corners: Iterable[Corner], findings: Iterable[Finding]) -> dict[Corner, list[Demand]]:
-    """What was found at some corners demands by itself; looking for a cause is no work of a package."""
+def demands_at(
+    corners: Iterable[Corner], findings: Iterable[Finding], decided: Sequence[PlannedAction] = ()
+) -> dict[Corner, list[Demand]]:
+    """What was found at some corners demands by itself; looking for a cause is no work of a package.
+
+    decided : with what is demanded because the whole vehicle's fluid is to be changed.
+    """
     out: dict[Corner, list[Demand]] = {corner: [] for corner in corners}
+    opened = {one.corner for one in decided if one.corner is VEHICLE and one.action != "bleed_system"}
+    done = {(one.corner, one.action) for one in decided} if opened else set()
     for finding in findings:
         if finding.demand and isinstance(finding.place, Corner) and finding.place in out:
-            actions = tuple(action for action in finding.demand.actions if action != "find_the_cause")
+            with_fluid = tuple(action for action in finding.demand.when_opened if (finding.place, action) in done)
+            actions = tuple(action for action in finding.demand.actions if action != "find_the_cause") + with_fluid
             out[finding.place].append(replace(finding.demand, actions=actions))
     return out
 

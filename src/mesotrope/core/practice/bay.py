@@ -133,6 +133,8 @@ class Bay:
         away = access_minutes(test.stage, corner.reached, self.knowledge)
         if test.assembled and corner.stripped:
             away += self.knowledge.access_minutes["strip"]  # put together again first
+        if test.way_minutes and not any(self.made(other, test.finding) for other in self._corners):
+            away += test.way_minutes
         return test.minutes + away
 
     def why_not(self, place: Place, test: VocabularyField) -> str:

@@ -83,7 +83,9 @@ def next_rows(tests: Sequence[NextTest], job_id: int, knowledge: Knowledge, say:
             taken.add((other.corner, other.finding))
             doing = test_words(test.finding, knowledge)
             both = said("{axle} left and right: {test}", axle=test.corner.axle, test=doing)
-            row = replace(row, words=say.begin(both), minutes=say(_minutes(test.minutes + other.minutes)))
+            row = replace(
+                row, words=say.begin(both), minutes=say(_minutes(test.minutes + other.minutes - other.way_minutes))
+            )
         out.append(row)
     return tuple(out)
 
