@@ -108,7 +108,8 @@ def next_tests(
             if finding not in knowledge.corner_names:
                 continue  # made by comparing, or before the vehicle came
             field = _field(finding, knowledge)
-            impossible = (field.while_dragging and not drags) or (off_the_road and field.stage == "road")
+            firm = field.after_firm_piston and "firm" in (inspection.corner(corner).piston_pushback or ())
+            impossible = (field.while_dragging and not drags and not firm) or (off_the_road and field.stage == "road")
             if finding in made[corner] or impossible or not specification.asks(field, corner):
                 continue
             if finding == "pad_condition":
@@ -117,7 +118,7 @@ def next_tests(
             bits = told_bits(rows, outcomes, entropy)
             access = access_minutes(field.stage, reached[corner], knowledge)
             way = 0.0 if any(finding in names for names in made.values()) else field.way_minutes
-            if field.assembled and reached[corner] >= rank("strip"):
+            if field.assembled and not firm and reached[corner] >= rank("strip"):
                 access += knowledge.access_minutes["strip"]  # put together again first
             at = corner, finding
             if field.compared and not access and corner.partner and finding in made.get(corner.partner, ()):

@@ -9,9 +9,9 @@ from mesotrope.core.evidence.fluid_ledger import level_beside_wear
 from mesotrope.core.evidence.lately import pistons_were_wound_home
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.evidence.standing import SCALED, faces_seen, stood_chance
+from mesotrope.core.evidence.standing import SCALED, stood_chance
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
-from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, plain
@@ -53,7 +53,10 @@ def figures_at(
         out["rotor_lip_mm"] = Judged(found.rotor_lip_mm, fine_mm(found.rotor_lip_mm))
     if found.rotor_runout_mm is not None:
         out["rotor_runout_mm"] = Judged(found.rotor_runout_mm, fine_mm(found.rotor_runout_mm))
-    if SCALED in faces_seen(corner, inspection):
+    if _scaled(found):
+        moves = found.pedal_response
+        works = [getattr(moves, side, None) == "moves_and_returns" for side in _scaled(found)]
+        out["pads_work"] = Judged(float(all(works)), "")
         out["stood"] = Judged(stood_chance(specification.corners, inspection, knowledge), "")
     places = found.rotor_places_mm
     if len(places) > 1:
@@ -64,6 +67,8 @@ def figures_at(
     if gaps:
         out["pad_gap_mm"] = Judged(max(gaps), fine_mm(max(gaps)))
     axle = specification.axle_of(corner)
+    if found.bleeder_opened and "firm" in (found.piston_pushback or ()):
+        out["firm_until_opened" if found.bleeder_opened == "frees" else "stiff_by_itself"] = Judged(1.0, "")
     out["wound_home"] = Judged(float(pistons_were_wound_home(corner.axle, inspection, specification)), "")
     if places:
         left_mm = min(places) - axle.rotor_discard_mm
@@ -99,6 +104,11 @@ def figures_at(
             weaker = 100 * (other - mine) / other
             out["weaker_percent"] = Judged(weaker, plain(weaker, "%", 0))
     return out
+
+
+def _scaled(found: CornerFindings) -> list[str]:
+    """The sides whose rotor faces are scaled with rust."""
+    return [side for side in PADS if getattr(found.rotor_face, side, None) == SCALED]
 
 
 def _drag(here: CornerMeasures, theirs: CornerMeasures | None, shared: bool) -> dict[str, Judged]:

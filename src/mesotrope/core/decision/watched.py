@@ -29,6 +29,7 @@ RELIES_ON = relies_on(
     "least_wear_mm",
     "rotor_lip_mm",
     "runout_mm",
+    "stiff_by_itself",
     "taper_fault_mm",
     "variation_mm",
     "watched_lining_mm",
