@@ -105,9 +105,9 @@ def _pool() -> ProcessPoolExecutor:
 
 def _alone() -> None:
     """One thread of arithmetic for each process."""
-    from threadpoolctl import threadpool_limits
+    from mesotrope.frugal import be_frugal
 
-    threadpool_limits(1)
+    be_frugal()
 
 
 def cases(count: int, seed: int, upto: str = "measure", answered: bool = True) -> list[Case]:

@@ -19,11 +19,11 @@ from fastapi.responses import RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.middleware.gzip import GZipMiddleware
-from threadpoolctl import threadpool_limits
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from mesotrope.clock import utc_now
 from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.frugal import be_frugal
 from mesotrope.knowledge import knowledge
 from mesotrope.services.answers import Remembered
 from mesotrope.services.archiving import archive_waits
@@ -99,7 +99,7 @@ async def _ready(app: FastAPI) -> AsyncIterator[None]:
     Each request does its arithmetic on one thread: the arrays are small, and requests that wait for each other's
     threads take longer than they would alone.
     """
-    threadpool_limits(1)
+    be_frugal()
     learner = Learner()
     shop = app.state.shop
 

@@ -11,7 +11,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
-from threadpoolctl import threadpool_limits
 
 from mesotrope.core.answer.answer import Answer, diagnose
 from mesotrope.core.decision.open_words import open_in_words
@@ -23,6 +22,7 @@ from mesotrope.core.language.units import WRITTEN
 from mesotrope.core.plan.whole_document import whole_document
 from mesotrope.core.workings import Result
 from mesotrope.errors import InvalidInput, MesotropeError
+from mesotrope.frugal import be_frugal
 from mesotrope.knowledge import knowledge
 from mesotrope.settings import settings
 from mesotrope.words import PLAINLY
@@ -386,7 +386,7 @@ def restore_command(
 
 def main() -> None:
     """Run the command line; what is wrong with the input is said on standard error, exit 2."""
-    threadpool_limits(1)  # the arrays are small: threads would wait for each other
+    be_frugal()
     try:
         app(standalone_mode=True)
     except MesotropeError as error:

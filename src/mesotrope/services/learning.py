@@ -13,8 +13,6 @@ from functools import lru_cache, partial
 from multiprocessing import get_context
 from typing import Any, TypeVar
 
-from threadpoolctl import threadpool_limits
-
 from mesotrope.core.answer.answer import overview
 from mesotrope.core.inference.corner_found import forget_tables
 from mesotrope.core.language.knowledge import Knowledge
@@ -24,6 +22,7 @@ from mesotrope.core.learning.counts import Counts, total
 from mesotrope.core.learning.prequential import LAST, Predicted, Standing, predicted, standing
 from mesotrope.core.learning.reading import Counting
 from mesotrope.core.learning.tables import learnt
+from mesotrope.frugal import be_frugal
 from mesotrope.knowledge import knowledge
 
 #: After how many cases the first tables are made that are held against the expert's, and after how many more at most
@@ -134,7 +133,7 @@ def on_all_cores(cases: int) -> Iterator[Each]:
 
 def _begin(parent: int) -> None:
     """One thread for each process, which ends with the one that started it, however that ends."""
-    threadpool_limits(1)
+    be_frugal()
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
     if os.getppid() != parent:
         os._exit(1)

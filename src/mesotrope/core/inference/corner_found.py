@@ -17,7 +17,7 @@ from mesotrope.core.language.remembering import Latest
 Taken = tuple[Evidence, Floats | None]
 
 #: As many corners are remembered: those of a few vehicles that are worked on at once.
-MOST_CORNERS = 20
+MOST_CORNERS = 16
 
 
 class CornerFound:

@@ -19,7 +19,7 @@ from mesotrope.core.inference.densities import (
     Driven,
     WearModel,
     over_ages,
-    taper_density,
+    taper_densities,
     warmth_density,
     wear_density,
     wear_model,
@@ -50,17 +50,35 @@ class Points:
         return Points(self.rust[some], self.drags[some], self.wears[some], self.chance[some])
 
 
+@dataclass(frozen=True, eq=False)
+class Aged:
+    """What wear and tapers tell by level, age, wear and pattern of wear, finding by finding: multiplied where it is
+    asked for, since a corner is remembered at many moments and this would be the largest of it.
+
+    densities : each with the patterns that it tells apart, None where these are all.
+    """
+
+    densities: tuple[tuple[Floats, Ints | None], ...]
+
+    def whole(self) -> Floats:
+        """All together, shape (levels, ages, wears, patterns)."""
+        out, *more = (density if which is None else density.take(which, axis=3) for density, which in self.densities)
+        for density in more:
+            out = out * density
+        return out
+
+
 class FoundAtCorner(NamedTuple):
     """What has been found at one corner up to a moment, as likelihoods.
 
-    by_row : by level of rust seen (or one for all) and row; by_level : by level of the drag and row; aged : by level,
-    age, wear and pattern of wear, None until wear is measured; drag : by level and drag of the axle's grid; held : what
+    by_row : by level of rust seen (or one for all) and row; by_level : by level of the drag and row; aged : of wear,
+    None until it is measured; drag : by level and drag of the axle's grid; held : what
     a warm hub tells, and that it was isolated, by level.
     """
 
     by_row: Floats
     by_level: Floats
-    aged: Floats | None
+    aged: Aged | None
     drag: Floats
     held: Floats
 
@@ -84,12 +102,15 @@ class CornerTable:
     def take(self, found: FoundAtCorner, item: Evidence) -> FoundAtCorner:
         """Take in one piece of evidence of this corner, but for drag: that is the axle's."""
         if isinstance(item, Worn | Tapered):
+            which = None
             if isinstance(item, Worn):
                 density = wear_density(self.model, item, self.driven.new_mm)
             else:
-                density = taper_density(self.knowledge, self.space.wear_patterns, self.model, item)
-            density = density / density.max()
-            return found._replace(aged=density if found.aged is None else found.aged * density)
+                patterns = self.space.wear_patterns
+                density = taper_densities(self.knowledge, patterns, self.model, item)
+                which = patterns.tapers[item.direction][1]
+            before = () if found.aged is None else found.aged.densities
+            return found._replace(aged=Aged((*before, (density / density.max(), which))))
         if isinstance(item, Warm):
             warmth = warmth_density(self.knowledge, item)
             return found._replace(held=found.held * warmth / warmth.max())
@@ -110,7 +131,7 @@ class CornerTable:
 
     def weighed(self, found: FoundAtCorner, wears: int) -> RowWeights:
         """What every row weighs at every point, by all that was found; wears : of the axle's grid."""
-        worn = None if found.aged is None else over_ages(self.model, found.aged)
+        worn = None if found.aged is None else over_ages(self.model, found.aged.whole())
         level = found.drag * found.held[:, None]
         return RowWeights(self.space, self.space.at_prior(found.by_row), found.by_level, level, worn, wears)
 
@@ -133,21 +154,17 @@ class RowWeights:
     wears: int
 
     @cached_property
-    def _worn_by_group(self) -> Floats | None:
-        return None if self.worn is None else self.worn.take(self.space.groups.pattern, axis=2)
-
-    @cached_property
     def by_kind(self) -> Floats:
         """Weight of every kind at every point, shape (points, kinds)."""
         by_row = self.of_rust[:, None, :] * self.by_level  # (rusts, levels, rows)
-        if self._worn_by_group is None:
+        if self.worn is None:
             return self._at_points(np.add.reduceat(by_row, self.space.kind_start, axis=2)[:, :, None, :])
-        return self._at_points(self._kinds_of_groups(by_row)).take(self.space.groups.place, axis=1)
+        return self._at_points(self._kinds_of_groups(by_row, self.worn)).take(self.space.groups.place, axis=1)
 
-    def _kinds_of_groups(self, by_row: Floats) -> Floats:
+    def _kinds_of_groups(self, by_row: Floats, by_pattern: Floats) -> Floats:
         """Weight of every kind by rust, level and wear, in the order of the groups' first layer."""
-        groups, worn = self.space.groups, self._worn_by_group
-        assert worn is not None
+        groups = self.space.groups
+        worn = by_pattern.take(groups.pattern, axis=2)
         by_group = np.add.reduceat(by_row.take(groups.rows, axis=2), groups.start, axis=2)[:, :, None, :]
         first = groups.layers[0]
         out: Floats = by_group[..., :first] * worn[..., :first]
@@ -177,13 +194,15 @@ class RowWeights:
         rusts, (levels, drags), space = len(self.of_rust), self.level.shape, self.space
         by_point = said.reshape(rusts, drags, self.wears, space.kinds)[:, :, wears].reshape(rusts, drags, -1)
         here = (self.level @ by_point).reshape(rusts, levels, -1, space.kinds)
-        if self._worn_by_group is None:
+        if self.worn is None:
             return np.asarray(here.sum(axis=2).take(space.kind_of_row, axis=2))
-        groups, worn = space.groups, self._worn_by_group[:, wears]
+        groups = space.groups
         by_group = np.empty((rusts, levels, len(groups.kind)))
-        for rust, level in np.ndindex(rusts, levels):  # one after the other: each is small enough to stay near
-            told = here[rust, level].take(groups.kind, axis=1)
-            np.einsum("wg,wg->g", told, worn[level], out=by_group[rust, level])
+        for level in range(levels):  # one after the other: each is small enough to stay near
+            worn = self.worn[level, wears].take(groups.pattern, axis=1)
+            for rust in range(rusts):
+                told = here[rust, level].take(groups.kind, axis=1)
+                np.einsum("wg,wg->g", told, worn, out=by_group[rust, level])
         return by_group.take(groups.of_row, axis=2)
 
     def at_moments(self, said_of_rows: Floats, moments: Sequence[FoundAtCorner]) -> Floats:

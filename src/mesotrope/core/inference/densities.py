@@ -232,7 +232,7 @@ def wear_model(knowledge: Knowledge, patterns: WearPatterns, driven: Driven) -> 
     return _model(patterns, _WearKey(knowledge), driven)
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=2)
 def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> Floats:
     """For gauge errors of both pads: the logarithm of their density as a polynomial in the wear x of the inner and y of
     the outer, the factors of 1, x, y, x², xy and y², shape (6, all cells of the model)."""
@@ -264,7 +264,12 @@ def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
 
 
 def taper_density(knowledge: Knowledge, patterns: WearPatterns, model: WearModel, evidence: Tapered) -> Floats:
-    """Density of the measured tapers for each cell of the model. Each pad is misread by itself, if it is.
+    """Density of the measured tapers for each cell of the model."""
+    return taper_densities(knowledge, patterns, model, evidence).take(patterns.tapers[evidence.direction][1], axis=3)
+
+
+def taper_densities(knowledge: Knowledge, patterns: WearPatterns, model: WearModel, evidence: Tapered) -> Floats:
+    """The same for each pattern that is distinct to a taper. Each pad is misread by itself, if it is.
 
     A taper is a difference of wear: a new pad has none, and what is usual and what a fault adds grow with what the pad
     has worn, and has worn since the fault began.
@@ -272,7 +277,7 @@ def taper_density(knowledge: Knowledge, patterns: WearPatterns, model: WearModel
     wear = knowledge.wear
     along = evidence.direction == "fore_aft"
     usual_sd = wear.fore_aft if along else wear.radial
-    first, which = patterns.tapers[evidence.direction]
+    first, _ = patterns.tapers[evidence.direction]
     added = (patterns.fore_aft if along else patterns.radial)[first] * model.meanwhile_mm[..., first]
     out = np.ones(added.shape)
     for taper, worn_mm, misread in zip(evidence.tapers, evidence.worn_mm, evidence.misread, strict=True):
@@ -281,7 +286,7 @@ def taper_density(knowledge: Knowledge, patterns: WearPatterns, model: WearModel
         total = wear.taper_floor_mm**2 + (usual_sd * worn) ** 2 + added**2 + taper.sd**2
         read = np.exp(-0.5 * (taper.value - mean) ** 2 / total) / np.sqrt(2 * math.pi * total)
         out = out * ((1 - misread) * read + misread / wear.misread_tapers_mm)
-    return out.take(which, axis=3)
+    return out
 
 
 def over_ages(model: WearModel, density: Floats) -> Floats:
