@@ -163,3 +163,26 @@ def test_putting_a_stripped_corner_together_again_takes_its_minutes():
         return next(t.minutes for t in offered if (t.corner, t.finding) == (Corner.REAR_LEFT, "pedal_response"))
 
     assert minutes(stripped) == minutes(looked) + knowledge().access_minutes["strip"]
+
+
+def test_the_drive_to_warm_hubs_counts_once_and_the_other_side_is_read_next():
+    """Common practice: hubs are compared side by side, after one drive."""
+    way = knowledge().corner_finding["hub_temperature_c"].way_minutes
+    smelt = {t.corner: t for t in answer({}, {"smell": "hot"}).tests if t.finding == "hub_temperature_c"}
+    assert {t.minutes for t in smelt.values()} == {2 + way}
+    first = answer({"rear_left": {"hub_temperature_c": 120.0}}).next_tests[0]
+    assert (first.corner, first.finding, first.minutes) == (Corner.REAR_RIGHT, "hub_temperature_c", 2)
+
+
+def test_no_hub_is_read_once_a_wheel_is_off_or_while_it_is_not_safe():
+    off = answer({"rear_left": {"hose": "sound"}}, {"smell": "hot"})
+    unsafe = answer({}, {"smell": "hot", "pedal_hold": "sinks"})
+    for told in (off, unsafe):
+        assert not [t for t in told.tests if t.finding == "hub_temperature_c" and t.decides]
+
+
+def test_the_bleeder_is_opened_for_a_firm_piston_though_nothing_drags():
+    """03-faults: unusual effort with the bleeder closed and none with it open is the hose."""
+    made = {"front_left": {"spin": FREE, "piston_pushback": ["firm"]}, "front_right": {"spin": FREE}}
+    assert (Corner.FRONT_LEFT, "bleeder_opened") in _offered(made)
+    assert (Corner.FRONT_RIGHT, "bleeder_opened") not in _offered(made)

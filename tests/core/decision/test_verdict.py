@@ -8,10 +8,10 @@ from mesotrope.core.decision.rules import CORNER_RULES
 from mesotrope.core.decision.verdict import VERDICTS, decide
 from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.evidence.specification import complete_specification
-from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
-from tests.documents import ALL_FREE, FREE, answer, inspect, pads
+from tests.documents import ALL_FREE, DRAGS, FREE, answer, inspect, pads
 
 #: rule: what is found, vehicle, the least verdict, an action at that corner.
 FIRES = {
@@ -196,3 +196,29 @@ def test_a_piston_that_does_not_move_in_a_brake_that_may_not_brake_is_not_left_w
     }  # fmt: skip
     out = answer({Corner.REAR_LEFT: found}, axles={"rear": {"parking_brake": "integral_cable"}}).decision
     assert out.unsafe or any(one.place == Corner.REAR_LEFT for one in out.open)
+
+
+def test_faults_that_ask_for_the_same_work_are_acted_on_together():
+    """Either pin or both: freed, new pins and boots, whichever it is."""
+    pins = {"pin": {"upper": "seized", "lower": "free"}, "spin": DRAGS, "pad_mm": pads(4.0, 6.5)}
+    told = answer({"front_left": pins | {"pad_fit": {"inner": "free", "outer": "free"}}})
+    both = [told.chances[Corner.FRONT_LEFT, f"slide_pin{one}"] for one in ("s_seized", "_seized_one")]
+    assert sum(both) > 0.75
+    assert not [one for one in told.decision.open if one.place == Corner.FRONT_LEFT]
+
+
+def test_a_danger_that_the_planned_work_puts_right_is_not_open_beside_it():
+    wet = answer({"rear_left": {"piston_boot": "wet"}}).decision
+    assert wet.verdict == "unsafe"
+    assert (Corner.REAR_LEFT, "rebuild_caliper") in {(one.corner, one.action) for one in wet.actions}
+    assert not wet.open
+
+
+def test_a_level_that_wear_explains_is_no_leak_and_one_far_below_is_open():
+    """Linings worn to 3.5 mm on all four corners hold 107 mL, all that is between these marks, give or take what it was
+    filled to."""
+    worn = {str(corner): {"pad_mm": pads(3.4, 3.5)} for corner in list(Corner)[:4]}
+    for level, left_open in ((-0.05, False), (-0.8, True)):
+        system = {"fluid_level": level, "visible_leak": "none"}
+        told = answer(worn, system, reservoir={"min_to_max_ml": 107, "max_to_brim_ml": 60}).decision
+        assert bool([one for one in told.open if one.place is VEHICLE]) == left_open, (level, told.open)

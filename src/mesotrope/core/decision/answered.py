@@ -189,10 +189,21 @@ class _Explained:
     together: float
 
     def settled(self, knowledge: Knowledge) -> bool:
-        """Whether the odds are reasonable, and the leading explanation is likely enough to be acted on."""
+        """Whether the odds are reasonable, and the leading explanation is likely enough to be acted on, with those that
+        ask for the same work at the same place."""
         known = knowledge.threshold
-        leads = bool(self.shares) and self.shares[0][2] >= known["named_chance"]
+        leads = max(by_work(self.shares, knowledge).values(), default=0.0) >= known["named_chance"]
         return leads and self.together >= known["explained_chance"]
+
+
+def by_work(shares: Iterable[Share], knowledge: Knowledge) -> dict[tuple[Place, tuple[str, ...]], float]:
+    """By place and what is done about them, the chance that any of some suspects is there, each by itself."""
+    none: dict[tuple[Place, tuple[str, ...]], float] = {}
+    for place, fault, chance in shares:
+        if fault in knowledge.cure:
+            key = place, knowledge.cure[fault].actions
+            none[key] = none.get(key, 1.0) * (1 - chance)
+    return {key: 1 - chance for key, chance in none.items()}
 
 
 def _explained(

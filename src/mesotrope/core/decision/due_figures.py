@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -151,7 +152,8 @@ def figures_of_vehicle(
     if system.fluid_level is not None:
         out["fluid_level"] = Judged(system.fluid_level, plain(system.fluid_level))
         over, _, ledger = level_beside_wear(system.fluid_level, inspection, specification, measures, knowledge)
-        out["level_by_wear"] = Judged(float(not ledger.unmeasured and over.value >= -2 * over.sd), "")
+        sd = math.hypot(over.sd, knowledge.ledger.as_expected_sd)  # nobody fills it to the mark exactly
+        out["level_by_wear"] = Judged(float(not ledger.unmeasured and over.value >= -2 * sd), "")
         out["level_at_switch"] = Judged(float(system.fluid_level <= knowledge.limit["level_at_switch"]), "")
     if system.fluid_water_percent is not None:
         out["fluid_water_percent"] = Judged(system.fluid_water_percent, plain(system.fluid_water_percent, "%"))

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.decision.answered import Open, acting_at
+from mesotrope.core.decision.answered import Open, acting_at, by_work
 from mesotrope.core.decision.complaint import pointed_at
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.posterior import Posterior, Suspect
@@ -125,8 +125,5 @@ def is_unsettled(
         leaves(inspection.corner(corner))
     ):
         return False
-    without: dict[tuple[str, ...], float] = {}  # by what is done, the chance that nothing asks for it
-    for _, fault, chance in acting_at(corner, chances, knowledge):
-        work = knowledge.cure[fault].actions
-        without[work] = without.get(work, 1.0) * (1 - chance)
-    return 1 - min(without.values()) < known["settled_chance"]
+    asked = by_work(acting_at(corner, chances, knowledge), knowledge)
+    return max(asked.values()) < known["settled_chance"]

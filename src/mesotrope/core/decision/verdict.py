@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from mesotrope.core.decision.answered import (
@@ -13,12 +13,13 @@ from mesotrope.core.decision.answered import (
     acting_at,
     answers_to,
     bad_findings,
+    by_work,
     complaint_answered,
     likeliest,
 )
 from mesotrope.core.decision.due_figures import figures_of
 from mesotrope.core.decision.open_words import open_under
-from mesotrope.core.decision.sinking_pedal import LEAK, SinkingPedal
+from mesotrope.core.decision.sinking_pedal import SinkingPedal
 from mesotrope.core.decision.watched import Watched, as_answered, watched
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
@@ -38,6 +39,7 @@ VERDICTS = ("sound", "service", "replace", "unsafe")
 
 #: How the chance of a fault is said that is acted on.
 LIKELY = marked("{fault}: {chance} likely")
+EITHER = marked("{fault} or {other}")
 
 
 @dataclass(frozen=True)
@@ -143,6 +145,12 @@ def decide(
             if cure.unsafe:
                 draft.demand("unsafe", cure.unsafe)
                 danger(cure.unsafe, where)
+    for where, first, other, chance in _only_together(suspects, knowledge):
+        draft, told = draft_of(where), said(EITHER, fault=knowledge.words(first), other=knowledge.words(other))
+        reason = said(LIKELY, fault=told, chance=chance_of(chance))
+        draft.demand(knowledge.cure[first].verdict, reason)
+        draft.settled = True
+        plan(knowledge.cure[first].actions, where, reason)
     for finding in findings:
         demand = finding.demand
         if demand and demand.when_opened and _opened_at(finding.place, planned, knowledge):
@@ -200,6 +208,20 @@ def _as_demanded(fault: str, place: Place, planned: Planned, knowledge: Knowledg
     return actions
 
 
+def _only_together(suspects: Mapping[Suspect, float], knowledge: Knowledge) -> Iterator[tuple[Place, str, str, float]]:
+    """Where several faults of a place that ask for the same work are together likely enough to be acted on and none is
+    alone: the place, the two likeliest, and the chance of any."""
+    least = knowledge.threshold["named_chance"]
+    for (where, work), chance in by_work(((*who, p) for who, p in suspects.items()), knowledge).items():
+        alike = sorted(
+            (-p, fault)
+            for (at, fault), p in suspects.items()
+            if at == where and fault in knowledge.cure and knowledge.cure[fault].actions == work
+        )
+        if chance >= least > -alike[0][0]:
+            yield where, alike[0][1], alike[1][1], chance
+
+
 def _opened_at(place: Place, planned: Planned, knowledge: Knowledge) -> bool:
     """Whether the hydraulics of a place are opened: by what is done there, or to the whole vehicle's fluid."""
     return any(where in (place, VEHICLE) and knowledge.action[action].opens_hydraulics for action, where in planned)
@@ -218,13 +240,16 @@ def _dangers_not_ruled_out(
     inspection: Inspection, suspects: Mapping[Suspect, float], planned: Planned, knowledge: Knowledge
 ) -> list[Open]:
     """Faults that nobody may drive with, too unlikely to be acted on and too likely to be forgotten, where anything was
-    found: each is open until it is ruled out."""
+    found and what is planned there does not put them right: each is open until it is ruled out."""
     known, out = knowledge.threshold, []
     for (where, fault), chance in sorted(suspects.items(), key=lambda item: -item[1]):
         cure = knowledge.cure.get(fault)
         unsettled = known["danger_chance"] <= chance < known["named_chance"]
-        found = fault == LEAK[1] and any(action == "repair_leak" for action, _ in planned)  # and is repaired
-        if cure and cure.unsafe and unsettled and not found and any(leaves(inspection.at(where))):
+        cures = knowledge.remedy[fault].cures if cure else {}
+        done = any(
+            cures.get(action, 0.0) >= known["named_chance"] for action, at in planned if at == where or where is VEHICLE
+        )
+        if cure and cure.unsafe and unsettled and not done and any(leaves(inspection.at(where))):
             what = marked("a danger that is not ruled out")
             out.append(Open(where, what, ((where, fault, chance),), about=(fault,)))
     return out

@@ -1,0 +1,39 @@
+"""A process gives back what it no longer needs."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+
+#: Forgets one large array, as a diagnosis does, then makes sixty and forgets all but the last of them; prints how much
+#: memory is left in use, MB. Left to itself the allocator then keeps what stands before the one that is in use.
+WORK = """
+import sys
+import numpy as np
+if sys.argv[1] == "frugal":
+    from mesotrope.frugal import be_frugal
+    be_frugal()
+large = np.ones(3_750_000)
+del large
+arrays = [np.ones(750_000) for _ in range(60)]
+del arrays[:-1]
+print(int(next(line for line in open("/proc/self/status") if line.startswith("VmRSS")).split()[1]) // 1000)
+"""
+
+
+def left_mb(how: str) -> int:
+    return int(subprocess.run([sys.executable, "-c", WORK, how], capture_output=True, text=True, check=True).stdout)
+
+
+def test_arrays_that_were_freed_are_given_back():
+    """Sixty of 6 MB each: 360 MB."""
+    assert left_mb("frugal") < 100 < left_mb("left to itself")
+
+
+def test_arithmetic_has_one_thread():
+    from threadpoolctl import threadpool_info
+
+    from mesotrope.frugal import be_frugal
+
+    be_frugal()
+    assert {pool["num_threads"] for pool in threadpool_info()} <= {1}
