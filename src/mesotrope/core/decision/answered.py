@@ -162,6 +162,7 @@ def _found(
     if due.verdict:
         demand = Demand(due.verdict, due.actions, because, due.unsafe, due.finding, due.when_opened)
     if (explained := explained_already(due.explained_when, figures, knowledge)) and due.then_actions:
+        because = said(due.then_because, which=which, value=shown or "")
         demand = Demand(due.verdict or "service", due.then_actions, because, due.unsafe, due.finding)
     return Finding(place, due.finding, because, demand, due, knowledge.faults_in(due.explained_by), explained)
 

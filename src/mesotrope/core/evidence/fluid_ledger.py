@@ -31,17 +31,21 @@ RELIES_ON = relies_on("diagnosis", "fluid_level", "micrometer_mm", "new_lining_m
 
 @dataclass(frozen=True)
 class FluidLedger:
-    """Fluid that each corner's pistons hold for wear, mL; `unmeasured`: the corners where no pad was measured."""
+    """Fluid that each corner's pistons hold for wear, mL; `unmeasured`: the corners where no pad was measured;
+    `guessed`: those where nothing of the axle was: a guess is wrong the same way at all of them."""
 
     corners: Mapping[Corner, Measure]
     unmeasured: frozenset[Corner]
     area_relative_sd: float
+    guessed: frozenset[Corner]
 
     def at(self, corners: Iterable[Corner]) -> Measure:
         """What the pistons of some corners hold together."""
-        parts = [self.corners[corner] for corner in corners]
-        total = math.fsum(part.value for part in parts)
-        return Measure(total, math.hypot(*(part.sd for part in parts)) + self.area_relative_sd * total + 1e-6)
+        parts = {corner: self.corners[corner] for corner in corners}
+        total = math.fsum(part.value for part in parts.values())
+        guessed = math.fsum(part.sd for corner, part in parts.items() if corner in self.guessed)
+        sd = math.hypot(guessed, *(part.sd for corner, part in parts.items() if corner not in self.guessed))
+        return Measure(total, sd + self.area_relative_sd * total + 1e-6)
 
     @property
     def total(self) -> Measure:
@@ -63,7 +67,8 @@ def fluid_ledger(
     known = knowledge.ledger
     discs = [corner for corner in specification.corners if specification.axle_of(corner).has("disc")]
     worn = {corner: _pads_worn(measures[corner], specification.axle_of(corner), knowledge) for corner in discs}
-    out = {}
+    out: dict[Corner, Measure] = {}
+    guessed: set[Corner] = set()
     for corner in discs:
         axle, partner = specification.axle_of(corner), corner.partner
         pads = worn[corner]
@@ -72,12 +77,14 @@ def fluid_ledger(
         if pads is None:
             usable = axle.pad_new_mm - axle.pad_limit_mm
             pads = [Measure(known.guessed_share * usable, known.guessed_share_sd * usable)] * 2
+            guessed.add(corner)
         thin = [*pads, _rotor_worn(inspection, corner, axle, knowledge)]
         area = piston_area_mm2(axle.piston_diameter_mm) / 1000
-        out[corner] = Measure(
-            area * math.fsum(max(0.0, part.value) for part in thin), area * math.hypot(*(part.sd for part in thin))
-        )
-    return FluidLedger(out, frozenset(c for c in discs if worn[c] is None), known.piston_area_relative_sd)
+        sds = [part.sd for part in thin]
+        sd = math.fsum(sds) if corner in guessed else math.hypot(*sds)
+        out[corner] = Measure(area * math.fsum(max(0.0, part.value) for part in thin), area * sd)
+    unmeasured = frozenset(corner for corner in discs if worn[corner] is None)
+    return FluidLedger(out, unmeasured, known.piston_area_relative_sd, frozenset(guessed))
 
 
 def _pads_worn(here: CornerMeasures, axle: AxleSpecification, knowledge: Knowledge) -> list[Measure] | None:

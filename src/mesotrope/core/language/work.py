@@ -53,11 +53,11 @@ class Due(Known):
     """What a bad value of a finding is due: one of some words, or a figure over or under a limit.
 
     At least a verdict with its actions, or an explanation by any of some faults (or groups of them), or both; what must
-    be explained and is not stays open. `needs` is what the axle must have, `not_of` of which
-    vehicles it is not said; `without` a finding that was not made;
-    `when_opened` what is due too where the hydraulics of the corner are opened. `axle`: only there; one of the whole
-    vehicle is explained only there. `explained_when`: by figure, what explains it where that figure, a chance, is high
-    enough, and `then_actions` what is done then; `next_tests`: what tells more, in the order in which it is looked for.
+    be explained and is not stays open. `needs` is what the axle must have, `not_of` of which vehicles it is not said;
+    `without` a finding that was not made; `when_opened` what is due too where the hydraulics of the corner are opened.
+    `axle`: only there; one of the whole vehicle is explained only there. `explained_when`: by figure, what explains it
+    where that figure, a chance, is high enough, `then_actions` what is done then and `then_because` why. `next_tests`:
+    what tells more, in the order in which it is looked for.
     """
 
     finding: str
@@ -78,6 +78,7 @@ class Due(Known):
     condition_explains: tuple[str, ...] = ()
     explained_when: dict[str, str] = {}
     then_actions: tuple[str, ...] = ()
+    then_because: str = ""
     next_tests: tuple[str, ...] = ()
     because: str
     unsafe: str = ""
