@@ -222,13 +222,14 @@ class Worth:
 
 def package_of_system(actions: frozenset[Done], answer: Answer, knowledge: Knowledge) -> Package:
     """What is done to the whole vehicle, costed as one package: by the faults of the system that are likely enough to
-    be acted on, or to be weighed and put right by it."""
+    be acted on, or to be weighed and put right by it. What is done at the wheels counts (a leak that is repaired)."""
     parts, minutes, again = takes_of(actions, knowledge)
     cure, money = 1.0, again * comeback_cost(knowledge)
+    at_wheels = {(VEHICLE, one.action) for one in answer.decision.actions if one.corner is not VEHICLE}
     left: dict[Suspect, float] = {}
     for (place, fault), chance in answer.believed.items():
         if place is VEHICLE and chance >= knowledge.threshold["weighed_chance"] and fault in knowledge.remedy:
-            cures = cure_of((place, fault), actions, knowledge)
+            cures = cure_of((place, fault), actions | at_wheels, knowledge)
             if chance >= knowledge.threshold["named_chance"] or cures:
                 cure *= 1 - chance * (1 - cures)
                 money += chance * (1 - cures) * failing_cost(fault, knowledge)
