@@ -115,6 +115,20 @@ def test_an_opened_bleeder_lets_go_until_the_pedal_is_pressed_again():
     assert torque(make(bay, "caliper_bolts_slackened")) == pytest.approx(dragged)
 
 
+def test_a_piston_that_goes_home_only_firmly_is_tried_with_the_bleeder_open():
+    """With the caliper off nothing drags: what a closed hose kept from going home goes home through the bleeder."""
+    bay = next(bay for bay in (made("hose_restricted", seed=seed) for seed in range(20)) if _firm(bay))
+    tried = make(bay, "bleeder_opened")
+    assert tried.found == {"bleeder_opened": "frees"}
+    assert tried.minutes == 4  # nothing is put together for it
+    with pytest.raises(NotNow, match="spin the wheel first"):
+        make(bay, "bleeder_opened", RIGHT)
+
+
+def _firm(bay):
+    return "firm" in make(bay, "piston_pushback").found.values()
+
+
 def test_a_shared_wheel_is_freed_only_when_both_its_discs_are():
     """A motorcycle's front wheel: what holds it at one disc holds it at the other."""
     bay = made("hose_restricted", RIGHT, "motorcycle", seed=1)

@@ -131,7 +131,7 @@ class Bay:
             return test.minutes
         corner = self._corners[place]
         away = access_minutes(test.stage, corner.reached, self.knowledge)
-        if test.assembled and corner.stripped:
+        if test.assembled and corner.stripped and not self._after_firm(place, test):
             away += self.knowledge.access_minutes["strip"]  # put together again first
         if test.way_minutes and not any(self.made(other, test.finding) for other in self._corners):
             away += test.way_minutes
@@ -151,11 +151,18 @@ class Bay:
         if self._pushed_home and name == "fluid_level":
             return marked("pistons were pushed home: the fluid stands higher than it did")
         if isinstance(place, Corner):
-            if test.while_dragging:
+            if test.while_dragging and not self._after_firm(place, test):
                 return self._nothing_to_free(place)
             if name in SPUN and self._corners[place].slack:
                 return marked("it was freed by what was slackened: it cannot be spun dragging any more")
         return ""
+
+    def _after_firm(self, place: Corner, test: VocabularyField) -> bool:
+        """Whether a test is made with the caliper off, for a piston that went home only firmly."""
+        return test.after_firm_piston and any(
+            where == place and path.startswith("piston_pushback") and value == "firm"
+            for (where, path), value in self.findings.items()
+        )
 
     def _again(self, place: Place, finding: str) -> bool:
         """Whether a test tells something new: a wheel that was spun before the pedal was pressed, and was since."""
@@ -282,7 +289,7 @@ class Bay:
 
     def _get_to(self, place: Corner, test: VocabularyField) -> None:
         corner = self._corners[place]
-        if test.assembled and corner.stripped:
+        if test.assembled and corner.stripped and not self._after_firm(place, test):
             self._put_together(place)
         if test.stage in self.knowledge.access_minutes:
             corner.reached = max(corner.reached, rank(test.stage))

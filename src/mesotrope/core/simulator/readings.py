@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -98,6 +99,12 @@ def _frees(at: At, test: str) -> str:
     return tools.frees(at.random, at.torque[at.name], at.base_nm, TAKES_AWAY[test])
 
 
+def _bleeder_opened(at: At) -> str:
+    """What opening the bleeder does: to a wheel that is held, or to a piston that a closed hose kept where it was."""
+    held = math.fsum(at.torque[at.name].values())
+    return "frees" if at.corner.hose_n and held < SEAL_NM else _frees(at, "bleeder_opened")
+
+
 def pad_mm(at: At, places: Sequence[str] = PLACES) -> dict[str, dict[str, float]]:
     return {
         side: {place: tools.thickness_mm(at.random, pad, place) for place in places} for side, pad in at.sides.items()
@@ -131,7 +138,7 @@ AT_CORNER: Mapping[str, Callable[[At], Any]] = {
     "leak": lambda at: at.word(at.corner.leak, "none"),
     "bleeder": lambda at: at.corner.bleeder,
     "shield": lambda at: at.word(at.corner.shield, "clear", "rotten"),
-    "bleeder_opened": lambda at: _frees(at, "bleeder_opened"),
+    "bleeder_opened": lambda at: _bleeder_opened(at),
     "line_loosened_at_master": lambda at: _frees(at, "line_loosened_at_master"),
     "caliper_bolts_slackened": lambda at: _frees(at, "caliper_bolts_slackened"),
     "parking_cable_slackened": lambda at: _frees(at, "parking_cable_slackened"),
