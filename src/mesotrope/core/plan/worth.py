@@ -155,9 +155,11 @@ class Worth:
             if suspect[0] in corners and (suspect[0], NO_FAULT) in chances and suspect[1] in knowledge.remedy
         }
         self.beliefs = beliefs
-        sound = knowledge.threshold["sound_chance"]
+        sound, worn = knowledge.threshold["sound_chance"], knowledge.worn.id
         self.accused = {
-            corner for corner in corners if (corner, NO_FAULT) in chances and chances[corner, NO_FAULT] < sound
+            corner
+            for corner in corners
+            if (corner, NO_FAULT) in chances and chances[corner, NO_FAULT] + chances.get((corner, worn), 0.0) < sound
         }
 
     def of(self, actions: frozenset[Done]) -> Package:
@@ -177,7 +179,8 @@ class Worth:
     def _all_cured(self, cures: Mapping[Suspect, float]) -> float:
         """Chance that nothing is left wrong at the corners that are accused of something: over all states of the axle,
         each fault of a state cured; those that the same work cures alike, by the same luck (a bracket that comes clean
-        does so for both pads). A corner that was not looked at, or is likely sound, is not what is suspected."""
+        does so for both pads). A corner that was not looked at, or is likely sound but for linings that are merely worn,
+        is not what is suspected."""
         left = self.beliefs.chances
         for names, held in self._cured_alike:
             left = np.exp(held @ np.log([max(cures[name], 1e-9) for name in names])) @ left
