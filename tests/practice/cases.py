@@ -356,6 +356,11 @@ CASES = [
          next=("fr bleeder_opened",), not_done=("fr replace_hose", "fr replace_caliper")),
     Case("a piston wet behind its boot, nothing else looked at", {"rl": {"piston_boot": "wet"}}, verdict="unsafe",
          done=("rl rebuild_caliper", "v bleed_system"), settled=("rl",)),
+    Case("fluid seeps at a piston, its boot sound", {"fl": {"leak": "seep", "leak_at": "piston", "piston_boot": "sound"}},
+         done=("fl rebuild_caliper", "fl repair_leak", "v bleed_system"), verdict="unsafe"),
+    Case("linings at 2 mm through the window, both sides", {place: {"window_pad_mm": {"inner": 2.0, "outer": 2.0}}
+         for place in ("fl", "fr")}, ("fl worn_out_normally", "fr worn_out_normally"),
+         done=("fl replace_pads", "fr replace_pads"), verdict="replace", settled=("fl", "fr")),
     # Other vehicles.
     Case("motorcycle: pistons firm where thumbs should do",
          {"fl": {"spin": {"turns": 1, "seconds": 1.2}, "piston_pushback": ["firm", "firm"], "pad_mm": pads(2.4, 2.4)},

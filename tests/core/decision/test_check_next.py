@@ -186,3 +186,9 @@ def test_the_bleeder_is_opened_for_a_firm_piston_though_nothing_drags():
     made = {"front_left": {"spin": FREE, "piston_pushback": ["firm"]}, "front_right": {"spin": FREE}}
     assert (Corner.FRONT_LEFT, "bleeder_opened") in _offered(made)
     assert (Corner.FRONT_RIGHT, "bleeder_opened") not in _offered(made)
+
+
+def test_nobody_listens_to_the_bearing_of_a_wheel_that_no_hand_turns():
+    held = {"rear_left": {"spin": {"turns": 0, "seconds": 0}}, "rear_right": {"spin": FREE}}
+    assert (Corner.REAR_LEFT, "bearing") not in _offered(held)
+    assert (Corner.REAR_LEFT, "bearing") in _offered({"rear_left": {"spin": DRAGS}})

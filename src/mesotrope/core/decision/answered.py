@@ -136,8 +136,14 @@ def bad_findings(
             if fits and (found := _found(due, corner, given, figures[corner], knowledge)):
                 out.append(found)
     given = by_finding(inspection.system)
-    rows = [due for due in knowledge.dues if due.scope == "system"]
+    rows = [due for due in knowledge.dues if due.scope == "system" and _of_vehicle(due, specification)]
     return out + [found for due in rows if (found := _found(due, VEHICLE, given, figures[VEHICLE], knowledge))]
+
+
+def _of_vehicle(due: Due, specification: Specification) -> bool:
+    """Whether a row of the whole vehicle is for this one, or for its axle that the row names."""
+    axles = [axle for name, axle in specification.axles.items() if due.axle in ("", name)]
+    return specification.kind not in due.not_of and all(any(axle.has(need) for axle in axles) for need in due.needs)
 
 
 def _found(

@@ -79,9 +79,9 @@ def next_tests(
 
     A test could change the decision where an outcome that is not far-fetched leads to other work; one whose answers
     all lead to the same work could not. A test that this axle cannot have is never offered, nor one that tells only
-    while the wheel drags where it does not, nor a drive with a vehicle that is not safe. Getting at a corner (wheel
-    off, parts out) is counted once, until something was found there; putting it together again, for a test that needs
-    its caliper in place, is counted too.
+    while the wheel drags where it does not, or only of a wheel that turns where none does, nor a drive with a vehicle
+    that is not safe. Getting at a corner (wheel off, parts out) is counted once, until something was found there;
+    putting it together again, for a test that needs its caliper in place, is counted too.
     """
     made = {corner: by_finding(inspection.corner(corner)) for corner in specification.corners}
     reached = {
@@ -102,14 +102,19 @@ def next_tests(
         weights = rows[:, None] * members
         here = Believed(space, rows, members, weights, weights.sum(axis=0))
         drag = np.einsum("r,rl->l", rows, space.drag_chances[live])
-        drags = _drags(drag, measures[corner], knowledge)
+        drags, measured = _drags(drag, measures[corner], knowledge), measures[corner].drag
+        held_fast = measured is not None and measured.held_fast
         for finding, (outcomes, entropy) in corner_tests(space, axle, driven).items():
             outcomes, entropy = outcomes[live], entropy[live]
             if finding not in knowledge.corner_names:
                 continue  # made by comparing, or before the vehicle came
             field = _field(finding, knowledge)
             firm = field.after_firm_piston and "firm" in (inspection.corner(corner).piston_pushback or ())
-            impossible = (field.while_dragging and not drags and not firm) or (off_the_road and field.stage == "road")
+            impossible = (
+                (field.while_dragging and not drags and not firm)
+                or (field.turning and held_fast)
+                or (off_the_road and field.stage == "road")
+            )
             if finding in made[corner] or impossible or not specification.asks(field, corner):
                 continue
             if finding == "pad_condition":

@@ -218,7 +218,8 @@ def leaks(corner: CornerFacts) -> Demand | None:
         because: Sayable = marked("fluid seeps") if corner.found.leak == "seep" else marked("fluid drips")
         if corner.found.leak_at:
             because = said("{fluid} at the {part}", fluid=because, part=corner.found.leak_at.replace("_", " "))
-        return Demand("unsafe", ("repair_leak", "bleed_system"), because, marked("fluid leaks"))
+        seal = ("rebuild_caliper",) if corner.found.leak_at == "piston" else ()
+        return Demand("unsafe", ("repair_leak", *seal, "bleed_system"), because, marked("fluid leaks"))
     return None
 
 

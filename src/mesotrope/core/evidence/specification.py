@@ -56,6 +56,7 @@ class AxleSpecification:
             "any_parking_brake": self.parking_brake != "none",
             "parking_brake": disc and self.parking_brake not in ("none", "lever_on_drum"),
             "parking_brake_in_caliper": self.parking_brake in ("integral_cable", "electric_on_caliper"),
+            "no_parking_brake_in_caliper": self.parking_brake not in ("integral_cable", "electric_on_caliper"),
             "parking_brake_by_cable": self.parking_brake == "integral_cable",
             "parking_brake_in_drum": self.parking_brake == "drum_in_hat",
         }[need]

@@ -31,6 +31,8 @@ class VocabularyField(Known):
     #: Tells by being held against the other side of the axle.
     compared: bool = False
     while_dragging: bool = False
+    #: Needs a wheel that a hand can turn.
+    turning: bool = False
     #: Tells also where a piston went home only firmly, with the caliper off.
     after_firm_piston: bool = False
     assembled: bool = False

@@ -179,8 +179,8 @@ class Worth:
     def _all_cured(self, cures: Mapping[Suspect, float]) -> float:
         """Chance that nothing is left wrong at the corners that are accused of something: over all states of the axle,
         each fault of a state cured; those that the same work cures alike, by the same luck (a bracket that comes clean
-        does so for both pads). A corner that was not looked at, or is likely sound but for linings that are merely worn,
-        is not what is suspected."""
+        does so for both pads). A corner that was not looked at, or is likely sound but for linings that are merely
+        worn, is not what is suspected."""
         left = self.beliefs.chances
         for names, held in self._cured_alike:
             left = np.exp(held @ np.log([max(cures[name], 1e-9) for name in names])) @ left
