@@ -361,6 +361,9 @@ CASES = [
     Case("linings at 2 mm through the window, both sides", {place: {"window_pad_mm": {"inner": 2.0, "outer": 2.0}}
          for place in ("fl", "fr")}, ("fl worn_out_normally", "fr worn_out_normally"),
          done=("fl replace_pads", "fr replace_pads"), verdict="replace", settled=("fl", "fr")),
+    Case("no hand turns either rear wheel, nothing else known", {"rl": {"spin": FAST}, "rr": {"spin": FAST}},
+         ("rl parking_brake_holding", "rr parking_brake_holding"), ("rl piston_seized_applied",), verdict="unsafe",
+         vehicle=CABLE),
     # Other vehicles.
     Case("motorcycle: pistons firm where thumbs should do",
          {"fl": {"spin": {"turns": 1, "seconds": 1.2}, "piston_pushback": ["firm", "firm"], "pad_mm": pads(2.4, 2.4)},

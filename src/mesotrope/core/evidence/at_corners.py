@@ -22,7 +22,7 @@ from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Figure, Sayable, joined, marked, mm, nm, plain, said
 from mesotrope.core.physics.pads import PadMeasure
 
-RELIES_ON = relies_on("diagnosis", "infrared_c")
+RELIES_ON = relies_on("diagnosis", "drag_fault_nm", "infrared_c")
 
 
 def _dragging(
@@ -196,10 +196,22 @@ def _isolated(corner: Corner, found: CornerFindings, knowledge: Knowledge) -> li
     return []
 
 
-def _compared(corner: Corner, inspection: Inspection, specification: Specification) -> dict[str, Any]:
+def _compared(
+    corner: Corner,
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[Corner, CornerMeasures],
+    knowledge: Knowledge,
+) -> dict[str, Any]:
     """Findings of a corner that only a comparison makes: against its partner, and with what was done lately."""
     out: dict[str, Any] = {}
     partner = corner.partner
+    mine_drag = measures[corner].drag
+    their_drag = measures[partner].drag if partner and partner in measures else None
+    if mine_drag and their_drag and specification.axle_of(corner).has("any_parking_brake"):
+        held = [drag.torque_nm >= knowledge.limit["drag_fault_nm"] for drag in (mine_drag, their_drag)]
+        if held[0]:
+            out["both_sides_held"] = "yes" if held[1] else "no"
     forces = inspection.system.brake_force_n
     if partner and forces:
         mine, theirs = getattr(forces, corner), getattr(forces, partner)

@@ -53,7 +53,7 @@ def collect(
             out += _tapers(corner, measures[corner], axle, knowledge)
             out += _warm(corner, inspection, specification, knowledge)
             out += _isolated(corner, found, knowledge)
-            compared = _compared(corner, inspection, specification)
+            compared = _compared(corner, inspection, specification, measures, knowledge)
             by_standing = face_by_standing(corner, specification.corners, inspection, knowledge)
             wound_home = pistons_were_wound_home(corner.axle, inspection, specification)
             out += _graded(corner, found, axle, knowledge, compared, by_standing, wound_home)
