@@ -32,9 +32,10 @@ lining at an earlier visit, mm). In the answer: `mechanism` in a suspect, `corne
 a next test, `corners` in the decision, `fits_nothing_well`, `notes`, and the actions `find_the_cause`, `refit_hose`,
 `service_bleeder`, `replace_wear_sensor`, `deglaze_linings` and `free_retaining_pin`.
 
-How every finding is answered: `answered` (place and finding: an action, `explained by` a fault, another finding, or what
-is no fault (`standing`, `rust`, `wear`, `recent work`), `open`, `watch`, or `outside` of this product), `watched` (what is no fault yet: its figure, and when to look `again`), `open` (what is not
-explained, what would explain it with its share, the next test), `beliefs` (the chance of every fault of every diagnosed
+How every finding is answered: `answered` (place and finding: an action, `explained by` a fault, another finding, or
+what is no fault (`standing`, `rust`, `wear`, `recent work`), `open`, `watch`, or `outside` of this product), `watched`
+(what is no fault yet: its figure, and when to look `again`), `open` (what is not explained, what would explain it with
+its share, the next test), `beliefs` (the chance of every fault of every diagnosed
 corner and of the system), and `packages` (of each axle, and of the `system`: actions, `price`, `minutes`, `cures`,
 `comes_back`, `expected_cost`, `recommended`, `because`; of an axle none is recommended where the cause is to be found
 first: where no package cures surely enough, or it is not settled what is wrong and a test would tell). `learnt` is null
