@@ -218,15 +218,8 @@ def _explained(
 ) -> _Explained:
     """What explains a finding: faults where it was made and of the system, or, where so, of its partner."""
     place, partner = finding.place, finding.place.partner if isinstance(finding.place, Corner) else None
-    here = (
-        [place]
-        if place is not VEHICLE
-        else [
-            c
-            for c in dict.fromkeys(where for where, _ in chances)
-            if isinstance(c, Corner) and due.axle in ("", c.axle)
-        ]
-    )
+    corners = dict.fromkeys(where for where, _ in chances if isinstance(where, Corner))
+    here = [corner for corner in corners if due.axle in ("", corner.axle)] if place is VEHICLE else [place]
     places = {*here, VEHICLE}
     shares = likeliest(
         (where, fault, chance)

@@ -255,7 +255,7 @@ def _foretold(test: Candidate, specification: Specification, knowledge: Knowledg
     if test.finding == "spin":
         answers: Sequence[Sayable] = spin_answers(knowledge)
     elif test.finding == "hub_temperature_c":
-        answers = hub_answers()
+        answers = hub_answers(knowledge)
     elif test.finding == "pad_mm":
         answers = (
             [marked("outer pad thinner")] * 3 + [marked("both pads alike")] * 3 + [marked("inner pad thinner")] * 3

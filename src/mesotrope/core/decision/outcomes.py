@@ -17,7 +17,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, marked
 
-RELIES_ON = relies_on("check next", "depth_gauge_mm", "infrared_c")
+RELIES_ON = relies_on("check next", "depth_gauge_mm", "infrared_c", "temperature_fault_k", "temperature_look_k")
 
 
 def told_bits(chance: Floats, outcomes: Floats, entropy: Floats | None = None) -> float:
@@ -51,9 +51,6 @@ SPIN_STEPS = np.linspace(-0.5, 4.0, 10)
 
 #: How far over what braking itself does a hub can be, K: alike, warmer, hot, very hot.
 HUB_STEPS_K = np.array([-18.0, 0.0, 15.0, 35.0, 60.0, 90.0, 130.0, 180.0, 240.0])
-
-#: From how far on a hub is warmer than usual, and too hot, K. Common practice.
-LOOK_K, FAULT_K = 30.0, 60.0
 
 #: A measured finding of the whole vehicle is seen in as many steps.
 SYSTEM_STEPS = 5
@@ -120,14 +117,16 @@ def _spin_outcomes(space: CornerSpace, knowledge: Knowledge) -> Floats:
     return outcomes
 
 
-def hub_answers() -> list[Sayable]:
-    """How each step of a hub's warmth is said.
+def hub_answers(knowledge: Knowledge) -> list[Sayable]:
+    """How each step of a hub's warmth is said: by the limits at which a difference is worth a look, and a fault.
 
-    >>> [str(words) for words in hub_answers()][::3]
+    >>> from mesotrope.knowledge import knowledge
+    >>> [str(words) for words in hub_answers(knowledge())][::3]
     ['as warm as usual', 'warmer than usual', 'far too hot']
     """
     usual, warm, hot = marked("as warm as usual"), marked("warmer than usual"), marked("far too hot")
-    return [usual if k < LOOK_K else warm if k < FAULT_K else hot for k in HUB_STEPS_K]
+    look_k, fault_k = knowledge.limit["temperature_look_k"], knowledge.limit["temperature_fault_k"]
+    return [usual if k < look_k else warm if k < fault_k else hot for k in HUB_STEPS_K]
 
 
 def _hub_outcomes(space: CornerSpace, knowledge: Knowledge) -> Floats:

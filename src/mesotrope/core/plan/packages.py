@@ -113,8 +113,8 @@ def demands_at(
     decided : with what is demanded because the whole vehicle's fluid is to be changed.
     """
     out: dict[Corner, list[Demand]] = {corner: [] for corner in corners}
-    opened = {one.corner for one in decided if one.corner is VEHICLE and one.action != "bleed_system"}
-    done = {(one.corner, one.action) for one in decided} if opened else set()
+    by_fluid = any(one.corner is VEHICLE and one.action != "bleed_system" for one in decided)
+    done = {(one.corner, one.action) for one in decided if by_fluid}
     for finding in findings:
         if finding.demand and isinstance(finding.place, Corner) and finding.place in out:
             with_fluid = tuple(action for action in finding.demand.when_opened if (finding.place, action) in done)
