@@ -19,7 +19,6 @@ from pathlib import Path
 import httpx2
 import numpy as np
 from playwright.sync_api import Browser, Page, sync_playwright
-from threadpoolctl import threadpool_limits
 
 from mesotrope.core.evidence.readings import VisitReadings, readings_of
 
@@ -37,6 +36,7 @@ from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.physics.wear import WearFit, fit_wear
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
+from mesotrope.frugal import be_frugal
 from mesotrope.knowledge import knowledge
 from scripts.bench.client import Client
 from scripts.bench.in_turn import print_in_turn
@@ -139,7 +139,7 @@ def main() -> None:
     chosen = asked.parse_args()
     if chosen.in_turn:
         return print_in_turn(chosen.before)
-    threadpool_limits(1)  # as the application does
+    be_frugal()  # as the application is
     lines = Path("/proc/cpuinfo").read_text().splitlines()
     cpu = next((line.split(":")[1].strip() for line in lines if line.startswith("model name")), "unknown")
     print(f"Machine: {cpu}, {os.cpu_count()} cores, {platform.system()} {platform.machine()}, ", end="")

@@ -14,8 +14,8 @@ from mesotrope.core.decision.complaint import complaints_in, explaining, pointed
 from mesotrope.core.decision.due_figures import Figures, figures_of
 from mesotrope.core.decision.rules import Demand, corner_demands
 from mesotrope.core.evidence.measures import CornerMeasures
-from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.language.corner import VEHICLE, Corner, Place
+from mesotrope.core.evidence.specification import AxleSpecification, Specification
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import by_finding
@@ -131,19 +131,21 @@ def bad_findings(
         out += [Finding(corner, demand.finding, demand.because, demand) for demand in demands]
         given = by_finding(inspection.corner(corner))
         for due in knowledge.dues:
-            said_of = all(map(axle.has, due.needs)) and specification.kind not in due.not_of
-            fits = due.scope == "corner" and said_of and due.axle in ("", corner.axle)
+            fits = due.scope == "corner" and _is_for(due, specification.kind, {corner.axle: axle})
             if fits and (found := _found(due, corner, given, figures[corner], knowledge)):
                 out.append(found)
     given = by_finding(inspection.system)
-    rows = [due for due in knowledge.dues if due.scope == "system" and _of_vehicle(due, specification)]
+    rows = [
+        due for due in knowledge.dues if due.scope == "system" and _is_for(due, specification.kind, specification.axles)
+    ]
     return out + [found for due in rows if (found := _found(due, VEHICLE, given, figures[VEHICLE], knowledge))]
 
 
-def _of_vehicle(due: Due, specification: Specification) -> bool:
-    """Whether a row of the whole vehicle is for this one, or for its axle that the row names."""
-    axles = [axle for name, axle in specification.axles.items() if due.axle in ("", name)]
-    return specification.kind not in due.not_of and all(any(axle.has(need) for axle in axles) for need in due.needs)
+def _is_for(due: Due, kind: str, axles: Mapping[Axle, AxleSpecification]) -> bool:
+    """Whether a row of the table is for a kind of vehicle, and for what one of the axles that it means has."""
+    meant = [axle for name, axle in axles.items() if due.axle in ("", name)]
+    needed = all(any(axle.has(need) for axle in meant) for need in due.needs)
+    return kind not in due.not_of and bool(meant) and needed
 
 
 def _found(
@@ -199,18 +201,23 @@ class _Explained:
         """Whether the odds are reasonable, and the leading explanation is likely enough to be acted on, with those that
         ask for the same work at the same place."""
         known = knowledge.threshold
-        leads = max(by_work(self.shares, knowledge).values(), default=0.0) >= known["named_chance"]
+        leads = max(map(together, by_work(self.shares, knowledge)), default=0.0) >= known["named_chance"]
         return leads and self.together >= known["explained_chance"]
 
 
-def by_work(shares: Iterable[Share], knowledge: Knowledge) -> dict[tuple[Place, tuple[str, ...]], float]:
-    """By place and what is done about them, the chance that any of some suspects is there, each by itself."""
-    none: dict[tuple[Place, tuple[str, ...]], float] = {}
-    for place, fault, chance in shares:
+def by_work(shares: Iterable[Share], knowledge: Knowledge) -> list[list[Share]]:
+    """Suspects by their place and what is done about them."""
+    out: dict[tuple[Place, tuple[str, ...]], list[Share]] = {}
+    for share in shares:
+        place, fault, _ = share
         if fault in knowledge.cure:
-            key = place, knowledge.cure[fault].actions
-            none[key] = none.get(key, 1.0) * (1 - chance)
-    return {key: 1 - chance for key, chance in none.items()}
+            out.setdefault((place, knowledge.cure[fault].actions), []).append(share)
+    return list(out.values())
+
+
+def together(shares: Iterable[Share]) -> float:
+    """Chance that any of some suspects is there, each by itself."""
+    return 1 - math.prod(1 - chance for _, _, chance in shares)
 
 
 def _explained(

@@ -109,7 +109,7 @@ def next_tests(
             if finding not in knowledge.corner_names:
                 continue  # made by comparing, or before the vehicle came
             field = _field(finding, knowledge)
-            firm = field.after_firm_piston and "firm" in (inspection.corner(corner).piston_pushback or ())
+            firm = field.after_firm_piston and inspection.corner(corner).has_firm_piston
             impossible = (
                 (field.while_dragging and not drags and not firm)
                 or (field.turning and held_fast)

@@ -10,9 +10,9 @@ from mesotrope.core.evidence.fluid_ledger import level_beside_wear
 from mesotrope.core.evidence.lately import pistons_were_wound_home
 from mesotrope.core.evidence.measures import PADS, CornerMeasures
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.evidence.standing import SCALED, stood_chance
+from mesotrope.core.evidence.standing import scaled_sides, stood_chance
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
-from mesotrope.core.language.inspection import CornerFindings, Inspection
+from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, plain
@@ -54,9 +54,8 @@ def figures_at(
         out["rotor_lip_mm"] = Judged(found.rotor_lip_mm, fine_mm(found.rotor_lip_mm))
     if found.rotor_runout_mm is not None:
         out["rotor_runout_mm"] = Judged(found.rotor_runout_mm, fine_mm(found.rotor_runout_mm))
-    if _scaled(found):
-        moves = found.pedal_response
-        works = [getattr(moves, side, None) == "moves_and_returns" for side in _scaled(found)]
+    if scaled := scaled_sides(found):
+        works = [getattr(found.pedal_response, side, None) == "moves_and_returns" for side in scaled]
         out["pads_work"] = Judged(float(all(works)), "")
         out["stood"] = Judged(stood_chance(specification.corners, inspection, knowledge), "")
     places = found.rotor_places_mm
@@ -68,7 +67,7 @@ def figures_at(
     if gaps:
         out["pad_gap_mm"] = Judged(max(gaps), fine_mm(max(gaps)))
     axle = specification.axle_of(corner)
-    if found.bleeder_opened and "firm" in (found.piston_pushback or ()):
+    if found.bleeder_opened and found.has_firm_piston:
         out["firm_until_opened" if found.bleeder_opened == "frees" else "stiff_by_itself"] = Judged(1.0, "")
     out["wound_home"] = Judged(float(pistons_were_wound_home(corner.axle, inspection, specification)), "")
     if places:
@@ -105,11 +104,6 @@ def figures_at(
             weaker = 100 * (other - mine) / other
             out["weaker_percent"] = Judged(weaker, plain(weaker, "%", 0))
     return out
-
-
-def _scaled(found: CornerFindings) -> list[str]:
-    """The sides whose rotor faces are scaled with rust."""
-    return [side for side in PADS if getattr(found.rotor_face, side, None) == SCALED]
 
 
 def _drag(here: CornerMeasures, theirs: CornerMeasures | None, shared: bool) -> dict[str, Judged]:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.decision.answered import Open, acting_at, by_work
+from mesotrope.core.decision.answered import Open, acting_at, by_work, together
 from mesotrope.core.decision.complaint import pointed_at
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.posterior import Posterior, Suspect
@@ -126,4 +126,4 @@ def is_unsettled(
     ):
         return False
     asked = by_work(acting_at(corner, chances, knowledge), knowledge)
-    return max(asked.values()) < known["settled_chance"]
+    return max(map(together, asked)) < known["settled_chance"]

@@ -16,6 +16,7 @@ from mesotrope.core.decision.answered import (
     by_work,
     complaint_answered,
     likeliest,
+    together,
 )
 from mesotrope.core.decision.due_figures import figures_of
 from mesotrope.core.decision.open_words import open_under
@@ -201,8 +202,8 @@ def _as_demanded(fault: str, place: Place, planned: Planned, knowledge: Knowledg
     it more likely than not (an overhaul, of a piston that hangs)."""
     actions, least = knowledge.cure[fault].actions, knowledge.threshold["named_chance"]
     cures = knowledge.remedy[fault].cures if fault in knowledge.remedy else {}
-    mild = {knowledge.action[action].stands_in_for: action for action in actions}
-    for milder, action in mild.items():
+    for action in actions:
+        milder = knowledge.action[action].stands_in_for
         if (milder, place) in planned and (action, place) not in planned and cures.get(milder, 0.0) >= least:
             return tuple(milder if name == action else name for name in actions)
     return actions
@@ -212,14 +213,10 @@ def _only_together(suspects: Mapping[Suspect, float], knowledge: Knowledge) -> I
     """Where several faults of a place that ask for the same work are together likely enough to be acted on and none is
     alone: the place, the two likeliest, and the chance of any."""
     least = knowledge.threshold["named_chance"]
-    for (where, work), chance in by_work(((*who, p) for who, p in suspects.items()), knowledge).items():
-        alike = sorted(
-            (-p, fault)
-            for (at, fault), p in suspects.items()
-            if at == where and fault in knowledge.cure and knowledge.cure[fault].actions == work
-        )
-        if chance >= least > -alike[0][0]:
-            yield where, alike[0][1], alike[1][1], chance
+    for alike in by_work(((*who, p) for who, p in suspects.items()), knowledge):
+        (where, first, most), *others = sorted(alike, key=lambda one: (-one[2], one[1]))
+        if together(alike) >= least > most:
+            yield where, first, others[0][1], together(alike)
 
 
 def _opened_at(place: Place, planned: Planned, knowledge: Knowledge) -> bool:

@@ -156,8 +156,10 @@ def weighed(test: Candidate, asked: InQuestion, knowledge: Knowledge) -> NextTes
     saves, worth, told = known.worth(test.corner, test.bits, asked, knowledge)
     worth /= test.minutes
     decides = _decides(known, knowledge)
-    at = test.finding, test.corner, test.bits, test.minutes, "", test.stage
-    return NextTest(*at, decides, saves, worth, told, test.way_minutes)
+    return NextTest(
+        test.finding, test.corner, test.bits, test.minutes, "", test.stage,
+        decides, saves, worth, told, test.way_minutes,
+    )  # fmt: skip
 
 
 def _decides(known: Known, knowledge: Knowledge) -> bool:

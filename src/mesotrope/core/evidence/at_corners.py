@@ -188,10 +188,9 @@ def _warm(corner: Corner, inspection: Inspection, specification: Specification, 
 def _isolated(corner: Corner, found: CornerFindings, knowledge: Knowledge) -> list[Evidence]:
     """A corner at which a test was made that is made while a wheel drags, to find out what holds it; the bleeder is
     opened also for a piston that went home only firmly."""
-    firm = "firm" in (found.piston_pushback or ())
     for finding in by_finding(found):
         field = knowledge.corner_finding[finding]
-        if field.while_dragging and not (firm and field.after_firm_piston):
+        if field.while_dragging and not (field.after_firm_piston and found.has_firm_piston):
             return [Isolated(corner, finding, said("it dragged, or nobody would have isolated it"))]
     return []
 

@@ -5,21 +5,20 @@ Source: Bayes' rule over wheels that are independent given that it stood, or did
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 
 from mesotrope.core.evidence.measures import PADS
 from mesotrope.core.language.corner import Corner
-from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves
 
 SCALED = "rust_scaled"
 
 
-def faces_seen(corner: Corner, inspection: Inspection) -> list[str]:
-    """What was seen of a corner's rotor faces."""
-    faces = inspection.corner(corner).rotor_face
-    return [face for side in PADS if (face := getattr(faces, side, None))]
+def scaled_sides(found: CornerFindings) -> list[str]:
+    """The sides of a corner whose rotor faces are scaled with rust."""
+    return [side for side in PADS if getattr(found.rotor_face, side, None) == SCALED]
 
 
 def stood_chance(corners: Iterable[Corner], inspection: Inspection, knowledge: Knowledge) -> float:
@@ -38,18 +37,19 @@ def stood_chance(corners: Iterable[Corner], inspection: Inspection, knowledge: K
     known = knowledge.standing
     stood, works = known.chance, 1 - known.chance
     for corner in corners:
-        seen = faces_seen(corner, inspection)
-        scaled = seen.count(SCALED)
-        stood *= known.scales**scaled * (1 - known.scales) ** (len(seen) - scaled)
-        works *= known.otherwise[len(seen)][scaled]
+        found = inspection.corner(corner)
+        seen, scaled = len(list(leaves(found.rotor_face))), len(scaled_sides(found))
+        stood *= known.scales**scaled * (1 - known.scales) ** (seen - scaled)
+        works *= known.otherwise[seen][scaled]
     return stood / (stood + works)
 
 
 def face_by_standing(corner: Corner, corners: Iterable[Corner], inspection: Inspection, knowledge: Knowledge) -> float:
     """One face's part in the chance that a corner's faces are scaled because the vehicle stood, by its other wheels:
     all that are scaled at the corner together are as likely as that."""
-    scaled = faces_seen(corner, inspection).count(SCALED)
+    scaled = len(scaled_sides(inspection.corner(corner)))
     if not scaled:
         return 0.0
     beside = stood_chance((other for other in corners if other != corner), inspection, knowledge)
-    return math.exp(math.log(beside) / scaled)
+    out: float = beside ** (1 / scaled)
+    return out

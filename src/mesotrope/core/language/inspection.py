@@ -248,6 +248,11 @@ class CornerFindings(_Shape):
         return any(True for part in (self.pin, self.pin_condition, self.pin_boot) for _ in leaves(part))
 
     @property
+    def has_firm_piston(self) -> bool:
+        """Whether a piston went home only firmly."""
+        return "firm" in (self.piston_pushback or ())
+
+    @property
     def rotor_places_mm(self) -> list[float]:
         """The rotor's thickness at every place where it was measured, mm.
 
