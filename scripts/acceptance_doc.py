@@ -28,7 +28,7 @@ def table() -> str:
     lines = [
         "# Acceptance",
         "",
-        "Practice cases by trade reasoning (common practice), made from `tests/practice/cases.py` by",
+        "Practice cases by trade reasoning (common practice), made from `tests/practice/` by",
         "`python scripts/acceptance_doc.py`; each is a test. *Named* is a chance of one half or more.",
         "",
         "| case | must be named | must not | must be done | must not | verdict | open at | not open at | first test |",

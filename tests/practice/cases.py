@@ -1,56 +1,30 @@
 """Practice cases by trade reasoning: what was found, what a master technician would name, do, and not do.
 
 Source of every case: common practice (faults, what is due, decisions); none was made from the engine's own answers.
-A place is "fl", "fr", "rl", "rr", "f", "r" or "v" for the whole vehicle.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any
-
-from tests.documents import ALL_FREE, pad, pads
-
-FREE, LIGHT, DRAGS = {"turns": 4, "seconds": 5}, {"turns": 2, "seconds": 1.9}, {"turns": 1, "seconds": 1.2}
-FAST = {"turns": 0, "seconds": 0}
-GOOD: dict[str, Any] = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
-FIRM = {"pedal_travel": 0.3, "pedal_feel": "firm", "pedal_hold": "holds", "pedal_pump": "no_change"}
-FOUR = ("fl", "fr", "rl", "rr")
-PINS = {"pin": {"upper": "seized", "lower": "seized"}, "pin_condition": {"upper": "corroded", "lower": "pitted"}}
-STUCK = {"piston_pushback": ["immovable"], "piston_boot": "torn", "spin": FAST}
-BOUND = {"pad_fit": {"inner": "bound", "outer": "free"}, "bracket_lands": "pitted"}
-CABLE = {"axles": {"rear": {"caliper": "floating", "pistons": 1, "parking_brake": "integral_cable"}}}
-HAT = {"axles": {"rear": {"caliper": "floating", "pistons": 1, "parking_brake": "drum_in_hat"}}}
-STOOD = {"rotor_face": {"inner": "rust_scaled", "outer": "rust_scaled"}}
-BIKE = {"kind": "motorcycle", "front_discs": 2}
-
-
-@dataclass(frozen=True)
-class Case:
-    """One vehicle. named, not_named: "place fault"; done, not_done: "place action"; verdict: any of these words.
-
-    open, settled : places at which something is open, or nothing is; next : "place finding", one of which comes first.
-    """
-
-    name: str
-    found: dict[str, dict[str, Any]]
-    named: tuple[str, ...] = ()
-    not_named: tuple[str, ...] = ()
-    done: tuple[str, ...] = ()
-    not_done: tuple[str, ...] = ()
-    verdict: str = ""
-    system: dict[str, Any] | None = None
-    vehicle: dict[str, Any] | None = None
-    visit: dict[str, Any] | None = None
-    open: tuple[str, ...] = ()
-    settled: tuple[str, ...] = ()
-    next: tuple[str, ...] = ()
-
-
-def good(**other: dict[str, Any]) -> dict[str, dict[str, Any]]:
-    """Four corners, all well but for those given."""
-    return {place: GOOD | other.get(place, {}) for place in FOUR}
-
+from tests.documents import pad, pads
+from tests.practice.case import (
+    BIKE,
+    BOUND,
+    CABLE,
+    DRAGS,
+    FAST,
+    FIRM,
+    FOUR,
+    FREE,
+    GOOD,
+    HAT,
+    LIGHT,
+    PINS,
+    STOOD,
+    STUCK,
+    Case,
+    good,
+)  # fmt: skip
+from tests.practice.shared_causes import SHARED_CAUSES
 
 CASES = [
     # Several things wrong at once.
@@ -332,7 +306,7 @@ CASES = [
     Case("both rear hubs hotter than both front ones", {"fl": {"hub_temperature_c": 55}, "fr": {"hub_temperature_c": 56},
          "rl": {"hub_temperature_c": 95}, "rr": {"hub_temperature_c": 98}}, open=("rl", "rr"), settled=("fl", "fr"),
          next=("rl spin", "rr spin"), vehicle=HAT, visit={"ambient_c": 18}),
-    Case("a parking brake that holds nothing, drums at the rear", {}, system={"parking_brake_holds": "no"}, open=("v",),
+    Case("a parking brake that holds nothing, drums at the rear", {}, system={"parking_brake_holds": "no"}, settled=("v",),
          done=("v adjust_parking_brake",), verdict="service", vehicle={"kind": "light_truck", "axles":
          {"rear": {"caliper": "drum", "parking_brake": "lever_on_drum"}}}),
     Case("old fluid and a bleeder that does not move", good(fl={"bleeder": "seized"}), system=FIRM | {"fluid_age_months": 40},
@@ -386,4 +360,5 @@ CASES = [
     Case("after 60 000 km of town both sides at 4 mm: a long life", good(fl={"pad_mm": pads(4.0, 4.2)},
          fr={"pad_mm": pads(4.1, 4.2)}), not_named=("fl piston_not_releasing", "fr hose_restricted"), verdict="sound",
          vehicle={"axles": {"front": {"pads_fitted_odometer_km": 20000}}}, visit={"odometer_km": 80000, "usage": "town"}),
+    *SHARED_CAUSES,
 ]  # fmt: skip

@@ -65,7 +65,7 @@ def knowledge() -> Knowledge:
             "silent": system["silent"],
             "warmth": faults["warmth"],
             "standing": faults["standing"],
-            "wound_home": faults["wound_home"],
+            "stands_back": faults["stands_back"],
             "ledger": system["ledger"],
             "limits": limits["limit"],
             "gauges": limits["gauge"],

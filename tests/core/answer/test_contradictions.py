@@ -103,3 +103,20 @@ def test_a_finding_of_the_vehicle_that_corners_speak_to_fits_as_their_faults_do(
 def test_a_small_thing_that_just_happens_is_never_questioned():
     """Common practice: a vibration or a lamp has causes outside the brakes."""
     assert contradictions(HEALTHY, {"warning_lamp": "none", "vibration": "none"}) == ()
+
+
+def read_at_four(lead_rim, lead_hub, trail_rim, trail_hub):
+    inner = {"lead_rim": lead_rim, "lead_hub": lead_hub, "trail_rim": trail_rim, "trail_hub": trail_hub}
+    return [words for words in contradictions(HEALTHY | {"pad_mm": {"inner": inner}}) if "wears flat" in words]
+
+
+def test_a_place_that_lies_off_the_plane_of_the_others_is_measured_again():
+    """Geometry: the other three of 7.9, 7.9 and 7.8 put the fourth at 7.8, and it reads 4.2."""
+    (told,) = read_at_four(7.9, 7.9, 7.8, 4.2)
+    assert told.startswith("front left: the inner pad reads 4.2 mm at its trailing hub")
+    assert "at 7.8 mm" in told
+
+
+@pytest.mark.parametrize("wedge", [(7.9, 7.9, 4.2, 4.2), (7.9, 4.2, 7.9, 4.2), (3.0, 4.5, 6.0, 7.5)])
+def test_a_wedge_is_flat_and_not_measured_again(wedge):
+    assert read_at_four(*wedge) == []

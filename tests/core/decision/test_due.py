@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import json
+
 import pytest
 
 from mesotrope.core.answer.answer import diagnose, overview
 from mesotrope.core.decision.verdict import VERDICTS
 from mesotrope.core.language.corner import VEHICLE, Corner
+from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.paths import nest
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
-from tests.documents import ALL_FREE, FREE, answer, inspect, pad, pads
+from tests.documents import ALL_FREE, FREE, answer, document, inspect, pad, pads
 
 HEALTHY = {"spin": FREE, "pad_mm": pads(8.0, 8.2), **ALL_FREE}
 WELL = {"pedal_travel": 0.3, "pedal_feel": "firm", "pedal_hold": "holds", "pedal_pump": "no_change"}
@@ -206,3 +209,35 @@ def test_a_condition_that_is_acted_on_explains_what_it_does():
     ).decision
     assert decision.open == ()
     assert {"replace_parking_brake_shoes", "adjust_parking_brake"} <= {step.action for step in decision.actions}
+
+
+HUBS = {"front_left": 150, "front_right": 152, "rear_left": 131, "rear_right": 128}
+
+
+def hot_all_round(hubs, spin=None, system=None, **visit):
+    corners = {corner: {"hub_temperature_c": hub, **({"spin": spin} if spin else {})} for corner, hub in hubs.items()}
+    written = {**document(corners), "visit": {"ambient_c": 18, **visit}}
+    written["findings"]["system"] = system or {}
+    return diagnose(parse_inspection(json.dumps(written)), knowledge()).decision
+
+
+@pytest.mark.parametrize(
+    ("made", "left_open"),
+    [
+        ({}, True),
+        ({"spin": FREE}, True),
+        ({"spin": FREE, "system": {"pedal_release": "full"}}, False),
+        ({"usage": "towing"}, False),
+    ],
+    ids=["hubs alone", "wheels free", "wheels free under a pedal that comes back", "a drive that heats brakes"],
+)
+def test_hot_wheels_all_round_are_open_until_they_are_seen_to_let_go(made, left_open):
+    """Common practice: all wheels hot is pressure that stays, a foot on the pedal, or a hard drive. The coolest has
+    128 °C in air of 18 °C."""
+    told = [PLAINLY(one.what) for one in hot_all_round(HUBS, **made).open if one.place is VEHICLE]
+    assert any("every wheel is hot, the coolest 110 °C over the air" in words for words in told) == left_open
+
+
+def test_one_cool_wheel_or_one_that_nobody_measured_is_not_all_round():
+    for hubs in (HUBS | {"rear_left": 60}, {corner: hub for corner, hub in HUBS.items() if corner != "rear_left"}):
+        assert not [one for one in hot_all_round(hubs).open if one.place is VEHICLE]

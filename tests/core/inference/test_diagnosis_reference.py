@@ -28,6 +28,9 @@ from tests.documents import inspect, pads
 CORNERS = (Corner.FRONT_LEFT, Corner.FRONT_RIGHT)
 ONLY_FRONT = {"axles": {"rear": {"caliper": "drum"}}}
 
+#: How a car's two circuits are split where nobody said.
+SPLITS = {"diagonal": 0.7, "front_rear": 0.3}
+
 
 def _posterior(known, inspection: Inspection) -> Posterior:
     specification = complete_specification(inspection, known)
@@ -94,8 +97,15 @@ class Reference:
         for corner, fault in product(CORNERS, self.faults):
             size = 1 + len(fault.mechanism)
             self._node(f"{corner}:{fault.id}", size, [], lambda _, size=size: [1 / size] * size)
-        ways = self.system.mechanism
-        self._node("system", 4, [], lambda _: [1 / (1 + odds[0]), *(odds[0] * m.share / (1 + odds[0]) for m in ways)])
+        splits = SPLITS if inspection.vehicle.circuit_split is None else {inspection.vehicle.circuit_split: 1.0}
+        self.ways = [
+            (m, split, m.share * chance)
+            for m in self.system.mechanism
+            for split, chance in ({"": 1.0} if m.touches == "all" else splits).items()
+        ]
+        size = 1 + len(self.ways)
+        shares = [1.0, *(odds[0] * share for _, _, share in self.ways)]
+        self._node("system", size, [], lambda _: [share / (1 + odds[0]) for share in shares])
         self._node("W", 4, [], lambda _: [0.25] * 4)
         self._node("G", 3, [], lambda _: [1 / 3] * 3)
         self._priors()
@@ -124,8 +134,9 @@ class Reference:
         """The (fault, mechanism) pairs that act at a corner."""
         acting = [(f, f.mechanism[v - 1]) for f, v in zip(self.faults, values[:-1], strict=True) if v]
         if values[-1]:
-            mechanism = self.system.mechanism[values[-1] - 1]
-            circuit = {Corner.FRONT_LEFT: "circuit_1", Corner.FRONT_RIGHT: "circuit_2"}[corner]  # diagonal split
+            mechanism, split, _ = self.ways[values[-1] - 1]
+            right = "circuit_2" if split == "diagonal" else "circuit_1"
+            circuit = {Corner.FRONT_LEFT: "circuit_1", Corner.FRONT_RIGHT: right}[corner]
             if mechanism.touches in ("all", circuit):
                 acting.append((self.system, mechanism))
         return acting
@@ -355,12 +366,15 @@ CASES = {
         },
     },
 }  # fmt: skip
+SPLIT = {"trapped pressure": None, "both sides alike": "front_rear"}  # else diagonal
 OF_VEHICLE = {"everything rusty, it smells and pulls": {"smell": "hot", "pull_coasting": "left"}}
 
 
 @pytest.mark.parametrize("case", CASES)
 def test_the_same_network_in_a_general_library_agrees_to_nine_places(case):
-    known, inspection = _small_knowledge(), inspect(CASES[case], OF_VEHICLE.get(case), **ONLY_FRONT)
+    split = SPLIT.get(case, "diagonal")
+    vehicle = {**ONLY_FRONT, "circuit_split": split}
+    known, inspection = _small_knowledge(), inspect(CASES[case], OF_VEHICLE.get(case), **vehicle)
     ours, theirs = _posterior(known, inspection).suspects(), Reference(known, inspection).suspects()
     for suspect, chance in theirs.items():
         assert ours[suspect] == pytest.approx(chance, abs=1e-9), suspect

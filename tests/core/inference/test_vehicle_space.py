@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -20,6 +22,7 @@ def _space(vehicle):
     return space_of(knowledge(), complete_specification(inspect({}, **vehicle), knowledge()))
 
 
+@cache
 def _says(fault):
     """What a fault does to the findings of the whole vehicle."""
     return {row.key: told for row in knowledge().system_likelihoods if (told := row.rows_of(fault))}

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mesotrope.core.physics.pads import PLACES, pad_measure
+from mesotrope.core.physics.pads import PLACES, odd_place, pad_measure
 from mesotrope.errors import InvalidInput
 
 thickness = st.floats(0, 20)
@@ -84,3 +84,22 @@ def test_turning_the_pad_end_for_end_turns_its_taper(points):
 def test_what_is_no_pad_is_refused(points, message):
     with pytest.raises(InvalidInput, match=message):
         pad_measure(points, 0.15)
+
+
+@given(
+    st.floats(4, 9),
+    st.floats(-1, 1),
+    st.floats(-1, 1),
+    st.sampled_from(list(PLACES)),
+    st.sampled_from([-3.5, 2.5, 3.5]),
+)
+def test_the_odd_place_is_the_one_that_was_moved_off_the_plane(mean, along, across, moved, by):
+    """A plane with one place moved off it: that place is found, and is put back where it was."""
+    flat = {place: mean + along * x + across * y for place, (x, y) in PLACES.items()}
+    place, put_at = odd_place({**flat, moved: flat[moved] + by})
+    assert place == moved
+    assert put_at == pytest.approx(flat[moved])
+
+
+def test_three_places_always_lie_in_a_plane():
+    assert odd_place({"lead_rim": 7.0, "lead_hub": 3.0, "trail_rim": 7.0}) is None

@@ -137,7 +137,7 @@ def test_one_stuck_pin_wears_wedges():
 
 def test_a_parking_brake_in_the_hat_drags_and_spares_the_pads():
     """Only the drag: linings as their partner's."""
-    vehicles = [with_fault(s, "parking_brake_holding", Corner.REAR_LEFT, "in_drum") for s in range(60)]
+    vehicles = [with_fault(s, "parking_brake_holding", Corner.REAR_LEFT, "by_cable") for s in range(60)]
     difference = [
         v.corners[Corner.REAR_LEFT].inner.mean_mm - v.corners[Corner.REAR_RIGHT].inner.mean_mm for v in vehicles
     ]

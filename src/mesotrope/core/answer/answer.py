@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from weakref import WeakKeyDictionary
 
-from mesotrope.core.answer.fits import contradictions_of, fits_nothing_of, let_go_of
+from mesotrope.core.answer.fits import contradictions_of, fits_nothing_of, let_go_of, off_plane_of
 from mesotrope.core.answer.reasons import (
     Cleared,
     SuspectAnswer,
@@ -191,6 +191,7 @@ def whole_answer(inspection: Inspection, short: Overview) -> Answer:
         defaults_used=_defaults_used(short.evidence, specification),
         contradictions=(
             *let_go_of(figures_of(inspection, specification, measures, knowledge), knowledge),
+            *off_plane_of(specification.corners, inspection, knowledge),
             *contradictions_of(fits, knowledge),
         ),
         fits_nothing=fits_nothing_of(fits, knowledge),

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 from mesotrope.core.decision.due_figures import Figures
+from mesotrope.core.evidence.measures import PADS
 from mesotrope.core.evidence.pieces import Evidence
-from mesotrope.core.language.corner import Place
+from mesotrope.core.language.corner import Corner, Place
+from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, joined, marked, placed, said
+from mesotrope.core.language.saying import Sayable, joined, marked, mm, placed, said
+from mesotrope.core.physics.pads import odd_place
 
-RELIES_ON = relies_on(marked("verdict"), "drag_beside_partner_times", "drag_free_nm", "temperature_look_k")
+RELIES_ON = relies_on(
+    marked("verdict"), "drag_beside_partner_times", "drag_free_nm", "lining_off_plane_mm", "temperature_look_k"
+)
 
 #: A finding and how well it fits what is now believed.
 Fits = Sequence[tuple[Evidence, float]]
@@ -49,6 +54,30 @@ def let_go_of(figures: Mapping[Place, Figures], knowledge: Knowledge) -> tuple[S
         for corner, found in figures.items()
         if (hub := found.get("hub_over_partner_k")) and hub.value >= limit["temperature_look_k"] and free(found)
     )
+
+
+def off_plane_of(corners: Iterable[Corner], inspection: Inspection, knowledge: Knowledge) -> tuple[Sayable, ...]:
+    """Places of a lining that lie off the plane of its other three, as worn lining does not."""
+    out = []
+    for corner in corners:
+        for side in PADS:
+            points = getattr(inspection.corner(corner).pad_mm, side, None)
+            measured_mm = points.model_dump(exclude_none=True) if points else {}
+            odd = odd_place(measured_mm)
+            if odd and abs(odd[1] - measured_mm[odd[0]]) >= knowledge.limit["lining_off_plane_mm"]:
+                where, flat_mm = odd
+                out.append(
+                    said(
+                        "{place}: the {side} pad reads {read} at its {where}, where the other three places put it at "
+                        "{flat}, and lining wears flat. Measure it again; if it stands, look whether a piece broke off",
+                        place=corner,
+                        side=side,
+                        where=where.replace("lead_", "leading ").replace("trail_", "trailing "),
+                        read=mm(measured_mm[where]),
+                        flat=mm(flat_mm),
+                    )
+                )
+    return tuple(out)
 
 
 def fits_nothing_of(fits: Fits, knowledge: Knowledge) -> tuple[Sayable, ...]:

@@ -27,6 +27,7 @@ from mesotrope.core.language.work import Due
 #: The limits that the table of what is due is read against.
 RELIES_ON = relies_on(
     marked("verdict"),
+    "all_hubs_hot_k",
     "boils_low_k",
     "copper_change_ppm",
     "differs",

@@ -17,7 +17,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, plain
 
-RELIES_ON = relies_on(marked("verdict"), "level_at_switch", "micrometer_mm")
+RELIES_ON = relies_on(marked("verdict"), "drag_fault_nm", "level_at_switch", "micrometer_mm")
 
 
 @dataclass(frozen=True)
@@ -140,7 +140,7 @@ def figures_of_vehicle(
 ) -> Figures:
     """The figures of the whole vehicle; those that were not measured are left out."""
     system = inspection.system
-    out: dict[str, Judged] = {}
+    out = _all_hubs(inspection, specification, measures, knowledge)
     if system.pedal_travel is not None:
         out["pedal_travel"] = Judged(system.pedal_travel, plain(100 * system.pedal_travel, "%", 0))
     if system.fluid_level is not None:
@@ -159,3 +159,26 @@ def figures_of_vehicle(
     if system.fluid_boiling_c is not None and grade:
         out["fluid_boiling_under_wet_k"] = Judged(grade.wet_c - system.fluid_boiling_c, "")
     return out
+
+
+def _all_hubs(
+    inspection: Inspection,
+    specification: Specification,
+    measures: Mapping[Corner, CornerMeasures],
+    knowledge: Knowledge,
+) -> dict[str, Judged]:
+    """How far the coolest wheel is over the air, where every wheel was measured, and what makes nothing of it: wheels
+    that all turn free under a pedal that comes back whole, or a drive that heats brakes."""
+    discs = [corner for corner in specification.corners if specification.axle_of(corner).has("disc")]
+    hubs = [inspection.corner(corner).hub_temperature_c for corner in discs]
+    measured = [hub for hub in hubs if hub is not None]
+    if len(measured) < len(hubs) or {corner.axle for corner in discs} != set(specification.axles):
+        return {}
+    over_k = min(measured) - specification.ambient_c
+    drags = [measures[corner].drag for corner in discs if specification.speaks_for_wheel(corner)]
+    free = all(drag and drag.torque_nm < knowledge.limit["drag_fault_nm"] for drag in drags)
+    return {
+        "coolest_hub_over_air_k": Judged(over_k, plain(over_k, "K", 0)),
+        "wheels_let_go": Judged(float(free and inspection.system.pedal_release == "full"), ""),
+        "worked_hard": Judged(float(inspection.visit.usage in ("mountains", "towing")), ""),
+    }

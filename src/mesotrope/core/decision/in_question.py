@@ -119,11 +119,11 @@ def is_unsettled(
     corner: Corner, chances: Mapping[Suspect, float], inspection: Inspection, knowledge: Knowledge
 ) -> bool:
     """Whether something is wrong at a corner that was looked at, be it of the system, and it is not settled what: no
-    work alone is likely enough to be what it asks for."""
+    work alone is likely enough to be what it asks for. Linings that are merely worn are no cause to look for."""
     known = knowledge.threshold
-    if chances.get((corner, knowledge.none.id), 1.0) >= known["named_chance"] or not any(
-        leaves(inspection.corner(corner))
-    ):
+    sound = chances.get((corner, knowledge.none.id), 1.0)
+    merely_worn = sound + chances.get((corner, knowledge.worn.id), 0.0) >= known["sound_chance"]
+    if sound >= known["named_chance"] or merely_worn or not any(leaves(inspection.corner(corner))):
         return False
     asked = by_work(acting_at(corner, chances, knowledge), knowledge)
     return max(map(together, asked)) < known["settled_chance"]

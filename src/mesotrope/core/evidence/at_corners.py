@@ -237,7 +237,7 @@ def _graded(
     knowledge: Knowledge,
     compared: Mapping[str, Any],
     by_standing: float,
-    wound_home: bool,
+    standing_back: float,
 ) -> list[Evidence]:
     given: dict[str, Any] = {**dict(leaves(found)), **compared}
     uses: dict[str, Uses] = {}
@@ -263,8 +263,8 @@ def _graded(
             emission = emission_of(likelihood, value)
             if by_standing and likelihood.name == "rotor_face" and value == SCALED:
                 emission = (1 - by_standing) * emission + by_standing * knowledge.standing.scales
-            if wound_home and likelihood.name == "pad_gap_mm":
-                emission = knowledge.wound_home.beside(emission, value)
+            if standing_back and likelihood.name == "pad_gap_mm":
+                emission = knowledge.stands_back.beside(emission, value, standing_back)
             out.append(Graded(corner, likelihood.name, sentence, likelihood, emission, uses.get(likelihood.key, ())))
     return out
 

@@ -18,7 +18,7 @@ from mesotrope.core.evidence.at_corners import (
     _wear,
     _wear_since,
 )
-from mesotrope.core.evidence.lately import pistons_were_wound_home
+from mesotrope.core.evidence.lately import stands_back_chance
 from mesotrope.core.evidence.measures import CornerMeasures, SinceLast
 from mesotrope.core.evidence.of_vehicle import system_evidence
 from mesotrope.core.evidence.pieces import Evidence
@@ -55,6 +55,6 @@ def collect(
             out += _isolated(corner, found, knowledge)
             compared = _compared(corner, inspection, specification, measures, knowledge)
             by_standing = face_by_standing(corner, specification.corners, inspection, knowledge)
-            wound_home = pistons_were_wound_home(corner.axle, inspection, specification)
-            out += _graded(corner, found, axle, knowledge, compared, by_standing, wound_home)
+            standing_back = stands_back_chance(corner, inspection, specification, knowledge)
+            out += _graded(corner, found, axle, knowledge, compared, by_standing, standing_back)
     return out + system_evidence(inspection, specification, measures, knowledge)

@@ -11,7 +11,7 @@ from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.pieces import Evidence, Graded
 from mesotrope.core.evidence.sentences import finding_in_words
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.language.corner import VEHICLE, Corner
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner
 from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
@@ -36,6 +36,7 @@ def system_evidence(
         pushed_home = knowledge.pushes_home & set(inspection.visit.recent_work)
         given["recent_pad_work"] = "yes" if pushed_home else "no"
     given |= _leaks_at_wheels([inspection.corner(corner) for corner in specification.corners])
+    given |= _gaps_alike(inspection, specification, knowledge.stands_back.from_mm)
     out: list[Evidence] = []
     for likelihood in knowledge.system_likelihoods:
         if likelihood.key == "fluid_balance":
@@ -56,3 +57,16 @@ def _leaks_at_wheels(corners: Iterable[CornerFindings]) -> dict[str, str]:
         return {}
     worst, in_line = max(seen)
     return {"line_leak" if in_line and worst else "corner_leak": grades[worst]}
+
+
+def _gaps_alike(inspection: Inspection, specification: Specification, from_mm: float) -> dict[str, str]:
+    """Whether both wheels of an axle show such a gap at a pad; that none does is said where all were looked at."""
+    widest: dict[Axle, list[float | None]] = {}
+    for corner in specification.corners:
+        if specification.axle_of(corner).has("disc"):
+            seen = inspection.corner(corner).pad_gap_mm
+            gaps = [gap for gap in (seen.inner, seen.outer) if gap is not None] if seen else []
+            widest.setdefault(corner.axle, []).append(max(gaps, default=None))
+    if any(len(sides) > 1 and all(gap is not None and gap >= from_mm for gap in sides) for sides in widest.values()):
+        return {"gaps_alike": "yes"}
+    return {} if any(None in sides for sides in widest.values()) else {"gaps_alike": "no"}

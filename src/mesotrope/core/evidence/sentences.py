@@ -40,6 +40,8 @@ _SAID = {
     ("recent_hydraulic_work", "no"): marked("the hydraulics were not opened lately"),
     ("pedal_hard", "hard"): marked("pedal feel: hard"),
     ("pedal_hard", "not_hard"): marked("pedal feel: not hard"),
+    ("gaps_alike", "no"): marked("no axle where pads stand off at both wheels"),
+    ("gaps_alike", "yes"): marked("pads stand off at both wheels of an axle"),
     ("corner_leak", "none"): marked("no leak at any wheel looked at"),
     ("corner_leak", "seep"): marked("fluid seeps at a wheel"),
     ("corner_leak", "drip"): marked("fluid drips at a wheel"),

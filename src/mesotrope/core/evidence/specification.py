@@ -56,7 +56,7 @@ class AxleSpecification:
             "any_parking_brake": self.parking_brake != "none",
             "parking_brake": disc and self.parking_brake not in ("none", "lever_on_drum"),
             "parking_brake_in_caliper": self.parking_brake in ("integral_cable", "electric_on_caliper"),
-            "no_parking_brake_in_caliper": self.parking_brake not in ("integral_cable", "electric_on_caliper"),
+            "no_parking_brake_at_disc": self.parking_brake in ("none", "lever_on_drum"),
             "parking_brake_by_cable": self.parking_brake == "integral_cable",
             "parking_brake_in_drum": self.parking_brake == "drum_in_hat",
         }[need]
@@ -64,10 +64,14 @@ class AxleSpecification:
 
 @dataclass(frozen=True)
 class Specification:
-    """A vehicle's complete specification; `defaulted` names every figure that is a default."""
+    """A vehicle's complete specification; `defaulted` names every figure that is a default.
+
+    circuit_splits : how its circuits may be split, and the chance of each way; one, where it is known.
+    """
 
     kind: str
     circuit_split: str
+    circuit_splits: Mapping[str, float]
     wheel_radius_mm: float
     wheel_inertia_kg_m2: float
     inertia_relative_sd: float
@@ -114,12 +118,13 @@ class Specification:
     def corners_on(self, axle: str) -> tuple[Corner, ...]:
         return tuple(corner for corner in self.corners if corner.axle == axle)
 
-    def circuit_of(self, corner: Corner) -> str:
-        """Which of two brake circuits feeds a corner."""
+    def circuit_of(self, corner: Corner, split: str = "") -> str:
+        """Which of two brake circuits feeds a corner, split as the vehicle's are or in another way."""
         rear, right = corner.axle == "rear", corner.side == "right"
-        if self.circuit_split == "single":
+        split = split or self.circuit_split
+        if split == "single":
             return "circuit_1"
-        first = rear == right if self.circuit_split == "diagonal" else not rear
+        first = rear == right if split == "diagonal" else not rear
         return "circuit_1" if first else "circuit_2"
 
 
@@ -205,9 +210,11 @@ def complete_specification(inspection: Inspection, knowledge: Knowledge) -> Spec
             driven=driven in (name, "all"),
             pads_fitted_odometer_km=given.pads_fitted_odometer_km if given else None,
         )
+    split = known("circuit_split", vehicle.circuit_split, table["circuit_split"])
     return Specification(
         kind=kind,
-        circuit_split=known("circuit_split", vehicle.circuit_split, table["circuit_split"]),
+        circuit_split=split,
+        circuit_splits={split: 1.0} if vehicle.circuit_split else table["circuit_splits"],
         wheel_radius_mm=radius_mm,
         wheel_inertia_kg_m2=inertia,
         inertia_relative_sd=ring["relative_sd_known" if inertia_known else "relative_sd_default"],

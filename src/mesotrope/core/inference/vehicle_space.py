@@ -44,7 +44,8 @@ class Space:
     """Everything that could be wrong with one kind of vehicle, with its prior.
 
     `visits` : for every visit, the number of each corner's variant, in the order of `corners`; `visit_of_set` : the
-    visit that each set of faults of the system makes.
+    visit that each set of faults of the system makes. A set stands once for each way in which the circuits may be
+    split, where that changes whom it visits and is not known; `split_chance` : the chance of that way.
     """
 
     corners: dict[Corner, CornerSpace]
@@ -52,6 +53,7 @@ class Space:
     system_sets: tuple[tuple[Part, ...], ...]
     visits: tuple[tuple[int, ...], ...]
     visit_of_set: Ints
+    split_chance: Floats
     knowledge: Knowledge
 
     @cached_property
@@ -81,6 +83,7 @@ class Space:
             np.prod([unit * f.odds * m.share / sum(x.share for x in f.mechanism) for f, m in chosen])
             for chosen in self.system_sets
         ])  # fmt: skip
+        weight *= self.split_chance
         out: Floats = weight / weight.sum()
         return out
 
@@ -139,12 +142,17 @@ def space_of(knowledge: Knowledge, specification: Specification) -> Space | None
 
     Corners with drums are recorded, not diagnosed, and are left out.
     """
+    splits = specification.circuit_splits
     corners = tuple(
-        (corner, specification.circuit_of(corner), tuple(_possible(knowledge, specification, corner)))
+        (
+            corner,
+            tuple(specification.circuit_of(corner, split) for split in splits),
+            tuple(_possible(knowledge, specification, corner)),
+        )
         for corner in specification.corners
         if specification.axle_of(corner).has("disc")
     )
-    return _space(StructureKey(knowledge), corners) if corners else None
+    return _space(StructureKey(knowledge), corners, tuple(splits.values())) if corners else None
 
 
 def _possible(knowledge: Knowledge, specification: Specification, corner: Corner) -> list[tuple[str, ...]]:
@@ -195,10 +203,21 @@ def _corner_space(
 
 
 @lru_cache(maxsize=64)
-def _space(key: StructureKey, corners: tuple[tuple[Corner, str, tuple[tuple[str, ...], ...]], ...]) -> Space:
+def _space(
+    key: StructureKey,
+    corners: tuple[tuple[Corner, tuple[str, ...], tuple[tuple[str, ...], ...]], ...],
+    splits: tuple[float, ...],
+) -> Space:
+    """As `space_of`: of every corner the circuit that feeds it by each way of splitting them, and the ways' chances."""
     knowledge = key.knowledge
     system_faults = tuple(fault for fault in knowledge.faults if fault.scope == "system")
-    system_sets = sets_of([[(fault, m) for m in fault.mechanism] for fault in system_faults], len(system_faults))
+    of_faults = sets_of([[(fault, m) for m in fault.mechanism] for fault in system_faults], len(system_faults))
+    system_sets, split_of_set = [], []
+    for chosen in of_faults:
+        by_circuit = any(part[1].touches not in ("", "all") for part in chosen)
+        for split in range(len(splits) if by_circuit else 1):
+            system_sets.append(chosen)
+            split_of_set.append(split if by_circuit else -1)
 
     def visiting(circuit: str, chosen: Sequence[Part]) -> tuple[Part, ...]:
         return tuple(part for part in chosen if part[1].touches in ("all", circuit))
@@ -208,8 +227,8 @@ def _space(key: StructureKey, corners: tuple[tuple[Corner, str, tuple[tuple[str,
 
     spaces: dict[Corner, CornerSpace] = {}
     variants: list[list[int]] = []
-    for corner, circuit, possible in corners:
-        who = [visiting(circuit, chosen) for chosen in system_sets]
+    for corner, circuits, possible in corners:
+        who = [visiting(circuits[split], chosen) for split, chosen in zip(split_of_set, system_sets, strict=True)]
         distinct = {named(visitors): visitors for visitors in reversed(who)}
         names = sorted(distinct, key=lambda ids: (len(ids), ids))
         visiting_it = tuple(tuple((fault.id, mechanism.id) for fault, mechanism in distinct[ids]) for ids in names)
@@ -218,7 +237,8 @@ def _space(key: StructureKey, corners: tuple[tuple[Corner, str, tuple[tuple[str,
     by_set = list(zip(*variants, strict=True))
     visits = tuple(dict.fromkeys(by_set))
     visit_of_set = np.array([visits.index(visit) for visit in by_set])
-    return Space(spaces, system_faults, tuple(system_sets), visits, visit_of_set, knowledge)
+    chance = np.array([splits[split] if split >= 0 else 1.0 for split in split_of_set])
+    return Space(spaces, system_faults, tuple(system_sets), visits, visit_of_set, chance, knowledge)
 
 
 def forget_spaces() -> None:

@@ -311,19 +311,22 @@ class Standing(Known):
     note: str = ""
 
 
-class WoundHome(Known):
-    """Pistons that were wound home and not yet brought out by their lever: how often, and the gaps that they leave."""
+class StandsBack(Known):
+    """Pistons that work and stand back from their pads: how often, by what speaks for it, and the gaps they leave."""
 
-    chance: Chance
+    wound_home: Chance
+    pushed_home: Chance
+    both_sides: Chance
+    both_screws: Chance
     from_mm: float
     to_mm: float
     note: str = ""
 
-    def beside(self, emission: Floats, gap_mm: float) -> Floats:
-        """How likely each grade of a gap makes one, density per mm, where it may be such a gap."""
+    def beside(self, emission: Floats, gap_mm: float, chance: float) -> Floats:
+        """How likely each grade of a gap makes one, density per mm, where by some chance it is such a gap."""
         if gap_mm < self.from_mm:
             return emission
-        return (1 - self.chance) * emission + self.chance / (self.to_mm - self.from_mm)
+        return (1 - chance) * emission + chance / (self.to_mm - self.from_mm)
 
 
 class Spread(Known):

@@ -16,9 +16,9 @@ from mesotrope.core.language.faults import (
     Often,
     Rust,
     Standing,
+    StandsBack,
     Warmth,
     Wear,
-    WoundHome,
 )
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
 from mesotrope.core.language.how import Detail, Overlooked
@@ -62,7 +62,7 @@ class Knowledge(Known):
     silent: dict[str, str] = {}
     warmth: Warmth
     standing: Standing
-    wound_home: WoundHome
+    stands_back: StandsBack
     ledger: LedgerFigures
     drag: Drag
     driveline: Driveline

@@ -132,13 +132,17 @@ class Cost(Known):
 
 
 class Remedy(Known):
-    """How surely each action cures a fault, the sensible ways to do it, and what leaving it costs."""
+    """How surely each action cures a fault, the sensible ways to do it, and what leaving it costs.
+
+    `one_for_both`: what it hangs on serves both sides of the axle, so that what cures one side cures the other.
+    """
 
     id: str
     left: Literal["drags", "unsafe", "visit"]
     cures: dict[str, Chance]
     ways: tuple[tuple[str, ...], ...] = ()
     corrodes: bool = False
+    one_for_both: bool = False
 
 
 class SchoolChoice(Worded):

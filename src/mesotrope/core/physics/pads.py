@@ -125,6 +125,32 @@ def _twist(points_mm: Mapping[str, float]) -> float:
     return math.fsum(4 * x * y * points_mm[place] for place, (x, y) in PLACES.items()) / 2
 
 
+def odd_place(points_mm: Mapping[str, float]) -> tuple[str, float] | None:
+    """The place that lies off the plane of the other three, and the thickness at which they put it, in mm.
+
+    A lining wears flat against its rotor, so the places along one diagonal make together what those along the other
+    make. Where they do not, any one place could be the odd one: it is the one without which the lining tapers least.
+    None with fewer than four places. Source: [practice].
+
+    points_mm : thickness by place (`PLACES`), mm.
+
+    >>> odd_place({"lead_rim": 7.9, "lead_hub": 7.9, "trail_rim": 7.9, "trail_hub": 4.2})
+    ('trail_hub', 7.9)
+    """
+    if len(points_mm) < len(PLACES):
+        return None
+    off_mm = 2 * _twist(points_mm)
+
+    def tapers(place: str) -> tuple[float, float]:
+        x, y = PLACES[place]
+        points = {**points_mm, place: points_mm[place] - math.copysign(off_mm, x * y * off_mm)}
+        slopes = [math.fsum(at[axis] * points[name] for name, at in PLACES.items()) for axis in (0, 1)]
+        return math.hypot(*slopes), points[place]
+
+    odd = min(PLACES, key=lambda place: tapers(place)[0])
+    return odd, tapers(odd)[1]
+
+
 def _refuse(points_mm: Mapping[str, float]) -> None:
     """Raise `InvalidInput` for the first place whose thickness cannot be."""
     for place, thickness in points_mm.items():

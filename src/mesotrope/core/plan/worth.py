@@ -135,6 +135,16 @@ def later_of(left: Mapping[Suspect, float], knowledge: Knowledge) -> tuple[tuple
     return tuple(out.items())
 
 
+def _is_accused(corner: Corner, chances: Mapping[Suspect, float], knowledge: Knowledge) -> bool:
+    """Whether something is suspected at a corner, beside linings that are merely worn: it is not likely enough to be
+    sound, and one thing stands out, or it is likelier than not that any is there."""
+    known, worn = knowledge.threshold, (corner, knowledge.worn.id)
+    here = {suspect: p for suspect, p in chances.items() if suspect[0] == corner}
+    sound = here.pop((corner, NO_FAULT), 1.0) + here.pop(worn, 0.0)
+    stands_out = max(here.values(), default=0.0) >= known["weighed_chance"]
+    return sound < known["named_chance"] or (sound < known["sound_chance"] and stands_out)
+
+
 class Worth:
     """What packages of one axle cost and are expected to cost, given what is believed of it."""
 
@@ -155,12 +165,7 @@ class Worth:
             if suspect[0] in corners and (suspect[0], NO_FAULT) in chances and suspect[1] in knowledge.remedy
         }
         self.beliefs = beliefs
-        sound, worn = knowledge.threshold["sound_chance"], knowledge.worn.id
-        self.accused = {
-            corner
-            for corner in corners
-            if (corner, NO_FAULT) in chances and chances[corner, NO_FAULT] + chances.get((corner, worn), 0.0) < sound
-        }
+        self.accused = {corner for corner in corners if _is_accused(corner, chances, knowledge)}
 
     def of(self, actions: frozenset[Done]) -> Package:
         """Cost one package."""
@@ -179,16 +184,37 @@ class Worth:
     def _all_cured(self, cures: Mapping[Suspect, float]) -> float:
         """Chance that nothing is left wrong at the corners that are accused of something: over all states of the axle,
         each fault of a state cured; those that the same work cures alike, by the same luck (a bracket that comes clean
-        does so for both pads). A corner that was not looked at, or is likely sound but for linings that are merely
-        worn, is not what is suspected."""
+        does so for both pads; the one adjuster of both sides' parking brakes). A corner that was not looked at, or is
+        likely sound but for linings that are merely worn, is not what is suspected."""
+        sides = [np.exp(held @ np.log([max(cures[name], 1e-9) for name in names])) for names, held in self._cured_alike]
         left = self.beliefs.chances
-        for names, held in self._cured_alike:
-            left = np.exp(held @ np.log([max(cures[name], 1e-9) for name in names])) @ left
+        for cured in sides:
+            left = cured @ left
         out = float(left)
+        for fault, (one, other) in self._shared.items():
+            chance, its = (cures[corner, fault] for corner in self.corners)
+            if chance == its and chance > 0:  # counted at either side, and is one
+                out += float((sides[0] * one) @ self.beliefs.chances @ (sides[1] * other)) * (1 / chance - 1)
         for corner in self.corners:  # linings that are merely worn are not among the states
             worn = (corner, self.knowledge.worn.id)
             out *= 1 - self.chances.get(worn, 0.0) * (1 - cures.get(worn, 0.0))
         return out
+
+    @cached_property
+    def _shared(self) -> dict[str, list[Floats]]:
+        """For each fault that one piece of work cures at both sides: 1 where a state of the side holds it."""
+        both = len(self.beliefs.suspects) == 2 and self.accused.issuperset(self.corners)
+        shared = [fault for fault, remedy in self.knowledge.remedy.items() if remedy.one_for_both]
+        return {
+            fault: [
+                members[:, list(names).index((corner, fault))]
+                for corner, names, members in zip(
+                    self.corners, self.beliefs.suspects, self.beliefs.members, strict=True
+                )
+            ]
+            for fault in shared
+            if both and all((corner, fault) in self.chances for corner in self.corners)
+        }
 
     @cached_property
     def _cured_alike(self) -> list[tuple[list[Suspect], Floats]]:

@@ -24,6 +24,7 @@ from mesotrope.core.practice.steady import steady
 from mesotrope.core.practice.vehicle import Mystery, random_of
 from mesotrope.core.simulator.instruments import let_go
 from mesotrope.core.simulator.readings import AT_CORNER, OF_VEHICLE, TAKES_AWAY, At
+from mesotrope.core.simulator.truth import NOT_THE_PADS
 from mesotrope.errors import NotNow
 
 #: What is read as a picture, where somebody wants to read the instruments themselves.
@@ -34,9 +35,6 @@ SPUN = ("spin", "pull_n")
 
 #: Findings that come with another one.
 WITH = {"pull_n": ("pull_radius_mm",)}
-
-#: What holds a wheel without its pads.
-NOT_THE_PADS = ("shield_contact", "bearing_or_driveline_drag")
 
 #: Tests for which a foot is on the pedal, beside all that are made at the pedal or on the road.
 PRESSES = ("pedal_response", "brake_force_n")
@@ -324,14 +322,13 @@ class Bay:
                 left = self.knowledge.practice.unpressed
                 torque = {cause: held * left.get(cause, 1.0) for cause, held in torque.items()}
             for test in sorted(corner.slack | corner.loose):
-                torque = self._without_pads(name, torque) if test == "stripped" else let_go(torque, TAKES_AWAY[test])
+                torque = self._without_pads(torque) if test == "stripped" else let_go(torque, TAKES_AWAY[test])
             out[name] = torque
         return out
 
-    def _without_pads(self, name: Corner, torque: Mapping[str, float]) -> dict[str, float]:
-        in_drum = self.mystery.vehicle.build.axle_of(name).parking_brake == "drum_in_hat"
-        stays = (*NOT_THE_PADS, *(("parking_brake_holding",) if in_drum else ()))
-        return {cause: held if cause in stays else 0.0 for cause, held in torque.items()}
+    @staticmethod
+    def _without_pads(torque: Mapping[str, float]) -> dict[str, float]:
+        return {cause: held if cause in NOT_THE_PADS else 0.0 for cause, held in torque.items()}
 
     def _changes(self, place: Place, test: VocabularyField) -> None:
         """What a test leaves behind it."""

@@ -103,7 +103,8 @@ def _way(random: Random, build: Build, corner: Place, name: str) -> str:
         return pick(random, all=0.55, circuit_1=0.225, circuit_2=0.225)
     if name == "parking_brake_holding":
         assert isinstance(corner, Corner)
-        return "in_drum" if build.axle_of(corner).parking_brake == "drum_in_hat" else "in_caliper"
+        in_hat = build.axle_of(corner).parking_brake == "drum_in_hat"
+        return pick(random, by_cable=0.5, by_shoes=0.5) if in_hat else "in_caliper"
     if name == "pad_or_hardware_misfitted":
         return pick(
             random, backwards=0.14, clip_reversed=0.2, spring_missing=0.18, clip_missing=0.18, wrong_pad=0.2,

@@ -12,6 +12,10 @@ from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, a
 
 #: Share of dragging wheels that a bump or a turned wheel frees, or that cool and let go, on the way in.
 UNDONE = 0.05
+#: What holds the wheel where the shoes in the rotor's hat do: they are pulled on, or they drag of themselves, set too
+#: tight or with their lining come loose, and slackening the cable takes little away.
+IN_HAT = {"by_cable": "parking_shoes_pulled", "by_shoes": "parking_shoes_tight"}
+
 #: Share of parking brakes that hold since they were last set, as hard as they were set.
 STUCK_ON = 0.12
 #: Share of wheels that are spun on the lift without anybody having pressed the pedal.
@@ -205,10 +209,15 @@ def _hose_restricted(scene: Scene) -> None:
 
 def _parking_brake_holding(scene: Scene) -> None:
     """The parking brake holds: through the caliper it wears the pads, in the hat it does not."""
-    if scene.fault.way == "in_drum":
-        scene.corner.torque[scene.fault.name] = about(scene.random, 9.0 * (0.6 + 0.8 * scene.severity), 0.5)
-        scene.corner.shoes = pick(scene.random, tight=0.66, delaminated=0.16, worn=0.06, sound=0.12)
-        scene.corner.lever = pick(scene.random, returns=0.4, slow=0.35, stuck=0.25)
+    cause = IN_HAT.get(scene.fault.way, scene.fault.name)
+    if cause in IN_HAT.values():
+        scene.corner.torque[cause] = about(scene.random, 9.0 * (0.6 + 0.8 * scene.severity), 0.5)
+        if scene.fault.way == "by_cable":
+            scene.corner.shoes = pick(scene.random, tight=0.6, delaminated=0.03, worn=0.1, sound=0.27)
+            scene.corner.lever = pick(scene.random, returns=0.1, slow=0.5, stuck=0.4)
+        else:
+            scene.corner.shoes = pick(scene.random, tight=0.7, delaminated=0.27, worn=0.02, sound=0.01)
+            scene.corner.lever = pick(scene.random, returns=0.9, slow=0.09, stuck=0.01)
     else:
         scene.drag(9.0, 0.5, scene.share(0.55, 0.06))
         scene.corner.lever = pick(scene.random, returns=0.1, slow=0.42, stuck=0.48)
@@ -216,7 +225,7 @@ def _parking_brake_holding(scene: Scene) -> None:
         scene.inner.gap_mm, scene.outer.gap_mm = 0.0, _rests(scene, 0.03, 0.05)
     stuck = scene.beside()
     if stuck.random() < STUCK_ON:
-        scene.corner.torque[scene.fault.name] *= about(stuck, 5.0, 0.5)
+        scene.corner.torque[cause] *= about(stuck, 5.0, 0.5)
 
 
 def _pad_or_hardware_misfitted(scene: Scene) -> None:

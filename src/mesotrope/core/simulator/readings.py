@@ -29,7 +29,9 @@ TAKES_AWAY: dict[str, dict[str, float]] = {
         "slide_pins_seized": 0.8, "slide_pin_seized_one": 0.75, "pad_bound_inner": 0.35, "pad_bound_outer": 0.4,
         "pad_or_hardware_misfitted": 0.4, "piston_not_releasing": 0.1,
     },
-    "parking_cable_slackened": {"parking_brake_holding": 0.92},
+    "parking_cable_slackened": {
+        "parking_brake_holding": 0.92, "parking_shoes_pulled": 0.92, "parking_shoes_tight": 0.2,
+    },
 }  # fmt: skip
 
 #: What holds any wheel beside its brake and its driveline, N·m: the bearing's seal.

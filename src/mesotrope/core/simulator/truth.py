@@ -70,6 +70,8 @@ def simulate_built(
         and not any(fault.corner == name for fault in drawn)
     )
     fluid = _fluid(random, build, drawn, corners)
+    if _has(drawn, "excess_running_clearance"):
+        _stand_back(random, build, corners)
     travel, pedal = _pedal(random, build, drawn, corners)
     hub = {name: _hub_c(random, build, corners[name], name, ambient) for name in build.corners}
     return SimulatedVehicle(build, tuple(drawn), corners, travel, pedal, fluid, ambient, hub, base, worn)
@@ -152,7 +154,7 @@ def _other_side_works_alone(
 
 def _marks(random: Random, axle: AxleBuild, corner: SimulatedCorner, here: list[Fault]) -> None:
     """What heat and bare metal leave on the faces and linings."""
-    brake = sum(torque for cause, torque in corner.torque.items() if cause not in _NOT_THE_PADS)
+    brake = sum(torque for cause, torque in corner.torque.items() if cause not in NOT_THE_PADS)
     if brake > 14 and random.random() < min(0.6, (brake - 14) / 40 + 0.12):
         for side in corner.face:
             if random.random() < 0.75:
@@ -176,7 +178,8 @@ def _marks(random: Random, axle: AxleBuild, corner: SimulatedCorner, here: list[
         corner.noise = pick(random, squeal=0.7, scrape=0.3)
 
 
-_NOT_THE_PADS = ("shield_contact", "bearing_or_driveline_drag")
+#: What holds a wheel and not by its pads.
+NOT_THE_PADS = ("shield_contact", "bearing_or_driveline_drag", "parking_shoes_pulled", "parking_shoes_tight")
 
 #: Of the way that a fault has been driven on, what was left once its lining was gone.
 _ON_BARE_METAL = 0.05
@@ -281,6 +284,17 @@ def _fluid(
     }  # fmt: skip
 
 
+def _stand_back(random: Random, build: Build, corners: dict[Corner, SimulatedCorner]) -> None:
+    """Pistons or pads stand far from the rotor, mostly those of one axle, at both sides; a pad that rubs does not."""
+    axle = pick(random, front=0.35, rear=0.4, neither=0.25)  # neither: knocked back by the road, and not there now
+    stands_mm = about(random, 0.5, 0.35)
+    for name in build.corners:
+        if name.axle == axle:
+            for pad in (corners[name].inner, corners[name].outer):
+                if pad.gap_mm > 0.05:
+                    pad.gap_mm += about(random, stands_mm, 0.25)
+
+
 def _pedal(
     random: Random, build: Build, faults: list[Fault], corners: dict[Corner, SimulatedCorner]
 ) -> tuple[float, dict[str, str]]:
@@ -299,7 +313,7 @@ def _pedal(
     if air:
         travel += random.uniform(0.15, 0.4)
     if wide:
-        travel += random.uniform(0.18, 0.38)
+        travel += max(0.0, random.uniform(0.18, 0.38) - 0.9 * swallowed / master)
     if bypass or leak:  # until the reservoir is empty no air gets in
         travel += random.uniform(0.0, 0.06)
     swallows = swallowed / master > 0.12
