@@ -115,7 +115,7 @@ def _wins_if(even: BreakEven, knowledge: Knowledge) -> Sayable:
 
 
 def worth_one_more(tests: Sequence[NextTest], knowledge: Knowledge) -> tuple[NextTest, float] | None:
-    """The test that is expected to save most beyond its minutes, and how much; None where none does."""
-    gains = [(test, test.saves - test.minutes * knowledge.money.labour_per_minute) for test in tests]
-    best = max(gains, key=lambda gain: gain[1], default=None)
-    return best if best and best[1] > 0 else None
+    """The first of the tests, in the order in which they are offered, that is expected to save more than its minutes
+    cost, and how much; None where none does."""
+    gains = ((test, test.saves - test.minutes * knowledge.money.labour_per_minute) for test in tests)
+    return next(((test, gain) for test, gain in gains if gain > 0), None)

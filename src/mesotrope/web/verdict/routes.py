@@ -52,7 +52,7 @@ def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
     answer = shop.answer_of(who, page.job)
     plan = plan_for(shop.database, shop.knowledge, page.job, answer, by=who)
     say = shop.say(who, page.kind)
-    test = worth_one_more(answer.tests, shop.knowledge)
+    test = worth_one_more(answer.next_tests, shop.knowledge)
     return {
         "job": page.job,
         "current": marked("verdict"),
