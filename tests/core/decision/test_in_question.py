@@ -8,6 +8,7 @@ import pytest
 
 from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.decision.in_question import is_unsettled
+from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.plan.packages import compare_all
@@ -179,3 +180,25 @@ def test_a_finding_of_the_vehicle_accuses_the_axle_that_makes_it(seen, fault, at
     here, there = (after[Corner(place), fault] / before[Corner(place), fault] for place in (at, never_at))
     assert here > 1.7
     assert there < 0.6 * here
+
+
+def test_where_all_is_seen_and_nothing_explains_it_what_was_found_is_looked_at_once_more():
+    """Every finding of every wheel is made and well, and one squeals: a lead closes it, or it is listened to again."""
+    of_pads = dict.fromkeys(("inner", "outer"), "sound")
+    seen = WELL | {
+        "hub_temperature_c": 52, "noise": "none", "pad_gap_mm": {"inner": 0.15, "outer": 0.15}, "hose": "sound",
+        "pedal_response": dict.fromkeys(of_pads, "moves_and_returns"), "leak": "none", "bleeder": "sound",
+        "rotor_face": dict.fromkeys(of_pads, "smooth"), "rotor_lip_mm": 0.2, "wear_sensor": "none", "shield": "clear",
+        "pad_condition": of_pads, "pad_material": "EE", "pin_condition": {"upper": "greased", "lower": "greased"},
+        "pin_boot": {"upper": "sound", "lower": "sound"}, "bracket_lands": "clean", "hardware": "complete",
+        "rotor_mm": [24.3, 24.3, 24.3], "rotor_runout_mm": 0.03, "bearing": "quiet", "bleeder_opened": "no_change",
+        "caliper_bolts_slackened": "no_change", "line_loosened_at_master": "no_change",
+    }  # fmt: skip
+    rear = seen | {"parking_lever": "returns", "parking_cable_slackened": "no_change", "rotor_mm": [9.6, 9.6, 9.6]}
+    wheels = {"front_left": seen, "front_right": seen, "rear_left": rear, "rear_right": rear | {"noise": "squeal"}}
+    answer = diagnose(inspected(wheels, FIRM), KNOWN)
+    (left,) = answer.decision.open
+    assert (left.place, left.next_test) == (Corner.REAR_RIGHT, "noise")
+    assert PLAINLY(open_under(left, KNOWN)).endswith(
+        "nothing else would tell more: listen on the drive, 1 min, once more"
+    )

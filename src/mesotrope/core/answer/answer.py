@@ -212,16 +212,17 @@ def _with_next_tests(short: Overview, inspection: Inspection, tests: Sequence[Ne
     else the best where it would be explained. Who is to find a cause is told the same."""
     knowledge, decision = short.knowledge, short.decision
     chances = short.posterior.suspects() if short.posterior else {}
+    hardly = knowledge.threshold["elsewhere_share"] * knowledge.threshold["least_bits"]
 
     def next_test(one: Open) -> str:
         places = asked_at(one, chances, inspection, short.specification, knowledge)
-        here = [test for test in tests if test.corner in places]
+        here = [test for test in tests if test.corner in places and test.asked >= hardly]
         named = named_tests(one, places, inspection, short.specification, knowledge)
         first = next((test for test in tests if (test.corner, test.finding) in named), None)
         if first and first.minutes <= knowledge.threshold["short_test_minutes"]:
             return first.finding
         best = best_at(places, tests, knowledge) or next(iter(here), None)
-        return best.finding if best else next((name for _, name in named), "")
+        return best.finding if best else next((name for _, name in named), one.finding)
 
     left_open = tuple(replace(one, next_test=next_test(one)) for one in decision.open)
     told = {one.place: open_under(one, knowledge) for one in reversed(left_open)}

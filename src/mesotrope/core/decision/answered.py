@@ -88,7 +88,8 @@ class Open:
     finding that would tell more.
 
     `explained_by` : the likeliest explanations with their chances; `about` : every fault that would be one, on one
-    `axle` or any; `next_tests` : what is named to tell more, in order; `next_test` : what is made next, once known.
+    `axle` or any; `next_tests` : what is named to tell more, in order; `next_test` : what is made next, once known: the
+    `finding` itself once more, where nothing else would tell more.
     """
 
     place: Place
@@ -99,6 +100,7 @@ class Open:
     axle: str = ""
     is_complaint: bool = False
     next_test: str = ""
+    finding: str = ""
 
 
 @dataclass(frozen=True)
@@ -275,7 +277,9 @@ def answers_to(
             why = f"explained by {by.shares[0][1]}" if by.settled(knowledge) else "open"
             if why == "open":
                 about, tests = finding.explained_by, due.next_tests
-                left_open.append(Open(finding.place, finding.because, by.shares, tests, about, due.axle))
+                left_open.append(
+                    Open(finding.place, finding.because, by.shares, tests, about, due.axle, finding=finding.name)
+                )
         if why and how in ("", "find_the_cause"):
             how = why
         answered.append(Answered(finding.place, finding.name, how, finding.because))

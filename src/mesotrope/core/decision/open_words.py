@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from mesotrope.core.decision.answered import Open
-from mesotrope.core.language.corner import VEHICLE, Corner
+from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, chance_of, joined, placed, plain, said
 from mesotrope.core.language.vocabulary import VocabularyField
@@ -32,9 +32,12 @@ def open_under(one: Open, knowledge: Knowledge, most: int = 3) -> Sayable:
     told = (
         said("{what}; could be {explanations}", what=one.what, explanations=explained) if one.explained_by else one.what
     )
-    fields = knowledge.corner_finding if isinstance(one.place, Corner) else knowledge.system_finding
-    field = fields.get(one.next_test) or knowledge.corner_finding.get(one.next_test)
-    return told if field is None else said("{why}; next: {test}", why=told, test=done_in_words(field))
+    field = knowledge.corner_finding.get(one.next_test) or knowledge.system_finding.get(one.next_test)
+    if field is None:
+        return told
+    again = one.next_test == one.finding
+    message = "{why}; nothing else would tell more: {test}, once more" if again else "{why}; next: {test}"
+    return said(message, why=told, test=done_in_words(field))
 
 
 def done_in_words(field: VocabularyField) -> Sayable:
