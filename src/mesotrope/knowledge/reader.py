@@ -92,6 +92,7 @@ def knowledge() -> Knowledge:
             "cures": decisions["cure"],
             "cautions": decisions["caution"],
             "dues": _table("due")["due"],
+            "at_drums": _table("due")["drums"]["findings"],
             "watches": _table("due")["watch"],
             "complaints": _table("due")["complaint"],
             "fault_groups": _table("due")["groups"],

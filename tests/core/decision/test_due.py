@@ -241,3 +241,37 @@ def test_hot_wheels_all_round_are_open_until_they_are_seen_to_let_go(made, left_
 def test_one_cool_wheel_or_one_that_nobody_measured_is_not_all_round():
     for hubs in (HUBS | {"rear_left": 60}, {corner: hub for corner, hub in HUBS.items() if corner != "rear_left"}):
         assert not [one for one in hot_all_round(hubs).open if one.place is VEHICLE]
+
+
+AT_DRUM = {"axles": {"rear": {"caliper": "drum", "parking_brake": "lever_on_drum"}}}
+
+
+@pytest.mark.parametrize(
+    ("found", "verdict", "action"),
+    [
+        ({"bearing": "play"}, "unsafe", "inspect_bearing_or_driveline"),
+        ({"hose": "cracked"}, "replace", "replace_hose"),
+        ({"leak": "drip", "leak_at": "piston"}, "unsafe", "repair_leak"),
+        ({"bleeder": "seized"}, "service", "service_bleeder"),
+        ({"parking_shoes": "worn"}, "replace", "replace_parking_brake_shoes"),
+        ({"hub_temperature_c": 190.0}, "unsafe", "find_the_cause"),
+        ({"spin": {"turns": 0, "seconds": 0}}, "unsafe", "find_the_cause"),
+        ({"noise": "grind"}, None, "find_the_cause"),
+    ],
+    ids=lambda value: next(iter(value)) if isinstance(value, dict) else "",
+)
+def test_what_is_found_at_a_wheel_with_a_drum_is_answered(found, verdict, action):
+    """A drum is not diagnosed; its wheel, its hose and leaks are. Nothing is done to a caliper that it has not."""
+    decision = answer({Corner.REAR_LEFT: found, Corner.REAR_RIGHT: {"spin": FREE}}, **AT_DRUM).decision
+    assert decision.verdict == verdict
+    planned = {step.action for step in decision.actions if step.corner == Corner.REAR_LEFT}
+    assert action in planned
+    assert not planned & {"rebuild_caliper", "replace_caliper"}
+    if action == "find_the_cause":
+        (words, *_) = [PLAINLY(one.what) for one in decision.open if one.place == Corner.REAR_LEFT]
+        assert words.endswith("look into the drum, which is not diagnosed here")
+
+
+def test_a_drum_that_is_well_says_nothing():
+    decision = answer({Corner.REAR_LEFT: {"spin": FREE, "noise": "none", "hose": "sound"}}, **AT_DRUM).decision
+    assert (decision.verdict, decision.open, decision.actions) == (None, (), ())

@@ -199,6 +199,5 @@ def test_where_all_is_seen_and_nothing_explains_it_what_was_found_is_looked_at_o
     answer = diagnose(inspected(wheels, FIRM), KNOWN)
     (left,) = answer.decision.open
     assert (left.place, left.next_test) == (Corner.REAR_RIGHT, "noise")
-    assert PLAINLY(open_under(left, KNOWN)).endswith(
-        "nothing else would tell more: listen on the drive, 1 min, once more"
-    )
+    told = PLAINLY(open_under(left, KNOWN))
+    assert told.endswith("nothing else would tell more: ask what was heard on the drive, 1 min, once more")

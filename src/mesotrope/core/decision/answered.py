@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from mesotrope.core.decision.complaint import complaints_in, explaining, pointed_at
@@ -128,20 +128,33 @@ def bad_findings(
     out: list[Finding] = []
     for corner in specification.corners:
         axle = specification.axle_of(corner)
-        if not axle.has("disc"):
-            continue
         demands = corner_demands(corner, inspection, measures[corner], specification, knowledge)
-        out += [Finding(corner, demand.finding, demand.because, demand) for demand in demands]
+        here = [Finding(corner, demand.finding, demand.because, demand) for demand in demands]
         given = by_finding(inspection.corner(corner))
         for due in knowledge.dues:
             fits = due.scope == "corner" and _is_for(due, specification.kind, {corner.axle: axle})
             if fits and (found := _found(due, corner, given, figures[corner], knowledge)):
-                out.append(found)
+                here.append(found)
+        out += (
+            here if axle.has("disc") else [_at_drum(one, knowledge) for one in here if one.name in knowledge.at_drums]
+        )
     given = by_finding(inspection.system)
     rows = [
         due for due in knowledge.dues if due.scope == "system" and _is_for(due, specification.kind, specification.axles)
     ]
     return out + [found for due in rows if (found := _found(due, VEHICLE, given, figures[VEHICLE], knowledge))]
+
+
+def _at_drum(finding: Finding, knowledge: Knowledge) -> Finding:
+    """A finding at a wheel with a drum: it has no caliper, and a cause is looked for where nothing is diagnosed."""
+    demand = finding.demand
+    if demand:
+        actions = tuple(action for action in demand.actions if not knowledge.action[action].caliper)
+        demand = replace(demand, actions=actions, when_opened=())
+    because = finding.because
+    if finding.must_be_explained or (demand and "find_the_cause" in demand.actions):
+        because = said("{why}; look into the drum, which is not diagnosed here", why=because)
+    return replace(finding, demand=demand, because=because)
 
 
 def _is_for(due: Due, kind: str, axles: Mapping[Axle, AxleSpecification]) -> bool:

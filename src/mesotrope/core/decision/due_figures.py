@@ -124,10 +124,9 @@ def figures_of(
     measures: Mapping[Corner, CornerMeasures],
     knowledge: Knowledge,
 ) -> dict[Place, Figures]:
-    """The figures of every corner with a disc, and of the whole vehicle."""
-    discs = (corner for corner in specification.corners if specification.axle_of(corner).has("disc"))
+    """The figures of every corner, and of the whole vehicle."""
     out: dict[Place, Figures] = {
-        corner: figures_at(corner, inspection, specification, measures, knowledge) for corner in discs
+        corner: figures_at(corner, inspection, specification, measures, knowledge) for corner in specification.corners
     }
     return {**out, VEHICLE: figures_of_vehicle(inspection, specification, measures, knowledge)}
 

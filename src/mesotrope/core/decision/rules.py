@@ -277,9 +277,7 @@ def corner_demands(
     specification: Specification,
     knowledge: Knowledge,
 ) -> list[Demand]:
-    """What the findings at one corner demand by themselves; nothing where the corner has a drum."""
+    """What the findings at one corner demand by themselves."""
     axle = specification.axle_of(corner)
-    if not axle.has("disc"):
-        return []
     view = CornerFacts(inspection.corner(corner), measures, axle, specification.kind, knowledge)
     return [replace(demand, finding=name) for rule, name in CORNER_RULES.items() if (demand := rule(view))]

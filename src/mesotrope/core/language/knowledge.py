@@ -95,6 +95,7 @@ class Knowledge(Known):
     cures: tuple[Cure, ...] = ()
     cautions: tuple[Caution, ...] = ()
     dues: tuple[Due, ...] = ()
+    at_drums: frozenset[str] = frozenset()
     watches: tuple[Watch, ...] = ()
     complaints: tuple[Complaint, ...] = ()
     fault_groups: dict[str, tuple[str, ...]] = {}
