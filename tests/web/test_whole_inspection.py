@@ -360,3 +360,17 @@ def test_vehicle_and_visit_are_kept_together_or_not_at_all(signed_in, typed, mes
     assert refused.status_code == 422
     assert message in refused.text
     assert client.get(f"/jobs/{job}/inspection.json").json() == before
+
+
+def test_what_is_found_at_a_wheel_with_a_drum_is_entered_and_answered(signed_in):  # noqa: F811
+    client, _, job = signed_in
+    drums = {"label": "Red van", "kind": "car", "rear.caliper": "drum", "rear.parking_brake": "lever_on_drum"}
+    assert client.post(f"/jobs/{job}/vehicle", data=drums).status_code == 303
+    page = client.get(f"/jobs/{job}/lift?axle=rear").text
+    assert "What is found of its wheels is answered" in page
+    assert "rear-left-bearing" in page
+    for stage, of_disc in (("look", "rotor-face-inner"), ("strip", "pad-mm-inner-lead-rim")):
+        assert f"front-left-{of_disc}" in client.get(f"/jobs/{job}/{stage}?axle=front").text
+        assert f"rear-left-{of_disc}" not in client.get(f"/jobs/{job}/{stage}?axle=rear").text
+    assert enter(client, job, "bearing", "play", corner="rear_left", stage="lift").status_code == 200
+    assert "Not to be driven until put right" in client.get(f"/jobs/{job}/verdict").text

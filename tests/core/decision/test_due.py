@@ -275,3 +275,13 @@ def test_what_is_found_at_a_wheel_with_a_drum_is_answered(found, verdict, action
 def test_a_drum_that_is_well_says_nothing():
     decision = answer({Corner.REAR_LEFT: {"spin": FREE, "noise": "none", "hose": "sound"}}, **AT_DRUM).decision
     assert (decision.verdict, decision.open, decision.actions) == (None, (), ())
+
+
+@pytest.mark.parametrize("brake", ["none", "integral_cable", "electric_on_caliper", "drum_in_hat"])
+@pytest.mark.parametrize("found", [{"parking_shoes": "worn"}, {"parking_shoes": "tight"}, {"parking_lever": "slow"}])
+def test_what_was_seen_of_a_parking_brake_is_answered_whatever_the_vehicle_is_said_to_have(brake, found):
+    """Whoever saw shoes saw them: the specification is wrong then, not the eye."""
+    axles = {"rear": {"caliper": "floating", "parking_brake": brake}}
+    decision = answer({Corner.REAR_LEFT: found}, axles=axles).decision
+    assert decision.verdict not in (None, "sound")
+    assert [step for step in decision.actions if step.corner == Corner.REAR_LEFT]

@@ -224,7 +224,7 @@ def leaks(corner: CornerFacts) -> Demand | None:
 
 
 def caliper_on_the_wrong_side(corner: CornerFacts) -> Demand | None:
-    if corner.found.bleeder == "low":
+    if corner.found.bleeder == "low" and corner.axle.has("disc"):
         because = marked("the bleeder is not uppermost: the caliper is on the wrong side")
         return Demand("service", ("refit_pads_and_hardware", "bleed_system"), because)
     return None

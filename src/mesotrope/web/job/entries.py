@@ -137,10 +137,8 @@ def corner_blocks(
     corner: Corner, stages: Iterable[str], specification: Specification, standing: StandingFindings,
     knowledge: Knowledge, say: Speaker,
 ) -> tuple[Block, ...]:  # fmt: skip
-    """Every block of a corner for some stages of the work; nothing where the axle has drums."""
+    """Every block of a corner for some stages of the work."""
     axle = specification.axle_of(corner)
-    if not axle.has("disc"):
-        return ()
     maker = _Maker(corner, corner, standing, say)
     fields = [f for f in knowledge.corner_fields if f.stage in tuple(stages) and specification.asks(f, corner)]
     per_side = axle.pistons if axle.caliper == "floating" else max(1, axle.pistons // 2)
