@@ -285,3 +285,11 @@ def test_what_was_seen_of_a_parking_brake_is_answered_whatever_the_vehicle_is_sa
     decision = answer({Corner.REAR_LEFT: found}, axles=axles).decision
     assert decision.verdict not in (None, "sound")
     assert [step for step in decision.actions if step.corner == Corner.REAR_LEFT]
+
+
+def test_a_hot_hub_whose_partner_nobody_measured_is_open_however_free_the_wheel():
+    """Hotter is never milder: at 150 °C as at 175 °C, and under the limit of what may not be driven."""
+    for hub_c in (125.0, 150.0, 175.0):
+        decision = answer({Corner.FRONT_LEFT: {"hub_temperature_c": hub_c, "spin": FREE}}).decision
+        assert [one.place for one in decision.open] == [Corner.FRONT_LEFT]
+        assert decision.verdict is None

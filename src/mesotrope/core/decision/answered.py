@@ -36,6 +36,7 @@ RELIES_ON = relies_on(
     "fluid_age_months",
     "fluid_low",
     "fluid_over",
+    "hub_alone_look_c",
     "hub_unsafe_c",
     "imbalance_dangerous_steered_percent",
     "imbalance_major_percent",

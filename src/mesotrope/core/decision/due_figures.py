@@ -93,6 +93,8 @@ def figures_at(
         beside = inspection.corner(partner).hub_temperature_c if partner else None
         if beside is not None:
             out["hub_over_partner_k"] = Judged(hub - beside, plain(hub - beside, "K", 0))
+        else:
+            out["hub_alone_c"] = out["hub_c"]
     if partner:
         codes = [inspection.corner(name).pad_material for name in (corner, partner)]
         if codes[0] and codes[1]:
