@@ -315,13 +315,15 @@ class Reference:
         outer_mean = mean[1] + between / var[0] * (seen[0] - mean[0])
         density = NormalDist(mean[0], math.sqrt(var[0])).pdf(seen[0]) * NormalDist(outer_mean, outer_sd).pdf(seen[1])
         # Each pad is 0.2 mm thinner at its leading end: a slip at one of four places would make all tapers alike, and
-        # carry the mean by half of that.
+        # carry the mean by half of that; it has no twist, as a flat lining has none.
         unlike = ((0.2 - 0.2 / 3) ** 2 + 2 * (0.2 / 3) ** 2) / wear.slip_sd_mm**2
         carries = 1 - math.exp(-((0.1 / 3 / wear.slip_sd_mm) ** 2) / 2)
-        misread = 2 * (
-            4 * wear.misread * math.exp(-unlike / 2) * carries
-            + (4 * wear.misread) ** 2 * wear.slip_sd_mm / wear.misread_tapers_mm
-        )
+        at = NormalDist().pdf(0)
+        one = 4 * wear.misread * math.exp(-unlike / 2) * at / (2 * wear.slip_sd_mm)
+        two = 6 * wear.misread**2 / wear.misread_tapers_mm
+        flat = at * ((1 - wear.not_flat) / wear.flat_twist_sd_mm + wear.not_flat / wear.not_flat_twist_sd_mm)
+        flat *= 1 - 4 * wear.misread
+        misread = 2 * (one * carries + two) / (one + two + flat)
         return (1 - misread) * density + misread / axle.pad_new_mm**2
 
     def suspects(self):

@@ -222,7 +222,8 @@ def _with_next_tests(short: Overview, inspection: Inspection, tests: Sequence[Ne
         if first and first.minutes <= knowledge.threshold["short_test_minutes"]:
             return first.finding
         best = best_at(places, tests, knowledge) or next(iter(here), None)
-        return best.finding if best else next((name for _, name in named), one.finding)
+        drum = isinstance(one.place, Corner) and not short.specification.axle_of(one.place).has("disc")
+        return best.finding if best else next((name for _, name in named), "" if drum else one.finding)
 
     left_open = tuple(replace(one, next_test=next_test(one)) for one in decision.open)
     told = {one.place: open_under(one, knowledge) for one in reversed(left_open)}

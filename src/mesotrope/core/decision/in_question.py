@@ -70,7 +70,8 @@ def named_tests(
     knowledge: Knowledge,
 ) -> set[tuple[Place, str]]:
     """What is made next of the tests that are named for what is open: the first that is not made yet, of the whole
-    vehicle or at the places; where it belongs to none of these, at every corner that can have it."""
+    vehicle or at the places; where it is held against the other side and was made here, there; where it belongs to none
+    of these, at every corner that can have it."""
     for name in one.next_tests:
         if name in knowledge.system_finding:
             where: list[Place] = [VEHICLE] if name not in by_finding(inspection.system) else []
@@ -81,7 +82,9 @@ def named_tests(
                 for corner in specification.corners
                 if specification.asks(field, corner) and name not in by_finding(inspection.corner(corner))
             ]
-            where = [corner for corner in left if corner in places] or [*left] * (one.place is VEHICLE)
+            at = [corner for corner in left if corner in places]
+            beside = [corner for corner in left if field.compared and corner.partner in places]
+            where = [*(at or beside or left * (one.place is VEHICLE))]
         if where:
             return {(place, name) for place in where}
     return set()
@@ -105,7 +108,9 @@ def asked_at(
     if one.is_complaint:
         return pointed_at(inspection, specification.corners, knowledge)
     if one.place is not VEHICLE:
-        of_system = any(fault in knowledge.fault and knowledge.fault[fault].scope == "system" for fault in one.about)
+        of_system = specification.axle_of(one.place).has("disc") and any(
+            fault in knowledge.fault and knowledge.fault[fault].scope == "system" for fault in one.about
+        )
         return frozenset({one.place, VEHICLE} if of_system else {one.place})
     at: dict[Place, float] = {}
     for (place, fault), chance in chances.items():

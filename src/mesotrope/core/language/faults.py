@@ -357,13 +357,18 @@ class Wear(Known):
     misread: Chance
     misread_tapers_mm: Annotated[float, Field(gt=0)]
     slip_sd_mm: Annotated[float, Field(gt=0)]
+    flat_twist_sd_mm: Annotated[float, Field(gt=0)]
+    not_flat: Chance
+    not_flat_twist_sd_mm: Annotated[float, Field(gt=0)]
     points: int
     note: str = ""
 
     @property
-    def slips(self) -> tuple[float, float, float]:
-        """Chance of a slip at one place of a pad, how exactly it makes tapers alike, and over what it may be any."""
-        return self.misread, self.slip_sd_mm, self.misread_tapers_mm
+    def slips(self) -> tuple[float, float, float, float, float, float]:
+        """Chance of a slip at one place of a pad, how exactly it makes tapers alike, and over what it may be any; the
+        twist of a flat lining, and how often and by how much one is not flat."""
+        of_slips = self.misread, self.slip_sd_mm, self.misread_tapers_mm
+        return *of_slips, self.flat_twist_sd_mm, self.not_flat, self.not_flat_twist_sd_mm
 
 
 class LedgerFigures(Known):

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from operator import mul
+from typing import NamedTuple
 
 import numpy as np
 
@@ -21,6 +22,22 @@ PLACES = {
     "trail_rim": (-0.5, 0.5),
     "trail_hub": (-0.5, -0.5),
 }
+
+
+class Slips(NamedTuple):
+    """How readings of a lining slip, and how flat it is without.
+
+    misread : chance of a slip at one place; sd_mm : how exactly a slip makes tapers and twist alike; reach_mm : it may
+    be any over so many; flat_sd_mm : the twist of a flat lining; not_flat, not_flat_sd_mm : how often, and by how much,
+    one is not.
+    """
+
+    misread: float
+    sd_mm: float
+    reach_mm: float
+    flat_sd_mm: float
+    not_flat: float
+    not_flat_sd_mm: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,43 +55,58 @@ class PadMeasure:
     twist: float | None = None
     places: int = 0
 
-    def slip_chance(self, misread: float, sd_mm: float, reach_mm: float) -> float:
+    def slip_chance(self, of: Slips) -> float:
         r"""Chance that what the places differ by is nothing but a slip at one of them (or, hardly ever, at two).
 
         One wrong place of four makes both tapers and the twist alike in size, so that they tell it from a wedge:
-        weighed by :math:`e^{-\chi^2/2}` of what they differ by. Two slips would have to agree besides. With fewer
-        places nothing tells it.
+        weighed by :math:`e^{-\chi^2/2}` of what they differ by. Two slips would have to agree besides. A lining that
+        wears flat has no twist but for the gauge, hardly ever for a piece that broke off; Bayes' rule between them.
+        With fewer places nothing tells it.
 
-        misread : chance of a slip at one place; sd_mm : how exactly a slip makes them alike; reach_mm : a slip may be
-        any over so many. Source: [practice].
+        Source: [practice].
 
+        >>> gauge = Slips(0.004, 0.25, 10, 0.2, 0.05, 0.8)
         >>> wedge = {"lead_rim": 7.9, "trail_rim": 7.9, "lead_hub": 4.2, "trail_hub": 4.2}  # two places would agree
         >>> slip = {"lead_rim": 7.9, "trail_rim": 7.9, "lead_hub": 7.9, "trail_hub": 4.2}
-        >>> [round(pad_measure(points, 0.15).slip_chance(0.004, 0.25, 10), 4) for points in (wedge, slip)]
-        [0.0, 0.016]
+        >>> [round(pad_measure(points, 0.15).slip_chance(gauge), 2) for points in (wedge, slip)]
+        [0.0, 0.88]
         """
-        one = misread * max(self.places, 1)
         if self.twist is None or self.fore_aft is None or self.radial is None:
-            return one
-        sizes = [abs(self.fore_aft.value), abs(self.radial.value), abs(self.twist)]
-        middle = math.fsum(sizes) / len(sizes)
-        chi2 = math.fsum((size - middle) ** 2 for size in sizes) / sd_mm**2
-        return one * math.exp(-chi2 / 2) + one**2 * sd_mm / reach_mm
+            return of.misread * max(self.places, 1)
+        one, two, flat = self._slips(of)
+        return (one + two) / (one + two + flat)
 
-    def mean_slip_chance(self, misread: float, sd_mm: float, reach_mm: float) -> float:
+    def mean_slip_chance(self, of: Slips) -> float:
         """As `slip_chance`, of a slip that carries the mean away: where all four places agree, none did.
 
+        >>> gauge = Slips(0.004, 0.25, 10, 0.2, 0.05, 0.8)
         >>> even = {"lead_rim": 7.9, "trail_rim": 7.9, "lead_hub": 7.9, "trail_hub": 7.9}
-        >>> round(pad_measure(even, 0.15).mean_slip_chance(0.004, 0.25, 10), 6)
-        6e-06
+        >>> round(pad_measure(even, 0.15).mean_slip_chance(gauge), 6)
+        5e-06
         """
-        two = (misread * max(self.places, 1)) ** 2 * sd_mm / reach_mm
         if self.twist is None or self.fore_aft is None or self.radial is None:
-            return self.slip_chance(misread, sd_mm, reach_mm)
+            return self.slip_chance(of)
+        one, two, flat = self._slips(of)
         carried_mm = (abs(self.fore_aft.value) + abs(self.radial.value) + abs(self.twist)) / 3 / 2
-        return (self.slip_chance(misread, sd_mm, reach_mm) - two) * (
-            1 - math.exp(-((carried_mm / sd_mm) ** 2) / 2)
-        ) + two
+        carries = 1 - math.exp(-((carried_mm / of.sd_mm) ** 2) / 2)
+        return (one * carries + two) / (one + two + flat)
+
+    def _slips(self, of: Slips) -> tuple[float, float, float]:
+        """How likely the twist is with a slip at one place, with slips at two, and with none, density per mm."""
+        assert self.twist is not None
+        assert self.fore_aft
+        assert self.radial
+        any_place = of.misread * self.places
+        sizes = [abs(self.fore_aft.value), abs(self.radial.value), abs(self.twist)]
+        middle = math.fsum(sizes) / len(sizes)
+        chi2 = math.fsum((size - middle) ** 2 for size in sizes) / of.sd_mm**2
+        one = any_place * math.exp(-chi2 / 2) / (2 * of.sd_mm * math.sqrt(2 * math.pi))
+        flat = math.fsum(
+            share * math.exp(-((self.twist / twist_sd) ** 2) / 2) / (twist_sd * math.sqrt(2 * math.pi))
+            for share, twist_sd in ((1 - of.not_flat, of.flat_sd_mm), (of.not_flat, of.not_flat_sd_mm))
+        )
+        two = math.comb(self.places, 2) * of.misread**2 / of.reach_mm
+        return one, two, (1 - any_place) * flat
 
     def fore_aft_angle_deg(self, pad_length_mm: float) -> float | None:
         """Angle of the wedge along the pad's length, in degrees; None where the taper is not known."""
