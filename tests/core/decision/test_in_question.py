@@ -201,3 +201,11 @@ def test_where_all_is_seen_and_nothing_explains_it_what_was_found_is_looked_at_o
     assert (left.place, left.next_test) == (Corner.REAR_RIGHT, "noise")
     told = PLAINLY(open_under(left, KNOWN))
     assert told.endswith("nothing else would tell more: ask what was heard on the drive, 1 min, once more")
+
+
+def test_the_other_side_that_nobody_measured_is_measured_and_not_the_same_once_more():
+    hot = diagnose(inspected({"rear_left": {"hub_temperature_c": 140}}), KNOWN)
+    (left,) = hot.decision.open
+    assert (left.next_test, left.once_more) == ("hub_temperature_c", False)
+    assert (hot.next_tests[0].corner, hot.next_tests[0].finding) == (Corner.REAR_RIGHT, "hub_temperature_c")
+    assert PLAINLY(open_under(left, KNOWN)).endswith("next: look at the hub temperature after the drive, 2 min")

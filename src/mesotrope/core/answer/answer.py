@@ -214,18 +214,24 @@ def _with_next_tests(short: Overview, inspection: Inspection, tests: Sequence[Ne
     chances = short.posterior.suspects() if short.posterior else {}
     hardly = knowledge.threshold["elsewhere_share"] * knowledge.threshold["least_bits"]
 
-    def next_test(one: Open) -> str:
+    def next_test(one: Open) -> tuple[str, bool]:
+        """The test, and whether it is what was found that is looked at once more."""
         places = asked_at(one, chances, inspection, short.specification, knowledge)
         here = [test for test in tests if test.corner in places and test.asked >= hardly]
         named = named_tests(one, places, inspection, short.specification, knowledge)
         first = next((test for test in tests if (test.corner, test.finding) in named), None)
         if first and first.minutes <= knowledge.threshold["short_test_minutes"]:
-            return first.finding
+            return first.finding, False
         best = best_at(places, tests, knowledge) or next(iter(here), None)
+        if best or named:
+            return best.finding if best else min(name for _, name in named), False
         drum = isinstance(one.place, Corner) and not short.specification.axle_of(one.place).has("disc")
-        return best.finding if best else next((name for _, name in named), "" if drum else one.finding)
+        return ("", False) if drum else (one.finding, bool(one.finding))
 
-    left_open = tuple(replace(one, next_test=next_test(one)) for one in decision.open)
+    left_open = tuple(
+        replace(one, next_test=test, once_more=again)
+        for one, (test, again) in ((one, next_test(one)) for one in decision.open)
+    )
     told = {one.place: open_under(one, knowledge) for one in reversed(left_open)}
     actions = tuple(
         replace(one, because=told[one.corner]) if one.action == "find_the_cause" and one.corner in told else one

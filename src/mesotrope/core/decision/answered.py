@@ -90,7 +90,7 @@ class Open:
 
     `explained_by` : the likeliest explanations with their chances; `about` : every fault that would be one, on one
     `axle` or any; `next_tests` : what is named to tell more, in order; `next_test` : what is made next, once known: the
-    `finding` itself once more, where nothing else would tell more.
+    `finding` itself `once_more`, where nothing else would tell more.
     """
 
     place: Place
@@ -102,6 +102,7 @@ class Open:
     is_complaint: bool = False
     next_test: str = ""
     finding: str = ""
+    once_more: bool = False
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, plain
 
-RELIES_ON = relies_on(marked("verdict"), "drag_fault_nm", "level_at_switch", "micrometer_mm")
+RELIES_ON = relies_on(marked("verdict"), "drag_fault_nm", "hub_unsafe_c", "level_at_switch", "micrometer_mm")
 
 
 @dataclass(frozen=True)
@@ -93,7 +93,7 @@ def figures_at(
         beside = inspection.corner(partner).hub_temperature_c if partner else None
         if beside is not None:
             out["hub_over_partner_k"] = Judged(hub - beside, plain(hub - beside, "K", 0))
-        else:
+        elif hub < knowledge.limit["hub_unsafe_c"]:
             out["hub_alone_c"] = out["hub_c"]
     if partner:
         codes = [inspection.corner(name).pad_material for name in (corner, partner)]

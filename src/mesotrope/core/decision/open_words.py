@@ -35,8 +35,7 @@ def open_under(one: Open, knowledge: Knowledge, most: int = 3) -> Sayable:
     field = knowledge.corner_finding.get(one.next_test) or knowledge.system_finding.get(one.next_test)
     if field is None:
         return told
-    again = one.next_test == one.finding
-    message = "{why}; nothing else would tell more: {test}, once more" if again else "{why}; next: {test}"
+    message = "{why}; nothing else would tell more: {test}, once more" if one.once_more else "{why}; next: {test}"
     return said(message, why=told, test=done_in_words(field))
 
 
