@@ -95,6 +95,7 @@ def knowledge() -> Knowledge:
             "at_drums": _table("due")["drums"]["findings"],
             "watches": _table("due")["watch"],
             "complaints": _table("due")["complaint"],
+            "routine_words": _table("due")["routine"]["words"],
             "fault_groups": _table("due")["groups"],
             "costs": costs["action"],
             "remedies": costs["fault"],

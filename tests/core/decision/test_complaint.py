@@ -81,3 +81,40 @@ def test_a_motorcycles_front_wheel_is_asked_about_once():
     tests = first_tests("front wheel hot", kind="motorcycle")
     assert tests[0].corner.axle == "front"
     assert ("front_right", "spin") not in {(str(test.corner), test.finding) for test in tests}
+
+
+TURNS = {"spin": FREE}
+FREE_ALL_ROUND = dict.fromkeys(("front_left", "front_right", "rear_left", "rear_right"), TURNS)
+
+
+def answered_as(complaint, corners=None, system=None):
+    inspection = inspect(FREE_ALL_ROUND if corners is None else corners, system)
+    visit = inspection.visit.model_copy(update={"complaint": complaint})
+    decision = diagnose(inspection.model_copy(update={"visit": visit}), knowledge()).decision
+    return [one.how for one in decision.answered if one.finding == "complaint"], decision
+
+
+@pytest.mark.parametrize(
+    "complaint",
+    [
+        "Pedal goes to the floor", "veers to the right", "takes long to stop", "scraping from somewhere", "won't roll",
+        "steering wheel wobbles", "knocks over bumps when braking", "low fluid light", "warm rim at the back",
+        "Left rear locks on wet roads", "pads worn too early again", "uses more fuel", "it feels odd since Tuesday",
+    ],
+)  # fmt: skip
+def test_no_complaint_is_passed_over(complaint):
+    """In whatever words: what nothing explains is open, and the vehicle is not called sound."""
+    how, decision = answered_as(complaint)
+    assert how == ["open"]
+    assert decision.verdict is None
+
+
+@pytest.mark.parametrize("words", ["Annual service", "please check the brakes before the holidays", None, ""])
+def test_what_is_no_complaint_is_not_answered_as_one(words):
+    how, decision = answered_as(words)
+    assert how == []
+    assert decision.verdict == "sound"
+
+
+def test_an_abs_lamp_is_said_to_lie_outside():
+    assert answered_as("ABS light")[0] == ["outside"]

@@ -10,7 +10,7 @@ from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from mesotrope.core.decision.complaint import complaints_in, explaining, pointed_at
+from mesotrope.core.decision.complaint import complaints_in, explaining, is_routine, pointed_at
 from mesotrope.core.decision.due_figures import Figures, figures_of
 from mesotrope.core.decision.rules import Demand, corner_demands
 from mesotrope.core.evidence.measures import CornerMeasures
@@ -320,12 +320,13 @@ def complaint_answered(
     figures: Figures,
 ) -> tuple[list[Answered], list[Open]]:
     """What the driver complains of: tied to the likeliest fault that explains it and is named, to what was found that
-    explains it and is acted on, or open. A corner that the complaint does not point at explains nothing of it.
+    explains it and is acted on, or open. A corner that the complaint does not point at explains nothing of it; what is
+    said in words that nothing here knows is open too.
 
     findings : those that are bad; figures : of the whole vehicle.
     """
     complaint, rows = inspection.visit.complaint, complaints_in(inspection, knowledge)
-    if not complaint or not rows:
+    if not complaint or (not rows and is_routine(inspection, knowledge)):
         return [], []
     faults = explaining(rows, knowledge)
     pointed = pointed_at(inspection, specification.corners, knowledge)
@@ -336,6 +337,8 @@ def complaint_answered(
         if fault in faults and (anywhere or where is VEHICLE or where in pointed)
     )
     what = said("the complaint: {complaint}", complaint=verbatim(complaint))
+    if rows and all(row.outside for row in rows):
+        return [Answered(VEHICLE, "complaint", "outside", what)], []
     if shares and shares[0][2] >= knowledge.threshold["named_chance"]:
         place, fault, _ = shares[0]
         tied = said("{place}: {fault}", place=place, fault=knowledge.words(fault))

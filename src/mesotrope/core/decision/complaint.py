@@ -16,6 +16,12 @@ def complaints_in(inspection: Inspection, knowledge: Knowledge) -> list[Complain
     return [row for row in knowledge.complaints if any(word in text for word in row.words)]
 
 
+def is_routine(inspection: Inspection, knowledge: Knowledge) -> bool:
+    """Whether what is written as the complaint is none: a service, a look, parts to be fitted."""
+    text = (inspection.visit.complaint or "").lower()
+    return any(word in text for word in knowledge.routine_words)
+
+
 def explaining(rows: list[Complaint], knowledge: Knowledge) -> tuple[str, ...]:
     """The faults that would explain some complaints."""
     return knowledge.faults_in(tuple(name for row in rows for name in row.explained_by))

@@ -98,6 +98,7 @@ class Knowledge(Known):
     at_drums: frozenset[str] = frozenset()
     watches: tuple[Watch, ...] = ()
     complaints: tuple[Complaint, ...] = ()
+    routine_words: tuple[str, ...] = ()
     fault_groups: dict[str, tuple[str, ...]] = {}
     costs: tuple[Cost, ...] = ()
     remedies: tuple[Remedy, ...] = ()
