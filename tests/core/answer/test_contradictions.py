@@ -120,3 +120,24 @@ def test_a_place_that_lies_off_the_plane_of_the_others_is_measured_again():
 @pytest.mark.parametrize("wedge", [(7.9, 7.9, 4.2, 4.2), (7.9, 4.2, 7.9, 4.2), (3.0, 4.5, 6.0, 7.5)])
 def test_a_wedge_is_flat_and_not_measured_again(wedge):
     assert read_at_four(*wedge) == []
+
+
+@pytest.mark.parametrize(("seen_mm", "told"), [(2.0, True), (11.5, True), (6.0, False), (9.0, False)])
+def test_a_lining_that_looked_otherwise_through_the_window_is_measured_again(seen_mm, told):
+    """Common practice: an eye at the window errs by a millimeter or so. On the bench the pad reads 7.0 mm."""
+    said = contradictions(HEALTHY | {"window_pad_mm": {"inner": seen_mm}})
+    assert any(words.startswith("front left: the inner pad looked like") for words in said) == told
+
+
+@pytest.mark.parametrize(
+    ("found", "missing"),
+    [
+        ({"pull_n": 60}, "the radius it was read at is missing"),
+        ({"spin": {"turns": 0.5}}, "turns and seconds tell the drag only together"),
+        ({"leak_at": "hose_union"}, "it is not said that anything leaks"),
+        ({"pull_n": 60, "pull_radius_mm": 300}, ""),
+    ],
+)
+def test_what_is_only_half_written_is_said_to_tell_nothing(found, missing):
+    notes = [PLAINLY(words) for words in diagnose(inspect({"front_left": found}), knowledge()).notes]
+    assert any(missing in words for words in notes) if missing else not notes

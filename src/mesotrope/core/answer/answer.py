@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from weakref import WeakKeyDictionary
 
-from mesotrope.core.answer.fits import contradictions_of, fits_nothing_of, let_go_of, off_plane_of
+from mesotrope.core.answer.fits import (
+    contradictions_of,
+    fits_nothing_of,
+    let_go_of,
+    off_plane_of,
+    unlike_through_window_of,
+)
 from mesotrope.core.answer.reasons import (
     Cleared,
     SuspectAnswer,
@@ -34,10 +40,10 @@ from mesotrope.core.inference.story import StoryStep, decibans, story
 from mesotrope.core.inference.vehicle_space import Space, space_of
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.entries import check
-from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
-from mesotrope.core.language.saying import Sayable, said
+from mesotrope.core.language.saying import Sayable, marked, placed, said
 
 
 @dataclass(frozen=True)
@@ -192,6 +198,7 @@ def whole_answer(inspection: Inspection, short: Overview) -> Answer:
         contradictions=(
             *let_go_of(figures_of(inspection, specification, measures, knowledge), knowledge),
             *off_plane_of(specification.corners, inspection, knowledge),
+            *unlike_through_window_of(specification.corners, inspection, knowledge),
             *contradictions_of(fits, knowledge),
         ),
         fits_nothing=fits_nothing_of(fits, knowledge),
@@ -264,7 +271,18 @@ def _not_weighed(inspection: Inspection, specification: Specification) -> tuple[
     return (
         *(said("the {axle} axle has drums: recorded, not diagnosed here", axle=name) for name in drums),
         *(said("{place} slide pins: recorded, not weighed, for a fixed caliper has none", place=c) for c in pins),
+        *(placed(c, words) for c in specification.corners for words in _half_said(inspection.corner(c))),
     )
+
+
+def _half_said(found: CornerFindings) -> Iterator[Sayable]:
+    """What tells nothing because only half of it is written."""
+    if found.pull_n is not None and found.pull_radius_mm is None:
+        yield marked("pull on a spring scale: recorded, not weighed, for the radius it was read at is missing")
+    if found.spin and (found.spin.turns is None) != (found.spin.seconds is None):
+        yield marked("spin: recorded, not weighed, for turns and seconds tell the drag only together")
+    if found.leak_at and found.leak is None:
+        yield marked("where it leaks: recorded, not weighed, for it is not said that anything leaks")
 
 
 def _km_since_fitted(inspection: Inspection, specification: Specification) -> dict[Axle, float | None]:

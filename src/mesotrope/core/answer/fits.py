@@ -15,7 +15,12 @@ from mesotrope.core.language.saying import Sayable, joined, marked, mm, placed, 
 from mesotrope.core.physics.pads import odd_place
 
 RELIES_ON = relies_on(
-    marked("verdict"), "drag_beside_partner_times", "drag_free_nm", "lining_off_plane_mm", "temperature_look_k"
+    marked("verdict"),
+    "drag_beside_partner_times",
+    "drag_free_nm",
+    "lining_off_plane_mm",
+    "temperature_look_k",
+    "window_differs_mm",
 )
 
 #: A finding and how well it fits what is now believed.
@@ -77,6 +82,31 @@ def off_plane_of(corners: Iterable[Corner], inspection: Inspection, knowledge: K
                         flat=mm(flat_mm),
                     )
                 )
+    return tuple(out)
+
+
+def unlike_through_window_of(
+    corners: Iterable[Corner], inspection: Inspection, knowledge: Knowledge
+) -> tuple[Sayable, ...]:
+    """Linings that read otherwise on the bench than through the window, by more than an eye errs."""
+    out = []
+    for corner in corners:
+        found = inspection.corner(corner)
+        for side in PADS:
+            seen_mm, points = getattr(found.window_pad_mm, side, None), getattr(found.pad_mm, side, None)
+            places = list(points.model_dump(exclude_none=True).values()) if points else []
+            errs_mm = knowledge.limit["window_differs_mm"]
+            if seen_mm is None or not places or min(places) - errs_mm <= seen_mm <= max(places) + errs_mm:
+                continue
+            told = said(
+                "{place}: the {side} pad looked like {seen} through the window, and reads {read} at its thinnest. "
+                "Measure it again",
+                place=corner,
+                side=side,
+                seen=mm(seen_mm),
+                read=mm(min(places)),
+            )
+            out.append(told)
     return tuple(out)
 
 
