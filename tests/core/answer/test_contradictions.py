@@ -136,6 +136,7 @@ def test_a_lining_that_looked_otherwise_through_the_window_is_measured_again(see
         ({"spin": {"turns": 0.5}}, "turns and seconds tell the drag only together"),
         ({"leak_at": "hose_union"}, "it is not said that anything leaks"),
         ({"pull_n": 60, "pull_radius_mm": 300}, ""),
+        ({"spin": {"turns": 0}}, ""),  # that no hand turns it is said whole
     ],
 )
 def test_what_is_only_half_written_is_said_to_tell_nothing(found, missing):

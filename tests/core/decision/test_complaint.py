@@ -12,10 +12,14 @@ from tests.documents import FREE, inspect
 HAT = {"axles": {"rear": {"caliper": "floating", "parking_brake": "drum_in_hat"}}}
 
 
-def first_tests(complaint, corners=None, **vehicle):
-    inspection = inspect(corners or {}, **vehicle)
+def complaining(complaint, corners=None, system=None, **vehicle):
+    inspection = inspect(corners or {}, system, **vehicle)
     visit = inspection.visit.model_copy(update={"complaint": complaint})
-    return diagnose(inspection.model_copy(update={"visit": visit}), knowledge()).next_tests
+    return diagnose(inspection.model_copy(update={"visit": visit}), knowledge())
+
+
+def first_tests(complaint, corners=None, **vehicle):
+    return complaining(complaint, corners, **vehicle).next_tests
 
 
 @pytest.mark.parametrize(
@@ -57,9 +61,7 @@ def test_a_complaint_is_seen_for_oneself_first(complaint, finding):
     ],
 )
 def test_what_was_found_and_is_acted_on_explains_the_complaint_where_it_points(complaint, corners, vehicle, by):
-    inspection = inspect(corners, **vehicle)
-    visit = inspection.visit.model_copy(update={"complaint": complaint})
-    decision = diagnose(inspection.model_copy(update={"visit": visit}), knowledge()).decision
+    decision = complaining(complaint, corners, **vehicle).decision
     (answered,) = [one for one in decision.answered if one.finding == "complaint"]
     assert answered.how == (f"explained by {by}" if by else "open")
 
@@ -87,10 +89,8 @@ TURNS = {"spin": FREE}
 FREE_ALL_ROUND = dict.fromkeys(("front_left", "front_right", "rear_left", "rear_right"), TURNS)
 
 
-def answered_as(complaint, corners=None, system=None):
-    inspection = inspect(FREE_ALL_ROUND if corners is None else corners, system)
-    visit = inspection.visit.model_copy(update={"complaint": complaint})
-    decision = diagnose(inspection.model_copy(update={"visit": visit}), knowledge()).decision
+def answered_as(complaint):
+    decision = complaining(complaint, FREE_ALL_ROUND).decision
     return [one.how for one in decision.answered if one.finding == "complaint"], decision
 
 

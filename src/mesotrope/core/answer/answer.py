@@ -221,24 +221,21 @@ def _with_next_tests(short: Overview, inspection: Inspection, tests: Sequence[Ne
     chances = short.posterior.suspects() if short.posterior else {}
     hardly = knowledge.threshold["elsewhere_share"] * knowledge.threshold["least_bits"]
 
-    def next_test(one: Open) -> tuple[str, bool]:
-        """The test, and whether it is what was found that is looked at once more."""
+    def told_next(one: Open) -> Open:
+        """With its next test; where nothing else would tell more, what was found itself, once more."""
         places = asked_at(one, chances, inspection, short.specification, knowledge)
         here = [test for test in tests if test.corner in places and test.asked >= hardly]
         named = named_tests(one, places, inspection, short.specification, knowledge)
         first = next((test for test in tests if (test.corner, test.finding) in named), None)
         if first and first.minutes <= knowledge.threshold["short_test_minutes"]:
-            return first.finding, False
+            return replace(one, next_test=first.finding)
         best = best_at(places, tests, knowledge) or next(iter(here), None)
         if best or named:
-            return best.finding if best else min(name for _, name in named), False
-        drum = isinstance(one.place, Corner) and not short.specification.axle_of(one.place).has("disc")
-        return ("", False) if drum else (one.finding, bool(one.finding))
+            return replace(one, next_test=best.finding if best else min(name for _, name in named))
+        again = bool(one.finding) and (one.place is VEHICLE or short.specification.has_disc(one.place))
+        return replace(one, next_test=one.finding if again else "", once_more=again)
 
-    left_open = tuple(
-        replace(one, next_test=test, once_more=again)
-        for one, (test, again) in ((one, next_test(one)) for one in decision.open)
-    )
+    left_open = tuple(map(told_next, decision.open))
     told = {one.place: open_under(one, knowledge) for one in reversed(left_open)}
     actions = tuple(
         replace(one, because=told[one.corner]) if one.action == "find_the_cause" and one.corner in told else one
@@ -279,7 +276,7 @@ def _half_said(found: CornerFindings) -> Iterator[Sayable]:
     """What tells nothing because only half of it is written."""
     if found.pull_n is not None and found.pull_radius_mm is None:
         yield marked("pull on a spring scale: recorded, not weighed, for the radius it was read at is missing")
-    if found.spin and (found.spin.turns is None) != (found.spin.seconds is None):
+    if found.spin and not found.spin.tells:
         yield marked("spin: recorded, not weighed, for turns and seconds tell the drag only together")
     if found.leak_at and found.leak is None:
         yield marked("where it leaks: recorded, not weighed, for it is not said that anything leaks")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 
 from mesotrope.core.decision.due_figures import Figures
-from mesotrope.core.evidence.measures import PADS
+from mesotrope.core.evidence.measures import PADS, measured_places_mm
 from mesotrope.core.evidence.pieces import Evidence
 from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.inspection import Inspection
@@ -66,8 +66,7 @@ def off_plane_of(corners: Iterable[Corner], inspection: Inspection, knowledge: K
     out = []
     for corner in corners:
         for side in PADS:
-            points = getattr(inspection.corner(corner).pad_mm, side, None)
-            measured_mm = points.model_dump(exclude_none=True) if points else {}
+            measured_mm = measured_places_mm(inspection.corner(corner), side)
             odd = odd_place(measured_mm)
             if odd and abs(odd[1] - measured_mm[odd[0]]) >= knowledge.limit["lining_off_plane_mm"]:
                 where, flat_mm = odd
@@ -93,8 +92,7 @@ def unlike_through_window_of(
     for corner in corners:
         found = inspection.corner(corner)
         for side in PADS:
-            seen_mm, points = getattr(found.window_pad_mm, side, None), getattr(found.pad_mm, side, None)
-            places = list(points.model_dump(exclude_none=True).values()) if points else []
+            seen_mm, places = getattr(found.window_pad_mm, side, None), measured_places_mm(found, side).values()
             errs_mm = knowledge.limit["window_differs_mm"]
             if seen_mm is None or not places or min(places) - errs_mm <= seen_mm <= max(places) + errs_mm:
                 continue

@@ -328,6 +328,9 @@ def complaint_answered(
     complaint, rows = inspection.visit.complaint, complaints_in(inspection, knowledge)
     if not complaint or (not rows and is_routine(inspection, knowledge)):
         return [], []
+    what = said("the complaint: {complaint}", complaint=verbatim(complaint))
+    if rows and all(row.outside for row in rows):
+        return [Answered(VEHICLE, "complaint", "outside", what)], []
     faults = explaining(rows, knowledge)
     pointed = pointed_at(inspection, specification.corners, knowledge)
     anywhere = VEHICLE in pointed
@@ -336,9 +339,6 @@ def complaint_answered(
         for (where, fault), p in chances.items()
         if fault in faults and (anywhere or where is VEHICLE or where in pointed)
     )
-    what = said("the complaint: {complaint}", complaint=verbatim(complaint))
-    if rows and all(row.outside for row in rows):
-        return [Answered(VEHICLE, "complaint", "outside", what)], []
     if shares and shares[0][2] >= knowledge.threshold["named_chance"]:
         place, fault, _ = shares[0]
         tied = said("{place}: {fault}", place=place, fault=knowledge.words(fault))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
@@ -12,14 +12,17 @@ from mesotrope.core.language.work import Complaint
 
 def complaints_in(inspection: Inspection, knowledge: Knowledge) -> list[Complaint]:
     """What the driver complains of, by the words of it that are known."""
-    text = (inspection.visit.complaint or "").lower()
-    return [row for row in knowledge.complaints if any(word in text for word in row.words)]
+    return [row for row in knowledge.complaints if _says(inspection, row.words)]
 
 
 def is_routine(inspection: Inspection, knowledge: Knowledge) -> bool:
     """Whether what is written as the complaint is none: a service, a look, parts to be fitted."""
+    return _says(inspection, knowledge.routine_words)
+
+
+def _says(inspection: Inspection, words: Iterable[str]) -> bool:
     text = (inspection.visit.complaint or "").lower()
-    return any(word in text for word in knowledge.routine_words)
+    return any(word in text for word in words)
 
 
 def explaining(rows: list[Complaint], knowledge: Knowledge) -> tuple[str, ...]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from mesotrope.core.evidence.fluid_ledger import level_beside_wear
 from mesotrope.core.evidence.lately import pistons_were_wound_home
-from mesotrope.core.evidence.measures import PADS, CornerMeasures
+from mesotrope.core.evidence.measures import PADS, CornerMeasures, widest_gap_mm
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.evidence.standing import scaled_sides, stood_chance
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
@@ -62,10 +62,8 @@ def figures_at(
     if len(places) > 1:
         varies = max(places) - min(places)
         out["rotor_variation_mm"] = Judged(varies, fine_mm(varies, 3), knowledge.gauge["micrometer_mm"])
-    seen = found.pad_gap_mm
-    gaps: list[float] = [gap for side in PADS if seen and (gap := getattr(seen, side)) is not None]
-    if gaps:
-        out["pad_gap_mm"] = Judged(max(gaps), fine_mm(max(gaps)))
+    if (gap_mm := widest_gap_mm(found)) is not None:
+        out["pad_gap_mm"] = Judged(gap_mm, fine_mm(gap_mm))
     axle = specification.axle_of(corner)
     if found.bleeder_opened and found.has_firm_piston:
         out["firm_until_opened" if found.bleeder_opened == "frees" else "stiff_by_itself"] = Judged(1.0, "")
@@ -170,7 +168,7 @@ def _all_hubs(
 ) -> dict[str, Judged]:
     """How far the coolest wheel is over the air, where every wheel was measured, and what makes nothing of it: wheels
     that all turn free under a pedal that comes back whole, or a drive that heats brakes."""
-    discs = [corner for corner in specification.corners if specification.axle_of(corner).has("disc")]
+    discs = specification.discs
     hubs = [inspection.corner(corner).hub_temperature_c for corner in discs]
     measured = [hub for hub in hubs if hub is not None]
     if len(measured) < len(hubs) or {corner.axle for corner in discs} != set(specification.axles):

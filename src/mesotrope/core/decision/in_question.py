@@ -108,7 +108,7 @@ def asked_at(
     if one.is_complaint:
         return pointed_at(inspection, specification.corners, knowledge)
     if one.place is not VEHICLE:
-        of_system = specification.axle_of(one.place).has("disc") and any(
+        of_system = specification.has_disc(one.place) and any(
             fault in knowledge.fault and knowledge.fault[fault].scope == "system" for fault in one.about
         )
         return frozenset({one.place, VEHICLE} if of_system else {one.place})
@@ -120,15 +120,20 @@ def asked_at(
     return frozenset(place for place, chance in at.items() if chance >= NEARLY_AS_LIKELY * most)
 
 
+def sound_but_for_wear(corner: Corner, chances: Mapping[Suspect, float], knowledge: Knowledge) -> float:
+    """Chance that nothing is wrong at a corner, or that its linings are merely worn; 1 where nothing is known of it."""
+    return chances.get((corner, knowledge.none.id), 1.0) + chances.get((corner, knowledge.worn.id), 0.0)
+
+
 def is_unsettled(
     corner: Corner, chances: Mapping[Suspect, float], inspection: Inspection, knowledge: Knowledge
 ) -> bool:
     """Whether something is wrong at a corner that was looked at, be it of the system, and it is not settled what: no
     work alone is likely enough to be what it asks for. Linings that are merely worn are no cause to look for."""
     known = knowledge.threshold
-    sound = chances.get((corner, knowledge.none.id), 1.0)
-    merely_worn = sound + chances.get((corner, knowledge.worn.id), 0.0) >= known["sound_chance"]
-    if sound >= known["named_chance"] or merely_worn or not any(leaves(inspection.corner(corner))):
+    sound = chances.get((corner, knowledge.none.id), 1.0) >= known["named_chance"]
+    merely_worn = sound_but_for_wear(corner, chances, knowledge) >= known["sound_chance"]
+    if sound or merely_worn or not any(leaves(inspection.corner(corner))):
         return False
     asked = by_work(acting_at(corner, chances, knowledge), knowledge)
     return max(map(together, asked)) < known["settled_chance"]

@@ -167,7 +167,7 @@ def decide(
     left_open += sinking.condemned_too_soon(planned)
     for corner in specification.corners:
         open_here = any(one.place == corner for one in left_open)
-        looked_at = specification.axle_of(corner).has("disc") and any(leaves(inspection.corner(corner)))
+        looked_at = specification.has_disc(corner) and any(leaves(inspection.corner(corner)))
         if drafts[corner].verdict is None and looked_at and not open_here:
             left_open += _lean(drafts[corner], corner, suspects, knowledge)
     for one in left_open:

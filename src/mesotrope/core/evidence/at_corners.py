@@ -20,7 +20,7 @@ from mesotrope.core.language.paths import by_finding, leaves
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Figure, Sayable, joined, marked, mm, nm, plain, said
-from mesotrope.core.physics.pads import PadMeasure, Slips
+from mesotrope.core.physics.pads import PadMeasure
 
 RELIES_ON = relies_on("diagnosis", "drag_fault_nm", "infrared_c")
 
@@ -93,7 +93,7 @@ def _wear(
 
 def _misread(pads: Iterable[PadMeasure], knowledge: Knowledge) -> float:
     """Chance that a slip of the gauge carries any of these pads' means away."""
-    known = Slips(*knowledge.wear.slips)
+    known = knowledge.wear.slips
     return min(0.5, math.fsum(pad.mean_slip_chance(known) for pad in pads))
 
 
@@ -129,7 +129,7 @@ def _tapers(corner: Corner, here: CornerMeasures, axle: AxleSpecification, knowl
             sentence = joined((_taper_in_words(side, taper, direction) for side, taper in tapers.items()), ", ")
             pads: list[PadMeasure] = [getattr(here, side) for side in tapers]
             worn = tuple(axle.pad_new_mm - pad.mean.value for pad in pads)
-            misread = tuple(pad.slip_chance(Slips(*knowledge.wear.slips)) for pad in pads)
+            misread = tuple(pad.slip_chance(knowledge.wear.slips) for pad in pads)
             uses = (f"{corner.axle}.pad_new_mm",)
             out.append(Tapered(corner, "pad_mm", sentence, direction, tuple(tapers.values()), worn, misread, uses))
     return out

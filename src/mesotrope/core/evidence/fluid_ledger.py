@@ -65,7 +65,7 @@ def fluid_ledger(
     not worn. The figures for that are the knowledge's (`LedgerFigures`). Source: [physics]; [practice].
     """
     known = knowledge.ledger
-    discs = [corner for corner in specification.corners if specification.axle_of(corner).has("disc")]
+    discs = specification.discs
     worn = {corner: _pads_worn(measures[corner], specification.axle_of(corner), knowledge) for corner in discs}
     out: dict[Corner, Measure] = {}
     guessed: set[Corner] = set()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mesotrope.core.evidence.measures import widest_gap_mm
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.inspection import Inspection
@@ -45,8 +46,7 @@ def stands_back_chance(
     if pads_were_renewed(corner.axle, inspection):
         nothing *= 1 - (often.wound_home if in_caliper else often.pushed_home)
     partner = corner.partner
-    theirs = inspection.corner(partner).pad_gap_mm if partner and partner in specification.corners else None
-    gaps = (theirs.inner, theirs.outer) if theirs else ()
-    if any(gap is not None and gap >= often.from_mm for gap in gaps):
+    theirs_mm = widest_gap_mm(inspection.corner(partner)) if partner and partner in specification.corners else None
+    if theirs_mm is not None and theirs_mm >= often.from_mm:
         nothing *= 1 - (often.both_screws if in_caliper else often.both_sides)
     return 1 - nothing

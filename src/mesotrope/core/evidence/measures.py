@@ -69,10 +69,20 @@ class SinceLast:
 
 def measure_pad(found: CornerFindings, side: str, knowledge: Knowledge) -> PadMeasure | None:
     """Work out one pad: as measured on the bench, else as seen through the window; None where neither was done."""
-    points: PadPoints | None = getattr(found.pad_mm, side) if found.pad_mm else None
     seen: float | None = getattr(found.window_pad_mm, side) if found.window_pad_mm else None
-    measured = {place: mm for place in PLACES if (mm := getattr(points, place)) is not None} if points else {}
-    return pad_of(measured, seen, knowledge)
+    return pad_of(measured_places_mm(found, side), seen, knowledge)
+
+
+def measured_places_mm(found: CornerFindings, side: str) -> dict[str, float]:
+    """The places at which one pad was measured on the bench."""
+    points: PadPoints | None = getattr(found.pad_mm, side) if found.pad_mm else None
+    return {place: mm for place in PLACES if (mm := getattr(points, place)) is not None} if points else {}
+
+
+def widest_gap_mm(found: CornerFindings) -> float | None:
+    """The wider of the gaps seen at a corner's pads; None where none was looked at."""
+    gaps = [gap for side in PADS if (gap := getattr(found.pad_gap_mm, side, None)) is not None]
+    return max(gaps, default=None)
 
 
 def pad_of(points_mm: Mapping[str, float], seen_mm: float | None, knowledge: Knowledge) -> PadMeasure | None:
@@ -90,7 +100,7 @@ def measure_corner(found: CornerFindings, specification: Specification, knowledg
     inner, outer = (measure_pad(found, side, knowledge) for side in PADS)
     readings, weighed = [], []
     spin = found.spin
-    if spin and spin.turns is not None and (spin.seconds or spin.turns == 0):
+    if spin and spin.turns is not None and spin.tells:
         turned = spin.turns, spin.seconds or 0.0
         wheel = specification.wheel_inertia_kg_m2, specification.inertia_relative_sd
         seconds_sd, least_nm = gauge["spin_seconds"], knowledge.drag.held_fast_nm

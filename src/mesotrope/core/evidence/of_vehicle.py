@@ -7,7 +7,7 @@ from typing import Any
 
 from mesotrope.core.evidence.emission import emission_of
 from mesotrope.core.evidence.fluid_ledger import level_evidence
-from mesotrope.core.evidence.measures import CornerMeasures
+from mesotrope.core.evidence.measures import CornerMeasures, widest_gap_mm
 from mesotrope.core.evidence.pieces import Evidence, Graded
 from mesotrope.core.evidence.sentences import finding_in_words
 from mesotrope.core.evidence.specification import Specification
@@ -62,11 +62,8 @@ def _leaks_at_wheels(corners: Iterable[CornerFindings]) -> dict[str, str]:
 def _gaps_alike(inspection: Inspection, specification: Specification, from_mm: float) -> dict[str, str]:
     """Whether both wheels of an axle show such a gap at a pad; that none does is said where all were looked at."""
     widest: dict[Axle, list[float | None]] = {}
-    for corner in specification.corners:
-        if specification.axle_of(corner).has("disc"):
-            seen = inspection.corner(corner).pad_gap_mm
-            gaps = [gap for gap in (seen.inner, seen.outer) if gap is not None] if seen else []
-            widest.setdefault(corner.axle, []).append(max(gaps, default=None))
+    for corner in specification.discs:
+        widest.setdefault(corner.axle, []).append(widest_gap_mm(inspection.corner(corner)))
     if any(len(sides) > 1 and all(gap is not None and gap >= from_mm for gap in sides) for sides in widest.values()):
         return {"gaps_alike": "yes"}
     return {} if any(None in sides for sides in widest.values()) else {"gaps_alike": "no"}

@@ -116,6 +116,14 @@ class Specification:
     def axle_of(self, corner: Corner) -> AxleSpecification:
         return self.axles[corner.axle]
 
+    def has_disc(self, corner: Corner) -> bool:
+        return self.axle_of(corner).has("disc")
+
+    @property
+    def discs(self) -> tuple[Corner, ...]:
+        """The corners with a disc: those with a drum are recorded, not diagnosed."""
+        return tuple(filter(self.has_disc, self.corners))
+
     def corners_on(self, axle: str) -> tuple[Corner, ...]:
         return tuple(corner for corner in self.corners if corner.axle == axle)
 

@@ -140,7 +140,7 @@ class Space:
 def space_of(knowledge: Knowledge, specification: Specification) -> Space | None:
     """Return what could be wrong with a vehicle of this specification; None where no corner is diagnosed.
 
-    Corners with drums are recorded, not diagnosed, and are left out.
+    Corners with drums are left out.
     """
     splits = specification.circuit_splits
     corners = tuple(
@@ -149,8 +149,7 @@ def space_of(knowledge: Knowledge, specification: Specification) -> Space | None
             tuple(specification.circuit_of(corner, split) for split in splits),
             tuple(_possible(knowledge, specification, corner)),
         )
-        for corner in specification.corners
-        if specification.axle_of(corner).has("disc")
+        for corner in specification.discs
     )
     return _space(StructureKey(knowledge), corners, tuple(splits.values())) if corners else None
 
@@ -212,12 +211,13 @@ def _space(
     knowledge = key.knowledge
     system_faults = tuple(fault for fault in knowledge.faults if fault.scope == "system")
     of_faults = sets_of([[(fault, m) for m in fault.mechanism] for fault in system_faults], len(system_faults))
-    system_sets, split_of_set = [], []
+    system_sets, split_of_set, split_chance = [], [], []
     for chosen in of_faults:
         by_circuit = any(part[1].touches not in ("", "all") for part in chosen)
-        for split in range(len(splits) if by_circuit else 1):
+        for split, chance in enumerate(splits if by_circuit else (1.0,)):  # else either way visits the same
             system_sets.append(chosen)
-            split_of_set.append(split if by_circuit else -1)
+            split_of_set.append(split)
+            split_chance.append(chance)
 
     def visiting(circuit: str, chosen: Sequence[Part]) -> tuple[Part, ...]:
         return tuple(part for part in chosen if part[1].touches in ("all", circuit))
@@ -237,8 +237,7 @@ def _space(
     by_set = list(zip(*variants, strict=True))
     visits = tuple(dict.fromkeys(by_set))
     visit_of_set = np.array([visits.index(visit) for visit in by_set])
-    chance = np.array([splits[split] if split >= 0 else 1.0 for split in split_of_set])
-    return Space(spaces, system_faults, tuple(system_sets), visits, visit_of_set, chance, knowledge)
+    return Space(spaces, system_faults, tuple(system_sets), visits, visit_of_set, np.array(split_chance), knowledge)
 
 
 def forget_spaces() -> None:

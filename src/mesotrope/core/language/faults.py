@@ -12,6 +12,7 @@ from pydantic import Field, model_validator
 
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.known import Basis, Chance, Chances, Known, Shares
+from mesotrope.core.language.quantity import Slips
 
 #: The answer that a corner has no fault.
 NO_FAULT = "no_fault"
@@ -364,11 +365,9 @@ class Wear(Known):
     note: str = ""
 
     @property
-    def slips(self) -> tuple[float, float, float, float, float, float]:
-        """Chance of a slip at one place of a pad, how exactly it makes tapers alike, and over what it may be any; the
-        twist of a flat lining, and how often and by how much one is not flat."""
+    def slips(self) -> Slips:
         of_slips = self.misread, self.slip_sd_mm, self.misread_tapers_mm
-        return *of_slips, self.flat_twist_sd_mm, self.not_flat, self.not_flat_twist_sd_mm
+        return Slips(*of_slips, self.flat_twist_sd_mm, self.not_flat, self.not_flat_twist_sd_mm)
 
 
 class LedgerFigures(Known):

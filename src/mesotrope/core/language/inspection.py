@@ -144,6 +144,10 @@ class Spin(_Shape):
     turns: float | None = None
     seconds: float | None = None
 
+    @property
+    def tells(self) -> bool:  # no turn at all tells by itself
+        return self.turns is not None and (bool(self.seconds) or self.turns == 0)
+
 
 class PadPoints(_Shape):
     """Lining thickness at the four corners of a pad: leading or trailing end, toward rim or hub."""

@@ -10,7 +10,7 @@ import re
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
-from typing import Any
+from typing import Any, NamedTuple
 
 from mesotrope.core.language.saying import marked, said, verbatim
 from mesotrope.errors import InvalidInput
@@ -210,3 +210,19 @@ class Measure:
     def beyond_gauge_error(self) -> bool:
         """Whether the figure differs from zero by more than twice its standard uncertainty."""
         return self.sds_from_zero > 2
+
+
+class Slips(NamedTuple):
+    """How readings of a lining slip, and how flat it is without.
+
+    misread : chance of a slip at one place; sd_mm : how exactly a slip makes tapers and twist alike; reach_mm : it may
+    be any over so many; flat_sd_mm : the twist of a flat lining; not_flat, not_flat_sd_mm : how often, and by how much,
+    one is not.
+    """
+
+    misread: float
+    sd_mm: float
+    reach_mm: float
+    flat_sd_mm: float
+    not_flat: float
+    not_flat_sd_mm: float

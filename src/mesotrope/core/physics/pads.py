@@ -7,11 +7,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from operator import mul
-from typing import NamedTuple
 
 import numpy as np
 
-from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.quantity import Measure, Slips
 from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput
 
@@ -22,22 +21,6 @@ PLACES = {
     "trail_rim": (-0.5, 0.5),
     "trail_hub": (-0.5, -0.5),
 }
-
-
-class Slips(NamedTuple):
-    """How readings of a lining slip, and how flat it is without.
-
-    misread : chance of a slip at one place; sd_mm : how exactly a slip makes tapers and twist alike; reach_mm : it may
-    be any over so many; flat_sd_mm : the twist of a flat lining; not_flat, not_flat_sd_mm : how often, and by how much,
-    one is not.
-    """
-
-    misread: float
-    sd_mm: float
-    reach_mm: float
-    flat_sd_mm: float
-    not_flat: float
-    not_flat_sd_mm: float
 
 
 @dataclass(frozen=True, slots=True)

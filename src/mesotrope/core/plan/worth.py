@@ -14,6 +14,7 @@ import numpy as np
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.costs import comeback_cost, failing_cost
+from mesotrope.core.decision.in_question import sound_but_for_wear
 from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner
@@ -138,10 +139,10 @@ def later_of(left: Mapping[Suspect, float], knowledge: Knowledge) -> tuple[tuple
 def _is_accused(corner: Corner, chances: Mapping[Suspect, float], knowledge: Knowledge) -> bool:
     """Whether something is suspected at a corner, beside linings that are merely worn: it is not likely enough to be
     sound, and one thing stands out, or it is likelier than not that any is there."""
-    known, worn = knowledge.threshold, (corner, knowledge.worn.id)
-    here = {suspect: p for suspect, p in chances.items() if suspect[0] == corner}
-    sound = here.pop((corner, NO_FAULT), 1.0) + here.pop(worn, 0.0)
-    stands_out = max(here.values(), default=0.0) >= known["weighed_chance"]
+    known, sound = knowledge.threshold, sound_but_for_wear(corner, chances, knowledge)
+    aside = (NO_FAULT, knowledge.worn.id)
+    most = max((p for (where, fault), p in chances.items() if where == corner and fault not in aside), default=0.0)
+    stands_out = most >= known["weighed_chance"]
     return sound < known["named_chance"] or (sound < known["sound_chance"] and stands_out)
 
 

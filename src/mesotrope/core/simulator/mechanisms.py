@@ -210,7 +210,7 @@ def _hose_restricted(scene: Scene) -> None:
 def _parking_brake_holding(scene: Scene) -> None:
     """The parking brake holds: through the caliper it wears the pads, in the hat it does not."""
     cause = IN_HAT.get(scene.fault.way, scene.fault.name)
-    if cause in IN_HAT.values():
+    if scene.fault.way in IN_HAT:
         scene.corner.torque[cause] = about(scene.random, 9.0 * (0.6 + 0.8 * scene.severity), 0.5)
         if scene.fault.way == "by_cable":
             scene.corner.shoes = pick(scene.random, tight=0.6, delaminated=0.03, worn=0.1, sound=0.27)

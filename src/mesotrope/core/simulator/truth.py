@@ -14,7 +14,7 @@ import numpy as np
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.simulator.build import AxleBuild, Build, Random, healthy_wear_mm_km, make_build
 from mesotrope.core.simulator.drawn import draw_faults
-from mesotrope.core.simulator.mechanisms import ACTS, Scene, wear
+from mesotrope.core.simulator.mechanisms import ACTS, IN_HAT, Scene, wear
 from mesotrope.core.simulator.parts import Fault, Pad, SimulatedCorner, about, about_alike, make_spotless, pick
 
 
@@ -179,7 +179,7 @@ def _marks(random: Random, axle: AxleBuild, corner: SimulatedCorner, here: list[
 
 
 #: What holds a wheel and not by its pads.
-NOT_THE_PADS = ("shield_contact", "bearing_or_driveline_drag", "parking_shoes_pulled", "parking_shoes_tight")
+NOT_THE_PADS = ("shield_contact", "bearing_or_driveline_drag", *IN_HAT.values())
 
 #: Of the way that a fault has been driven on, what was left once its lining was gone.
 _ON_BARE_METAL = 0.05

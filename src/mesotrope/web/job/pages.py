@@ -133,7 +133,7 @@ def job_page(
                 say(corner),
                 corner_blocks(corner, stages, specification, job.standing, knowledge, say),
                 tuple(shot for shot in photographs if shot.corner == corner),
-                not specification.axle_of(corner).has("disc"),
+                not specification.has_disc(corner),
             )
             for corner in corners_shown(specification, stage, axle)
         ),
