@@ -20,6 +20,7 @@ from mesotrope.core.simulator import SimulatedVehicle
 from mesotrope.core.simulator.parts import Fault
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import vehicle_of
+from scripts.calibration.settling import made_to_the_end
 
 Actions = frozenset[tuple[str, str]]
 
@@ -44,6 +45,8 @@ class Regret:
     danger: bool = False
     #: Why a danger was missed: it shows nothing, nobody looked where it shows, or it was found and not told; or not.
     missed: str = ""
+    #: Whether it was still missed once everything that is offered as next test had been made.
+    missed_in_the_end: bool = False
     #: Calipers that the recommended packages rebuild or renew; those of them that no fault there and no rule asks for.
     calipers: int = 0
     needless: int = 0
@@ -151,6 +154,7 @@ def regret_of(number: int, seed: int) -> Regret:
     shows = any(_shows(fault) for fault in vehicle.faults)
     dangers = [fault for fault in vehicle.faults if fault.name in DANGERS and _shows(fault)]
     missed = dangers and not decision.unsafe and not decision.open
+    last = overview(made_to_the_end(number, seed, inspection), known).decision if missed else decision
     return Regret(
         *total.tolist(),
         faulty=any(corner is not VEHICLE for corner, _ in vehicle.truth),
@@ -158,6 +162,7 @@ def regret_of(number: int, seed: int) -> Regret:
         sound_wrongly=shows and decision.verdict == "sound",
         danger=bool(dangers),
         missed=max((_why_missed(one, vehicle, inspection) for one in dangers), key=GRAVER.index) if missed else "",
+        missed_in_the_end=bool(missed) and not last.unsafe and not last.open,
         calipers=int(calipers[0]),
         needless=int(calipers[1]),
         needless_anyway=int(calipers[2]),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -14,7 +14,7 @@ from sklearn.metrics import brier_score_loss
 from mesotrope.core.inference.posterior import Suspect
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import Case
-from scripts.calibration.regret import GRAVER, Regret
+from scripts.calibration.regret import GRAVER, SHOWS_NOTHING, Regret
 from scripts.calibration.settling import Settled
 
 mpl.use("svg")
@@ -244,7 +244,13 @@ def decision_table(regrets: Sequence[Regret]) -> str:
         f"| *sound* said of a vehicle with a fault that shows | {wrongly} of {len(regrets)} |",
         f"| dangers missed: not called unsafe, and nothing open | {missed.total()} of {len(dangers)} |",
         *(f"| of them: {why} | {missed[why]} |" for why in GRAVER),
+        f"| dangers missed once what is offered next was made, until enough was known | {_in_the_end(dangers)} |",
+        f"| of them: {SHOWS_NOTHING} | {_in_the_end(one for one in dangers if one.missed == SHOWS_NOTHING)} |",
     ])  # fmt: skip
+
+
+def _in_the_end(dangers: Iterable[Regret]) -> int:
+    return sum(one.missed_in_the_end for one in dangers)
 
 
 def fault_table(tested: Sequence[Case]) -> str:

@@ -218,7 +218,7 @@ def _needless(
     needless = 0
     for first in reversed(begun[-MOST_LOOKED_BACK:]):
         before = StandingFindings.of([entry for entry in entries if entry.id < first]).findings
-        if not before or answered(build_inspection(specification, visit, before)).next_tests:
+        if not before or not answered(build_inspection(specification, visit, before)).enough_is_known:
             break
         needless += 1
     return needless, len(tests)

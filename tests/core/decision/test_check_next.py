@@ -17,7 +17,7 @@ from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.plan.packages import with_prices
 from mesotrope.knowledge import knowledge
-from tests.documents import DRAGS, FREE, answer, inspect, pads
+from tests.documents import ALL_FREE, DRAGS, FREE, answer, inspect, pads
 
 
 def test_a_test_that_settles_a_coin_tells_one_bit():
@@ -192,3 +192,17 @@ def test_nobody_listens_to_the_bearing_of_a_wheel_that_no_hand_turns():
     held = {"rear_left": {"spin": {"turns": 0, "seconds": 0}}, "rear_right": {"spin": FREE}}
     assert (Corner.REAR_LEFT, "bearing") not in _offered(held)
     assert (Corner.REAR_LEFT, "bearing") in _offered({"rear_left": {"spin": DRAGS}})
+
+
+@pytest.mark.parametrize("finding", ["pedal_hold", "visible_leak", "fluid_colour"])
+def test_what_nobody_may_drive_with_is_looked_for_before_the_vehicle_goes(finding):
+    """Common practice: the pedal is held and leaks are looked for, however sound the rest; last, once, and never in
+    the way of a test that could change the work."""
+    sound = dict.fromkeys(list(Corner)[:4], {"spin": FREE, "pad_mm": pads(8.0, 8.0), **ALL_FREE})
+    whole = {"pedal_hold": "holds", "visible_leak": "none", "fluid_colour": "clear", "pedal_travel": 0.3,
+             "pedal_feel": "firm", "fluid_level": 0.8, "fluid_age_months": 6}  # fmt: skip
+    left = answer(sound, system={name: value for name, value in whole.items() if name != finding}).tests
+    assert (VEHICLE, finding) in {(test.corner, test.finding) for test in left if test.offered}
+    turns = [0 if test.decides else 1 if test.before_it_goes else 2 for test in left]
+    assert turns == sorted(turns)
+    assert finding not in {test.finding for test in answer(sound, system=whole).tests}

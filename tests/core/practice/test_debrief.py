@@ -41,13 +41,13 @@ def test_the_best_path_makes_what_the_engine_offers_first_knowing_only_what_was_
             tests = next_tests(
                 short.posterior, bay.inspection(), short.specification, short.measures, KNOWN, short.decision
             )
-            assert (act.place, act.what) in {(t.corner, t.finding) for t in tests if t.decides}
+            assert (act.place, act.what) in {(t.corner, t.finding) for t in tests if t.offered}
         bay.do(act)
         after = overview(bay.inspection(), KNOWN)
         assert told.truth == pytest.approx([after.chances.get(one, 0.0) for one in HOSE.truth])
     short = overview(bay.inspection(), KNOWN)
     tests = next_tests(short.posterior, bay.inspection(), short.specification, short.measures, KNOWN, short.decision)
-    assert not [t for t in tests if t.decides and not bay.why_not(*_test_at(bay, t))]
+    assert not [t for t in tests if t.offered and not bay.why_not(*_test_at(bay, t))]
 
 
 def _test_at(bay, wanted):

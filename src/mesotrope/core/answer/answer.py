@@ -87,8 +87,14 @@ class Answer:
 
     @property
     def next_tests(self) -> tuple[NextTest, ...]:
-        """The few tests worth making next; none where no answer could change what is to be done."""
-        return tuple(test for test in self.tests if test.decides)[: int(self.knowledge.threshold["offered_most"])]
+        """The few tests to be made next, behind them what is looked at before the vehicle goes. There are none where no
+        answer could change what is to be done, and all of that was looked at."""
+        return tuple(test for test in self.tests if test.offered)[: int(self.knowledge.threshold["offered_most"])]
+
+    @property
+    def enough_is_known(self) -> bool:
+        """Whether no test could change what is to be done; what is looked at before the vehicle goes may be left."""
+        return not any(test.decides for test in self.tests)
 
 
 def overview(inspection: Inspection, knowledge: Knowledge) -> Overview:

@@ -55,6 +55,9 @@ RELIES_ON = relies_on("check next", "drag_free_nm")
 #: Rows rarer than this are left out of what a test could tell.
 FAR_FETCHED_ROW = 1e-6
 
+#: Why a test is offered that could hardly change anything.
+BEFORE_IT_GOES = marked("looked at on every vehicle before it goes")
+
 #: As many of the best tests say what they tell apart; the others only count for the order of work.
 MOST_EXPLAINED = 12
 
@@ -73,7 +76,8 @@ def next_tests(
     """The tests not yet made: those that could change the decision first, of these what the table of what is due names
     for what is open, then the best for whatever is open, then by what they are worth a minute; where nothing is in
     question a test is worth less. A named test that is long waits until the best was made. What is compared is made at
-    the other side too, where nothing more has to come off for it.
+    the other side too, where nothing more has to come off for it. What is made on every vehicle before it goes follows
+    those that could change anything.
 
     decided : by what was found so far; None where nothing was decided yet.
 
@@ -141,17 +145,20 @@ def next_tests(
     ]
     best = {(test.corner, test.finding) for places in asked.open_at if (test := best_at(places, out, knowledge))}
     out = [replace(t, decides=t.decides or (t.corner, t.finding) in best | beside) for t in out]
+    out = [replace(t, because=BEFORE_IT_GOES) if t.before_it_goes and not t.decides else t for t in out]
 
     def turn(test: NextTest) -> int:
         """Whose turn it is: what the other side is held against or what is named, the best for what is open, what is
-        named and long, any other."""
+        named and long, any other that could change the work, what is made on every vehicle, the rest."""
+        if not test.decides:
+            return 4 if test.before_it_goes else 5
         at = test.corner, test.finding
         named = at in asked.named
         if at in beside or (named and test.minutes <= knowledge.threshold["short_test_minutes"]):
             return 0
         return 1 if at in best else 2 if named else 3
 
-    out.sort(key=lambda t: (not t.decides, turn(t), -round(t.worth, ALIKE), listed(t.corner), t.finding))
+    out.sort(key=lambda t: (turn(t), -round(t.worth, ALIKE), listed(t.corner), t.finding))
     by_place: dict[tuple[Place, str], Candidate] = {(t.corner, t.finding): t for t in candidates}
     first = [
         replace(t, because=_settles(by_place[t.corner, t.finding], knowledge))
@@ -205,7 +212,7 @@ def _system_tests(
     for finding, shows in foreseen.items():
         field = knowledge.system_finding[finding]
         bits = max(map(_bits_of, (shows.by_set, *shows.by_kind.values())))
-        if bits >= knowledge.threshold["least_bits"] or (VEHICLE, finding) in asked.named:
+        if bits >= knowledge.threshold["least_bits"] or (VEHICLE, finding) in asked.named or field.before_it_goes:
             by_set = shows.by_set.sum(axis=1)
             outcomes = shows.by_set / np.where(by_set > 0, by_set, 1.0)[:, None]
             members = space.system_members
@@ -213,9 +220,8 @@ def _system_tests(
             decides, because = system_decides(known, knowledge)
             saves, worth, told = known.worth(VEHICLE, bits, asked, knowledge)
             worth /= field.minutes
-            out.append(
-                NextTest(finding, VEHICLE, bits, field.minutes, because, field.stage, decides, saves, worth, told)
-            )
+            test = NextTest(finding, VEHICLE, bits, field.minutes, because, field.stage, decides, saves, worth, told)
+            out.append(replace(test, before_it_goes=field.before_it_goes))
     return out
 
 

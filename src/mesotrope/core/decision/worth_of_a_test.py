@@ -29,7 +29,8 @@ class NextTest:
 
     `saves` is the money that knowing its answer is expected to save in the decision at hand; `worth` the money for
     every minute it takes, with what the bits are worth for the decisions that follow; `asked` the bits that it tells of
-    what is in question; `way_minutes` of its minutes are those of the way, once for all corners.
+    what is in question; `way_minutes` of its minutes are those of the way, once for all corners; `before_it_goes`: made
+    on every vehicle, whatever it is worth.
     """
 
     finding: str
@@ -43,7 +44,12 @@ class NextTest:
     worth: float = 0.0
     asked: float = 0.0
     way_minutes: float = 0.0
+    before_it_goes: bool = False
     foretold: tuple[Foretold, ...] = ()
+
+    @property
+    def offered(self) -> bool:
+        return self.decides or self.before_it_goes
 
 
 @dataclass(frozen=True, eq=False)

@@ -31,6 +31,8 @@ class VocabularyField(Known):
     #: Tells by being held against the other side of the axle.
     compared: bool = False
     while_dragging: bool = False
+    #: Made on every vehicle before it goes, whatever is believed of it: it shows what nobody may drive with.
+    before_it_goes: bool = False
     #: Needs a wheel that a hand can turn.
     turning: bool = False
     #: Tells also where a piston went home only firmly, with the caliper off.

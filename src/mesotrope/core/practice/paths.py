@@ -83,7 +83,7 @@ def offered(bay: Bay, short: Overview, knowledge: Knowledge) -> list[NextTest]:
     return [
         test
         for test in tests
-        if test.decides
+        if test.offered
         and (field := can.get((test.corner, test.finding)))
         and not bay.why_not(test.corner, field)
     ]  # fmt: skip

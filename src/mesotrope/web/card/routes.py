@@ -44,7 +44,7 @@ def _shown(shop: Shop, who: Who, job_id: int) -> dict[str, Any]:
         "unsafe": tuple(map(say, here.answer.decision.unsafe)),
         "cautions": tuple(map(say, here.answer.decision.cautions)),
         "speaks_of": here.kind,
-        "unsettled": bool(here.answer.next_tests),
+        "unsettled": not here.answer.enough_is_known,
         "judged": judged_with(here.answer.knowledge),
     }
 

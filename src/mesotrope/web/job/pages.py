@@ -71,6 +71,7 @@ class JobPage:
     in_doubt: tuple[SuspectRow, ...]
     cleared_count: int
     next_tests: tuple[NextRow, ...]
+    enough_is_known: bool
     verdict: str
     unsafe: tuple[str, ...]
     verdicts: tuple[VerdictRow, ...]
@@ -108,7 +109,7 @@ def job_page(
     stages = next(stages for address, _, stages in RAIL if address == stage)
     base = job_address(job.id)
     next_href, next_words = next_stage(base, stage, axle, say)
-    worth = {test.stage for test in answer.tests if test.decides}
+    worth = {test.stage for test in answer.tests if test.offered}
     numbers = job_numbers(job.inspection, specification, answer.measures, knowledge)
 
     def whole(told: Sequence[Told]) -> Sequence[Told]:
@@ -160,6 +161,7 @@ def job_page(
         suspects=tuple(suspect_row(s, say) for s in answer.suspects if s.fault != knowledge.none.id)[:MOST_SUSPECTS],
         cleared_count=len(answer.cleared),
         next_tests=next_rows(answer.next_tests, job.id, knowledge, say)[:3],
+        enough_is_known=answer.enough_is_known,
         verdict=decision.verdict or "",
         unsafe=tuple(map(say, decision.unsafe)),
         verdicts=tuple(verdict_row(corner, answer, say) for corner in decision.corners),
