@@ -198,7 +198,7 @@ def test_nobody_listens_to_the_bearing_of_a_wheel_that_no_hand_turns():
 def test_what_nobody_may_drive_with_is_looked_for_before_the_vehicle_goes(finding):
     """Common practice: the pedal is held and leaks are looked for, however sound the rest; last, once, and never in
     the way of a test that could change the work."""
-    sound = dict.fromkeys(list(Corner)[:4], {"spin": FREE, "pad_mm": pads(8.0, 8.0), **ALL_FREE})
+    sound = {corner: {"spin": FREE, "pad_mm": pads(8.0, 8.0), **ALL_FREE} for corner in list(Corner)[:4]}
     whole = {"pedal_hold": "holds", "visible_leak": "none", "fluid_colour": "clear", "pedal_travel": 0.3,
              "pedal_feel": "firm", "fluid_level": 0.8, "fluid_age_months": 6}  # fmt: skip
     left = answer(sound, system={name: value for name, value in whole.items() if name != finding}).tests
