@@ -87,3 +87,9 @@ def test_the_example_document_is_answered():
 
     answered = diagnose(parse_inspection((ROOT / "docs/example-inspection.json").read_bytes()), knowledge())
     assert answered.suspects[0].fault == "piston_not_releasing"
+
+
+def test_no_query_asks_for_true_in_the_way_that_finds_no_index():
+    """MariaDB goes through every row of the workshop for `IS true`, and uses the index for `= true`."""
+    sources = (ROOT / "src/mesotrope").rglob("*.py")
+    assert not [file.name for file in sources if re.search(r"\.is_(not)?\((True|False)\)", file.read_text())]

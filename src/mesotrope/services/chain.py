@@ -6,7 +6,7 @@ import datetime
 import secrets
 from dataclasses import dataclass
 
-from sqlalchemy import select
+from sqlalchemy import false, select
 
 from mesotrope.core.language.saying import marked
 from mesotrope.core.learning.counts import Counts, counts_from, total
@@ -44,7 +44,7 @@ def own_counts(database: Database, *, by: Who, now: datetime.datetime) -> tuple[
     with database.of_workshop(by.workshop_id) as session, session.begin():
         workshop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
         workshop.origin = workshop.origin or secrets.token_hex(16)
-        rows = session.scalars(select(TaughtCase.counts).where(TaughtCase.held.is_(False)))
+        rows = session.scalars(select(TaughtCase.counts).where(TaughtCase.held == false()))
         counts = total(map(counts_from, rows))
         note_by(session, "exported", f"counts of {counts.cases:g} closed jobs, for a chain", by=by, now=now)
         return workshop.origin, counts

@@ -6,7 +6,7 @@ from __future__ import annotations
 import datetime
 from collections.abc import Mapping
 
-from sqlalchemy import select
+from sqlalchemy import select, true
 
 from mesotrope.core.day.waiting import SETTABLE, STATES
 from mesotrope.core.language.saying import marked, one_of, said, verbatim
@@ -28,7 +28,7 @@ MOST_DAYS = 366
 def colleagues(database: Database, *, by: Who) -> dict[int, str]:
     """Everybody who works here now, by name."""
     with database.of_workshop(by.workshop_id) as session:
-        rows = session.execute(select(Person.id, Person.name).where(Person.active.is_(True)).order_by(Person.name))
+        rows = session.execute(select(Person.id, Person.name).where(Person.active == true()).order_by(Person.name))
         return dict(rows.all())
 
 

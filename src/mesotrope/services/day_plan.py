@@ -6,7 +6,7 @@ import datetime
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import select
+from sqlalchemy import select, true
 
 from mesotrope.core.day.hours import Week
 from mesotrope.core.day.schedule import DayPlan, Task, Worker, WorkPlace, plan_day
@@ -58,7 +58,7 @@ def plan_of_the_day(
     with database.of_workshop(by.workshop_id) as session:
         shop = session.get_one(Workshop, by.workshop_id)
         week = Week.of(shop.opening)
-        people = session.scalars(select(Person).where(Person.active.is_(True)).order_by(Person.name)).all()
+        people = session.scalars(select(Person).where(Person.active == true()).order_by(Person.name)).all()
         places = places_in(shop)
     workers, there = [], {}
     for person in people:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import func, select, update
+from sqlalchemy import func, select, true, update
 
 from mesotrope.core.answer.glance import leading_suspect
 from mesotrope.core.day.figures import ClosedFigures, Sums, spared_calipers
@@ -140,7 +140,7 @@ def work_out_figures(
     knowledge : with the workshop's own prices; works_for_s : None works all of them out.
     """
     with database.of_workshop(by.workshop_id) as session:
-        ids = list(session.scalars(select(Job.id).where(Job.to_count.is_(True)).order_by(Job.closed_at.desc())))
+        ids = list(session.scalars(select(Job.id).where(Job.to_count == true()).order_by(Job.closed_at.desc())))
     done = 0
     for job_id in for_a_while(ids, works_for_s):
         with database.of_workshop(by.workshop_id) as session, session.begin():
@@ -155,7 +155,7 @@ def figures_wait(database: Database) -> list[int]:
     out = []
     for workshop_id in all_workshops(database):
         with database.of_workshop(workshop_id) as session:
-            waiting = select(func.count()).select_from(Job).where(Job.to_count.is_(True))
+            waiting = select(func.count()).select_from(Job).where(Job.to_count == true())
             if (session.scalar(waiting) or 0) > MOST_WAITING:
                 out.append(workshop_id)
     return out

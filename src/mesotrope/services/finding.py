@@ -10,10 +10,10 @@ from __future__ import annotations
 import datetime
 import re
 import unicodedata
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field
 
-from sqlalchemy import Select, delete, exists, func, or_, select
+from sqlalchemy import Select, delete, exists, false, func, or_, select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import aliased
 
@@ -29,7 +29,7 @@ from mesotrope.words.dates import STYLES, Dates
 SHORTEST, LONGEST, ENDING = 2, 40, 3
 
 #: As many words are asked for at most, as many vehicles are looked at, and as many are shown.
-MOST_WORDS, MOST_LOOKED_AT, MOST_SHOWN = 6, 120, 20
+MOST_WORDS, MOST_LOOKED_AT, MOST_SHOWN = 6, 120, 12
 
 #: As many rows that the first word leads to are asked for the others before all are.
 MOST_TRIED = 1500
@@ -116,10 +116,10 @@ def _keep(session: WorkshopSession, kind: str, thing: int, vehicle: int, words: 
 
 def index_what_is_left(session: WorkshopSession, most: int = 500) -> int:
     """Index vehicles and jobs that were written before there was an index; returns how many those were."""
-    vehicles = session.scalars(select(Vehicle).where(Vehicle.indexed.is_(False)).limit(most)).all()
+    vehicles = session.scalars(select(Vehicle).where(Vehicle.indexed == false()).limit(most)).all()
     for vehicle in vehicles:
         index_vehicle(session, vehicle)
-    jobs = session.scalars(select(Job).where(Job.indexed.is_(False)).limit(most)).all()
+    jobs = session.scalars(select(Job).where(Job.indexed == false()).limit(most)).all()
     for job in jobs:
         index_job(session, job)
     return len(vehicles) + len(jobs)
@@ -204,17 +204,21 @@ def find(database: Database, text: str, *, by: Who) -> Found:
         now = _among(session, here, words)
         others = set(_all_lead_to(session, words, owners=False, most=MOST_LOOKED_AT))
         ids = [*now, *sorted(others - now, reverse=True)[:MOST_LOOKED_AT]]
-        seen = select(Job.vehicle_id, func.max(Job.opened_at)).where(Job.vehicle_id.in_(ids)).group_by(Job.vehicle_id)
-        last = dict(session.execute(seen).all())
-        never = datetime.datetime.min
-        ids.sort(key=lambda number: (number in now, last.get(number, never), number), reverse=True)
-        shown = ids[:MOST_SHOWN]
         return Found(
-            _told(session, shown, words),
+            _told(session, _latest(session, ids, now), words),
             _owners(session, words),
             len(ids) > MOST_SHOWN or len(others) >= MOST_LOOKED_AT,
             words,
         )
+
+
+def _latest(session: WorkshopSession, ids: Sequence[int], here: Collection[int]) -> list[int]:
+    """The vehicles that are shown of those found: what is here, then what was here last, what never was at the end."""
+    seen = select(Job.vehicle_id).where(Job.vehicle_id.in_(ids)).group_by(Job.vehicle_id)
+    first = [Job.vehicle_id.in_(here).desc()] if here else []
+    seen = seen.order_by(*first, func.max(Job.opened_at).desc(), Job.vehicle_id.desc()).limit(MOST_SHOWN)
+    shown = list(session.scalars(seen))
+    return (shown + [number for number in ids if number not in shown])[:MOST_SHOWN]
 
 
 def _among(session: WorkshopSession, vehicles: Sequence[int], words: Sequence[str]) -> set[int]:

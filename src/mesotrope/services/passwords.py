@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
-from sqlalchemy import delete, exists, select
+from sqlalchemy import delete, exists, select, true
 
 from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput, LinkGone, NotFound, SignInRefused
@@ -184,7 +184,7 @@ def _of_link(session: WorkshopSession, token: str, now: datetime.datetime) -> Pe
     person = session.scalar(
         select(Person)
         .join(PasswordLink, PasswordLink.person_id == Person.id)
-        .where(PasswordLink.digest == token_digest(token), PasswordLink.expires_at > now, Person.active.is_(True))
+        .where(PasswordLink.digest == token_digest(token), PasswordLink.expires_at > now, Person.active == true())
         .with_for_update()
     )
     if person is None:

@@ -7,7 +7,7 @@ import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import false, func, select
 
 from mesotrope.core.day.hours import Week, written
 from mesotrope.core.language.saying import marked, one_of
@@ -239,7 +239,7 @@ def end_their_sessions(database: Database, person_id: int, *, by: Who, now: date
 def real_people(database: Database) -> int:
     """How many people the database holds that are not the demo's."""
     with database.at_the_door() as session:
-        return session.scalar(select(func.count()).select_from(Person).where(Person.made_up.is_(False))) or 0
+        return session.scalar(select(func.count()).select_from(Person).where(Person.made_up == false())) or 0
 
 
 def choose_units(database: Database, units: Units, *, by: Who) -> None:

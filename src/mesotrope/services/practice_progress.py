@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, true
 
 from mesotrope.core.language.corner import Place
 from mesotrope.core.language.knowledge import Knowledge
@@ -85,7 +85,7 @@ def learners(database: Database, *, by: Who) -> list[Learner]:
             .outerjoin(
                 PracticeRun, (PracticeRun.person_id == Person.id) & PracticeRun.committed_at.is_not(None)
             )
-            .where(Person.active.is_(True))
+            .where(Person.active == true())
             .group_by(Person.id, Person.name, Person.role)
             .order_by(Person.name)
         )  # fmt: skip

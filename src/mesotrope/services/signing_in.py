@@ -7,7 +7,7 @@ import hashlib
 import secrets
 from dataclasses import dataclass, field
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, select, true
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import joinedload
 
@@ -94,7 +94,7 @@ def who_is(database: Database, token: str | None, *, now: datetime.datetime) -> 
             )
             .join(Person, Person.id == SignedIn.person_id)
             .join(Workshop, Workshop.id == SignedIn.workshop_id)
-            .where(SignedIn.digest == token_digest(token), SignedIn.expires_at > now, Person.active.is_(True))
+            .where(SignedIn.digest == token_digest(token), SignedIn.expires_at > now, Person.active == true())
         ).one_or_none()  # fmt: skip
         if row is None:
             raise NotSignedIn
@@ -142,6 +142,6 @@ class DemoPerson:
 def demo_people(database: Database) -> list[DemoPerson]:
     """The made-up people that a demo offers by one click. Only a demo may show them."""
     with database.at_the_door() as session:
-        made_up = select(Person).where(Person.made_up.is_(True)).options(joinedload(Person.workshop))
+        made_up = select(Person).where(Person.made_up == true()).options(joinedload(Person.workshop))
         people = session.scalars(made_up.order_by(Person.id))
         return [DemoPerson(p.id, p.name, p.role, p.workshop.name) for p in people]

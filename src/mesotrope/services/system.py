@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import delete, func, select, text
+from sqlalchemy import delete, false, func, select, text
 from sqlalchemy.dialects.mysql import insert
 
 from mesotrope import __version__
@@ -133,7 +133,7 @@ def how_it_does(database: Database, *, by: Who, now: datetime.datetime) -> Syste
             for query in (
                 select(func.count()).select_from(FigureMonth).where(FigureMonth.changed != FigureMonth.counted),
                 select(func.count()).select_from(Vehicle).where(Vehicle.due_key.is_(None)),
-                select(func.count()).select_from(Job).where(Job.state == "open", Job.indexed.is_(False)),
+                select(func.count()).select_from(Job).where(Job.state == "open", Job.indexed == false()),
             )
         )
     gone = now - datetime.timedelta(seconds=GONE_S)

@@ -16,7 +16,7 @@ from mesotrope.web.rendering import render
 router = APIRouter()
 
 #: So many months are listed at first.
-MONTHS_LISTED = 24
+MONTHS_LISTED = 12
 
 
 @router.get("/figures")
