@@ -41,7 +41,11 @@ def print_in_turn(before: str | None) -> None:
             "what follows it: reasons, next tests, figures": lambda: now.page(follows),
         }
         if then:
-            asked |= {f"page of the job screen, {before}": then.page, f"entry, {before}": then.entry}
+            asked |= {
+                f"page of the job screen, {before}": then.page,
+                f"entry, {before}": then.entry,
+                f"what follows it, {before}": lambda: then.page(follows),
+            }
         took = _took(asked)
     floors = {"page": "floor: a bare page of as many bytes"}
     with_sql = "floor: the same, with three statements in one transaction"

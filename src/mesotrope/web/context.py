@@ -91,7 +91,7 @@ class Shop:
         return self.remember.answer(inspection, self.figures)
 
 
-def _watched(request: Request) -> Shop:
+async def _watched(request: Request) -> Shop:
     shop: Shop = request.app.state.shop
     return shop
 

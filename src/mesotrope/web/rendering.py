@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import secrets
+from collections.abc import Hashable
 from contextvars import ContextVar
 from pathlib import Path
 from typing import Any, TypeAlias
@@ -14,6 +15,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
 from jinja2.runtime import Context
 from markupsafe import Markup, escape
 
+from mesotrope.core.language.remembering import Latest
 from mesotrope.core.language.saying import AsWritten, Figure, Joined, Said
 from mesotrope.errors import MesotropeError
 from mesotrope.metrics import spending
@@ -75,6 +77,28 @@ def _change_fields(who: Who, once: bool = True) -> Markup:
 
 _environment.globals["change_fields"] = _change_fields
 _environment.globals["script_words"] = lambda: script_words(_speaking.get())
+
+
+#: So many parts of pages are kept, some 2 kB each.
+PARTS_KEPT = 2_000
+
+_parts: Latest[Markup] = Latest(PARTS_KEPT)
+
+
+def _drawn(template: str, **views: Hashable) -> Markup:
+    """A part of a page that is made of nothing but these views: made once, as long as they and who speaks are the same.
+
+    Most fields of a stage are empty, at every job; those that are not hold what they held a moment ago.
+    """
+    say = _speaking.get()
+
+    def made() -> Markup:
+        return Markup(_environment.get_template(template).render(say=say, **views))
+
+    return _parts.of((template, say.voice, *views.values()), made)
+
+
+_environment.globals["drawn"] = _drawn
 
 
 @pass_context

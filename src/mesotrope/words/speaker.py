@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, field
 from gettext import NullTranslations
 from typing import cast
@@ -41,6 +41,11 @@ class Speaker:
         'en'
         """
         return str(self.language.info().get("language") or "en")
+
+    @property
+    def voice(self) -> Hashable:
+        """What makes two speakers say the same."""
+        return self.units, self.language, self.dates, tuple(self.own.items())
 
     def __call__(self, what: Sayable) -> str:
         """Say anything that can be said."""
