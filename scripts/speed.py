@@ -39,6 +39,7 @@ from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.frugal import be_frugal
 from mesotrope.knowledge import knowledge
 from scripts.bench.client import Client
+from scripts.bench.crowd import crowd_rows
 from scripts.bench.in_turn import print_in_turn
 from scripts.bench.library import library_rows
 from scripts.bench.taxi import taxi_rows
@@ -181,6 +182,9 @@ def main() -> None:
     row("the same with 1 000 more jobs stored", many, "as above")
     for rows in (day_rows, taxi_rows):
         for name, figures, target in rows(timed_ms):
+            row(name, figures, target)
+    with served_apart() as address:
+        for name, figures, target in crowd_rows(address):
             row(name, figures, target)
     memory = _memory_mb()
     with served_apart() as address, sync_playwright() as playwright:

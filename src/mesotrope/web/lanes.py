@@ -16,10 +16,10 @@ from mesotrope.errors import Busy
 from mesotrope.metrics import waiting_for
 from mesotrope.store.session import AT_ONCE
 
-#: How many pages and entries are worked on at once. They share one core: more of them only take turns by the
-#: millisecond, and all of them take longer (measured with 16 clients; see docs/performance.md). Never more than
-#: `AT_ONCE`, for each holds a connection.
-PAGES_AT_ONCE = 5
+#: How many pages and entries are worked on at once: one computes while the others wait for the database. They share
+#: one core: more of them only take turns by the millisecond, and all of them take longer (measured with 16 clients; see
+#: docs/performance.md). Never more than `AT_ONCE`, for each holds a connection.
+PAGES_AT_ONCE = 3
 assert PAGES_AT_ONCE <= AT_ONCE
 
 #: How much of what takes long is done at once, and how many more may wait for it.
