@@ -56,7 +56,7 @@ RELIES_ON = relies_on("check next", "drag_free_nm")
 FAR_FETCHED_ROW = 1e-6
 
 #: Why a test is offered that could hardly change anything.
-BEFORE_IT_GOES = marked("looked at on every vehicle before it goes")
+BEFORE_IT_GOES = marked("on every vehicle: it shows what nobody may drive with")
 
 #: As many of the best tests say what they tell apart; the others only count for the order of work.
 MOST_EXPLAINED = 12
