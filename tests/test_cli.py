@@ -8,19 +8,22 @@ import sys
 
 import pytest
 
+from tests.by_command import by_command
 from tests.documents import DRAGS, document, pads
 
 GOOD = document({"rear_left": {"spin": DRAGS, "pad_mm": pads(3.5, 4.1)}, "rear_right": {"pad_mm": pads(7, 7.1)}})
 
 
-def run(*arguments: str, text: str = "") -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "mesotrope.cli", *arguments], input=text, capture_output=True, text=True, check=False
-    )
+def test_it_is_a_command_of_its_own():
+    done = subprocess.run(
+        [sys.executable, "-m", "mesotrope.cli", "diagnose", "-"], input=json.dumps(GOOD), capture_output=True,
+        text=True, check=True,
+    )  # fmt: skip
+    assert "Suspects" in done.stdout
 
 
 def test_a_readable_answer_names_suspect_reasons_and_what_to_check():
-    done = run("diagnose", "-", text=json.dumps(GOOD))
+    done = by_command("diagnose", "-", text=json.dumps(GOOD))
     assert done.returncode == 0
     assert "Suspects" in done.stdout
     assert "rear left" in done.stdout
@@ -31,7 +34,7 @@ def test_a_readable_answer_names_suspect_reasons_and_what_to_check():
 def test_the_answer_document_has_the_fields_of_the_format(tmp_path):
     file = tmp_path / "inspection.json"
     file.write_text(json.dumps(GOOD), encoding="utf-8")
-    done = run("diagnose", str(file), "--json")
+    done = by_command("diagnose", str(file), "--json")
     answer = json.loads(done.stdout)
     assert set(answer) >= {
         "suspects", "cleared", "measures", "next_tests", "decision", "defaults_used", "contradictions",
@@ -43,7 +46,7 @@ def test_the_answer_document_has_the_fields_of_the_format(tmp_path):
 
 
 def test_one_document_a_line_gives_one_answer_a_line():
-    done = run("diagnose", "-", "--jsonl", text=json.dumps(GOOD) + "\n\n" + json.dumps(document({})) + "\n")
+    done = by_command("diagnose", "-", "--jsonl", text=json.dumps(GOOD) + "\n\n" + json.dumps(document({})) + "\n")
     first, second = map(json.loads, done.stdout.splitlines())
     assert first["suspects"]
     assert second["suspects"] == []
@@ -62,21 +65,21 @@ def test_one_document_a_line_gives_one_answer_a_line():
     ],
 )
 def test_an_invalid_document_says_why_and_ends_with_2(text, said):
-    done = run("diagnose", "-", text=text)
+    done = by_command("diagnose", "-", text=text)
     assert done.returncode == 2
     assert said in done.stderr
     assert done.stdout == ""
 
 
 def test_one_bad_line_stops_all_and_writes_nothing():
-    done = run("diagnose", "-", "--jsonl", text=json.dumps(GOOD) + '\n{"frobs": 1}\n')
+    done = by_command("diagnose", "-", "--jsonl", text=json.dumps(GOOD) + '\n{"frobs": 1}\n')
     assert done.returncode == 2
     assert "line 2" in done.stderr
     assert done.stdout == ""
 
 
 def test_a_file_that_is_not_there_is_named():
-    done = run("diagnose", "nowhere.json")
+    done = by_command("diagnose", "nowhere.json")
     assert done.returncode == 2
     assert "nowhere.json" in done.stderr
     assert "it cannot be read" in done.stderr
@@ -85,7 +88,7 @@ def test_a_file_that_is_not_there_is_named():
 def test_bytes_that_are_no_text_are_refused(tmp_path):
     file = tmp_path / "bad.json"
     file.write_bytes(b"\xff\xfe\x00")
-    assert "it must be text in UTF-8" in run("diagnose", str(file)).stderr
+    assert "it must be text in UTF-8" in by_command("diagnose", str(file)).stderr
 
 
 @pytest.mark.parametrize(
@@ -98,7 +101,7 @@ def test_bytes_that_are_no_text_are_refused(tmp_path):
     ],
 )
 def test_workings_are_listed_and_computed(arguments, said):
-    done = run("workings", *arguments)
+    done = by_command("workings", *arguments)
     assert done.returncode == 0
     assert said in done.stdout
 
@@ -113,7 +116,7 @@ def test_workings_are_listed_and_computed(arguments, said):
     ],
 )
 def test_a_working_that_cannot_be_computed_exits_2_with_the_reason(arguments, message):
-    done = run("workings", *arguments)
+    done = by_command("workings", *arguments)
     assert done.returncode == 2
     assert message in done.stderr
     assert done.stdout == ""

@@ -20,6 +20,7 @@ import pytest
 from mesotrope.errors import InvalidInput
 from mesotrope.operate import database_url, private_instance, reset, stop
 from mesotrope.settings import Settings
+from tests.by_command import by_command
 from tests.conftest import PASSWORD, free_port
 
 
@@ -176,13 +177,14 @@ def test_a_first_start_prints_the_address_that_sets_the_workshop_up(nothing):
     again.communicate(timeout=30)
 
 
+def _command(environment, *words):
+    return by_command(*words, environment=environment)
+
+
 def _add_person(environment, password):
-    return subprocess.run(
-        [
-            sys.executable, "-m", "mesotrope.cli", "add-person", "--workshop", "Hill Brakes", "--town", "Testing",
-            "--sign-in-name", "Ada", "--name", "Ada Hill", "--role", "lead", "--password", password,
-        ],
-        env=environment, capture_output=True, text=True, check=False,
+    return _command(
+        environment, "add-person", "--workshop", "Hill Brakes", "--town", "Testing", "--sign-in-name", "Ada", "--name",
+        "Ada Hill", "--role", "lead", "--password", password,
     )  # fmt: skip
 
 
@@ -255,14 +257,8 @@ def test_a_database_that_a_killed_application_left_is_taken_over_and_stopped_in_
     assert not private_instance(chosen).answers()
 
 
-def _command(environment, *words):
-    return subprocess.run(
-        [sys.executable, "-m", "mesotrope.cli", *words], env=environment, capture_output=True, text=True, check=False
-    )
-
-
 def test_a_lost_password_and_a_backup_by_command(up, tmp_path):
-    _, environment = up
+    chosen, environment = up
     _add_person(environment, PASSWORD)
     told = _command(environment, "set-password", "--sign-in-name", "Ada", "--password", "another long password")
     assert told.stdout.strip().endswith("ada signs in with the new password from now on.")
@@ -274,8 +270,8 @@ def test_a_lost_password_and_a_backup_by_command(up, tmp_path):
     refused = _command(environment, "restore", str(tmp_path / "backup"))
     assert refused.returncode == 2
     assert "into an empty database only" in refused.stderr
-    elsewhere = environment | {
-        "MESOTROPE_RUN_FOLDER": str(tmp_path / "elsewhere"), "MESOTROPE_PORT": str(free_port() % 40_000 + 10_000)
-    }  # fmt: skip
+    beside = private_instance(chosen)
+    beside.start(("mesotrope_restored",))
+    elsewhere = environment | {"MESOTROPE_DATABASE_URL": beside.url("mesotrope_restored")}
     assert re.search(r"Restored \d+ rows", _command(elsewhere, "restore", str(tmp_path / "backup")).stdout)
     assert "it is taken" in _add_person(elsewhere, PASSWORD).stderr

@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from mesotrope.core.answer.answer import overview, whole_answer
-from mesotrope.core.decision.answered import bad_findings
 from mesotrope.core.decision.rules import Demand
 from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
 from mesotrope.core.language.corner import VEHICLE, Corner
@@ -120,7 +119,7 @@ def regret_of(number: int, seed: int) -> Regret:
     short = overview(inspection, known)
     answer = whole_answer(inspection, short)
     total, cures, calipers = np.zeros(4), [], np.zeros(3, dtype=int)
-    findings = bad_findings(inspection, short.specification, short.measures, known)
+    findings = short.decision.findings
     for name, believed in short.posterior.beliefs().items() if short.posterior else ():
         corners = short.specification.corners_on(name)
         demands = demands_at(corners, findings)

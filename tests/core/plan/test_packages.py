@@ -12,7 +12,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mesotrope.core.answer.answer import overview
-from mesotrope.core.decision.answered import bad_findings
 from mesotrope.core.decision.costs import comeback_cost, failing_cost
 from mesotrope.core.inference.posterior import AxleBeliefs
 from mesotrope.core.language.corner import VEHICLE, Corner
@@ -37,7 +36,7 @@ def compared(corners, axle="rear", known=None, schools=None, **vehicle):
 
 def _compared(inspection, axle, known, schools=MappingProxyType({})):
     short = overview(inspection, known)
-    findings = bad_findings(inspection, short.specification, short.measures, known)
+    findings = short.decision.findings
     demands = demands_at(short.specification.corners_on(axle), findings)
     found = compare_packages(
         axle, short.specification, short.posterior.beliefs()[axle], short.chances, demands, known, schools

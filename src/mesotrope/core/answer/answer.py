@@ -24,7 +24,6 @@ from mesotrope.core.answer.reasons import (
 )
 from mesotrope.core.decision.answered import AnyOf, Open
 from mesotrope.core.decision.check_next import best_at, next_tests
-from mesotrope.core.decision.due_figures import figures_of
 from mesotrope.core.decision.in_question import asked_at, named_tests
 from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.decision.verdict import Decision, decide
@@ -202,7 +201,7 @@ def whole_answer(inspection: Inspection, short: Overview) -> Answer:
         decision=_with_next_tests(short, inspection, tests),
         defaults_used=_defaults_used(short.evidence, specification),
         contradictions=(
-            *let_go_of(figures_of(inspection, specification, measures, knowledge), knowledge),
+            *let_go_of(short.decision.figures, knowledge),
             *off_plane_of(specification.corners, inspection, knowledge),
             *unlike_through_window_of(specification.corners, inspection, knowledge),
             *contradictions_of(fits, knowledge),

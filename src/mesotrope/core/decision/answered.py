@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from mesotrope.core.decision.complaint import complaints_in, explaining, is_routine, pointed_at
-from mesotrope.core.decision.due_figures import Figures, figures_of
+from mesotrope.core.decision.due_figures import Figures
 from mesotrope.core.decision.rules import Demand, corner_demands
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
@@ -119,14 +119,13 @@ def bad_findings(
     inspection: Inspection,
     specification: Specification,
     measures: Mapping[Corner, CornerMeasures],
+    figures: Mapping[Place, Figures],
     knowledge: Knowledge,
-    figures: Mapping[Place, Figures] | None = None,
 ) -> list[Finding]:
     """Every bad value of an inspection with what it is due, corner by corner, then of the whole vehicle.
 
-    figures : as `figures_of` makes them, where they are at hand.
+    figures : of all these, as `figures_of` makes them.
     """
-    figures = figures or figures_of(inspection, specification, measures, knowledge)
     out: list[Finding] = []
     for corner in specification.corners:
         axle = specification.axle_of(corner)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from mesotrope.core.decision.answered import (
     Answered,
     AnyOf,
+    Finding,
     Open,
     Planned,
     acting_at,
@@ -18,7 +19,7 @@ from mesotrope.core.decision.answered import (
     likeliest,
     together,
 )
-from mesotrope.core.decision.due_figures import figures_of
+from mesotrope.core.decision.due_figures import Figures, figures_of
 from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.decision.sinking_pedal import SinkingPedal
 from mesotrope.core.decision.watched import Watched, as_answered, watched
@@ -69,6 +70,9 @@ class Decision:
     open: tuple[Open, ...] = ()
     answered: tuple[Answered, ...] = ()
     watched: tuple[Watched, ...] = ()
+    #: What it was made from: all that is bad of what was found, and the figures that this was judged by.
+    findings: tuple[Finding, ...] = ()
+    figures: Mapping[Place, Figures] = field(default_factory=dict)
 
 
 def worst_of(verdicts: Iterable[str | None]) -> str | None:
@@ -81,7 +85,9 @@ def worst_of(verdicts: Iterable[str | None]) -> str | None:
 
 
 @dataclass
-class _Draft:
+class _Opinion:
+    """What a place comes to so far, and why."""
+
     verdict: str | None = None
     reasons: list[Sayable] = field(default_factory=list)
     settled: bool = False
@@ -91,6 +97,35 @@ class _Draft:
             self.verdict = verdict
         if reason not in self.reasons:
             self.reasons.append(reason)
+
+
+@dataclass
+class _Draft:
+    """A decision in the making: what each place comes to, what is planned, and what nobody may drive with."""
+
+    opinions: dict[Place, _Opinion]
+    planned: Planned = field(default_factory=dict)
+    unsafe: list[Sayable] = field(default_factory=list)
+
+    def demand(self, place: Place, verdict: str, actions: Iterable[str], because: Sayable) -> None:
+        """Let a place come to at least this verdict, and plan what it asks for."""
+        self.opinions[place].demand(verdict, because)
+        for action in actions:
+            self.planned.setdefault((action, place), because)
+
+    def settle(self, place: Place, verdict: str, actions: Iterable[str], because: Sayable) -> None:
+        """The same, for what is as good as certain."""
+        self.demand(place, verdict, actions, because)
+        self.opinions[place].settled = True
+
+    def danger(self, place: Place, words: Sayable) -> None:
+        told = words if place is VEHICLE else said("{place}: {danger}", place=place, danger=words)
+        if told not in self.unsafe:
+            self.unsafe.append(told)
+
+    def overall(self) -> str | None:
+        """The gravest verdict of all places."""
+        return worst_of(opinion.verdict for opinion in self.opinions.values())
 
 
 def decide(
@@ -107,94 +142,83 @@ def decide(
     was looked at, or at which something is open and nothing is due, gets no verdict: it is never called sound.
     any_of : chance that any of some faults is there, at a corner or anywhere; from the suspects' where none is given.
     """
-    least = knowledge.threshold["named_chance"]
-    drafts = {corner: _Draft() for corner in specification.corners}
-    overall = _Draft()
-    planned: Planned = {}
-    unsafe: list[Sayable] = []
-
-    def draft_of(place: Place) -> _Draft:
-        return drafts[place] if isinstance(place, Corner) else overall
-
-    def plan(actions: tuple[str, ...], place: Place, because: Sayable) -> None:
-        for action in actions:
-            planned.setdefault((action, place), because)
-
-    def danger(words: Sayable, where: Place) -> None:
-        told = words if where is VEHICLE else said("{place}: {danger}", place=where, danger=words)
-        if told not in unsafe:
-            unsafe.append(told)
-
     figures = figures_of(inspection, specification, measures, knowledge)
-    findings = bad_findings(inspection, specification, measures, knowledge, figures)
-    for finding in findings:
-        if demand := finding.demand:
-            draft = draft_of(finding.place)
-            draft.demand(demand.verdict, demand.because)
-            draft.settled = True
-            plan(demand.actions, finding.place, demand.because)
-            if demand.unsafe:
-                danger(demand.unsafe, finding.place)
-    for (where, fault), chance in sorted(suspects.items(), key=lambda item: -item[1]):
-        cure = knowledge.cure.get(fault)
-        if chance >= least and cure:
-            draft = draft_of(where)
-            reason = said(LIKELY, fault=knowledge.words(fault), chance=chance_of(chance))
-            draft.demand(cure.verdict, reason)
-            draft.settled = True
-            plan(_as_demanded(fault, where, planned, knowledge), where, reason)
-            if cure.unsafe:
-                draft.demand("unsafe", cure.unsafe)
-                danger(cure.unsafe, where)
-    for where, first, other, chance in _only_together(suspects, knowledge):
-        draft, told = draft_of(where), said(EITHER, fault=knowledge.words(first), other=knowledge.words(other))
-        reason = said(LIKELY, fault=told, chance=chance_of(chance))
-        draft.demand(knowledge.cure[first].verdict, reason)
-        draft.settled = True
-        plan(knowledge.cure[first].actions, where, reason)
-    for finding in findings:
-        demand = finding.demand
-        if demand and demand.when_opened and _opened_at(finding.place, planned, knowledge):
-            draft_of(finding.place).demand("replace", demand.because)
-            plan(demand.when_opened, finding.place, demand.because)
+    findings = bad_findings(inspection, specification, measures, figures, knowledge)
+    places: tuple[Place, ...] = (*specification.corners, VEHICLE)
+    draft = _Draft({place: _Opinion() for place in places})
+    _act_on_findings(draft, findings)
+    _act_on_suspects(draft, suspects, knowledge)
+    _act_where_opened(draft, findings, knowledge)
     sinking = SinkingPedal(inspection, specification, suspects, knowledge)
-    planned = sinking.first(planned)
+    draft.planned = planned = sinking.first(draft.planned)
+
     answered, left_open = answers_to(findings, suspects, any_of or _any_of(suspects), knowledge)
     tied, unexplained = complaint_answered(inspection, specification, findings, suspects, knowledge, figures[VEHICLE])
-    answered += tied
     left_open += unexplained
     left_open += _dangers_not_ruled_out(inspection, suspects, planned, knowledge)
     left_open += sinking.condemned_too_soon(planned)
-    for corner in specification.corners:
-        open_here = any(one.place == corner for one in left_open)
-        looked_at = specification.has_disc(corner) and any(leaves(inspection.corner(corner)))
-        if drafts[corner].verdict is None and looked_at and not open_here:
-            left_open += _lean(drafts[corner], corner, suspects, knowledge)
+    left_open += _not_settled(draft, inspection, specification, suspects, left_open, knowledge)
+
     for one in left_open:
-        plan(("find_the_cause",), one.place, open_under(one, knowledge))
+        planned.setdefault(("find_the_cause", one.place), open_under(one, knowledge))
     _causes_found(planned, left_open)
     _new_pads_ride_on_no_lip(planned, inspection, knowledge)
     _both_sides(planned, specification, knowledge)
     sinking.leak_where_it_was_found(planned)
     _bled_where_opened(planned, knowledge)
     _not_twice(planned, knowledge)
-    for draft in drafts.values():
-        if draft.verdict:
-            overall.demand(draft.verdict, "")
-    verdict = None if left_open and overall.verdict == "sound" else overall.verdict
+
+    verdict = draft.overall()
+    verdict = None if left_open and verdict == "sound" else verdict
     actions = tuple(PlannedAction(action, corner, because) for (action, corner), because in planned.items())
     noted = watched(inspection, specification, measures, figures, findings, planned, knowledge)
+    answered += tied
     answered += as_answered(noted, answered)
+    corners = {corner: draft.opinions[corner] for corner in specification.corners}
     return Decision(
         verdict=verdict,
-        corners={c: CornerVerdict(d.verdict, tuple(d.reasons), d.settled) for c, d in drafts.items()},
+        corners={c: CornerVerdict(o.verdict, tuple(o.reasons), o.settled) for c, o in corners.items()},
         actions=actions or _leave_alone(verdict),
-        unsafe=tuple(unsafe),
+        unsafe=tuple(draft.unsafe),
         cautions=_cautions(inspection, specification, actions, knowledge),
         open=tuple(left_open),
         answered=tuple(answered),
         watched=noted,
+        findings=tuple(findings),
+        figures=figures,
     )
+
+
+def _act_on_findings(draft: _Draft, findings: Iterable[Finding]) -> None:
+    """What was found demands by itself."""
+    for finding in findings:
+        if demand := finding.demand:
+            draft.settle(finding.place, demand.verdict, demand.actions, demand.because)
+            if demand.unsafe:
+                draft.danger(finding.place, demand.unsafe)
+
+
+def _act_on_suspects(draft: _Draft, suspects: Mapping[Suspect, float], knowledge: Knowledge) -> None:
+    """What puts right every fault that is more likely than not, alone or with others that ask for the same work."""
+    for (where, fault), chance in sorted(suspects.items(), key=lambda item: -item[1]):
+        cure = knowledge.cure.get(fault)
+        if cure and chance >= knowledge.threshold["named_chance"]:
+            reason = said(LIKELY, fault=knowledge.words(fault), chance=chance_of(chance))
+            draft.settle(where, cure.verdict, _as_demanded(fault, where, draft.planned, knowledge), reason)
+            if cure.unsafe:
+                draft.demand(where, "unsafe", (), cure.unsafe)
+                draft.danger(where, cure.unsafe)
+    for where, first, other, chance in _only_together(suspects, knowledge):
+        cure, told = knowledge.cure[first], said(EITHER, fault=knowledge.words(first), other=knowledge.words(other))
+        draft.settle(where, cure.verdict, cure.actions, said(LIKELY, fault=told, chance=chance_of(chance)))
+
+
+def _act_where_opened(draft: _Draft, findings: Iterable[Finding], knowledge: Knowledge) -> None:
+    """What was found demands once the hydraulics there are opened anyway."""
+    for finding in findings:
+        demand = finding.demand
+        if demand and demand.when_opened and _opened_at(finding.place, draft.planned, knowledge):
+            draft.demand(finding.place, "replace", demand.when_opened, demand.because)
 
 
 def _as_demanded(fault: str, place: Place, planned: Planned, knowledge: Knowledge) -> tuple[str, ...]:
@@ -252,14 +276,32 @@ def _dangers_not_ruled_out(
     return out
 
 
-def _lean(draft: _Draft, corner: Corner, suspects: Mapping[Suspect, float], knowledge: Knowledge) -> list[Open]:
+def _not_settled(
+    draft: _Draft,
+    inspection: Inspection,
+    specification: Specification,
+    suspects: Mapping[Suspect, float],
+    left_open: Sequence[Open],
+    knowledge: Knowledge,
+) -> list[Open]:
+    """What is open at the corners that were looked at, have nothing due, and nothing open yet."""
+    out: list[Open] = []
+    for corner in specification.corners:
+        looked_at = specification.has_disc(corner) and any(leaves(inspection.corner(corner)))
+        opinion = draft.opinions[corner]
+        if looked_at and opinion.verdict is None and not any(one.place == corner for one in left_open):
+            out += _lean(opinion, corner, suspects, knowledge)
+    return out
+
+
+def _lean(opinion: _Opinion, corner: Corner, suspects: Mapping[Suspect, float], knowledge: Knowledge) -> list[Open]:
     """Call a corner sound where its chances lean to it clearly; as bad as the system's fault that holds it, where one
     does; else it is open what is wrong there."""
     known = knowledge.threshold
     none = suspects.get((corner, knowledge.none.id), 0.0)
     if none >= known["sound_chance"]:
-        draft.demand("sound", said("nothing wrong found: {chance} likely", chance=chance_of(none)))
-        draft.settled = none >= known["settled_chance"]
+        opinion.demand("sound", said("nothing wrong found: {chance} likely", chance=chance_of(none)))
+        opinion.settled = none >= known["settled_chance"]
         return []
     acting = acting_at(corner, suspects, knowledge)
     here = likeliest(one for one in acting if one[2] > 0)
@@ -268,8 +310,8 @@ def _lean(draft: _Draft, corner: Corner, suspects: Mapping[Suspect, float], know
     place, leading, chance = here[0]
     if place is VEHICLE and chance >= known["named_chance"] and 1 - none >= known["explained_chance"]:
         words = said("the whole system: {fault}", fault=knowledge.words(leading))
-        draft.demand(knowledge.cure[leading].verdict, said(LIKELY, fault=words, chance=chance_of(chance)))
-        draft.settled = True
+        opinion.demand(knowledge.cure[leading].verdict, said(LIKELY, fault=words, chance=chance_of(chance)))
+        opinion.settled = True
         return []
     about = tuple(dict.fromkeys(fault for _, fault, _ in acting))
     return [Open(corner, marked("what was found here is not settled"), here, about=about)]

@@ -12,7 +12,7 @@ from itertools import product
 from types import MappingProxyType
 
 from mesotrope.core.answer.answer import Answer
-from mesotrope.core.decision.answered import Finding, bad_findings
+from mesotrope.core.decision.answered import Finding
 from mesotrope.core.decision.in_question import is_unsettled
 from mesotrope.core.decision.open_words import done_in_words
 from mesotrope.core.decision.rules import Demand
@@ -80,7 +80,7 @@ def compare_all(
     choices.
     """
     out = []
-    findings = bad_findings(inspection, answer.specification, answer.measures, knowledge)
+    findings = answer.decision.findings
     for name, beliefs in answer.beliefs.items():
         demands = demands_at(answer.specification.corners_on(name), findings, answer.decision.actions)
         one = compare_packages(name, answer.specification, beliefs, answer.chances, demands, knowledge, schools)

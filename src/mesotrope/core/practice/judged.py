@@ -9,7 +9,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from mesotrope.core.answer.answer import overview
-from mesotrope.core.decision.answered import bad_findings
 from mesotrope.core.decision.costs import comeback_cost, failing_cost
 from mesotrope.core.decision.rules import Demand
 from mesotrope.core.evidence.specification import Specification
@@ -82,9 +81,8 @@ def judge(mystery: Mystery, commitment: Commitment, knowledge: Knowledge) -> Jud
     truth = frozenset(mystery.truth)
     inspection = fixed_order(mystery, knowledge, truthful=True).inspection()
     short = overview(inspection, knowledge)
-    found = bad_findings(inspection, short.specification, short.measures, knowledge)
     demanded = {
-        corner: demands_at(short.specification.corners_on(axle), found)[corner]
+        corner: demands_at(short.specification.corners_on(axle), short.decision.findings)[corner]
         for axle in AXLES
         for corner in short.specification.corners_on(axle)
     }
