@@ -18,7 +18,7 @@ from mesotrope.interchange.learnt import CLOSED_SCHEMA_NAME, closed_schema, read
 from mesotrope.knowledge import knowledge
 from mesotrope.services.learning import learn_from, versions_at
 
-CASES = 110
+CASES = 80
 
 
 @pytest.fixture(scope="session")
