@@ -14,12 +14,12 @@ CLIENTS, FOR_S = (1, 4, 16), 12.0
 
 def crowd_rows(address: str) -> Iterator[tuple[str, list[float], str]]:
     """Rows of the table: what, the milliseconds of every entry, and the target."""
-    alone = 0.0
+    most = 0.0
     for count in CLIENTS:
         took_ms = _entries_of(address, count)
         a_second = len(took_ms) / FOR_S
-        alone = max(alone, a_second)
-        target = "" if count < max(CLIENTS) else f"as many a second as by fewer: {alone:.1f}"
+        most = max(most, a_second)
+        target = "" if count < max(CLIENTS) else f"as many a second as by fewer: {most:.1f}"
         yield f"entry, {count} clients at once: {a_second:.1f} a second", took_ms, target
 
 

@@ -19,7 +19,7 @@ from mesotrope.core.simulator import SimulatedVehicle
 from mesotrope.core.simulator.parts import Fault
 from mesotrope.knowledge import knowledge
 from scripts.calibration.cases import vehicle_of
-from scripts.calibration.settling import made_to_the_end
+from scripts.calibration.settling import believed_in_the_end
 
 Actions = frozenset[tuple[str, str]]
 
@@ -153,7 +153,7 @@ def regret_of(number: int, seed: int) -> Regret:
     shows = any(_shows(fault) for fault in vehicle.faults)
     dangers = [fault for fault in vehicle.faults if fault.name in DANGERS and _shows(fault)]
     missed = dangers and not decision.unsafe and not decision.open
-    last = overview(made_to_the_end(number, seed, inspection), known).decision if missed else decision
+    last = believed_in_the_end(number, seed, inspection).decision if missed else decision
     return Regret(
         *total.tolist(),
         faulty=any(corner is not VEHICLE for corner, _ in vehicle.truth),

@@ -85,25 +85,13 @@ def fixed_minutes(found: Found) -> float:
     return minutes
 
 
-def made_to_the_end(number: int, seed: int, inspection: Inspection) -> Inspection:
-    """The inspection of a simulated vehicle carried on by the tests that are offered, until none is."""
-    vehicle, whole = vehicle_of(seed, number, thorough=50.0)
-    found, made = _all_found(whole, vehicle.build.corners), _all_found(inspection, vehicle.build.corners)
+def carried_on(whole: Inspection, found: Found, made: Found) -> tuple[Overview, float]:
+    """Make the tests that are offered, until none is: what is believed then, and the minutes that they took.
+
+    found : all that could be found; made : what was, which the tests are added to.
+    """
+    minutes = 0.0
     for _ in range(MOST_TESTS):
-        short = overview(inspection, knowledge())
-        test = next((t for t in _offered(inspection, short) if (t.corner, t.finding) in found), None)
-        if test is None:
-            break
-        made[test.corner, test.finding] = found[test.corner, test.finding]
-        inspection = _inspection(whole, made)
-    return inspection
-
-
-def settle(number: int, seed: int) -> Settled:
-    """Work one simulated vehicle, of which everything could be found, by the tests that are offered."""
-    vehicle, whole = vehicle_of(seed, number, thorough=50.0)
-    found, made, minutes = _all_found(whole, vehicle.build.corners), Found(), 0.0
-    while len(made) < MOST_TESTS:
         here = _inspection(whole, made)
         short = overview(here, knowledge())
         test = next((t for t in _offered(here, short) if (t.corner, t.finding) in found), None)
@@ -111,6 +99,21 @@ def settle(number: int, seed: int) -> Settled:
             break
         made[test.corner, test.finding] = found[test.corner, test.finding]
         minutes += test.minutes
+    return short, minutes
+
+
+def believed_in_the_end(number: int, seed: int, inspection: Inspection) -> Overview:
+    """The short answer to a simulated vehicle's inspection, carried on by the tests that are offered."""
+    vehicle, whole = vehicle_of(seed, number, thorough=50.0)
+    corners = vehicle.build.corners
+    return carried_on(whole, _all_found(whole, corners), _all_found(inspection, corners))[0]
+
+
+def settle(number: int, seed: int) -> Settled:
+    """Work one simulated vehicle, of which everything could be found, by the tests that are offered."""
+    vehicle, whole = vehicle_of(seed, number, thorough=50.0)
+    found, made = _all_found(whole, vehicle.build.corners), Found()
+    short, minutes = carried_on(whole, found, made)
     return Settled(
         minutes, len(made), fixed_minutes(found), len(found), _right(short, vehicle.truth),
         _right(overview(whole, knowledge()), vehicle.truth), bool(vehicle.truth),

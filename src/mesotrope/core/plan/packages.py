@@ -86,7 +86,7 @@ def compare_all(
         one = compare_packages(name, answer.specification, beliefs, answer.chances, demands, knowledge, schools)
         if one:
             out.append(replace(one, test=best_test_on(name, answer, inspection, knowledge)))
-    if whole := compare_system(answer, findings, knowledge):
+    if whole := compare_system(answer, knowledge):
         out.append(whole)
     return out
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Collection
 from dataclasses import replace
 
 from mesotrope.core.answer.answer import Answer
-from mesotrope.core.decision.answered import Finding
 from mesotrope.core.decision.open_words import done_in_words
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.knowledge import Knowledge
@@ -14,11 +13,9 @@ from mesotrope.core.plan.comparison import BestTest, Comparison, compared
 from mesotrope.core.plan.worth import SYSTEM, package_of_system
 
 
-def compare_system(answer: Answer, findings: Iterable[Finding], knowledge: Knowledge) -> Comparison | None:
-    """Weigh what is done to the whole vehicle; None where nothing is. What its findings demand is in every package.
-
-    findings : what was found that is bad.
-    """
+def compare_system(answer: Answer, knowledge: Knowledge) -> Comparison | None:
+    """Weigh what is done to the whole vehicle; None where nothing is. What its findings demand is in every package."""
+    findings = answer.decision.findings
     demanded = {action for one in findings if one.demand and one.place is VEHICLE for action in one.demand.actions}
     options = _options(answer, demanded, knowledge)
     if not options:
