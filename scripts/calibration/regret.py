@@ -9,7 +9,8 @@ import numpy as np
 
 from mesotrope.core.answer.answer import overview, whole_answer
 from mesotrope.core.decision.rules import Demand
-from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
+from mesotrope.core.inference.axle_beliefs import AxleBeliefs, beliefs_of
+from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection
@@ -120,7 +121,7 @@ def regret_of(number: int, seed: int) -> Regret:
     answer = whole_answer(inspection, short)
     total, cures, calipers = np.zeros(4), [], np.zeros(3, dtype=int)
     findings = short.decision.findings
-    for name, believed in short.posterior.beliefs().items() if short.posterior else ():
+    for name, believed in beliefs_of(short.posterior).items() if short.posterior else ():
         corners = short.specification.corners_on(name)
         demands = demands_at(corners, findings)
         chances: dict[Suspect, float] = {suspect: 1.0 for suspect in vehicle.truth if suspect[0] in corners}

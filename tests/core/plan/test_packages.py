@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from mesotrope.core.answer.answer import overview
 from mesotrope.core.decision.costs import comeback_cost, failing_cost
-from mesotrope.core.inference.posterior import AxleBeliefs
+from mesotrope.core.inference.axle_beliefs import AxleBeliefs, beliefs_of
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.plan.packages import compare_packages, demands_at, with_prices
@@ -39,7 +39,7 @@ def _compared(inspection, axle, known, schools=MappingProxyType({})):
     findings = short.decision.findings
     demands = demands_at(short.specification.corners_on(axle), findings)
     found = compare_packages(
-        axle, short.specification, short.posterior.beliefs()[axle], short.chances, demands, known, schools
+        axle, short.specification, beliefs_of(short.posterior)[axle], short.chances, demands, known, schools
     )
     return found, demands, short
 
@@ -89,12 +89,12 @@ def test_the_chance_of_cure_is_that_of_an_enumeration_of_all_sets_of_faults():
     """Independent of the arrays: every set of up to three faults of a corner with its chance, cured fault by fault;
     faults that the same work cures alike, as both pads bound in one bracket, are cured together or not at all."""
     short = overview(inspect(four(rear_left=TORN)), knowledge())
-    (left, right), members, states = short.posterior.beliefs()["rear"]
+    (left, right), members, states = beliefs_of(short.posterior)["rear"]
     names = [*left, *right]
     accused = {c for c in (Corner.REAR_LEFT, Corner.REAR_RIGHT) if short.chances.get((c, "no_fault"), 1.0) < 0.65}
     actions = frozenset({(Corner.REAR_LEFT, "replace_caliper"), (VEHICLE, "bleed_system")})
     worth = Worth(
-        "rear", (Corner.REAR_LEFT, Corner.REAR_RIGHT), short.posterior.beliefs()["rear"], short.chances, knowledge()
+        "rear", (Corner.REAR_LEFT, Corner.REAR_RIGHT), beliefs_of(short.posterior)["rear"], short.chances, knowledge()
     )
     total = 0.0
     for (one, other), chance in zip(product(*members), states.reshape(-1), strict=True):

@@ -34,7 +34,8 @@ from mesotrope.core.evidence.pieces import Evidence
 from mesotrope.core.evidence.since_last import since_last_visit
 from mesotrope.core.evidence.specification import Specification, complete_specification
 from mesotrope.core.evidence.worn_out import chance_lining_worn_out
-from mesotrope.core.inference.posterior import AxleBeliefs, Posterior, Suspect
+from mesotrope.core.inference.axle_beliefs import AxleBeliefs, beliefs_of
+from mesotrope.core.inference.posterior import Posterior, Suspect
 from mesotrope.core.inference.story import StoryStep, decibans, story
 from mesotrope.core.inference.vehicle_space import Space, space_of
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
@@ -194,7 +195,7 @@ def whole_answer(inspection: Inspection, short: Overview) -> Answer:
         cleared=reasons.cleared,
         chances=short.chances,
         believed=_believed(short),
-        beliefs=posterior.beliefs() if posterior and short.chances else {},
+        beliefs=beliefs_of(posterior) if posterior and short.chances else {},
         measures=measures,
         tests=tuple(tests),
         story=reasons.story,

@@ -133,17 +133,20 @@ def bad_findings(
         here = [Finding(corner, demand.finding, demand.because, demand) for demand in demands]
         given = by_finding(inspection.corner(corner))
         for due in knowledge.dues:
-            fits = due.scope == "corner" and _is_for(due, specification.kind, {corner.axle: axle})
-            if fits and (found := _found(due, corner, given, figures[corner], knowledge)):
+            found = _found(due, corner, given, figures[corner], knowledge) if due.scope == "corner" else None
+            if found and _is_for(due, specification.kind, {corner.axle: axle}):
                 here.append(found)
         out += (
             here if axle.has("disc") else [_at_drum(one, knowledge) for one in here if one.name in knowledge.at_drums]
         )
     given = by_finding(inspection.system)
-    rows = [
-        due for due in knowledge.dues if due.scope == "system" and _is_for(due, specification.kind, specification.axles)
+    of_system = [due for due in knowledge.dues if due.scope == "system"]
+    return out + [
+        found
+        for due in of_system
+        if (found := _found(due, VEHICLE, given, figures[VEHICLE], knowledge))
+        and _is_for(due, specification.kind, specification.axles)
     ]
-    return out + [found for due in rows if (found := _found(due, VEHICLE, given, figures[VEHICLE], knowledge))]
 
 
 def _at_drum(finding: Finding, knowledge: Knowledge) -> Finding:

@@ -6,7 +6,7 @@ axle's normal wear, its driveline's drag and the vehicle's rust, which stand on 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
@@ -51,6 +51,41 @@ class Points:
 
 
 @dataclass(frozen=True, eq=False)
+class Cells:
+    """Some pairs of a level of rust and a normal wear of an axle, each with every drag of the axle's grid.
+
+    points : the numbers of their points, shape (drags, cells); rust, wears : of each cell; of_rust : 1 where a cell is
+    of a level of rust, shape (cells, levels of rust).
+    """
+
+    points: Ints
+    rust: Ints
+    wears: Ints
+    of_rust: Floats
+
+    @classmethod
+    def all(cls, points: Points, rusts: int, wears: int) -> Cells:
+        """Every cell of a grid of points."""
+        numbers = np.arange(len(points.chance)).reshape(rusts, -1, wears).swapaxes(0, 1)
+        return cls._of(points, rusts, numbers.reshape(len(numbers), -1))
+
+    @classmethod
+    def _of(cls, points: Points, rusts: int, numbers: Ints) -> Cells:
+        rust = points.rust[numbers[0]]
+        return cls(numbers, rust, points.wears[numbers[0]], (rust[:, None] == np.arange(rusts)).astype(float))
+
+    def only(self, some: Ints) -> Cells:
+        return Cells(self.points[:, some], self.rust[some], self.wears[some], self.of_rust[some])
+
+
+class Told(NamedTuple):
+    """What all the rest says of every kind of a corner at some cells, shape (drags, kinds, cells)."""
+
+    said: Floats
+    cells: Cells
+
+
+@dataclass(frozen=True, eq=False)
 class Aged:
     """What wear and tapers tell by level, age, wear and pattern of wear, finding by finding: multiplied where it is
     asked for, since a corner is remembered at many moments and this would be the largest of it.
@@ -61,8 +96,20 @@ class Aged:
     densities: tuple[tuple[Floats, Ints | None], ...]
 
     def whole(self) -> Floats:
-        """All together, shape (levels, ages, wears, patterns)."""
-        out, *more = (density if which is None else density.take(which, axis=3) for density, which in self.densities)
+        """All together, shape (levels, ages, wears, patterns): what tells few patterns apart goes together first."""
+        of_few: tuple[Floats, Ints] | None = None
+        of_all = []
+        for density, which in self.densities:
+            if which is None:
+                of_all.append(density)
+            elif of_few is None:
+                of_few = density, which
+            else:
+                both = of_few[0][..., None] * density[..., None, :]
+                of_few = both.reshape(*density.shape[:3], -1), of_few[1] * density.shape[3] + which
+        if of_few:
+            of_all.append(of_few[0].take(of_few[1], axis=3))
+        out, *more = of_all
         for density in more:
             out = out * density
         return out
@@ -109,8 +156,9 @@ class CornerTable:
                 patterns = self.space.wear_patterns
                 density = taper_densities(self.knowledge, patterns, self.model, item)
                 which = patterns.tapers[item.direction][1]
+            density /= density.max()
             before = () if found.aged is None else found.aged.densities
-            return found._replace(aged=Aged((*before, (density / density.max(), which))))
+            return found._replace(aged=Aged((*before, (density, which))))
         if isinstance(item, Warm):
             warmth = warmth_density(self.knowledge, item)
             return found._replace(held=found.held * warmth / warmth.max())
@@ -156,22 +204,25 @@ class RowWeights:
     @cached_property
     def by_kind(self) -> Floats:
         """Weight of every kind at every point, shape (points, kinds)."""
-        by_row = self.of_rust[:, None, :] * self.by_level  # (rusts, levels, rows)
         if self.worn is None:
+            by_row = self.of_rust[:, None, :] * self.by_level  # (rusts, levels, rows)
             return self._at_points(np.add.reduceat(by_row, self.space.kind_start, axis=2)[:, :, None, :])
-        return self._at_points(self._kinds_of_groups(by_row, self.worn)).take(self.space.groups.place, axis=1)
+        return self._at_points(self._kinds_of_groups(self.worn)).take(self.space.groups.place, axis=1)
 
-    def _kinds_of_groups(self, by_row: Floats, by_pattern: Floats) -> Floats:
+    def _kinds_of_groups(self, by_pattern: Floats) -> Floats:
         """Weight of every kind by rust, level and wear, in the order of the groups' first layer."""
         groups = self.space.groups
-        worn = by_pattern.take(groups.pattern, axis=2)
-        by_group = np.add.reduceat(by_row.take(groups.rows, axis=2), groups.start, axis=2)[:, :, None, :]
-        first = groups.layers[0]
-        out: Floats = by_group[..., :first] * worn[..., :first]
-        at = first
-        for width in groups.layers[1:]:
-            out[..., :width] += by_group[..., at : at + width] * worn[..., at : at + width]
-            at += width
+        of_rust, by_level = (weight.take(groups.rows, axis=1) for weight in (self.of_rust, self.by_level))
+        by_group = np.add.reduceat(of_rust[:, None, :] * by_level, groups.start, axis=2)[:, :, None, :]
+        out = np.empty((*by_group.shape[:2], by_pattern.shape[1], groups.layers[0]))
+        for level in range(out.shape[1]):  # one after the other: each is small enough to stay near
+            weight = by_group[:, level] * by_pattern[level].take(groups.pattern, axis=1)
+            at = groups.layers[0]
+            here = weight[..., :at]
+            for width in groups.layers[1:]:
+                here[..., :width] += weight[..., at : at + width]
+                at += width
+            out[:, level] = here
         return out
 
     def _at_points(self, here: Floats) -> Floats:
@@ -181,29 +232,31 @@ class RowWeights:
         out = np.broadcast_to(told, (*told.shape[:2], self.wears, kinds)).reshape(-1, kinds)
         return np.asarray(out / out.max())
 
-    def row_weights(self, said: Floats) -> Floats:
-        """Weight of every row with what all the rest says of it, shape (rows,).
+    def row_weights(self, told: Told) -> Floats:
+        """Weight of every row with what all the rest says of it, shape (rows,)."""
+        out = np.zeros((self.space.rows, len(self.of_rust)))
+        for said, by_level in zip(self._said_by_level(told), self.by_level, strict=True):
+            out += said * by_level[:, None]
+        return np.asarray(np.einsum("nr,rn->n", out, self.of_rust))
 
-        said : of every kind at every point, shape (points, kinds).
-        """
-        return np.asarray((self.of_rust * (self.said_of_rows(said) * self.by_level).sum(axis=1)).sum(axis=0))
+    def said_of_rows(self, told: Told) -> Floats:
+        """What all the rest, drag, warmth and wear say of every row, by level of the drag and of rust: shape (levels,
+        rows, levels of rust)."""
+        return np.array(list(self._said_by_level(told)))
 
-    def said_of_rows(self, said: Floats, wears: Ints | slice = slice(None)) -> Floats:
-        """What all the rest, drag, warmth and wear say of every row, at all wears or some, by level of rust and of the
-        drag: shape (levels of rust, levels, rows)."""
-        rusts, (levels, drags), space = len(self.of_rust), self.level.shape, self.space
-        by_point = said.reshape(rusts, drags, self.wears, space.kinds)[:, :, wears].reshape(rusts, drags, -1)
-        here = (self.level @ by_point).reshape(rusts, levels, -1, space.kinds)
+    def _said_by_level(self, told: Told) -> Iterator[Floats]:
+        """The same level by level: each is small enough to stay near."""
+        space, (levels, drags), cells = self.space, self.level.shape, told.cells
+        here = (self.level @ told.said.reshape(drags, -1)).reshape(levels, space.kinds, len(cells.rust))
         if self.worn is None:
-            return np.asarray(here.sum(axis=2).take(space.kind_of_row, axis=2))
+            yield from (here @ cells.of_rust).take(space.kind_of_row, axis=1)
+            return
         groups = space.groups
-        by_group = np.empty((rusts, levels, len(groups.kind)))
-        for level in range(levels):  # one after the other: each is small enough to stay near
-            worn = self.worn[level, wears].take(groups.pattern, axis=1)
-            for rust in range(rusts):
-                told = here[rust, level].take(groups.kind, axis=1)
-                np.einsum("wg,wg->g", told, worn, out=by_group[rust, level])
-        return by_group.take(groups.of_row, axis=2)
+        for level, by_kind in enumerate(here):
+            worn = np.ascontiguousarray(self.worn[level].take(cells.wears, axis=0).T)  # (patterns, cells)
+            by_group = by_kind.take(groups.kind, axis=0)
+            by_group *= worn.take(groups.pattern, axis=0)
+            yield (by_group @ cells.of_rust).take(groups.of_row, axis=0)
 
     def at_moments(self, said_of_rows: Floats, moments: Sequence[FoundAtCorner]) -> Floats:
         """As `row_weights`, at several moments that tell the same by point, shape (moments, rows).
@@ -215,7 +268,8 @@ class RowWeights:
         for moment, weight in zip(moments, out, strict=True):
             if moment.by_level is not told:  # what leaves its mark by the drag: few findings do
                 told = moment.by_level
-                seen = self.space.by_rust_seen @ (self.space.prior * (said_of_rows * told).sum(axis=1))
+                said = (said_of_rows * told[:, :, None]).sum(axis=0)
+                seen = self.space.by_rust_seen @ (self.space.prior * said.T)
                 unseen = seen.sum(axis=0)
             weight[:] = (moment.by_row * seen).sum(axis=0) if len(moment.by_row) > 1 else moment.by_row[0] * unseen
         return out

@@ -260,7 +260,9 @@ def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
         var = var + one.sd**2
         density = np.exp(-0.5 * (one.value - mean) ** 2 / var) / np.sqrt(2 * math.pi * var)
         span = new_mm
-    return (1 - worn.misread) * density + worn.misread / span
+    density *= 1 - worn.misread
+    density += worn.misread / span
+    return density
 
 
 def taper_density(knowledge: Knowledge, patterns: WearPatterns, model: WearModel, evidence: Tapered) -> Floats:

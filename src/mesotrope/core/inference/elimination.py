@@ -15,10 +15,10 @@ from functools import cached_property
 
 import numpy as np
 
-from mesotrope.core.inference.corner_table import Points
+from mesotrope.core.inference.corner_table import Cells, Points, Told
 from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.inference.whole_findings import Terms
-from mesotrope.core.language.arrays import Floats
+from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.corner import Axle, Corner
 
 
@@ -49,9 +49,10 @@ class AxleSum:
         self._of_rust = (np.arange(rusts)[:, None] == points.rust) * points.chance  # (rusts, points)
         self._tables = [side.by_variant() for side in sides]
 
-    def _by_look(self, side: int) -> Floats:
-        """The weight of a side by look, point and term."""
-        return self._tables[side][self.looks.variants[side]]
+    def _by_look(self, side: int, some: Ints | None = None) -> Floats:
+        """The weight of a side by look, point and term, at all points or some."""
+        table, looks = self._tables[side], self.looks.variants[side]
+        return table[looks] if some is None else table[looks[:, None], some]
 
     @cached_property
     def _together(self) -> Floats:
@@ -64,22 +65,24 @@ class AxleSum:
         by_look = np.matmul(self._of_rust, self._together)  # (looks, rusts, terms)
         return np.asarray(by_look[self.looks.of_visit].swapaxes(0, 1))
 
-    def at_points(self, message: Floats) -> Floats:
-        """A message by rust, visit and term, at every point with its chance: shape (looks, points, terms)."""
+    def at_points(self, message: Floats, some: Ints | None = None) -> Floats:
+        """A message by rust, visit and term, at every point or some with its chance: shape (looks, points, terms)."""
         by_look = np.matmul(self.looks.members, message)  # (rusts, looks, terms)
-        return np.asarray(by_look.swapaxes(0, 1)[:, self.points.rust] * self.points.chance[:, None])
+        points = self.points if some is None else self.points.only(some)
+        return np.asarray(by_look.swapaxes(0, 1)[:, points.rust] * points.chance[:, None])
 
     def mass(self, message: Floats) -> Floats:
         """What every point carries, given what the rest of the vehicle says."""
         out: Floats = np.einsum("lpt,lpt->p", self.at_points(message), self._together)
         return out
 
-    def _said(self, message: Floats) -> list[Floats]:
-        """What all the rest says of each side, by its visitors: each of shape (sets of visitors, points, terms)."""
-        told = self.at_points(message)
+    def _said(self, message: Floats, some: Ints | None = None) -> list[Floats]:
+        """What all the rest says of each side, by its visitors, at all points or some: each of shape (sets of visitors,
+        points, terms)."""
+        told = self.at_points(message, some)
         out = []
         for number, side in enumerate(self.sides):
-            with_other = told * self._by_look(1 - number) if len(self.sides) > 1 else told
+            with_other = told * self._by_look(1 - number, some) if len(self.sides) > 1 else told
             by_variant = np.zeros((len(side.of_variant), *told.shape[1:]))
             for variant, said in zip(self.looks.variants[number], with_other, strict=True):
                 by_variant[variant] += said
@@ -93,6 +96,17 @@ class AxleSum:
             out[side.corner] = np.empty((len(self.points.chance), len(side.factor)))
             for some, here in zip(side.of_variant, said, strict=True):
                 np.matmul(here, side.factor[some].T, out=out[side.corner][:, some])
+        return out
+
+    def told(self, message: Floats, cells: Cells) -> dict[Corner, Told]:
+        """The same at some cells, as it is weighed with the rows."""
+        drags, count = cells.points.shape
+        out = {}
+        for side, said in zip(self.sides, self._said(message, cells.points.reshape(-1)), strict=True):
+            by_kind = np.empty((drags, len(side.factor), count))
+            for some, here in zip(side.of_variant, said, strict=True):
+                np.matmul(side.factor[some], here.reshape(drags, count, -1).swapaxes(1, 2), out=by_kind[:, some])
+            out[side.corner] = Told(by_kind, cells)
         return out
 
     def by_kind_and_term(self, message: Floats) -> dict[Corner, Floats]:

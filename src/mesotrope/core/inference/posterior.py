@@ -20,7 +20,7 @@ import numpy as np
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Warm
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.axle_found import AxleFound
-from mesotrope.core.inference.corner_table import fewest_that_carry, likely
+from mesotrope.core.inference.corner_table import Told, fewest_that_carry, likely
 from mesotrope.core.inference.densities import warmth_density
 from mesotrope.core.inference.elimination import AxleSum, Side, Vehicle
 from mesotrope.core.inference.vehicle_space import Space
@@ -33,6 +33,9 @@ from mesotrope.core.language.knowledge import Knowledge
 #: A suspect: where, and the fault's id.
 Suspect = tuple[Place, str]
 
+#: How much of the chances may go missing with the cells of an axle at which next to nothing can be.
+NEXT_TO_NOTHING = 1e-10
+
 #: How much of the chances may go missing with the points of an axle that are left out where figures are only told.
 LEFT_OUT = 1e-2
 
@@ -41,19 +44,6 @@ FEW_POINTS = 24
 
 #: More terms than this are not made of the findings of the vehicle.
 MOST_TERMS = 1600
-
-#: States of a corner rarer than this are left out of what is believed of an axle as a whole.
-RARE = 3e-5
-
-
-class AxleBeliefs(NamedTuple):
-    """What is believed of an axle: for each of its corners the suspects, the last that it has no fault; which of them
-    each state of it has, shape (states, suspects); and the chance of every pair of states, or of those of one corner.
-    """
-
-    suspects: Sequence[Sequence[Suspect]]
-    members: Sequence[Floats]
-    chances: Floats
 
 
 class Foreseen(NamedTuple):
@@ -68,7 +58,8 @@ class Foreseen(NamedTuple):
 
 
 class Posterior:
-    """Chances of every fault of one vehicle, given what was found. Exact for the model, hidden figures on the grid.
+    """Chances of every fault of one vehicle, given what was found. Exact for the model, hidden figures on the grid, but
+    for `NEXT_TO_NOTHING`.
 
     age_years : of the vehicle, where it is known: rust comes with it.
     """
@@ -184,14 +175,34 @@ class Posterior:
         return out
 
     @cached_property
-    def _said_of_kinds(self) -> dict[Corner, Floats]:
-        """What all the rest says of every kind of every corner, by point."""
-        by_axle = (one.back(self.vehicle.around(name)) for name, one in self._sums.items())
-        return {corner: told for axle in by_axle for corner, told in axle.items()}
+    def _around(self) -> dict[Axle, Floats]:
+        """What the rest of the vehicle says of every axle."""
+        return {name: self.vehicle.around(name) for name in self._sums}
+
+    @cached_property
+    def _mass(self) -> dict[Axle, Floats]:
+        """What every point of every axle carries."""
+        return {name: one.mass(self._around[name]) for name, one in self._sums.items()}
+
+    @cached_property
+    def _said_of_kinds(self) -> dict[Corner, Told]:
+        """What all the rest says of every kind of every corner, where anything can be."""
+        out: dict[Corner, Told] = {}
+        for name, one in self._sums.items():
+            cells = self.axles[name].cells
+            some = fewest_that_carry(1 - NEXT_TO_NOTHING, self._mass[name][cells.points].sum(axis=0))
+            out |= one.told(self._around[name], cells.only(some))
+        return out
 
     def said_of(self, corner: Corner) -> Floats:
         """What all the rest says of every kind of a corner, shape (points, kinds)."""
-        return self._said_of_kinds[corner]
+        return self._sums[corner.axle].back(self._around[corner.axle])[corner]
+
+    def mostly_said_of(self, corner: Corner) -> Told:
+        """The same, where anything can be, at every wear that matters."""
+        said, cells = self._said_of_kinds[corner]
+        some = np.flatnonzero(np.isin(cells.wears, self.mattering_wears(corner.axle)))
+        return Told(said[:, :, some], cells.only(some))
 
     def weights_of(self, corner: Corner, rows: Ints) -> Floats:
         """Weight of some rows of a corner at every point, shape (points, rows)."""
@@ -254,7 +265,7 @@ class Posterior:
         return {
             name: np.arange(len(one.points.chance))
             if len(one.points.chance) <= FEW_POINTS
-            else fewest_that_carry(1 - LEFT_OUT, one.mass(self.vehicle.around(name)))
+            else fewest_that_carry(1 - LEFT_OUT, self._mass[name])
             for name, one in self._sums.items()
         }
 
@@ -275,7 +286,7 @@ class Posterior:
         }  # fmt: skip
 
     @cached_property
-    def _mattering_sums(self) -> dict[Axle, AxleSum]:
+    def mattering_sums(self) -> dict[Axle, AxleSum]:
         return self.sums(self.terms, self.mattering)
 
     def faults_by_variant(self, corner: Corner) -> Floats:
@@ -284,41 +295,6 @@ class Posterior:
         members = (np.arange(len(self.space.corners[corner].variants))[:, None] == variant) * self.set_chances
         out, totals = members @ self.space.system_members, members.sum(axis=1)
         return np.asarray(out / np.where(totals > 0, totals, 1.0)[:, None])
-
-    # -- what is believed of an axle as a whole ---------------------------------------------------------------
-
-    def beliefs(self) -> dict[Axle, AxleBeliefs]:
-        """What is believed of every axle that is diagnosed, over the points that matter; states rarer than `RARE` at
-        either side are left out."""
-        return {name: self._axle_beliefs(name) for name in self.axles}
-
-    def _axle_beliefs(self, name: Axle) -> AxleBeliefs:
-        one, corners = self._mattering_sums[name], self.axles[name].corners
-        spaces = [self.space.corners[corner] for corner in corners]
-        kept = [np.flatnonzero(self.state_chances(corner) >= RARE) for corner in corners]
-        members = [space.state_members[some] for space, some in zip(spaces, kept, strict=True)]
-        if len(corners) == 1:
-            chances = self.state_chances(corners[0])[kept[0]]
-            return AxleBeliefs([self.names_at(corners[0])], members, chances / chances.sum())
-        joint = np.zeros((len(kept[0]), len(kept[1])))
-        pairs_of_variants = zip(*one.looks.variants, strict=True)
-        for pair, told in zip(pairs_of_variants, one.at_points(self.vehicle.around(name)), strict=True):
-            here = [
-                np.flatnonzero(space.state_variant[some] == variant)
-                for space, some, variant in zip(spaces, kept, pair, strict=True)
-            ]
-            if all(map(len, here)):
-                left, right = (self._by_state(side, kept[n][here[n]]) for n, side in enumerate(one.sides))
-                both = (told[:, :, None] * left).reshape(-1, len(here[0])).T @ right.reshape(-1, len(here[1]))
-                joint[np.ix_(*here)] = both
-        joint = np.clip(joint, 0.0, None)
-        return AxleBeliefs(list(map(self.names_at, corners)), members, joint / joint.sum())
-
-    def _by_state(self, side: Side, states: Ints) -> Floats:
-        """Weight of some states of a corner by point and term, shape (points, terms, states)."""
-        space = self.space.corners[side.corner]
-        by_state = self.mattering_states[side.corner][:, states]
-        return by_state[:, None, :] * side.factor[space.kind_of_state[states]].T[None]
 
     # -- findings not made yet, and how well those made fit ---------------------------------------------------
 
@@ -381,4 +357,4 @@ class Posterior:
 
     @cached_property
     def _mattering_total(self) -> float:
-        return float(self.whole(self.of_system, self.terms, self._mattering_sums).sets.sum())
+        return float(self.whole(self.of_system, self.terms, self.mattering_sums).sets.sum())

@@ -124,7 +124,7 @@ def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
     What the findings of the vehicle and the partner say of its kinds is taken as it turned out.
     """
     axle, space = posterior.axles[corner.axle], posterior.space.corners[corner]
-    found, said, wears = axle.at[corner], posterior.said_of(corner), posterior.mattering_wears(axle.name)
+    found, said = axle.at[corner], posterior.mostly_said_of(corner)
     groups: list[tuple[Evidence, ...]] = []
     moments = [found.moments[0]]
     for items, moment in zip(axle.groups, found.moments[1:], strict=True):
@@ -137,7 +137,7 @@ def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
     for _, run in groupby(moments, key=_by_point):
         same = list(run)
         weights = found.weighed_at(same[0])
-        by_moment.append(weights.at_moments(weights.said_of_rows(said, wears), same))
+        by_moment.append(weights.at_moments(weights.said_of_rows(said), same))
     chances = np.concatenate(by_moment)
     chances /= chances.sum(axis=1, keepdims=True)
     visited = np.add.reduceat(chances, space.variant_start, axis=1)

@@ -18,7 +18,8 @@ from mesotrope.core.decision.open_words import done_in_words
 from mesotrope.core.decision.rules import Demand
 from mesotrope.core.decision.verdict import PlannedAction
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
-from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
+from mesotrope.core.inference.axle_beliefs import AxleBeliefs
+from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import Inspection

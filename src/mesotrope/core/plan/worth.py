@@ -15,7 +15,8 @@ import numpy as np
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.costs import comeback_cost, failing_cost
 from mesotrope.core.decision.in_question import sound_but_for_wear
-from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
+from mesotrope.core.inference.axle_beliefs import AxleBeliefs
+from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner
 from mesotrope.core.language.faults import NO_FAULT

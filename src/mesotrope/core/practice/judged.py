@@ -12,7 +12,8 @@ from mesotrope.core.answer.answer import overview
 from mesotrope.core.decision.costs import comeback_cost, failing_cost
 from mesotrope.core.decision.rules import Demand
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.inference.posterior import AxleBeliefs, Suspect
+from mesotrope.core.inference.axle_beliefs import AxleBeliefs
+from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.corner import AXLES, VEHICLE, Corner
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.knowledge import Knowledge
