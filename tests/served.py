@@ -20,7 +20,6 @@ from fastapi import FastAPI
 from mesotrope.app import create_app
 from mesotrope.clock import utc_now
 from mesotrope.demo.load import load_demo
-from mesotrope.frugal import be_frugal
 from mesotrope.knowledge import knowledge
 from mesotrope.services.passwords import Passwords
 from mesotrope.settings import Settings
@@ -118,7 +117,6 @@ def served_apart(tree: Path = ROOT) -> Iterator[str]:
 
 
 if __name__ == "__main__":
-    be_frugal()  # as the application is
     with served_demo() as address:
         print(address, flush=True)
         sys.stdin.read()
