@@ -23,7 +23,7 @@ from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from mesotrope.clock import utc_now
 from mesotrope.core.language.inspection import parse_inspection
-from mesotrope.frugal import be_frugal
+from mesotrope.frugal import be_frugal, give_back
 from mesotrope.knowledge import knowledge
 from mesotrope.services.answers import Remembered
 from mesotrope.services.archiving import archive_waits
@@ -88,6 +88,9 @@ LOG = logging.getLogger("mesotrope.application")
 KINDS = ("car", "light_truck", "motorcycle")
 BEGINS_AFTER_S = 0.5
 
+#: How often memory that is free is given back, seconds.
+GIVES_BACK_EVERY_S = 20.0
+
 #: At every how-many-th look for learning it is looked whether figures, or old visits, wait.
 FIGURES_EVERY = 200
 
@@ -113,6 +116,7 @@ async def _ready(app: FastAPI) -> AsyncIterator[None]:
                 SAYS_EVERY_S, lambda: say_how_it_does(shop.database, app.state.process, now=shop.now()),
                 "how this process does was not said",
             ),
+            _now_and_then(GIVES_BACK_EVERY_S, give_back, "memory was not given back"),
         )  # fmt: skip
 
     beside = asyncio.create_task(works())

@@ -45,7 +45,9 @@ class Remembered:
         def make() -> Answer:
             short = self._overview(inspection, key)
             with diagnosing("whole"):
-                return whole_answer(inspection, short)
+                answer = whole_answer(inspection, short)
+            self._overviews.forget(key)  # it holds much more than the answer that was made of it
+            return answer
 
         return self._answers.of(key, make)
 

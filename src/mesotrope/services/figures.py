@@ -5,6 +5,8 @@ from __future__ import annotations
 import datetime
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import partial
+from itertools import groupby
 from typing import Any
 
 from sqlalchemy import func, select, true, update
@@ -22,6 +24,7 @@ from mesotrope.services.job_rows import EntryRow, StandingFindings, build_inspec
 from mesotrope.services.learnt_versions import all_workshops
 from mesotrope.services.outcomes import FoundByPlace, OutcomeOfJob, outcomes_in
 from mesotrope.services.planned_jobs import Answered
+from mesotrope.services.read_before import ReadBefore
 from mesotrope.services.signing_in import Who
 from mesotrope.store.day_tables import FigureMonth
 from mesotrope.store.session import Database, WorkshopSession
@@ -48,17 +51,31 @@ class _Month:
     span: tuple[datetime.datetime, datetime.datetime]
 
 
+#: The sums of the latest years that were read, by the months they are of and what those were counted at.
+_years: ReadBefore[dict[str, Sums]] = ReadBefore(256)
+
+
 def _months(session: WorkshopSession, dates: Dates) -> list[_Month]:
-    """Every month in which anything was closed, the latest first; without its sums where they are to be made."""
+    """Every month in which anything was closed, the latest first; without its sums where they are to be made.
+
+    What a month came to is read once for what it was counted at: a year that is over is not read again.
+    """
     rows = session.execute(
-        select(FigureMonth.month, FigureMonth.changed, FigureMonth.counted, FigureMonth.sums).order_by(
-            FigureMonth.month.desc()
-        )
+        select(FigureMonth.month, FigureMonth.changed, FigureMonth.counted).order_by(FigureMonth.month.desc())
+    ).all()
+    counted = [(month, at) for month, changed, at in rows if at == changed]
+    sums: dict[str, Sums] = {}
+    for _, of_year in groupby(counted, key=lambda one: one[0][:4]):
+        year = tuple(of_year)
+        sums |= _years.of(session, year, partial(_sums_of, session, [month for month, _ in year]))
+    return [_Month(month, changed, sums.get(month), span_of(month, dates)) for month, changed, _ in rows]
+
+
+def _sums_of(session: WorkshopSession, months: list[str]) -> dict[str, Sums]:
+    kept = select(FigureMonth.month, FigureMonth.sums).where(
+        FigureMonth.month.in_(months), FigureMonth.counted == FigureMonth.changed
     )
-    return [
-        _Month(month, changed, Sums.kept_as(sums) if sums and counted == changed else None, span_of(month, dates))
-        for month, changed, counted, sums in rows
-    ]
+    return {month: Sums.kept_as(sums) for month, sums in session.execute(kept) if sums}
 
 
 def figures_by_month(

@@ -79,8 +79,8 @@ _environment.globals["change_fields"] = _change_fields
 _environment.globals["script_words"] = lambda: script_words(_speaking.get())
 
 
-#: So many parts of pages are kept, some 2 kB each.
-PARTS_KEPT = 2_000
+#: So many parts of pages are kept, some 8 kB each with what they are made of.
+PARTS_KEPT = 600
 
 _parts: Latest[Markup] = Latest(PARTS_KEPT)
 

@@ -66,8 +66,9 @@ def weigh(steps: Sequence[StoryStep], knowledge: Knowledge) -> Weighed:
     least = knowledge.threshold["least_decibans"]
     out: dict[Suspect, list[tuple[float, StoryStep]]] = {}
     for step in steps:
+        weights = step.decibans.tolist()  # much faster to look up one by one
         for suspect, place in step.columns.items():
-            if abs(weight := step.weights[place]) >= least:
+            if abs(weight := weights[place]) >= least:
                 out.setdefault(suspect, []).append((weight, step))
     for steps_of in out.values():
         steps_of.sort(key=lambda one: -abs(one[0]))

@@ -68,7 +68,7 @@ def corner_tests(space: CornerSpace, axle: AxleSpecification, driven: Driven) ->
     return {**_graded_tests(space, axle.pistons > 1), "pad_mm": _pad_test(space, driven)}
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=4)
 def _graded_tests(space: CornerSpace, several_pistons: bool) -> dict[str, Shows]:
     """All but the comparing of pads: the same for every corner that can have the same faults."""
     knowledge = space.knowledge

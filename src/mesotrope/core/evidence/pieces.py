@@ -68,7 +68,7 @@ class Worn:
     misread: float = 0.0
 
     @property
-    def weighs(self) -> Hashable:
+    def weighs(self) -> tuple[Measure | None, Measure | None, float]:
         return self.inner, self.outer, self.misread
 
 

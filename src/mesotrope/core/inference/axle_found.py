@@ -75,7 +75,7 @@ class AxleFound:
 
     def found(self, corner: Corner) -> FoundAtCorner:
         """Everything that was found at a corner."""
-        return self.at[corner].moments[-1]
+        return self.at[corner].last
 
     def _corner_of(self, item: Evidence) -> Corner:
         """The corner at which a piece of evidence is taken in: a shared wheel's drag at its left one."""

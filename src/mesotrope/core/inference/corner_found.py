@@ -3,7 +3,7 @@ and what was found at the others tells the same as before."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from functools import cached_property
 
 from mesotrope.core.evidence.pieces import Evidence
@@ -16,8 +16,8 @@ from mesotrope.core.language.remembering import Latest
 #: A piece of evidence, and of a drag its density by level and drag of the axle's grid.
 Taken = tuple[Evidence, Floats | None]
 
-#: As many corners are remembered: those of a few vehicles that are worked on at once.
-MOST_CORNERS = 16
+#: As many corners are remembered: those of as many vehicles as pages are worked on at once.
+MOST_CORNERS = 12
 
 
 class CornerFound:
@@ -30,16 +30,20 @@ class CornerFound:
     def __init__(self, table: CornerTable, drag: Floats, groups: Sequence[Sequence[Taken]], wears: int) -> None:
         self._table, self._drag, self._groups, self._wears = table, drag, groups, wears
 
-    @cached_property
-    def moments(self) -> list[FoundAtCorner]:
-        """What has been found before any and after each group."""
-        out = [self._table.nothing_found(self._drag)]
+    def moments(self) -> Iterator[FoundAtCorner]:
+        """What has been found before any and after each group: made anew each time, for it is much."""
+        now = self._table.nothing_found(self._drag)
+        yield now
         for group in self._groups:
-            now = out[-1]
             for item, drag in group:
                 now = self._table.take(now, item) if drag is None else now._replace(drag=drag)
-            out.append(now)
-        return out
+            yield now
+
+    @cached_property
+    def last(self) -> FoundAtCorner:
+        """All that was found."""
+        *_, last = self.moments()
+        return last
 
     def weighed_at(self, moment: FoundAtCorner) -> RowWeights:
         """What every row weighs, given what had been found at a moment."""
@@ -48,7 +52,7 @@ class CornerFound:
     @cached_property
     def weighed(self) -> RowWeights:
         """What every row weighs, given all that was found."""
-        return self.weighed_at(self.moments[-1])
+        return self.weighed_at(self.last)
 
 
 _latest: Latest[CornerFound] = Latest(MOST_CORNERS)

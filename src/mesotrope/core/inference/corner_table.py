@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache, reduce
 from typing import NamedTuple
 
 import numpy as np
@@ -26,6 +26,7 @@ from mesotrope.core.inference.densities import (
 )
 from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import Measure
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,47 +86,17 @@ class Told(NamedTuple):
     cells: Cells
 
 
-@dataclass(frozen=True, eq=False)
-class Aged:
-    """What wear and tapers tell by level, age, wear and pattern of wear, finding by finding: multiplied where it is
-    asked for, since a corner is remembered at many moments and this would be the largest of it.
-
-    densities : each with the patterns that it tells apart, None where these are all.
-    """
-
-    densities: tuple[tuple[Floats, Ints | None], ...]
-
-    def whole(self) -> Floats:
-        """All together, shape (levels, ages, wears, patterns): what tells few patterns apart goes together first."""
-        of_few: tuple[Floats, Ints] | None = None
-        of_all = []
-        for density, which in self.densities:
-            if which is None:
-                of_all.append(density)
-            elif of_few is None:
-                of_few = density, which
-            else:
-                both = of_few[0][..., None] * density[..., None, :]
-                of_few = both.reshape(*density.shape[:3], -1), of_few[1] * density.shape[3] + which
-        if of_few:
-            of_all.append(of_few[0].take(of_few[1], axis=3))
-        out, *more = of_all
-        for density in more:
-            out = out * density
-        return out
-
-
 class FoundAtCorner(NamedTuple):
     """What has been found at one corner up to a moment, as likelihoods.
 
-    by_row : by level of rust seen (or one for all) and row; by_level : by level of the drag and row; aged : of wear,
-    None until it is measured; drag : by level and drag of the axle's grid; held : what
-    a warm hub tells, and that it was isolated, by level.
+    by_row : by level of rust seen (or one for all) and row; by_level : by level of the drag and row; pads : what was
+    measured of their wear and tapers, which tells by so much that it is worked out where it is asked for; drag : by
+    level and drag of the axle's grid; held : what a warm hub tells, and that it was isolated, by level.
     """
 
     by_row: Floats
     by_level: Floats
-    aged: Aged | None
+    pads: tuple[Worn | Tapered, ...]
     drag: Floats
     held: Floats
 
@@ -140,7 +111,7 @@ class CornerTable:
 
     def nothing_found(self, drag: Floats) -> FoundAtCorner:
         by_row = np.ones((1, self.space.rows))
-        return FoundAtCorner(by_row, self.space.drag_by_level, None, drag, np.ones(len(self.knowledge.drag.levels)))
+        return FoundAtCorner(by_row, self.space.drag_by_level, (), drag, np.ones(len(self.knowledge.drag.levels)))
 
     @property
     def model(self) -> WearModel:
@@ -149,16 +120,7 @@ class CornerTable:
     def take(self, found: FoundAtCorner, item: Evidence) -> FoundAtCorner:
         """Take in one piece of evidence of this corner, but for drag: that is the axle's."""
         if isinstance(item, Worn | Tapered):
-            which = None
-            if isinstance(item, Worn):
-                density = wear_density(self.model, item, self.driven.new_mm)
-            else:
-                patterns = self.space.wear_patterns
-                density = taper_densities(self.knowledge, patterns, self.model, item)
-                which = patterns.tapers[item.direction][1]
-            density /= density.max()
-            before = () if found.aged is None else found.aged.densities
-            return found._replace(aged=Aged((*before, (density, which))))
+            return found._replace(pads=(*found.pads, item))
         if isinstance(item, Warm):
             warmth = warmth_density(self.knowledge, item)
             return found._replace(held=found.held * warmth / warmth.max())
@@ -168,6 +130,26 @@ class CornerTable:
         if item.likelihood.drag:
             return found._replace(by_level=found.by_level * self.tells_by_level(item))
         return found._replace(by_row=found.by_row * self.tells(item))
+
+    def _of_pads(self, measured: Sequence[Worn | Tapered]) -> Floats:
+        """What was measured of the pads tells by level, age, wear and pattern of wear; what tells few patterns apart
+        goes together first."""
+        model, patterns = self.model, self.space.wear_patterns
+        of_few: tuple[Floats, Ints] | None = None
+        of_all = [_worn_pads(model, item.weighs, self.driven.new_mm) for item in measured if isinstance(item, Worn)]
+        for item in measured:
+            if isinstance(item, Tapered):
+                density = taper_densities(self.knowledge, patterns, model, item)
+                density /= density.max()
+                which = patterns.tapers[item.direction][1]
+                if of_few is not None:
+                    both = of_few[0][..., None] * density[..., None, :]
+                    which = of_few[1] * density.shape[3] + which
+                    density = both.reshape(*density.shape[:3], -1)
+                of_few = density, which
+        if of_few:
+            of_all.append(of_few[0].take(of_few[1], axis=3))
+        return reduce(np.multiply, of_all)
 
     def tells(self, item: Graded) -> Floats:
         """How likely a graded finding is by level of rust and row."""
@@ -179,7 +161,7 @@ class CornerTable:
 
     def weighed(self, found: FoundAtCorner, wears: int) -> RowWeights:
         """What every row weighs at every point, by all that was found; wears : of the axle's grid."""
-        worn = None if found.aged is None else over_ages(self.model, found.aged.whole())
+        worn = over_ages(self.model, self._of_pads(found.pads)) if found.pads else None
         level = found.drag * found.held[:, None]
         return RowWeights(self.space, self.space.at_prior(found.by_row), found.by_level, level, worn, wears)
 
@@ -286,6 +268,15 @@ class RowWeights:
                 here = np.flatnonzero(points.wears == wear)
                 out[here] = self.level.T[points.drags[here]] @ (by_level * worn[:, wear].take(patterns, axis=1))
         return out * self.of_rust[:, rows][points.rust]
+
+
+@lru_cache(maxsize=4)
+def _worn_pads(model: WearModel, measured: tuple[Measure | None, Measure | None, float], new_mm: float) -> Floats:
+    """`wear_density`, the greatest 1: of the corners of the vehicle at hand, for what is told of each finding again."""
+    density = wear_density(model, *measured, new_mm)
+    density /= density.max()
+    density.flags.writeable = False
+    return density
 
 
 def likely(chances: Floats, emission: Floats) -> Floats:

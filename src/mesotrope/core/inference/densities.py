@@ -14,12 +14,14 @@ from statistics import NormalDist
 
 import numpy as np
 
-from mesotrope.core.evidence.pieces import Dragging, Tapered, Warm, Worn
+from mesotrope.core.evidence.pieces import Dragging, Tapered, Warm
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.wear_patterns import WearPatterns
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import Axle
+from mesotrope.core.language.faults import Wear
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.quantity import Measure
 from mesotrope.core.physics.wear import worn_by_drag_mm
 
 #: What is left of the likeliest wear where the distance is wrong: any wear may be there then.
@@ -165,23 +167,32 @@ class WearModel:
     age_chance: Floats
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=2)
 def _model(patterns: WearPatterns, wear_key: _WearKey, driven: Driven) -> WearModel:
     knowledge = wear_key.knowledge
-    wear, drag, age = knowledge.wear, knowledge.drag, knowledge.age
+    drag, age = knowledge.drag, knowledge.age
     base_mm = wear_grid_mm(knowledge, driven.new_mm)
     gone_km = driven.km or 1000 * base_mm / driven.rate_mm_per_1000_km  # of the pads, by the axle's normal wear
     age_km = np.minimum(np.array(age.km)[:, None], gone_km * np.ones_like(base_mm))  # (ages, wears)
     since = np.where(patterns.from_new > 0, 1.0, (age_km / gone_km)[..., None])  # (ages, wears, patterns)
-    base = base_mm[:, None]
-    brakes = np.array(drag.brakes)[:, None, None, None]
-    before, meanwhile = base * (1 - since), base * since * brakes
-    torque_nm = np.array([nm if wears else 0.0 for nm, wears in zip(driven.torque_nm, drag.wears, strict=True)])
     km = since * (gone_km * np.ones_like(base_mm))[:, None]
-    by_drag = worn_by_drag_mm(
-        (torque_nm * np.array(drag.heat))[:, None, None, None], km, driven.wheel_radius_mm, driven.pad_area_mm2,
-        wear.mm3_per_mj,
-    ) * patterns.drags  # fmt: skip
+    figures = np.empty((6, len(drag.levels), *since.shape))
+    for level, here in enumerate(figures.swapaxes(0, 1)):  # one after the other: each is small enough to stay near
+        torque_nm = driven.torque_nm[level] * drag.heat[level] if drag.wears[level] else 0.0
+        by_drag = worn_by_drag_mm(
+            np.array(torque_nm), km, driven.wheel_radius_mm, driven.pad_area_mm2, knowledge.wear.mm3_per_mj
+        )
+        before, since_then = base_mm[:, None] * (1 - since), base_mm[:, None] * since * drag.brakes[level]
+        here[:] = _worn_at(knowledge.wear, patterns, before, since_then, by_drag * patterns.drags, driven.new_mm)
+    inner, outer, inner_var, outer_var, covariance, meanwhile = figures
+    return WearModel(inner, outer, inner_var, outer_var, covariance, meanwhile, np.array(age.chances))
+
+
+def _worn_at(
+    wear: Wear, patterns: WearPatterns, before: Floats, meanwhile: Floats, by_drag: Floats, new_mm: float
+) -> tuple[Floats, ...]:
+    """The figures of a `WearModel` at one level of drag, of shape (ages, wears, patterns): from what braking wore until
+    the fault began, and has since, and what the drag wore, mm."""
 
     def pad(usual: float, of_fault: Floats, share: Floats) -> tuple[Floats, Floats]:
         dragged = 2 * share * by_drag
@@ -192,17 +203,16 @@ def _model(patterns: WearPatterns, wear_key: _WearKey, driven: Driven) -> WearMo
     lost = meanwhile + by_drag
     split = ((wear.split_log_sd * (before + meanwhile)) ** 2 + (patterns.split_sd * lost) ** 2) / 4
     drag_sd = wear.by_drag_relative_sd
-    inner, outer = np.minimum(inner, driven.new_mm), np.minimum(outer, driven.new_mm)
+    inner, outer = np.minimum(inner, new_mm), np.minimum(outer, new_mm)
     common = wear.corner_log_sd**2
     floor = wear.floor_mm**2
-    return WearModel(
+    return (
         inner,
         outer,
         common * inner**2 + (drag_sd * inner_dragged) ** 2 + split + floor,
         common * outer**2 + (drag_sd * outer_dragged) ** 2 + split + floor,
         common * inner * outer + drag_sd**2 * inner_dragged * outer_dragged - split,
-        np.minimum(lost, driven.new_mm) * patterns.acts,
-        np.array(age.chances),
+        np.minimum(lost, new_mm) * patterns.acts,
     )
 
 
@@ -232,36 +242,45 @@ def wear_model(knowledge: Knowledge, patterns: WearPatterns, driven: Driven) -> 
     return _model(patterns, _WearKey(knowledge), driven)
 
 
-@lru_cache(maxsize=2)
+@lru_cache(maxsize=1)
 def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> Floats:
     """For gauge errors of both pads: the logarithm of their density as a polynomial in the wear x of the inner and y of
     the outer, the factors of 1, x, y, x², xy and y², shape (6, all cells of the model)."""
-    inner_var, outer_var = model.inner_var + inner_sd**2, model.outer_var + outer_sd**2
-    inner, outer = model.inner_mm, model.outer_mm
-    determinant = inner_var * outer_var - model.covariance**2
-    xx, xy, yy = -0.5 * outer_var / determinant, model.covariance / determinant, -0.5 * inner_var / determinant
-    height = -0.5 * np.log(4 * math.pi**2 * determinant)
-    alone = height + xx * inner**2 + xy * inner * outer + yy * outer**2
-    terms = [alone, -2 * xx * inner - xy * outer, -2 * yy * outer - xy * inner, xx, xy, yy]
-    return np.array(terms).reshape(len(terms), -1)
+    out = np.empty((6, *model.inner_mm.shape))
+    for level in range(len(model.inner_mm)):  # one after the other: each is small enough to stay near
+        inner, outer = model.inner_mm[level], model.outer_mm[level]
+        inner_var, outer_var = model.inner_var[level] + inner_sd**2, model.outer_var[level] + outer_sd**2
+        determinant = inner_var * outer_var - model.covariance[level] ** 2
+        xx, xy, yy = (
+            -0.5 * outer_var / determinant,
+            model.covariance[level] / determinant,
+            -0.5 * inner_var / determinant,
+        )
+        height = -0.5 * np.log(4 * math.pi**2 * determinant)
+        alone = height + xx * inner**2 + xy * inner * outer + yy * outer**2
+        out[:, level] = alone, -2 * xx * inner - xy * outer, -2 * yy * outer - xy * inner, xx, xy, yy
+    return out.reshape(len(out), -1)
 
 
-def wear_density(model: WearModel, worn: Worn, new_mm: float) -> Floats:
-    """Density of the measured wear for each cell of the model, with the small share of readings that are misread."""
-    if worn.inner and worn.outer:
-        x, y = worn.inner.value, worn.outer.value
-        log_density = np.array([1.0, x, y, x * x, x * y, y * y]) @ _both_pads(model, worn.inner.sd, worn.outer.sd)
+def wear_density(
+    model: WearModel, inner: Measure | None, outer: Measure | None, misread: float, new_mm: float
+) -> Floats:
+    """Density of the measured wear of one pad or both for each cell of the model, with the small share of readings that
+    are misread."""
+    if inner and outer:
+        x, y = inner.value, outer.value
+        log_density = np.array([1.0, x, y, x * x, x * y, y * y]) @ _both_pads(model, inner.sd, outer.sd)
         density: Floats = np.exp(log_density, out=log_density).reshape(model.inner_mm.shape)
         span = new_mm**2
     else:
-        one = worn.inner or worn.outer
+        one = inner or outer
         assert one is not None
-        mean, var = (model.inner_mm, model.inner_var) if worn.inner else (model.outer_mm, model.outer_var)
+        mean, var = (model.inner_mm, model.inner_var) if inner else (model.outer_mm, model.outer_var)
         var = var + one.sd**2
         density = np.exp(-0.5 * (one.value - mean) ** 2 / var) / np.sqrt(2 * math.pi * var)
         span = new_mm
-    density *= 1 - worn.misread
-    density += worn.misread / span
+    density *= 1 - misread
+    density += misread / span
     return density
 
 

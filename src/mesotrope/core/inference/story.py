@@ -47,16 +47,10 @@ class StoryStep:
         """The same step, of some of its suspects only."""
         return replace(self, columns=columns)
 
-    @cached_property
-    def weights(self) -> list[float]:
-        """As `decibans`, in plain figures: much faster to look up one by one."""
-        plain: list[float] = self.decibans.tolist()
-        return plain
-
     def weight(self, suspect: Suspect) -> float:
         """Decibans for (or, below zero, against) a suspect."""
         column = self.columns.get(suspect)
-        return 0.0 if column is None else self.weights[column]
+        return 0.0 if column is None else float(self.decibans[column])
 
     def said_at(self, corner: Place) -> tuple[Evidence, ...]:
         """The evidence to quote for a suspect at `corner`: its own or the vehicle's; for the whole system, any."""
@@ -126,8 +120,9 @@ def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
     axle, space = posterior.axles[corner.axle], posterior.space.corners[corner]
     found, said = axle.at[corner], posterior.mostly_said_of(corner)
     groups: list[tuple[Evidence, ...]] = []
-    moments = [found.moments[0]]
-    for items, moment in zip(axle.groups, found.moments[1:], strict=True):
+    first, *after = found.moments()
+    moments = [first]
+    for items, moment in zip(axle.groups, after, strict=True):
         if here := tuple(item for item in items if item.corner == corner):
             groups.append(here)
             moments.append(moment)
@@ -150,7 +145,7 @@ def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
 
 def _by_point(moment: FoundAtCorner) -> tuple[int, ...]:
     """What of a corner's findings stands by points of its axle: the same as long as nothing of it was found."""
-    return id(moment.aged), id(moment.drag), id(moment.held)
+    return id(moment.pads), id(moment.drag), id(moment.held)
 
 
 def _steps(groups: Sequence[tuple[Evidence, ...]], names: Sequence[Suspect], chances: Floats) -> list[StoryStep]:

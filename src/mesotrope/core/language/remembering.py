@@ -37,6 +37,8 @@ class Latest(Generic[Kept]):
                 self._kept.popitem(last=False)
         return made
 
-    def forget(self) -> None:
+    def forget(self, *keys: Hashable) -> None:
+        """Forget what was made from some keys; without any, everything."""
         with self._lock:
-            self._kept.clear()
+            for key in keys or tuple(self._kept):
+                self._kept.pop(key, None)

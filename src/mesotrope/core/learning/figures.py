@@ -109,7 +109,7 @@ class _Pads:
 
     def worn(self, items: Sequence[Worn], new_mm: float) -> Floats:
         """How likely the measured wear is, by level, age, wear and row."""
-        cells = [wear_density(self.model, item, new_mm) for item in items]
+        cells = [wear_density(self.model, *item.weighs, new_mm) for item in items]
         return self._by_row(reduce(np.multiply, cells, np.ones(self.model.inner_mm.shape)))
 
     def tapered(self, item: Tapered) -> Floats:
@@ -147,7 +147,7 @@ class _Told:
         self.by_level = self.found.by_level[:, self.rows]  # (levels, rows)
 
     def all(self) -> Iterator[tuple[str, tuple[float, float, float]]]:
-        aged = self._aged(self._usual) if self.found.aged is not None else None
+        aged = self._aged(self._usual) if self.found.pads else None
         here = self._likely(self._levels(self.found.drag), aged)
         for key, likely in (*self._of_wear(), *self._of_drag(aged)):
             if told := _derivatives(likely, here):
