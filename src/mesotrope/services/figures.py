@@ -6,7 +6,6 @@ import datetime
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
-from itertools import groupby
 from typing import Any
 
 from sqlalchemy import func, select, true, update
@@ -43,12 +42,17 @@ WORKS_FOR_S = 1.0
 
 @dataclass(frozen=True)
 class _Month:
-    """A month of the figures as it is kept. span : its moments."""
+    """A month of the figures as it is kept; `dates` of the workshop."""
 
     name: str
     changed: int
     sums: Sums | None
-    span: tuple[datetime.datetime, datetime.datetime]
+    dates: Dates
+
+    @property
+    def span(self) -> tuple[datetime.datetime, datetime.datetime]:
+        """The moments between which it lies."""
+        return span_of(self.name, self.dates)
 
 
 #: The sums of the latest years that were read, by the months they are of and what those were counted at.
@@ -60,15 +64,14 @@ def _months(session: WorkshopSession, dates: Dates) -> list[_Month]:
 
     What a month came to is read once for what it was counted at: a year that is over is not read again.
     """
-    rows = session.execute(
-        select(FigureMonth.month, FigureMonth.changed, FigureMonth.counted).order_by(FigureMonth.month.desc())
-    ).all()
-    counted = [(month, at) for month, changed, at in rows if at == changed]
-    sums: dict[str, Sums] = {}
-    for _, of_year in groupby(counted, key=lambda one: one[0][:4]):
-        year = tuple(of_year)
-        sums |= _years.of(session, year, partial(_sums_of, session, [month for month, _ in year]))
-    return [_Month(month, changed, sums.get(month), span_of(month, dates)) for month, changed, _ in rows]
+    told = func.group_concat(func.concat_ws(":", FigureMonth.month, FigureMonth.changed, FigureMonth.counted))
+    out: list[_Month] = []
+    for of_year in session.scalars(select(told).group_by(func.left(FigureMonth.month, 4))):
+        rows = [month.split(":") for month in of_year.split(",")]
+        counted = tuple(sorted((month, at) for month, changed, at in rows if at == changed))
+        sums = _years.of(session, counted, partial(_sums_of, session, [month for month, _ in counted]))
+        out += [_Month(month, int(changed), sums.get(month), dates) for month, changed, _ in rows]
+    return sorted(out, key=lambda month: month.name, reverse=True)
 
 
 def _sums_of(session: WorkshopSession, months: list[str]) -> dict[str, Sums]:

@@ -29,7 +29,7 @@ from mesotrope.words.dates import STYLES, Dates
 SHORTEST, LONGEST, ENDING = 2, 40, 3
 
 #: As many words are asked for at most, as many vehicles are looked at, and as many are shown.
-MOST_WORDS, MOST_LOOKED_AT, MOST_SHOWN = 6, 120, 12
+MOST_WORDS, MOST_LOOKED_AT, MOST_SHOWN = 6, 60, 12
 
 #: As many rows that the first word leads to are asked for the others before all are.
 MOST_TRIED = 1500

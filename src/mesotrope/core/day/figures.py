@@ -7,6 +7,7 @@ from bisect import bisect_right
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from itertools import accumulate
 from statistics import NormalDist
 from typing import Any
@@ -86,6 +87,7 @@ def middle(figures: Mapping[float, int], few: float) -> Middle | None:
     return Middle((at((n - 1) // 2) + at(n // 2)) / 2, at(first), at(n - 1 - first), n, n < few)
 
 
+@lru_cache(maxsize=4096)
 def _below(n: int) -> int:
     """So many of n figures can be left out at each end, and the median is still between the others with 90 %."""
     below, tail = -1, 0.0
