@@ -77,7 +77,7 @@ def documents_at_once(at: Served, documents: int) -> Trial:
     return trial
 
 
-def _memory_mb(pid: int, name: str) -> float:
+def memory_mb(pid: int, name: str) -> float:
     lines = Path(f"/proc/{pid}/status").read_text().splitlines()
     return int(next(line for line in lines if line.startswith(name)).split()[1]) / 1024
 
@@ -95,7 +95,7 @@ def large_pictures(at: Served, at_once: int = 8) -> Trial:
         sent = {"corner": "rear_left", "stage": "look"}
         return client.post(f"/jobs/{job}/photographs", files={"picture": ("x", data)}, data=sent)
 
-    before = _memory_mb(at.process.pid, "VmRSS")
+    before = memory_mb(at.process.pid, "VmRSS")
     threads = [
         threading.Thread(target=lambda: trial.hold((found := send(allowed).status_code) == 303, f"answered {found}"))
         for _ in range(at_once)
@@ -104,7 +104,7 @@ def large_pictures(at: Served, at_once: int = 8) -> Trial:
         thread.start()
     for thread in threads:
         thread.join()
-    most = _memory_mb(at.process.pid, "VmHWM")
+    most = memory_mb(at.process.pid, "VmHWM")
     trial.hold(most - before < 800, f"memory grew by {most - before:.0f} MB")
     answer = send(beyond)
     trial.hold(answer.status_code == 422 and "8000 × 7600" in answer.text, f"beyond the limit: {answer.status_code}")

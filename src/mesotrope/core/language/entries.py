@@ -24,11 +24,9 @@ def nearest_field(path: str, by_key: Mapping[str, VocabularyField]) -> Vocabular
     >>> nearest_field("pad_mm.inner.lead_rim", knowledge().corner_field).key
     'pad_mm'
     """
-    steps = path.split(".")
-    for length in range(len(steps), 0, -1):
-        if found := by_key.get(".".join(steps[:length])):
-            return found
-    return None
+    while (found := by_key.get(path)) is None and "." in path:
+        path = path.rpartition(".")[0]
+    return found
 
 
 def _range_in_words(low: float, high: float, unit: str) -> str:

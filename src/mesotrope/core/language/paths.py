@@ -18,6 +18,8 @@ def leaves(model: BaseModel | None, prefix: str = "") -> Iterator[tuple[str, Any
     if model is None:
         return
     for name, value in vars(model).items():
+        if value is None:  # most of them
+            continue
         path = f"{prefix}{name}"
         if isinstance(value, BaseModel):
             yield from leaves(value, f"{path}.")
@@ -25,7 +27,7 @@ def leaves(model: BaseModel | None, prefix: str = "") -> Iterator[tuple[str, Any
             for place, item in enumerate(value, start=1):
                 if item is not None:
                     yield f"{path}.{place}", item
-        elif value is not None:
+        else:
             yield path, value
 
 
