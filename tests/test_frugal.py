@@ -30,6 +30,29 @@ def test_arrays_that_were_freed_are_given_back():
     assert left_mb("frugal") < 100 < left_mb("left to itself")
 
 
+#: Makes two hundred arrays of 400 kB and forgets every other one; prints how much is in use, MB, before what is free
+#: is given back and after.
+BETWEEN = """
+import numpy as np
+from mesotrope.frugal import be_frugal, give_back
+be_frugal()
+def used():
+    return int(next(line for line in open("/proc/self/status") if line.startswith("VmRSS")).split()[1]) // 1000
+arrays = [np.ones(50_000) for _ in range(200)]
+arrays[::2] = [None] * 100
+print(used())
+give_back()
+print(used())
+"""
+
+
+def test_what_is_free_between_what_is_kept_is_given_back_on_asking():
+    """A hundred of 400 kB: 40 MB."""
+    done = subprocess.run([sys.executable, "-c", BETWEEN], capture_output=True, text=True, check=True)
+    before, after = map(int, done.stdout.split())
+    assert after < before - 30
+
+
 def test_arithmetic_has_one_thread():
     from threadpoolctl import threadpool_info
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from unittest.mock import patch
 
 import numpy as np
 import pytest
@@ -14,6 +15,7 @@ from mesotrope.core.answer.document import answer_document
 from mesotrope.core.evidence.collect import collect
 from mesotrope.core.evidence.measures import measure_all
 from mesotrope.core.evidence.specification import complete_specification
+from mesotrope.core.inference import posterior as posteriors
 from mesotrope.core.inference.posterior import Posterior
 from mesotrope.core.inference.story import story
 from mesotrope.core.inference.vehicle_space import space_of
@@ -76,6 +78,19 @@ def test_mirroring_the_vehicle_mirrors_the_answer(found):
     for suspect in mirrored.suspects:
         own = sorted(round(r.decibans, 6) for r in (*suspect.reasons_for, *suspect.reasons_against))
         assert own == pytest.approx(weights[SIDES.get(suspect.corner, suspect.corner), suspect.fault], abs=1e-4)
+
+
+@given(corners)
+@settings(max_examples=25)
+def test_where_next_to_nothing_can_be_moves_no_chance(found):
+    """What is left out is left out of the sum of all chances."""
+    inspection, known = inspect(found), knowledge()
+    short = overview(inspection, known)
+    with patch.object(posteriors, "NEXT_TO_NOTHING", 0.0):
+        made = Posterior(known, short.specification, short.posterior.space, short.evidence, {})
+        whole = made.suspects()
+    for suspect, chance in short.posterior.suspects().items():
+        assert chance == pytest.approx(whole[suspect], abs=2 * posteriors.NEXT_TO_NOTHING), suspect
 
 
 @given(corners)

@@ -57,7 +57,7 @@ class AxleFound:
         self.wears = len(wear_chance)
         rusts = len(knowledge.rust.levels)
         self.points = Points.grid(rusts, drag_chance, wear_chance)
-        self.cells = Cells.all(self.points, rusts, self.wears)
+        self.cells = Cells.of_grid(self.points, rusts, self.wears)
         self.groups = _side_by_side(evidence, knowledge)
         self.at = {
             corner: corner_found(self.tables[corner], drag, [self._taken_at(corner, group) for group in self.groups],

@@ -55,28 +55,24 @@ class Points:
 class Cells:
     """Some pairs of a level of rust and a normal wear of an axle, each with every drag of the axle's grid.
 
-    points : the numbers of their points, shape (drags, cells); rust, wears : of each cell; of_rust : 1 where a cell is
-    of a level of rust, shape (cells, levels of rust).
+    points : the numbers of their points, shape (drags, cells); wears : of each cell; of_rust : 1 where a cell is of a
+    level of rust, shape (cells, levels of rust).
     """
 
     points: Ints
-    rust: Ints
     wears: Ints
     of_rust: Floats
 
     @classmethod
-    def all(cls, points: Points, rusts: int, wears: int) -> Cells:
+    def of_grid(cls, points: Points, rusts: int, wears: int) -> Cells:
         """Every cell of a grid of points."""
-        numbers = np.arange(len(points.chance)).reshape(rusts, -1, wears).swapaxes(0, 1)
-        return cls._of(points, rusts, numbers.reshape(len(numbers), -1))
-
-    @classmethod
-    def _of(cls, points: Points, rusts: int, numbers: Ints) -> Cells:
+        by_drag = np.arange(len(points.chance)).reshape(rusts, -1, wears).swapaxes(0, 1)
+        numbers = by_drag.reshape(len(by_drag), -1)
         rust = points.rust[numbers[0]]
-        return cls(numbers, rust, points.wears[numbers[0]], (rust[:, None] == np.arange(rusts)).astype(float))
+        return cls(numbers, points.wears[numbers[0]], np.eye(rusts)[rust])
 
     def only(self, some: Ints) -> Cells:
-        return Cells(self.points[:, some], self.rust[some], self.wears[some], self.of_rust[some])
+        return Cells(self.points[:, some], self.wears[some], self.of_rust[some])
 
 
 class Told(NamedTuple):
@@ -229,7 +225,7 @@ class RowWeights:
     def _said_by_level(self, told: Told) -> Iterator[Floats]:
         """The same level by level: each is small enough to stay near."""
         space, (levels, drags), cells = self.space, self.level.shape, told.cells
-        here = (self.level @ told.said.reshape(drags, -1)).reshape(levels, space.kinds, len(cells.rust))
+        here = (self.level @ told.said.reshape(drags, -1)).reshape(levels, space.kinds, len(cells.wears))
         if self.worn is None:
             yield from (here @ cells.of_rust).take(space.kind_of_row, axis=1)
             return

@@ -38,7 +38,15 @@ class Latest(Generic[Kept]):
         return made
 
     def forget(self, *keys: Hashable) -> None:
-        """Forget what was made from some keys; without any, everything."""
+        """Forget what was made from some keys; without any, everything.
+
+        >>> halves: Latest[float] = Latest(2)
+        >>> _ = halves.of(3, lambda: 1.5), halves.of(4, lambda: 2.0)
+        >>> halves.forget(3)
+        >>> halves.of(4, lambda: print("made") or 2.0), halves.of(3, lambda: print("made") or 1.5)
+        made
+        (2.0, 1.5)
+        """
         with self._lock:
             for key in keys or tuple(self._kept):
                 self._kept.pop(key, None)
