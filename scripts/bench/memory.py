@@ -1,6 +1,5 @@
-"""How much memory the application takes once it has answered so many different vehicles, as a workshop runs it.
-
-python -m scripts.bench.memory [VEHICLES]
+"""How much memory the application takes once it has answered so many different vehicles, as a workshop runs it:
+`python -m scripts.bench.memory [VEHICLES]`.
 """
 
 from __future__ import annotations
@@ -16,7 +15,6 @@ import numpy as np
 from mesotrope.app import GIVES_BACK_EVERY_S
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from scripts.bench.client import Client
-from scripts.campaign.crowds import memory_mb
 from scripts.campaign.serving import served
 
 #: After so many vehicles it is looked how much is taken.
@@ -28,18 +26,17 @@ def memory_rows(vehicles: int = 200) -> Iterator[tuple[str, float]]:
     with served() as at:  # lays the database out, and loads the demo
         at.stop()
         at.start()
-        assert at.process
         with Client(at.address) as client:
             time.sleep(GIVES_BACK_EVERY_S)  # until the tables of every kind are made
-            yield "none", memory_mb(at.process.pid, "VmRSS")
+            yield "none", at.memory_mb()
             client.upload("\n".join(json.dumps(_document(number)) for number in range(vehicles)))
             newest = client.newest_job()
             for done in range(1, vehicles + 1):
                 client.page(f"/jobs/{newest - vehicles + done}/strip?axle=rear")
                 if done in LOOKS:
-                    yield str(done), memory_mb(at.process.pid, "VmRSS")
+                    yield str(done), at.memory_mb()
             time.sleep(2 * GIVES_BACK_EVERY_S)
-            yield f"{vehicles} and a rest", memory_mb(at.process.pid, "VmRSS")
+            yield f"{vehicles} and a rest", at.memory_mb()
 
 
 def _document(number: int) -> dict[str, Any]:

@@ -77,17 +77,11 @@ def documents_at_once(at: Served, documents: int) -> Trial:
     return trial
 
 
-def memory_mb(pid: int, name: str) -> float:
-    lines = Path(f"/proc/{pid}/status").read_text().splitlines()
-    return int(next(line for line in lines if line.startswith(name)).split()[1]) / 1024
-
-
 def large_pictures(at: Served, at_once: int = 8) -> Trial:
     """Pictures of 59 megapixels at once, and one that is beyond the limit."""
     trial = Trial("large pictures", "taken two at a time; beyond the limit refused with its size")
     job = open_job(at)
     allowed, beyond = picture((7680, 7680), "PNG"), picture((8000, 7600), "PNG")
-    assert at.process is not None
     client = at.signed_in()
     client.timeout = 120
 
@@ -95,7 +89,7 @@ def large_pictures(at: Served, at_once: int = 8) -> Trial:
         sent = {"corner": "rear_left", "stage": "look"}
         return client.post(f"/jobs/{job}/photographs", files={"picture": ("x", data)}, data=sent)
 
-    before = memory_mb(at.process.pid, "VmRSS")
+    before = at.memory_mb()
     threads = [
         threading.Thread(target=lambda: trial.hold((found := send(allowed).status_code) == 303, f"answered {found}"))
         for _ in range(at_once)
@@ -104,7 +98,7 @@ def large_pictures(at: Served, at_once: int = 8) -> Trial:
         thread.start()
     for thread in threads:
         thread.join()
-    most = memory_mb(at.process.pid, "VmHWM")
+    most = at.memory_mb("VmHWM")
     trial.hold(most - before < 800, f"memory grew by {most - before:.0f} MB")
     answer = send(beyond)
     trial.hold(answer.status_code == 422 and "8000 × 7600" in answer.text, f"beyond the limit: {answer.status_code}")

@@ -57,6 +57,12 @@ class Application:
             return httpx2.get(f"{self.address}/ready", timeout=6).status_code == 200
         return False
 
+    def memory_mb(self, name: str = "VmRSS") -> float:
+        """How much memory it takes now (`VmRSS`), or took at most (`VmHWM`)."""
+        assert self.process is not None
+        lines = Path(f"/proc/{self.process.pid}/status").read_text().splitlines()
+        return int(next(line for line in lines if line.startswith(name)).split()[1]) / 1024
+
     def kill_application(self) -> None:
         """End the application as a power cut does."""
         assert self.process is not None

@@ -175,14 +175,14 @@ class Posterior:
         return out
 
     @cached_property
-    def _around(self) -> dict[Axle, Floats]:
+    def around(self) -> dict[Axle, Floats]:
         """What the rest of the vehicle says of every axle."""
         return {name: self.vehicle.around(name) for name in self._sums}
 
     @cached_property
     def _mass(self) -> dict[Axle, Floats]:
         """What every point of every axle carries."""
-        return {name: one.mass(self._around[name]) for name, one in self._sums.items()}
+        return {name: one.mass(self.around[name]) for name, one in self._sums.items()}
 
     @cached_property
     def _said_of_kinds(self) -> dict[Corner, Told]:
@@ -191,12 +191,17 @@ class Posterior:
         for name, one in self._sums.items():
             cells = self.axles[name].cells
             some = fewest_that_carry(1 - NEXT_TO_NOTHING, self._mass[name][cells.points].sum(axis=0))
-            out |= one.told(self._around[name], cells.only(some))
+            out |= one.told(self.around[name], cells.only(some))
         return out
 
     def said_of(self, corner: Corner) -> Floats:
         """What all the rest says of every kind of a corner, shape (points, kinds)."""
-        return self._sums[corner.axle].back(self._around[corner.axle])[corner]
+        return self._said_by_point[corner]
+
+    @cached_property
+    def _said_by_point(self) -> dict[Corner, Floats]:
+        by_axle = (one.back(self.around[name]) for name, one in self._sums.items())
+        return {corner: said for axle in by_axle for corner, said in axle.items()}
 
     def mostly_said_of(self, corner: Corner) -> Told:
         """The same, where anything can be, at every wear that matters."""
