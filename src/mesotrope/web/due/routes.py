@@ -30,7 +30,7 @@ Line = Annotated[str, Form(max_length=120)]
 AHEAD = {4: said("4 weeks"), 8: said("8 weeks"), 26: said("half a year"), 104: said("two years")}
 
 #: So many are on a page.
-MOST_LISTED = 20
+MOST_LISTED = 30
 
 #: How far a feed goes back and ahead, days.
 FEED_BACK, FEED_AHEAD = 60, 400
