@@ -1,5 +1,5 @@
-"""How much memory the application takes once it has answered so many different vehicles, as a workshop runs it:
-`python -m scripts.bench.memory [VEHICLES]`.
+"""How much memory the application takes once it has answered so many different vehicles, as a workshop runs it; by
+itself: `python -m scripts.bench.memory [VEHICLES]`.
 """
 
 from __future__ import annotations

@@ -5,11 +5,12 @@ from __future__ import annotations
 
 import datetime
 import hmac
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Any
 
-from sqlalchemy import delete, or_, select, tuple_
+from sqlalchemy import Exists, delete, exists, func, or_, select, tuple_
+from sqlalchemy.orm import aliased
 
 from mesotrope.core.day.due import DueFact, EndedVisit, due_of
 from mesotrope.core.evidence.specification import complete_specification
@@ -60,7 +61,7 @@ class Due:
     day: datetime.date
     first: datetime.date | None
     last: datetime.date | None
-    told: Mapping[str, Any]
+    told: Mapping[str, Any] = field(hash=False)
     label: str
     registration: str | None
     owner_id: int | None
@@ -77,37 +78,35 @@ def due_in(
 
     most : so many of them; after : those that follow one, by its day and number.
     """
-    out: list[Due] = []
     with database.of_workshop(by.workshop_id) as session:
         here = select(Job.id).where(Job.vehicle_id == DueItem.vehicle_id, Job.state == "open").exists()
         query = (
             select(DueItem, Vehicle.label, Vehicle.registration, Vehicle.owner_id, Owner.name, Owner.telephone, here)
             .join(Vehicle, Vehicle.id == DueItem.vehicle_id)
             .outerjoin(Owner, Owner.id == Vehicle.owner_id)
-            .where(DueItem.day <= last)
+            .where(DueItem.day <= last, ~_answered())
             .order_by(DueItem.day, DueItem.id)
             .limit(most)
         )
         if first is not None:
             query = query.where(DueItem.day >= first)
+        if after is not None:
+            query = query.where(DueItem.day >= after[0], tuple_(DueItem.day, DueItem.id) > after)
         if vehicle_id is not None:
             query = query.where(DueItem.vehicle_id == vehicle_id)
         if owner_id is not None:
             query = query.where(Vehicle.owner_id == owner_id)
-        while most is None or len(out) < most:  # some of those that were read are answered: read on
-            rows = session.execute(
-                query.where(DueItem.day >= after[0], tuple_(DueItem.day, DueItem.id) > after) if after else query
-            ).all()
-            answered = _answered(session, {item.vehicle_id for item, *_ in rows})
-            out += [
-                _due(item, label, plate, owner_number, name, telephone, in_shop)
-                for item, label, plate, owner_number, name, telephone, in_shop in rows
-                if answered.get((item.vehicle_id, item.job_id, item.key), "open") == "open"
-            ]
-            if most is None or len(rows) < most:
-                break
-            after = rows[-1][0].day, rows[-1][0].id
-    return out[:most]
+        return [
+            _due(item, label, plate, owner_number, name, telephone, in_shop)
+            for item, label, plate, owner_number, name, telephone, in_shop in session.execute(query)
+        ]
+
+
+def any_due_before(database: Database, day: datetime.date, *, by: Who) -> bool:
+    """Whether anything was due before a day that nobody has answered."""
+    with database.of_workshop(by.workshop_id) as session:
+        query = select(DueItem.id).where(DueItem.day < day, ~_answered()).order_by(DueItem.day).limit(1)
+        return session.scalar(query) is not None
 
 
 def _due(
@@ -120,12 +119,14 @@ def _due(
     )  # fmt: skip
 
 
-def _answered(session: WorkshopSession, vehicles: Iterable[int]) -> dict[tuple[int, int, str], str]:
-    """What became of what fell due: by vehicle, job and key, the latest answer."""
-    rows = session.scalars(
-        select(DueAnswer).where(DueAnswer.vehicle_id.in_(list(vehicles))).order_by(DueAnswer.vehicle_id, DueAnswer.id)
-    )
-    return {(row.vehicle_id, row.job_id, row.key): row.answer for row in rows}
+def _answered() -> Exists:
+    """That the latest answer to something that fell due, if there is any, does not leave it open."""
+    of_it = (
+        DueAnswer.vehicle_id == DueItem.vehicle_id, DueAnswer.job_id == DueItem.job_id, DueAnswer.key == DueItem.key,
+    )  # fmt: skip
+    latest = select(func.max(DueAnswer.id)).where(*of_it).correlate(DueItem).scalar_subquery()
+    answer = aliased(DueAnswer)
+    return exists().where(answer.id == latest, answer.answer != "open").correlate(DueItem)
 
 
 def answer_due(

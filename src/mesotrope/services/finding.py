@@ -13,7 +13,7 @@ import unicodedata
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field
 
-from sqlalchemy import Select, delete, exists, false, func, or_, select
+from sqlalchemy import Select, delete, exists, false, func, or_, select, true
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import aliased
 
@@ -31,8 +31,8 @@ SHORTEST, LONGEST, ENDING = 2, 40, 3
 #: As many words are asked for at most, as many vehicles are looked at, and as many are shown.
 MOST_WORDS, MOST_LOOKED_AT, MOST_SHOWN = 6, 60, 12
 
-#: As many rows that the first word leads to are asked for the others before all are.
-MOST_TRIED = 1500
+#: As many rows that the first word leads to are asked for the others: the latest few, then more, then all.
+TRIED_FIRST, MOST_TRIED = 200, 1500
 
 _WORDS = re.compile(r"[^\W_]+")
 
@@ -221,26 +221,32 @@ def _latest(session: WorkshopSession, ids: Sequence[int], here: Collection[int])
     return (shown + [number for number in ids if number not in shown])[:MOST_SHOWN]
 
 
-def _among(session: WorkshopSession, vehicles: Sequence[int], words: Sequence[str]) -> set[int]:
-    """Those of some vehicles that all of the words lead to."""
-    ids = set(vehicles)
+def _among(session: WorkshopSession, numbers: Sequence[int], words: Sequence[str], *, owners: bool = False) -> set[int]:
+    """Those of some vehicles, or owners, that all of the words lead to."""
+    ids = set(numbers)
     for word in words:
         if ids:
-            query = select(SearchWord.vehicle).where(SearchWord.vehicle.in_(ids), _begins(SearchWord, word))
-            ids = set(session.scalars(query))
+            thing, of = (SearchWord.thing, SearchWord.vehicle == 0) if owners else (SearchWord.vehicle, true())
+            ids = set(session.scalars(select(thing).where(thing.in_(ids), of, _begins(SearchWord, word)).distinct()))
     return ids
 
 
 def _all_lead_to(session: WorkshopSession, words: Sequence[str], *, owners: bool, most: int) -> list[int]:
     """Vehicles, or owners, that all of the words lead to, so many at most.
 
-    Words that lead to much mostly lead there together: so the first few that one of them leads to are asked for the
+    Words that lead to much mostly lead there together: so the latest few that one of them leads to are asked for the
     others. Where that finds too little each word, a span of the index, is read once, and the spans are joined.
     """
     thing = SearchWord.thing if owners else SearchWord.vehicle
     of = SearchWord.vehicle == 0 if owners else SearchWord.vehicle != 0
     first, *rest = sorted(words, key=len, reverse=True)  # the longest leads to the fewest
     span = select(thing.label("it")).where(_begins(SearchWord, first), of)
+    latest_first = span.order_by(SearchWord.word.desc(), SearchWord.vehicle.desc(), SearchWord.thing.desc())
+    latest = list(session.scalars(latest_first.limit(TRIED_FIRST)))
+    among = _among(session, latest, rest, owners=owners)
+    found = [number for number in dict.fromkeys(latest) if number in among]
+    if len(found) >= most or len(latest) < TRIED_FIRST:
+        return found[:most]
     if not rest:
         return list(session.scalars(span.distinct().limit(most)))
     few = span.limit(MOST_TRIED + 1).subquery()

@@ -27,7 +27,8 @@ def corner():
     short = overview(inspect({}), KNOWN)
     space = short.posterior.space.corners[Corner.FRONT_LEFT]
     driven = Driven.of(KNOWN, short.specification, "front", {}, None)
-    return space, corner_tests(space, short.specification.axle_of(Corner.FRONT_LEFT), driven)
+    tests = corner_tests(space, short.specification.axle_of(Corner.FRONT_LEFT), driven)
+    return space, {finding: shows.at() for finding, shows in tests.items()}
 
 
 def row_of(space, *faults):

@@ -108,8 +108,7 @@ def next_tests(
         drag = np.einsum("r,rl->l", rows, space.drag_chances[live])
         drags, measured = _drags(drag, measures[corner], knowledge), measures[corner].drag
         held_fast = measured is not None and measured.held_fast
-        for finding, (outcomes, entropy) in corner_tests(space, axle, driven).items():
-            outcomes, entropy = outcomes[live], entropy[live]
+        for finding, shows in corner_tests(space, axle, driven).items():
             if finding not in knowledge.corner_names:
                 continue  # made by comparing, or before the vehicle came
             field = _field(finding, knowledge)
@@ -121,6 +120,7 @@ def next_tests(
             )
             if finding in made[corner] or impossible or not specification.asks(field, corner):
                 continue
+            outcomes, entropy = shows.at(live)
             if finding == "pad_condition":
                 outcomes = with_lining_left(outcomes, measures[corner], knowledge)
                 entropy = entropy_bits(outcomes)

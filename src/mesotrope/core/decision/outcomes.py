@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
+from collections.abc import Sequence
+from functools import lru_cache, reduce
+from typing import NamedTuple
 
 import numpy as np
 
 from mesotrope.core.decision.foretold import SPINS, STEPS, seen_in_steps
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import AxleSpecification
+from mesotrope.core.inference.alike import Alike, together
 from mesotrope.core.inference.corner_space import CornerSpace
 from mesotrope.core.inference.densities import Driven, wear_grid_mm, wear_model
-from mesotrope.core.language.arrays import Floats
+from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
@@ -56,8 +59,22 @@ HUB_STEPS_K = np.array([-18.0, 0.0, 15.0, 35.0, 60.0, 90.0, 130.0, 180.0, 240.0]
 SYSTEM_STEPS = 5
 
 
-#: Chances of a test's outcomes by row, shape (rows, outcomes), and the entropy of every row.
-Shows = tuple[Floats, Floats]
+class Shows(NamedTuple):
+    """What a test would show: its parts, which are independent given the row, and the entropy of each part's cases."""
+
+    parts: tuple[Alike, ...]
+    entropies: tuple[Floats, ...]
+
+    @classmethod
+    def of(cls, *parts: Alike) -> Shows:
+        return cls(parts, tuple(entropy_bits(part.shows) for part in parts))
+
+    def at(self, rows: Ints | slice = slice(None)) -> tuple[Floats, Floats]:
+        """Chances of the outcomes of all parts together at all rows, or some, shape (rows, outcomes), and the entropy
+        of each."""
+        outcomes = joint([part.of_rows(rows) for part in self.parts])
+        of_each = (bits[part.case[rows]] for part, bits in zip(self.parts, self.entropies, strict=True))
+        return outcomes, reduce(np.add, of_each)
 
 
 def corner_tests(space: CornerSpace, axle: AxleSpecification, driven: Driven) -> dict[str, Shows]:
@@ -72,23 +89,22 @@ def corner_tests(space: CornerSpace, axle: AxleSpecification, driven: Driven) ->
 def _graded_tests(space: CornerSpace, several_pistons: bool) -> dict[str, Shows]:
     """All but the comparing of pads: the same for every corner that can have the same faults."""
     knowledge = space.knowledge
-    parts: dict[str, list[Floats]] = {}
+    parts: dict[str, list[Alike]] = {}
     for finding in dict.fromkeys(row.name for row in knowledge.likelihoods):
         parts[finding] = [_outcomes(space, row) for row in likelihoods_of(finding, several_pistons, knowledge)]
     parts["spin"] = [_spin_outcomes(space, knowledge)]
     parts["hub_temperature_c"] = [_hub_outcomes(space, knowledge)]
-    together = {finding: joint(tables) for finding, tables in parts.items()}
-    return {finding: (outcomes, entropy_bits(outcomes)) for finding, outcomes in together.items()}
+    return {finding: Shows.of(*tables) for finding, tables in parts.items()}
 
 
 @lru_cache(maxsize=12)
 def _pad_test(space: CornerSpace, driven: Driven) -> Shows:
-    outcomes = _pad_outcomes(space, driven)
-    return outcomes, entropy_bits(outcomes)
+    return Shows.of(_pad_outcomes(space, driven))
 
 
-def _outcomes(space: CornerSpace, likelihood: Likelihood) -> Floats:
-    return stepped(space.chances(likelihood), likelihood)
+def _outcomes(space: CornerSpace, likelihood: Likelihood) -> Alike:
+    chances = space.chances(likelihood)
+    return Alike(stepped(chances.shows, likelihood), chances.case)
 
 
 def stepped(chances: Floats, likelihood: Likelihood, steps: int = STEPS) -> Floats:
@@ -109,12 +125,11 @@ def spin_answers(knowledge: Knowledge) -> list[Sayable]:
     return [SPINS[knowledge.drag.levels[level]] for level in np.abs(apart).argmin(axis=0)]
 
 
-def _spin_outcomes(space: CornerSpace, knowledge: Knowledge) -> Floats:
+def _spin_outcomes(space: CornerSpace, knowledge: Knowledge) -> Alike:
     drag = knowledge.drag
     level, spread = np.log(drag.torque_nm)[:, None], np.hypot(drag.torque_log_sd, 0.25)[:, None]
     seen = np.exp(-0.5 * ((SPIN_STEPS[None, :] - level) / spread) ** 2)
-    outcomes: Floats = space.drag_chances @ (seen / seen.sum(axis=1, keepdims=True))
-    return outcomes
+    return Alike(space.drag.shows @ (seen / seen.sum(axis=1, keepdims=True)), space.drag.case)
 
 
 def hub_answers(knowledge: Knowledge) -> list[Sayable]:
@@ -129,17 +144,16 @@ def hub_answers(knowledge: Knowledge) -> list[Sayable]:
     return [usual if k < look_k else warm if k < fault_k else hot for k in HUB_STEPS_K]
 
 
-def _hub_outcomes(space: CornerSpace, knowledge: Knowledge) -> Floats:
+def _hub_outcomes(space: CornerSpace, knowledge: Knowledge) -> Alike:
     known = knowledge.warmth
     spread = np.hypot(np.array(known.rise_sd_k), known.beside_partner_share * known.usual_sd_k)
     spread = np.hypot(spread, knowledge.gauge["infrared_c"])[:, None]
     seen = np.exp(-0.5 * ((HUB_STEPS_K[None, :] - np.array(known.rise_k)[:, None]) / spread) ** 2) + 1e-6
     seen *= np.gradient(HUB_STEPS_K)
-    outcomes: Floats = space.drag_chances @ (seen / seen.sum(axis=1, keepdims=True))
-    return outcomes
+    return Alike(space.drag.shows @ (seen / seen.sum(axis=1, keepdims=True)), space.drag.case)
 
 
-def _pad_outcomes(space: CornerSpace, driven: Driven) -> Floats:
+def _pad_outcomes(space: CornerSpace, driven: Driven) -> Alike:
     """Inner against outer of half-worn pads, in nine steps: what the comparison of two pads can show."""
     knowledge, patterns = space.knowledge, space.wear_patterns
     model = wear_model(knowledge, patterns, driven)
@@ -150,11 +164,11 @@ def _pad_outcomes(space: CornerSpace, driven: Driven) -> Floats:
     steps = np.linspace(-0.6, 0.6, 9) * driven.new_mm
     seen = np.exp(-0.5 * ((steps - split[..., None]) / sd) ** 2) / sd + 1e-6
     by_level = np.einsum("la,lapo->lpo", model.age_chance, seen / seen.sum(axis=-1, keepdims=True))
-    outcomes: Floats = np.einsum("rl,lro->ro", space.drag_chances, by_level[:, patterns.of_row])
-    return outcomes
+    (drag, pattern), case = together([space.drag.case, patterns.of_row])
+    return Alike(np.einsum("rl,lro->ro", space.drag.shows[drag], by_level[:, pattern]), case)
 
 
-def joint(tables: list[Floats]) -> Floats:
+def joint(tables: Sequence[Floats]) -> Floats:
     """Outcomes of several parts of one test together: independent, given the row."""
     out = tables[0]
     for table in tables[1:]:

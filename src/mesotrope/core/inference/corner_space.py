@@ -14,6 +14,7 @@ from functools import cached_property
 
 import numpy as np
 
+from mesotrope.core.inference.alike import Alike, cases_of, likely, together
 from mesotrope.core.inference.wear_patterns import WearPatterns, wear_patterns
 from mesotrope.core.inference.worst import added_by
 from mesotrope.core.language.arrays import Floats, Ints
@@ -69,7 +70,9 @@ class CornerSpace:
     kind_faults: Floats
     kind_hidden: Floats
     knowledge: Knowledge
-    _tables: dict[str, Floats] = field(default_factory=dict)
+    _tables: dict[str, Alike] = field(default_factory=dict)
+    #: By which of the distinct parts speak to a finding: which of them the rows hold, and the case of every row.
+    _cases: dict[tuple[int, ...], tuple[Floats, Ints]] = field(default_factory=dict)
 
     @property
     def rows(self) -> int:
@@ -164,18 +167,12 @@ class CornerSpace:
 
     # -- what each row does to a finding ----------------------------------------------------------------------
 
-    def chances(self, likelihood: Likelihood) -> Floats:
-        """Chances of each value of a finding for every row, shape (rows, values), whatever the vehicle's rust."""
-        if likelihood.key not in self._tables:
+    def chances(self, likelihood: Likelihood) -> Alike:
+        """Chances of each value of a finding for every row, whatever the vehicle's rust."""
+        if (key := f"{likelihood.key} whatever the rust") not in self._tables:
             by_rust, seen = self.chances_by_rust(likelihood), self.by_rust_seen @ self.knowledge.rust.chances
-            whole = np.tensordot(seen, by_rust, 1) if len(by_rust) > 1 else by_rust[0]
-            self._tables[likelihood.key] = np.asfortranarray(whole)  # read value by value
-        return self._tables[likelihood.key]
-
-    def best_chances(self, likelihood: Likelihood) -> Floats:
-        """The greatest chance that any row gives each value of a finding, shape (values,); computed once."""
-        if (key := f"best {likelihood.key}") not in self._tables:
-            self._tables[key] = self.chances(likelihood).max(axis=0)
+            shows = np.tensordot(seen, by_rust.shows, 1) if len(by_rust.shows) > 1 else by_rust.shows[0]
+            self._tables[key] = Alike(shows, by_rust.case)
         return self._tables[key]
 
     def fit(self, believed: Floats, likelihood: Likelihood, emission: Floats) -> float:
@@ -183,26 +180,27 @@ class CornerSpace:
 
         believed : chance of every row; emission : how likely each value makes what was found.
         """
-        chances, least = self.chances(likelihood), self.knowledge.threshold["explains_share"]
-        if np.count_nonzero(emission) <= 1:
-            value = int(emission.argmax())  # a word: what each row gives it stands in one column
-            best = float(self.best_chances(likelihood)[value])
-            return float(believed @ chances[:, value]) / best if best >= least else 1.0
-        by_row = chances @ emission
-        best = float(by_row.max())
-        return float(believed @ by_row) / best if best >= least * emission.max() else 1.0
+        shown, least = self.chances(likelihood), self.knowledge.threshold["explains_share"]
+        by_case = likely(shown.shows, emission)
+        best = float(by_case.max())
+        return float(shown.summed(believed) @ by_case) / best if best >= least * emission.max() else 1.0
 
-    def chances_by_rust(self, likelihood: Likelihood) -> Floats:
-        """As `chances`, at each level of rust seen; one stands for all where rust does nothing to the finding."""
-        if (key := f"{likelihood.key} by rust") not in self._tables:
+    def chances_by_rust(self, likelihood: Likelihood) -> Alike:
+        """As `chances`, at each level of rust seen, shape of what the rows show (levels, cases, values); one level
+        stands for all where rust does nothing to the finding."""
+        if likelihood.key not in self._tables:
             if likelihood.drag:
-                at_most = self._at_most(likelihood) * (self.drag_chances @ self._marks(likelihood))
-                table = np.diff(at_most, prepend=0.0, axis=1)[None]
+                by_faults = self._at_most(likelihood)
+                (of_faults, of_drag), case = together([by_faults.case, self.drag.case])
+                by_drag = self.drag.shows @ self._marks(likelihood)
+                at_most = by_faults.shows[of_faults] * by_drag[of_drag]
+                table = Alike(np.diff(at_most, prepend=0.0, axis=1)[None], case)
             else:
                 levels = self.knowledge.rust.seen if likelihood.rust else self.knowledge.rust.seen[:1]
-                table = np.array([self._by_faults(likelihood, level) for level in levels])
-            self._tables[key] = np.ascontiguousarray(table.swapaxes(1, 2)).swapaxes(1, 2)
-        return self._tables[key]
+                by_level = [self._by_faults(likelihood, level) for level in levels]
+                table = Alike(np.array([one.shows for one in by_level]), by_level[0].case)
+            self._tables[likelihood.key] = table
+        return self._tables[likelihood.key]
 
     @cached_property
     def by_rust_seen(self) -> Floats:
@@ -225,14 +223,16 @@ class CornerSpace:
         at_most, marks = self._at_most(likelihood), self._marks(likelihood)
         steps = emission - np.append(emission[1:], 0.0)
         (told,) = steps.nonzero()
-        return np.asarray(sum(steps[value] * marks[:, value, None] * at_most[:, value] for value in told))
+        by_case = sum(steps[value] * marks[:, value, None] * at_most.shows[:, value] for value in told)
+        return np.asarray(by_case).take(at_most.case, axis=1)
 
-    def _at_most(self, likelihood: Likelihood) -> Floats:
-        """Chance of "at most this bad" by the faults of a row alone, shape (rows, values); computed once."""
+    def _at_most(self, likelihood: Likelihood) -> Alike:
+        """Chance of "at most this bad" by the faults of a row alone; computed once."""
         if (key := f"{likelihood.key} at most") not in self._tables:
-            at_most = np.cumsum(self._by_faults(likelihood), axis=1)
+            by_faults = self._by_faults(likelihood)
+            at_most = np.cumsum(by_faults.shows, axis=1)
             at_most[:, -1] = 1.0
-            self._tables[key] = np.asfortranarray(at_most)  # read value by value
+            self._tables[key] = Alike(at_most, by_faults.case)
         return self._tables[key]
 
     def _marks(self, likelihood: Likelihood) -> Floats:
@@ -242,7 +242,7 @@ class CornerSpace:
         out[:, -1] = 1.0
         return out
 
-    def _by_faults(self, likelihood: Likelihood, rust: str = "") -> Floats:
+    def _by_faults(self, likelihood: Likelihood, rust: str = "") -> Alike:
         rows = [likelihood.row(fault.id, mechanism.id) for fault, mechanism in self._distinct]
         usual = likelihood.leak or likelihood.healthy
         beside = np.cumsum(usual) * np.ones((len(self._distinct), 1))
@@ -257,14 +257,17 @@ class CornerSpace:
         healthy = self.knowledge.drag.healthy
         return np.array([mechanism.drag or healthy for _, mechanism in self._distinct]).reshape(-1, len(healthy))
 
-    @property
+    @cached_property
+    def drag(self) -> Alike:
+        """Chances of each drag level."""
+        healthy = self.knowledge.drag.healthy
+        beside = np.cumsum(healthy) * np.ones((len(self._distinct), 1))
+        return self._worst([m.drag for _, m in self._distinct], beside, healthy, healthy)
+
+    @cached_property
     def drag_chances(self) -> Floats:
         """Chances of each drag level for every row, shape (rows, levels)."""
-        if "drag" not in self._tables:
-            healthy = self.knowledge.drag.healthy
-            beside = np.cumsum(healthy) * np.ones((len(self._distinct), 1))
-            self._tables["drag"] = self._worst([m.drag for _, m in self._distinct], beside, healthy, healthy)
-        return self._tables["drag"]
+        return self.drag.of_rows()
 
     @cached_property
     def drag_by_level(self) -> Floats:
@@ -277,20 +280,25 @@ class CornerSpace:
         beside: Floats,
         leak: tuple[float, ...],
         nobody: tuple[float, ...],
-    ) -> Floats:
-        """`worst_of` for every row at once: the logarithms of "at most this bad" add up over its causes.
+    ) -> Alike:
+        """`worst_of` for all rows at once, those in which the same causes speak once: the logarithms of "at most this
+        bad" add up over them.
 
         rows : what each distinct part does, None where it is silent; beside : what its row stands beside, cumulated;
         leak : what happens anyway; nobody : where no cause of a row speaks.
         """
-        speaks = np.array([row is not None for row in rows], dtype=float)
-        whole = np.array([np.cumsum(row or (1.0,) * len(leak)) for row in rows]).reshape(-1, len(leak))
-        added = np.where(speaks[:, None] > 0, added_by(whole, beside), 1.0)
-        together = np.exp(self._membership @ np.log(added) + np.log(np.cumsum(leak)))
-        together[:, -1] = 1.0
-        table: Floats = np.diff(together, prepend=0.0, axis=1)
-        table[self._membership @ speaks == 0] = nobody
-        return table
+        said = [row for row in rows if row is not None]
+        speaking = tuple(number for number, row in enumerate(rows) if row is not None)
+        if speaking not in self._cases:
+            self._cases[speaking] = cases_of(self._membership[:, speaking])
+        speaks, case = self._cases[speaking]
+        whole = np.array([np.cumsum(row) for row in said]).reshape(-1, len(leak))
+        added = added_by(whole, beside.take(speaking, axis=0))
+        at_most = np.exp(speaks @ np.log(added) + np.log(np.cumsum(leak)))
+        at_most[:, -1] = 1.0
+        table: Floats = np.diff(at_most, prepend=0.0, axis=1)
+        table[~speaks.any(axis=1)] = nobody
+        return Alike(table, case)
 
     @cached_property
     def _distinct(self) -> list[Part]:

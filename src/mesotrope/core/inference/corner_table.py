@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property, lru_cache, reduce
+from functools import cached_property, reduce
 from typing import NamedTuple
 
 import numpy as np
@@ -149,7 +149,7 @@ class CornerTable:
 
     def tells(self, item: Graded) -> Floats:
         """How likely a graded finding is by level of rust and row."""
-        return likely(self.space.chances_by_rust(item.likelihood), item.emission)
+        return self.space.chances_by_rust(item.likelihood).likely(item.emission)
 
     def tells_by_level(self, item: Graded) -> Floats:
         """How likely a finding that heat leaves a mark on is by level of drag and row."""
@@ -266,29 +266,16 @@ class RowWeights:
         return out * self.of_rust[:, rows][points.rust]
 
 
-@lru_cache(maxsize=4)
 def _worn_pads(model: WearModel, measured: tuple[Measure | None, Measure | None, float], new_mm: float) -> Floats:
-    """`wear_density`, the greatest 1: of the corners of the vehicle at hand, for what is told of each finding again."""
-    density = wear_density(model, *measured, new_mm)
-    density /= density.max()
-    density.flags.writeable = False
-    return density
+    """`wear_density`, the greatest 1."""
 
+    def made() -> Floats:
+        density = wear_density(model, *measured, new_mm)
+        density /= density.max()
+        density.flags.writeable = False
+        return density
 
-def likely(chances: Floats, emission: Floats) -> Floats:
-    """How likely a finding is in every case: chances of its values, last axis, weighed by what makes them likely.
-
-    Of a word only one value counts.
-
-    >>> likely(np.array([[0.7, 0.3], [0.2, 0.8]]), np.array([0.0, 1.0])).tolist()
-    [0.3, 0.8]
-    """
-    (told,) = emission.nonzero()
-    if len(told) == 1:
-        alone: Floats = chances[..., told[0]]
-        return alone if emission[told[0]] == 1 else alone * emission[told[0]]
-    out: Floats = chances @ emission
-    return out
+    return model.densities.of((measured, new_mm), made)
 
 
 def fewest_that_carry(share: float, mass: Floats) -> Ints:

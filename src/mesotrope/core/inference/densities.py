@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 from statistics import NormalDist
 
@@ -22,6 +22,7 @@ from mesotrope.core.language.corner import Axle
 from mesotrope.core.language.faults import Wear
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.remembering import Latest
 from mesotrope.core.physics.wear import worn_by_drag_mm
 
 #: What is left of the likeliest wear where the distance is wrong: any wear may be there then.
@@ -165,6 +166,8 @@ class WearModel:
     covariance: Floats
     meanwhile_mm: Floats
     age_chance: Floats
+    #: The latest densities of measured pads: of the corners at hand, for what is told of each finding again.
+    densities: Latest[Floats] = field(default_factory=lambda: Latest(2))
 
 
 @lru_cache(maxsize=2)

@@ -19,8 +19,9 @@ import numpy as np
 
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Warm
 from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.inference.alike import likely
 from mesotrope.core.inference.axle_found import AxleFound
-from mesotrope.core.inference.corner_table import Told, fewest_that_carry, likely
+from mesotrope.core.inference.corner_table import Told, fewest_that_carry
 from mesotrope.core.inference.densities import warmth_density
 from mesotrope.core.inference.elimination import AxleSum, Side, Vehicle
 from mesotrope.core.inference.vehicle_space import Space

@@ -18,7 +18,8 @@ from itertools import groupby
 import numpy as np
 
 from mesotrope.core.evidence.pieces import Evidence, Graded, Tapered
-from mesotrope.core.inference.corner_table import FoundAtCorner, likely
+from mesotrope.core.inference.alike import likely
+from mesotrope.core.inference.corner_table import FoundAtCorner
 from mesotrope.core.inference.posterior import Posterior, Suspect
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import VEHICLE, Corner, Place

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import datetime
 import io
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
@@ -16,10 +16,20 @@ from mesotrope.interchange.calendar import Appointment, to_calendar
 from mesotrope.interchange.cells import defused
 from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.audit import note_export
-from mesotrope.services.due import Due, answer_due, close_feed, due_in, feed_reader, has_feed, new_feed, refresh_due
+from mesotrope.services.due import (
+    Due,
+    answer_due,
+    any_due_before,
+    close_feed,
+    due_in,
+    feed_reader,
+    has_feed,
+    new_feed,
+    refresh_due,
+)
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import AtTheDoor, Changing, InShop, Shop, SignedIn, own_shop
-from mesotrope.web.due.views import DueWeek, due_weeks, horizon, month_of, today_of
+from mesotrope.web.due.views import LONG_DAYS, LONG_OVERDUE, DueWeek, due_weeks, horizon, month_of, today_of
 from mesotrope.web.rendering import as_file, render
 
 router = APIRouter(prefix="/due")
@@ -40,9 +50,10 @@ FEED_BACK, FEED_AHEAD = 60, 400
 def due_page(
     request: Request, shop: InShop, who: SignedIn, weeks: Annotated[int, Query(ge=1, le=104)] = 8,
     view: Annotated[str, Query(max_length=20)] = "list", month: Annotated[str, Query(max_length=7)] = "",
-    after: datetime.date | None = None, after_id: Annotated[int, Query(ge=0)] = 0,
+    overdue: Literal["", "long"] = "", after: datetime.date | None = None, after_id: Annotated[int, Query(ge=0)] = 0,
 ) -> Response:  # fmt: skip
-    """after, after_id : the day and number of the last one on the page before."""
+    """overdue : only what has been so for long, which the list has not; after, after_id : the day and number of the
+    last one on the page before."""
     left = refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=knowledge_key())
     say, today = shop.say(who), today_of(shop, who)
     if view == "calendar":
@@ -50,13 +61,21 @@ def due_page(
         items = due_in(shop.database, shown.first, shown.last, by=who)
         filled = shown.with_items(items, lambda item: say(due_words(item.kind, dict(item.told), shop.knowledge)))
         return render("due/calendar.html", request, who=who, month=filled, left=left, today=today)
-    until = horizon(shop, who, weeks)
-    items = due_in(shop.database, None, until, by=who, most=MOST_LISTED + 1, after=(after, after_id) if after else None)
+    long_ago = today - datetime.timedelta(days=LONG_DAYS)
+    if overdue:
+        first, until = None, long_ago - datetime.timedelta(days=1)
+    else:
+        first, until = long_ago, horizon(shop, who, weeks)
+    items = due_in(
+        shop.database, first, until, by=who, most=MOST_LISTED + 1, after=(after, after_id) if after else None
+    )  # fmt: skip
     found: list[DueWeek] = due_weeks(items[:MOST_LISTED], today, shop.knowledge, say)
     last = items[MOST_LISTED - 1] if len(items) > MOST_LISTED else None
+    asked = "overdue=long" if overdue else f"weeks={weeks}"
     return render(
-        "due/page.html", request, who=who, weeks=found, ahead=AHEAD, chosen=weeks, left=left,
-        has_feed=has_feed(shop.database, by=who), last=last, later=after is not None,
+        "due/page.html", request, who=who, weeks=found, ahead=AHEAD, chosen=0 if overdue else weeks, asked=asked,
+        left=left, has_feed=has_feed(shop.database, by=who), last=last, later=after is not None,
+        long=LONG_OVERDUE if overdue or any_due_before(shop.database, long_ago, by=who) else "",
     )  # fmt: skip
 
 

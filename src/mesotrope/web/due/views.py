@@ -9,7 +9,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
 from mesotrope.core.day.due import due_because, due_words
-from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
+from mesotrope.core.language.remembering import Latest
 from mesotrope.core.language.saying import Said, Sayable, marked, said, verbatim
 from mesotrope.errors import InvalidInput
 from mesotrope.services.due import Due
@@ -28,8 +29,10 @@ def horizon(shop: Shop, who: Who, weeks: int = 8) -> datetime.date:
     return today_of(shop, who) + datetime.timedelta(weeks=weeks)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class DueRow:
+    """Something that falls due in words; the same one as long as nothing that it is made of changes."""
+
     item: Due
     what: str
     why: str
@@ -41,19 +44,26 @@ class DueRow:
 
 @dataclass(frozen=True)
 class DueWeek:
-    """A week of what is due; `folded`: what has been overdue for so long that it is shown only when it is asked for."""
+    """A week of what is due."""
 
     words: Sayable
     rows: tuple[DueRow, ...]
-    folded: bool = False
 
 
-#: What has been overdue for more days than this is folded away.
+#: What has been overdue for more days than this is shown only when it is asked for.
 LONG_DAYS = 60
 LONG_OVERDUE = said("Overdue for more than two months")
 
 
+#: As many rows are kept as the latest few workshops look at.
+_rows: Latest[DueRow] = Latest(500)
+
+
 def due_row(item: Due, knowledge: Knowledge, say: Speaker) -> DueRow:
+    return _rows.of((item, KnowledgeKey(knowledge), say.voice), lambda: _row(item, knowledge, say))
+
+
+def _row(item: Due, knowledge: Knowledge, say: Speaker) -> DueRow:
     told = dict(item.told)
     between: Sayable = ""
     if item.first and item.last and item.first != item.last:
@@ -89,9 +99,7 @@ def due_weeks(items: Sequence[Due], today: datetime.date, knowledge: Knowledge, 
         else:
             words = said("Week of {day}", day=verbatim(say.dates.day(starts)))
         weeks.setdefault(words, []).append(due_row(item, knowledge, say))
-    long = weeks.pop(LONG_OVERDUE, None)
-    out = [DueWeek(words, tuple(rows)) for words, rows in weeks.items()]
-    return [*out, DueWeek(LONG_OVERDUE, tuple(long), True)] if long else out
+    return [DueWeek(words, tuple(rows)) for words, rows in weeks.items()]
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.day.figures import Middle, Month, Share, Tenth, WorkshopFigures
-from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
+from mesotrope.core.language.remembering import Latest
 from mesotrope.core.language.saying import Sayable, joined, marked, plain, said, verbatim
 from mesotrope.web.plate.graph import Frame, axes, curve, dot
 from mesotrope.web.plate.pen import Pen, Plate
@@ -37,8 +38,10 @@ class MonthRow:
     spared: Sayable
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class FiguresPage:
+    """All of it; the same one as long as nothing that it is made of changes."""
+
     over_all: MonthRow
     months: tuple[MonthRow, ...]
     earlier: int
@@ -85,8 +88,16 @@ def _row(month: Month, currency: str) -> MonthRow:
     )
 
 
-def figures_page(found: WorkshopFigures, knowledge: Knowledge, say: Speaker, *, most: int | None = None) -> FiguresPage:
-    """most : so many months are listed, the latest; None: all."""
+#: The pages of the latest workshops that looked.
+_pages: Latest[FiguresPage] = Latest(32)
+
+
+def figures_page(found: WorkshopFigures, knowledge: Knowledge, say: Speaker) -> FiguresPage:
+    """The figures of a workshop, as a person reads them."""
+    return _pages.of((found, KnowledgeKey(knowledge), say.voice), lambda: _page(found, knowledge, say))
+
+
+def _page(found: WorkshopFigures, knowledge: Knowledge, say: Speaker) -> FiguresPage:
     drawn = list(reversed(found.months[:MONTHS]))
     currency = knowledge.money.currency
     return FiguresPage(
