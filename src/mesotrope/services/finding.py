@@ -241,15 +241,15 @@ def _all_lead_to(session: WorkshopSession, words: Sequence[str], *, owners: bool
     of = SearchWord.vehicle == 0 if owners else SearchWord.vehicle != 0
     first, *rest = sorted(words, key=len, reverse=True)  # the longest leads to the fewest
     span = select(thing.label("it")).where(_begins(SearchWord, first), of)
-    latest_first = span.order_by(SearchWord.word.desc(), SearchWord.vehicle.desc(), SearchWord.thing.desc())
+    latest_first = span.order_by(SearchWord.word.desc(), SearchWord.vehicle.desc())  # the index, from its end
     latest = list(session.scalars(latest_first.limit(TRIED_FIRST)))
     among = _among(session, latest, rest, owners=owners)
     found = [number for number in dict.fromkeys(latest) if number in among]
-    if len(found) >= most or len(latest) < TRIED_FIRST:
+    if len(found) > MOST_SHOWN or len(latest) < TRIED_FIRST:
         return found[:most]
     if not rest:
         return list(session.scalars(span.distinct().limit(most)))
-    few = span.limit(MOST_TRIED + 1).subquery()
+    few = latest_first.limit(MOST_TRIED + 1).subquery()
     other = aliased(SearchWord)
     same = (other.vehicle == 0) & (other.thing == few.c.it) if owners else other.vehicle == few.c.it
     tried = select(few.c.it).where(*(exists().where(same, _begins(other, word)) for word in rest)).distinct()

@@ -25,7 +25,7 @@ from mesotrope.core.inference.corner_table import Told, fewest_that_carry
 from mesotrope.core.inference.densities import warmth_density
 from mesotrope.core.inference.elimination import AxleSum, Side, Vehicle
 from mesotrope.core.inference.vehicle_space import Space
-from mesotrope.core.inference.whole_findings import Terms, come_in, seen_together, speaks_of_corners, values_of
+from mesotrope.core.inference.whole_findings import Terms, come_in, seen_together, values_of
 from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.faults import Likelihood
@@ -105,7 +105,7 @@ class Posterior:
         Only a vehicle at which nearly every such finding is bad has more; the rest is then weighed by the system alone.
         """
         terms, out = 2, set()
-        speaking = [item for item in self.of_system if speaks_of_corners(item.likelihood, self.space.corners)]
+        speaking = [item for item in self.of_system if self.space.speaks_of_corners(item.likelihood)]
         counted = [
             (len(self.space.elementary(item.likelihood).seen(item.emission).coefficient), item) for item in speaking
         ]
@@ -306,7 +306,7 @@ class Posterior:
 
     def foresee(self, likelihoods: Sequence[Likelihood]) -> Foreseen:
         """What a finding of the whole vehicle not made yet would show; all its likelihoods' values together."""
-        if not any(speaks_of_corners(row, self.space.corners) for row in likelihoods):
+        if not any(self.space.speaks_of_corners(row) for row in likelihoods):
             table = np.ones((len(self.space.system_sets), 1))
             for row in likelihoods:
                 here = self.space.chances_by_set(row)

@@ -121,6 +121,17 @@ class Space:
     def _elementary(self) -> dict[str, Elementary]:
         return {}
 
+    def speaks_of_corners(self, likelihood: Likelihood) -> bool:
+        """Whether a fault at any corner speaks to a finding of the whole vehicle; worked out once."""
+        if likelihood.key not in self._speaks_of_corners:
+            faults = [(fault, corner.axle) for corner, space in self.corners.items() for fault in space.spoken]
+            self._speaks_of_corners[likelihood.key] = any(likelihood.name_at(*fault) for fault in faults)
+        return self._speaks_of_corners[likelihood.key]
+
+    @cached_property
+    def _speaks_of_corners(self) -> dict[str, bool]:
+        return {}
+
     def chances_by_set(self, likelihood: Likelihood) -> Floats:
         """Chances of a finding's values by set of faults of the system, nothing being wrong at any corner.
 

@@ -132,11 +132,6 @@ def come_in(corners: Mapping[Corner, CornerSpace], system: Sequence[Fault], shar
     return Terms(np.array([1.0, share - 1.0]), nothing, np.zeros((2, len(system))), np.array([False, True]))
 
 
-def speaks_of_corners(likelihood: Likelihood, corners: Mapping[Corner, CornerSpace]) -> bool:
-    """Whether a fault at any corner speaks to a finding of the whole vehicle."""
-    return any(likelihood.name_at(fault, corner.axle) for corner, space in corners.items() for fault in space.spoken)
-
-
 def seen_together(start: Terms, items: Sequence[tuple[Elementary, Graded]]) -> Terms:
     """The terms of several findings that were made, beside those to start from."""
     return reduce(lambda terms, item: terms.times(item[0].seen(item[1].emission)), items, start)

@@ -29,7 +29,7 @@ from mesotrope.services.due import (
 )
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import AtTheDoor, Changing, InShop, Shop, SignedIn, own_shop
-from mesotrope.web.due.views import LONG_DAYS, LONG_OVERDUE, DueWeek, due_weeks, horizon, month_of, today_of
+from mesotrope.web.due.views import LONG_DAYS, DueWeek, due_weeks, horizon, month_of, today_of
 from mesotrope.web.rendering import as_file, render
 
 router = APIRouter(prefix="/due")
@@ -75,7 +75,7 @@ def due_page(
     return render(
         "due/page.html", request, who=who, weeks=found, ahead=AHEAD, chosen=0 if overdue else weeks, asked=asked,
         left=left, has_feed=has_feed(shop.database, by=who), last=last, later=after is not None,
-        long=LONG_OVERDUE if overdue or any_due_before(shop.database, long_ago, by=who) else "",
+        long=bool(overdue) or any_due_before(shop.database, long_ago, by=who),
     )  # fmt: skip
 
 
