@@ -105,7 +105,7 @@ def _memory_mb() -> float:
     done = subprocess.run(
         [sys.executable, "-c", words], input=json.dumps(VEHICLE), capture_output=True, text=True, check=True
     )
-    return int(done.stdout) / 1024
+    return int(done.stdout) * 1024 / 1e6
 
 
 def _ranking(known: Knowledge) -> list[float]:

@@ -58,10 +58,10 @@ class Application:
         return False
 
     def memory_mb(self, name: str = "VmRSS") -> float:
-        """How much memory it takes now (`VmRSS`), or took at most (`VmHWM`)."""
+        """How much memory it takes now (`VmRSS`), or took at most (`VmHWM`), MB."""
         assert self.process is not None
         lines = Path(f"/proc/{self.process.pid}/status").read_text().splitlines()
-        return int(next(line for line in lines if line.startswith(name)).split()[1]) / 1024
+        return int(next(line for line in lines if line.startswith(name)).split()[1]) * 1024 / 1e6
 
     def kill_application(self) -> None:
         """End the application as a power cut does."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime
-import resource
 import secrets
 import time
 from collections.abc import Mapping
@@ -17,6 +16,7 @@ from sqlalchemy.dialects.mysql import insert
 from mesotrope import __version__
 from mesotrope.clock import utc_now
 from mesotrope.core.language.saying import Sayable, marked, said, verbatim
+from mesotrope.frugal import taken_mb
 from mesotrope.metrics import LAST_HOUR, MINUTES
 from mesotrope.services.learnt_versions import asked_workshops
 from mesotrope.services.signing_in import Who, require_lead
@@ -48,7 +48,7 @@ class ThisProcess:
 def say_how_it_does(database: Database, process: ThisProcess, *, now: datetime.datetime) -> None:
     """Keep what this process says of itself, and forget those that are long gone."""
     told = {
-        "memory_mb": round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024),
+        "memory_mb": round(taken_mb()),
         "minutes": {str(number): one for number, one in LAST_HOUR.told().items()},
     }
     row = {

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from mesotrope.core.language.arrays import Floats, Ints
 
@@ -48,20 +49,20 @@ def likely(chances: Floats, emission: Floats) -> Floats:
     return out
 
 
-def cases_of(holds: Floats) -> tuple[Floats, Ints]:
-    """Rows that hold the same, together: what each case holds, and the case of every row.
+def cases_of(holds: NDArray[np.bool_]) -> tuple[Floats, Ints]:
+    """Rows that hold the same, together: 1 where a case holds a thing, shape (cases, things); and the case of every
+    row.
 
-    holds : 1 where a row holds a thing, shape (rows, things).
+    holds : whether a row holds a thing, shape (rows, things).
 
-    >>> held, case = cases_of(np.array([[1.0, 0.0], [0.0, 0.0], [1.0, 0.0]]))
+    >>> held, case = cases_of(np.array([[True, False], [False, False], [True, False]]))
     >>> held.tolist(), case.tolist()
     ([[0.0, 0.0], [1.0, 0.0]], [1, 0, 1])
     """
     if not holds.shape[1]:
-        return holds[:1], np.zeros(len(holds), int)
-    packed = np.packbits(holds.astype(bool), axis=1)
-    _, first, case = np.unique(packed, axis=0, return_index=True, return_inverse=True)
-    return holds[first], case.reshape(-1)
+        return np.zeros((1, 0)), np.zeros(len(holds), int)
+    _, first, case = np.unique(np.packbits(holds, axis=1), axis=0, return_index=True, return_inverse=True)
+    return holds[first].astype(float), case.reshape(-1)
 
 
 def together(cases: Sequence[Ints]) -> tuple[list[Ints], Ints]:

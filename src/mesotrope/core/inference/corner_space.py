@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from mesotrope.core.inference.alike import Alike, cases_of, likely, together
 from mesotrope.core.inference.wear_patterns import WearPatterns, wear_patterns
@@ -290,7 +291,7 @@ class CornerSpace:
         said = [row for row in rows if row is not None]
         speaking = tuple(number for number, row in enumerate(rows) if row is not None)
         if speaking not in self._cases:
-            self._cases[speaking] = cases_of(self._membership[:, speaking])
+            self._cases[speaking] = cases_of(self._acts[:, speaking])
         speaks, case = self._cases[speaking]
         whole = np.array([np.cumsum(row) for row in said]).reshape(-1, len(leak))
         added = added_by(whole, beside.take(speaking, axis=0))
@@ -306,12 +307,12 @@ class CornerSpace:
         return list({part_key(part): part for parts in self._causes for part in parts}.values())
 
     @cached_property
-    def _membership(self) -> Floats:
-        """1 where a part acts in a row, shape (rows, distinct parts)."""
+    def _acts(self) -> NDArray[np.bool_]:
+        """Whether a part acts in a row, shape (rows, distinct parts)."""
         place = {part_key(part): number for number, part in enumerate(self._distinct)}
-        out = np.zeros((self.rows, len(place)))
+        out = np.zeros((self.rows, len(place)), bool)
         for row, parts in enumerate(self._causes):
-            out[row, [place[part_key(part)] for part in parts]] = 1.0
+            out[row, [place[part_key(part)] for part in parts]] = True
         return out
 
     @cached_property
@@ -321,7 +322,7 @@ class CornerSpace:
     @cached_property
     def wear_patterns(self) -> WearPatterns:
         """What every row does to the pads."""
-        return wear_patterns(self._membership, [mechanism for _, mechanism in self._distinct])
+        return wear_patterns(self._acts.astype(float), [mechanism for _, mechanism in self._distinct])
 
     @cached_property
     def rows_by_mechanism(self) -> dict[str, dict[str, Ints]]:
