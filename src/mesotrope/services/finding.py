@@ -32,7 +32,7 @@ SHORTEST, LONGEST, ENDING = 2, 40, 3
 MOST_WORDS, MOST_LOOKED_AT, MOST_SHOWN = 6, 60, 12
 
 #: As many rows that the first word leads to are asked for the others: the latest few, then more, then all.
-TRIED_FIRST, MOST_TRIED = 200, 1500
+TRIED_FIRST, MOST_TRIED = 100, 1500
 
 _WORDS = re.compile(r"[^\W_]+")
 

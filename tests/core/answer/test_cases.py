@@ -19,6 +19,7 @@ from tests.documents import (
     REAR_LEFT,
     REAR_RIGHT,
     answer,
+    chances_of,
     inspect,
     pad,
     pads,
@@ -241,7 +242,7 @@ def test_a_bleeder_that_is_not_uppermost_is_a_caliper_on_the_wrong_side():
 def test_a_scaled_face_speaks_for_the_rotor():
     scaled = {"rotor_face": {"inner": "rust_scaled", "outer": "smooth"}, "spin": FREE, "pad_mm": pads(6.0, 6.8)}
     smooth = {**scaled, "rotor_face": {"inner": "smooth", "outer": "smooth"}}
-    one, other = (answer({REAR_LEFT: face}).chances[REAR_LEFT, "rotor_worn_or_damaged"] for face in (scaled, smooth))
+    one, other = (chances_of({REAR_LEFT: face})[REAR_LEFT, "rotor_worn_or_damaged"] for face in (scaled, smooth))
     assert one > 2 * other
 
 

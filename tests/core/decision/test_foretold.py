@@ -11,7 +11,7 @@ from mesotrope.core.language.corner import Corner
 from mesotrope.demo.load import inspections
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
-from tests.documents import ALL_FREE, DRAGS, FREE, answer, pads
+from tests.documents import ALL_FREE, DRAGS, FREE, answer, chances_of, pads
 
 HEALTHY = {"spin": FREE, "pad_mm": pads(7.0, 7.2), **ALL_FREE}
 
@@ -96,7 +96,7 @@ def test_heat_marks_are_counted_once_with_the_drag():
     hard = {**HEALTHY, "spin": {"turns": 0, "seconds": 0}}
 
     def faulty(corner):
-        return 1 - answer(four(rear_left=corner)).chances[Corner.REAR_LEFT, "no_fault"]
+        return 1 - chances_of(four(rear_left=corner))[Corner.REAR_LEFT, "no_fault"]
 
     unspun = {name: value for name, value in HEALTHY.items() if name != "spin"}
     assert faulty({**unspun, **faces}) > 5 * faulty(unspun)

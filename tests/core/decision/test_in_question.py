@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.answer.answer import diagnose, overview
 from mesotrope.core.decision.in_question import is_unsettled
 from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.language.corner import VEHICLE, Corner
@@ -148,8 +148,8 @@ def test_settled_or_with_nothing_left_to_test_the_package_is_recommended():
 )
 def test_only_what_weeps_at_the_piston_tells_of_its_seal(at, expected):
     found = {"leak": "seep"} | ({"leak_at": at} if at else {})
-    told = diagnose(inspected({"front_right": found}, FIRM), KNOWN).chances
-    dry = diagnose(inspected({"front_right": {"leak": "none"}}, FIRM), KNOWN).chances
+    told = overview(inspected({"front_right": found}, FIRM), KNOWN).chances
+    dry = overview(inspected({"front_right": {"leak": "none"}}, FIRM), KNOWN).chances
     suspect = (Corner.FRONT_RIGHT, "piston_not_releasing")
     assert (told[suspect] > 1.5 * dry[suspect]) == expected
 
@@ -159,12 +159,12 @@ def test_the_lamp_tells_nothing_more_where_the_level_was_read():
     leak = (VEHICLE, "external_leak")
     worn = {name: {"pad_mm": pads(2.6, 2.8)} for name in list(Corner)[:4]}
     read, both = (
-        diagnose(inspected(worn, {"fluid_level": 0.0} | lamp), KNOWN).chances[leak]
+        overview(inspected(worn, {"fluid_level": 0.0} | lamp), KNOWN).chances[leak]
         for lamp in ({}, {"warning_lamp": "brake"})
     )
-    alone = diagnose(inspected(worn, {"warning_lamp": "brake"}), KNOWN).chances[leak]
+    alone = overview(inspected(worn, {"warning_lamp": "brake"}), KNOWN).chances[leak]
     assert both == pytest.approx(read, rel=1e-9)
-    assert alone > 2 * diagnose(inspected(worn), KNOWN).chances[leak]
+    assert alone > 2 * overview(inspected(worn), KNOWN).chances[leak]
 
 
 @pytest.mark.parametrize(

@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.answer.answer import diagnose, overview
 from mesotrope.core.evidence.collect import collect
 from mesotrope.core.evidence.measures import CornerMeasures, measure_all
 from mesotrope.core.evidence.specification import complete_specification
@@ -18,7 +18,7 @@ from mesotrope.core.language.saying import placed
 from mesotrope.core.physics.pads import pad_measure
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
-from tests.documents import DRAGS, FREE, answer, document, inspect, pad, pads
+from tests.documents import DRAGS, FREE, answer, chances_of, document, inspect, pad, pads
 
 
 def _sentences(corners, **vehicle):
@@ -133,7 +133,7 @@ def test_rust_belongs_to_the_vehicle():
     """Pins rusted in at one corner make pins likelier at every other, more than a shield that touches does."""
     seized = {"pin": {"upper": "seized", "lower": "seized"}, "pin_condition": {"upper": "pitted", "lower": "corroded"}}
     after_pins, after_shield = (
-        answer({Corner.FRONT_LEFT: found}).chances for found in (seized, {"shield": "touching", "noise": "scrape"})
+        chances_of({Corner.FRONT_LEFT: found}) for found in (seized, {"shield": "touching", "noise": "scrape"})
     )
     for corner in (Corner.FRONT_RIGHT, Corner.REAR_LEFT, Corner.REAR_RIGHT):
         assert after_pins[corner, "slide_pins_seized"] > 1.3 * after_shield[corner, "slide_pins_seized"]
@@ -142,14 +142,14 @@ def test_rust_belongs_to_the_vehicle():
 def test_rust_on_four_corners_is_one_fact():
     """Rusted lands and bleeders all round say that the vehicle is rusty, not that four calipers are bad."""
     rusty = {"bracket_lands": "rusted", "bleeder": "rusted", "pad_fit": {"inner": "free", "outer": "free"}}
-    chances = answer(dict.fromkeys(list(Corner)[:4], rusty)).chances
+    chances = chances_of(dict.fromkeys(list(Corner)[:4], rusty))
     assert all(chances[corner, "pad_bound_inner"] < 0.05 for corner in list(Corner)[:4])
 
 
 def test_an_old_vehicle_is_likelier_rusty():
     stuck = {Corner.FRONT_LEFT: {"pin": {"upper": "stiff"}}}
     new, old = (
-        diagnose(
+        overview(
             parse_inspection(json.dumps({**document(stuck, model_year=year), "visit": {"date": "2026-05-04"}})),
             knowledge(),
         ).chances
@@ -176,7 +176,7 @@ def test_distance_tells_early_wear_from_a_long_life():
             "visit": {"odometer_km": 80000, "usage": usage},
             "findings": {"corners": corners},
         }
-        return diagnose(parse_inspection(json.dumps(document)), knowledge()).chances[Corner.FRONT_LEFT, "no_fault"]
+        return overview(parse_inspection(json.dumps(document)), knowledge()).chances[Corner.FRONT_LEFT, "no_fault"]
 
     assert no_fault(50000, "town") > 0.8
     assert no_fault(74000, "motorway") < no_fault(50000, "town") - 0.03
@@ -187,7 +187,7 @@ def test_two_places_that_agree_are_no_slip_of_the_gauge():
     wedge = {"lead_rim": 7.9, "trail_rim": 7.9, "lead_hub": 4.2, "trail_hub": 4.2}
     slip = {"lead_rim": 7.9, "trail_rim": 7.9, "lead_hub": 7.9, "trail_hub": 4.2}
     healthy = [
-        answer({Corner.FRONT_LEFT: {"pad_mm": {"inner": points, "outer": pads(7.9, 7.9)["outer"]}}}).chances[
+        chances_of({Corner.FRONT_LEFT: {"pad_mm": {"inner": points, "outer": pads(7.9, 7.9)["outer"]}}})[
             Corner.FRONT_LEFT, "no_fault"
         ]
         for points in (wedge, slip)
@@ -198,7 +198,7 @@ def test_two_places_that_agree_are_no_slip_of_the_gauge():
 def test_a_taper_is_judged_by_what_the_pad_has_worn():
     """1.2 mm along the pad: within reason at a lining worn to its limit, not at one that is nearly new."""
     worn, new = (
-        answer({Corner.FRONT_LEFT: {"pad_mm": {"inner": pad(mm - 0.6, mm + 0.6), "outer": pad(mm, mm)}}}).chances[
+        chances_of({Corner.FRONT_LEFT: {"pad_mm": {"inner": pad(mm - 0.6, mm + 0.6), "outer": pad(mm, mm)}}})[
             Corner.FRONT_LEFT, "no_fault"
         ]
         for mm in (4.0, 10.2)

@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.answer.answer import overview
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.knowledge import knowledge
@@ -20,7 +20,7 @@ def chances(left, right, axle="front", visit=None, **vehicle):
     corners = {Corner(f"{axle}_left"): left, Corner(f"{axle}_right"): right}
     written = {**document(corners), "visit": visit or {}}
     written["vehicle"] = {"kind": "car", **vehicle}
-    return diagnose(parse_inspection(json.dumps(written)), knowledge()).chances
+    return overview(parse_inspection(json.dumps(written)), knowledge()).chances
 
 
 def stuck(found, corner=Corner.FRONT_LEFT):

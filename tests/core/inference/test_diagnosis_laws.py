@@ -26,7 +26,7 @@ from mesotrope.core.language.quantity import convert, parse_quantity
 from mesotrope.knowledge import knowledge
 from mesotrope.services.rules import own_knowledge
 from mesotrope.words import PLAINLY
-from tests.documents import DRAGS, FREE, answer, document, inspect, pads
+from tests.documents import DRAGS, FREE, answer, chances_of, document, inspect, pads
 
 SIDES = {
     Corner.FRONT_LEFT: Corner.FRONT_RIGHT,
@@ -161,8 +161,8 @@ def test_adding_evidence_for_a_fault_never_lowers_it(fault, evidence, found):
     (finding,) = evidence
     before = {**found, name: {**found[name], finding: None}}
     after = {**found, name: {**found[name], **evidence}}
-    chance = answer(after).chances[name, fault]
-    without = answer(before).chances
+    chance = chances_of(after)[name, fault]
+    without = chances_of(before)
     if (name, fault) in without:
         assert chance >= without[name, fault] - 1e-9
 
@@ -192,8 +192,7 @@ def test_the_order_of_entry_is_irrelevant(found, random):
     names = list(found)
     random.shuffle(names)
     shuffled = {name: dict(random.sample(list(found[name].items()), len(found[name]))) for name in names}
-    one, other = answer(found), answer(shuffled)
-    assert one.chances == other.chances
+    assert chances_of(found) == chances_of(shuffled)
 
 
 @given(st.sampled_from([3.2, 5.0, 7.1]), st.sampled_from([3.2, 5.0, 7.1]))
@@ -201,9 +200,9 @@ def test_the_order_of_entry_is_irrelevant(found, random):
 def test_units_are_irrelevant(inner_mm, outer_mm):
     """The same thickness entered in inches gives the same answer."""
     inches = [parse_quantity(f'{convert(mm, "mm", "in"):.8f}"', "mm") for mm in (inner_mm, outer_mm)]
-    in_mm = answer({Corner.FRONT_LEFT: {"pad_mm": pads(inner_mm, outer_mm)}})
-    in_inches = answer({Corner.FRONT_LEFT: {"pad_mm": pads(*inches)}})
-    assert in_inches.chances == pytest.approx(in_mm.chances, abs=1e-6)
+    in_mm = chances_of({Corner.FRONT_LEFT: {"pad_mm": pads(inner_mm, outer_mm)}})
+    in_inches = chances_of({Corner.FRONT_LEFT: {"pad_mm": pads(*inches)}})
+    assert in_inches == pytest.approx(in_mm, abs=1e-6)
 
 
 @given(st.lists(st.lists(st.floats(0.01, 1), min_size=3, max_size=3), min_size=1, max_size=3))
@@ -248,8 +247,8 @@ def test_the_prior_has_as_many_faults_as_come_through_the_door():
 def test_more_wrong_never_means_less_found(found):
     """A bad finding at one more corner clears no other that it does not touch."""
     worse = {"pin": {"upper": "seized", "lower": "seized"}, "pad_fit": {"inner": "bound"}}
-    before = answer(found).chances
-    after = answer({**found, Corner.REAR_RIGHT: {**found[Corner.REAR_RIGHT], **worse}}).chances
+    before = chances_of(found)
+    after = chances_of({**found, Corner.REAR_RIGHT: {**found[Corner.REAR_RIGHT], **worse}})
     for name in (Corner.FRONT_LEFT, Corner.FRONT_RIGHT):
         healthy = before.get((name, "no_fault")), after.get((name, "no_fault"))
         if None not in healthy and before[name, "no_fault"] < 0.5:
@@ -332,7 +331,7 @@ def test_that_a_corner_was_isolated_says_that_it_dragged_unless_it_was_measured_
     stuck, free, opened = {"spin": {"turns": 1.5, "seconds": 1.5}}, {"spin": FREE}, {"bleeder_opened": "no_change"}
 
     def sound(found):
-        return answer({Corner.FRONT_LEFT: found}).chances[Corner.FRONT_LEFT, "no_fault"]
+        return chances_of({Corner.FRONT_LEFT: found})[Corner.FRONT_LEFT, "no_fault"]
 
     assert sound(stuck | opened) < 0.5 * sound(stuck)
     assert sound(free | opened) > 0.85

@@ -6,7 +6,7 @@ import pytest
 
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.faults import NO_FAULT
-from tests.documents import DRAGS, FREE, answer, pads
+from tests.documents import DRAGS, FREE, chances_of, pads
 
 LEFT, RIGHT = Corner.FRONT_LEFT, Corner.FRONT_RIGHT
 REAR_LEFT, REAR_RIGHT = Corner.REAR_LEFT, Corner.REAR_RIGHT
@@ -20,7 +20,7 @@ def test_three_neglected_corners_make_the_fourth_suspect():
         REAR_LEFT: {"hardware": "clip_reversed"},
     }
     untouched = {REAR_RIGHT: {"rotor_face": {"inner": "smooth"}}}
-    alone, beside = answer(untouched).chances, answer({**bad, **untouched}).chances
+    alone, beside = chances_of(untouched), chances_of({**bad, **untouched})
     assert 1 - beside[REAR_RIGHT, NO_FAULT] > 2 * (1 - alone[REAR_RIGHT, NO_FAULT])
 
 
@@ -38,20 +38,20 @@ def test_three_neglected_corners_make_the_fourth_suspect():
 def test_a_pull_to_the_side_of_a_front_wheel_that_drags_speaks_against_nothing_that_holds_it(found, fault):
     here = {LEFT: {"spin": DRAGS, **found}, RIGHT: {"spin": FREE}}
     told, pulled = (
-        answer(here, system={"pull_coasting": word}).chances[LEFT, fault] for word in ("none", "left")
+        chances_of(here, system={"pull_coasting": word})[LEFT, fault] for word in ("none", "left")
     )  # fmt: skip
     assert pulled > 0.99 * told
 
 
 def test_a_lining_turned_round_is_fitted_wrong_though_every_clip_is_there():
     found = {"pad_condition": {"inner": "sound", "outer": "backwards"}, "hardware": "complete"}
-    assert answer({LEFT: found}).chances[LEFT, "pad_or_hardware_misfitted"] > 0.97
+    assert chances_of({LEFT: found})[LEFT, "pad_or_hardware_misfitted"] > 0.97
 
 
 def test_fluid_of_five_years_is_past_its_time_and_a_pedal_that_sinks_is_no_sound_pedal():
-    old = answer({}, system={"fluid_age_months": 62}).chances
+    old = chances_of({}, system={"fluid_age_months": 62})
     assert old[VEHICLE, "fluid_degraded"] > 0.95
-    sinks = answer({}, system={"pedal_hold": "sinks"}).chances
+    sinks = chances_of({}, system={"pedal_hold": "sinks"})
     assert sinks[VEHICLE, "master_cylinder_bypass"] + sinks[VEHICLE, "external_leak"] > 0.9
 
 
@@ -59,7 +59,7 @@ def test_a_gap_of_nothing_tells_more_than_a_hair():
     """No blade goes in: the pad touches. A hair of 0.05 mm may be the clearance that there should be."""
     here = {"spin": DRAGS, "pad_mm": pads(6, 6)}
     touching, hair, clear = (
-        answer({LEFT: {**here, "pad_gap_mm": {"inner": gap, "outer": 0.2}}}).chances[LEFT, "pad_bound_inner"]
+        chances_of({LEFT: {**here, "pad_gap_mm": {"inner": gap, "outer": 0.2}}})[LEFT, "pad_bound_inner"]
         for gap in (0.0, 0.05, 0.2)
     )
     assert touching > hair > clear
