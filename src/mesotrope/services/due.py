@@ -102,13 +102,6 @@ def due_in(
         ]
 
 
-def any_due_before(database: Database, day: datetime.date, *, by: Who) -> bool:
-    """Whether anything was due before a day that nobody has answered."""
-    with database.of_workshop(by.workshop_id) as session:
-        query = select(DueItem.id).where(DueItem.day < day, ~_answered()).order_by(DueItem.day).limit(1)
-        return session.scalar(query) is not None
-
-
 def _due(
     item: DueItem, label: str, plate: str | None, owner_id: int | None, owner: str | None, telephone: str | None,
     here: bool,

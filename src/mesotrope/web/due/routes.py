@@ -19,7 +19,6 @@ from mesotrope.services.audit import note_export
 from mesotrope.services.due import (
     Due,
     answer_due,
-    any_due_before,
     close_feed,
     due_in,
     feed_reader,
@@ -75,7 +74,6 @@ def due_page(
     return render(
         "due/page.html", request, who=who, weeks=found, ahead=AHEAD, chosen=0 if overdue else weeks, asked=asked,
         left=left, has_feed=has_feed(shop.database, by=who), last=last, later=after is not None,
-        long=bool(overdue) or any_due_before(shop.database, long_ago, by=who),
     )  # fmt: skip
 
 
