@@ -80,7 +80,7 @@ _environment.globals["script_words"] = lambda: script_words(_speaking.get())
 
 
 #: So many parts of pages are kept, some 8 kB each with what they are made of.
-PARTS_KEPT = 600
+PARTS_KEPT = 500
 
 _parts: Latest[Markup] = Latest(PARTS_KEPT)
 

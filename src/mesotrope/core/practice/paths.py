@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
-from mesotrope.core.answer.answer import Overview, overview
+from mesotrope.core.answer.answer import overview
 from mesotrope.core.decision.access import rank
 from mesotrope.core.decision.check_next import next_tests
 from mesotrope.core.decision.worth_of_a_test import NextTest
@@ -16,6 +16,7 @@ from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.corner import Place
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.knowledge import Knowledge, KnowledgeKey
+from mesotrope.core.language.remembering import Latest
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.practice.acts import Act, Step
 from mesotrope.core.practice.bay import Bay
@@ -72,35 +73,55 @@ class Path:
         return last
 
 
-def offered(bay: Bay, short: Overview, knowledge: Knowledge) -> list[NextTest]:
+@dataclass(frozen=True)
+class Known:
+    """What the engine makes of what was found so far: its chances, and the tests it offers, the best first."""
+
+    chances: Mapping[Suspect, float]
+    tests: tuple[NextTest, ...]
+
+
+#: As many moments are remembered as a path can have: the path taken, and the best one, begin alike.
+_known: Latest[Known] = Latest(MOST_TESTS)
+
+
+def known_by_now(bay: Bay, knowledge: Knowledge) -> Known:
+    """What the engine makes of what was found in a bay; worked out once for the same findings."""
+    inspection = bay.inspection()
+
+    def made() -> Known:
+        short = overview(inspection, knowledge)
+        if short.posterior is None:
+            return Known(short.chances, ())
+        tests = next_tests(
+            short.posterior, inspection, short.specification, short.measures, knowledge, short.decision
+        )  # fmt: skip
+        return Known(short.chances, tuple(test for test in tests if test.offered))
+
+    return _known.of((inspection.model_dump_json(exclude_none=True), KnowledgeKey(knowledge)), made)
+
+
+def offered(bay: Bay, knowledge: Knowledge) -> list[NextTest]:
     """The tests that could change what is to be done and that can be made now, the best first."""
-    if short.posterior is None:
-        return []
-    tests = next_tests(
-        short.posterior, bay.inspection(), short.specification, short.measures, knowledge, short.decision
-    )
     can = {(place, test.finding): test for place, test in bay.tests()}
     return [
         test
-        for test in tests
-        if test.offered
-        and (field := can.get((test.corner, test.finding)))
-        and not bay.why_not(test.corner, field)
-    ]  # fmt: skip
+        for test in known_by_now(bay, knowledge).tests
+        if (field := can.get((test.corner, test.finding))) and not bay.why_not(test.corner, field)
+    ]
 
 
 def path_taken(mystery: Mystery, acts: Iterable[Act], knowledge: Knowledge, *, pictures: bool = False) -> Path:
     """What every act of somebody told the engine, as it would have believed then."""
     bay, told = Bay(mystery, knowledge, pictures=pictures), []
-    short = overview(bay.inspection(), knowledge)
     for act in acts:
-        wanted = {(test.corner, test.finding) for test in offered(bay, short, knowledge)}
+        before = known_by_now(bay, knowledge).chances
+        wanted = {(test.corner, test.finding) for test in offered(bay, knowledge)}
         again = act.kind == "test" and bay.made(act.place, act.what)  # in place of a reading that was spoiled
         step = bay.do(act)
-        before, short = short, overview(bay.inspection(), knowledge)
         needless = act.kind == "test" and not again and (act.place, act.what) not in wanted
-        told.append(_told(mystery, step, before.chances, short.chances, needless, knowledge))
-    return Path(tuple(told), not offered(bay, short, knowledge))
+        told.append(_told(mystery, step, before, known_by_now(bay, knowledge).chances, needless, knowledge))
+    return Path(tuple(told), not offered(bay, knowledge))
 
 
 @lru_cache(maxsize=64)
@@ -118,21 +139,20 @@ def _worked_by_the_engine(mystery: Mystery, knowledge: Knowledge) -> Path:
     known. The pedal is pressed before the first wheel is spun, and what is to be felt at it comes before a caliper is
     off; once one is off, only where it is worth putting it together."""
     bay, told = Bay(mystery, knowledge), list[Told]()
-    short = overview(bay.inspection(), knowledge)
     while len(told) < MOST_TESTS:
-        acts = _next_acts(bay, short, knowledge)
+        acts = _next_acts(bay, knowledge)
         if not acts:
             break
         for act in acts:
+            before = known_by_now(bay, knowledge).chances
             step = bay.do(act)
-            before, short = short, overview(bay.inspection(), knowledge)
-            told.append(_told(mystery, step, before.chances, short.chances, False, knowledge))
+            told.append(_told(mystery, step, before, known_by_now(bay, knowledge).chances, False, knowledge))
     return Path(tuple(told), len(told) < MOST_TESTS)
 
 
-def _next_acts(bay: Bay, short: Overview, knowledge: Knowledge) -> list[Act]:
+def _next_acts(bay: Bay, knowledge: Knowledge) -> list[Act]:
     """The test that is made next, with what has to be done before it; nothing where enough is known."""
-    tests, fields = offered(bay, short, knowledge), {(place, t.finding): t for place, t in bay.tests()}
+    tests, fields = offered(bay, knowledge), {(place, t.finding): t for place, t in bay.tests()}
     at_the_pedal = [test for test in tests if bay.presses(fields[test.corner, test.finding])]
     others = [test for test in tests if test not in at_the_pedal]
     strips = others and rank(fields[others[0].corner, others[0].finding].stage) >= rank("strip")
