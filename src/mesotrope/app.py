@@ -89,7 +89,7 @@ KINDS = ("car", "light_truck", "motorcycle")
 BEGINS_AFTER_S = 0.5
 
 #: How often memory that is free is given back, seconds.
-GIVES_BACK_EVERY_S = 20.0
+GIVES_BACK_EVERY_S = 10.0
 
 #: At every how-many-th look for learning it is looked whether figures, or old visits, wait.
 FIGURES_EVERY = 200
