@@ -28,7 +28,7 @@ VERSION = f"{LEARNT}version"
 class Remembered:
     """`diagnose` for every workshop's own figures, remembering its latest answers."""
 
-    def __init__(self, knowledge: Knowledge, most: int = 40) -> None:
+    def __init__(self, knowledge: Knowledge, most: int = 64) -> None:
         @lru_cache(maxsize=64)
         def known(figures: Figures) -> Knowledge:
             return own_knowledge(_with_learnt(knowledge, figures), figures) if figures else knowledge
