@@ -23,7 +23,7 @@ def find_page(
 ) -> Response:
     found = find(shop.reading, q, by=who)
     rows = [
-        (vehicle, [job for job in vehicle.jobs if job.state == "open" or job.matched][:6] or list(vehicle.jobs[:FEW]))
+        (vehicle, tuple(job for job in vehicle.jobs if job.state == "open" or job.matched)[:6] or vehicle.jobs[:FEW])
         for vehicle in found.vehicles
     ]
     return render("find/page.html", request, who=who, asked=q.strip(), found=found, rows=rows)
