@@ -148,8 +148,7 @@ def main(arguments: Sequence[str] | None = None) -> None:
             for shops, visits in ((1, 0), (chosen.workshops, chosen.visits))
         )
         for client in (alone, chain):
-            while "closed jobs are still" in client.page("/figures"):
-                pass
+            client.until_figures_are_made()
         print("| what | demo alone, ms | in the chain, ms | times |\n|---|---|---|---|", flush=True)
         for what, path in PAGES.items():
             _row(what, lambda path=path: alone.page(path), lambda path=path: chain.page(path))  # type: ignore[misc]

@@ -26,6 +26,16 @@ class Client:
         assert done.status_code == 200, done.text
         return done.text
 
+    def until_figures_are_made(self) -> None:
+        """Ask for the figures until all closed jobs count; a database that was just filled may take too long at first,
+        which is told in words."""
+        for _ in range(1000):
+            done = self._http.get("/figures")
+            assert done.status_code in (200, 503), done.text
+            if done.status_code == 200 and "closed jobs are still" not in done.text:
+                return
+        raise RuntimeError("the figures are never made")
+
     def entry(self, job: int = 1) -> str:
         """One thickness entered at the rear axle of a job; what the screen gets for it: suspects, plate, fields."""
         number = next(self._figures)
