@@ -265,6 +265,19 @@ def test_a_day_of_the_calendar_shows_a_few_and_the_list_the_rest(released, shop,
     assert {name for name in ("Apple", "Berry", "Cherry") if name in first_week} == {"Apple", "Berry", "Cherry"} - shown
 
 
+def test_the_rest_of_a_day_of_the_calendar_is_listed_however_long_ago_it_was(
+    released, shop, database, clock, client_of, monkeypatch
+):
+    _, lead, _ = released
+    keep_record(database, shop[2][1], "release", "", RELEASED, by=lead, now=clock())
+    monkeypatch.setattr(due_views, "MOST_A_DAY", 1)
+    clock.forward(80 * 24 * 60)
+    client = client_of(lead)
+    month = client.get("/due?view=calendar&month=2026-05").text
+    onward = html.unescape(re.search(r'href="(/due\?[^"]+)">\s*and 1 more', month)[1])
+    assert "Wheel nuts" in client.get(onward).text
+
+
 def test_an_owner_is_told_and_their_data_goes_out_and_away(released, database, shop, client_of):
     client, lead, _ = released
     apprentice = shop[1]

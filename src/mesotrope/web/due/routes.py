@@ -16,16 +16,7 @@ from mesotrope.interchange.calendar import Appointment, to_calendar
 from mesotrope.interchange.cells import defused
 from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.audit import note_export
-from mesotrope.services.due import (
-    Due,
-    answer_due,
-    close_feed,
-    due_in,
-    feed_reader,
-    has_feed,
-    new_feed,
-    refresh_due,
-)
+from mesotrope.services.due import Due, answer_due, close_feed, due_in, feed_reader, has_feed, new_feed, refresh_due
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import AtTheDoor, Changing, InShop, Shop, SignedIn, own_shop
 from mesotrope.web.due.views import LONG_DAYS, DueWeek, due_weeks, horizon, month_of, today_of
@@ -61,13 +52,10 @@ def due_page(
         filled = shown.with_items(items, lambda item: say(due_words(item.kind, dict(item.told), shop.knowledge)))
         return render("due/calendar.html", request, who=who, month=filled, left=left, today=today)
     long_ago = today - datetime.timedelta(days=LONG_DAYS)
-    if overdue:
-        first, until = None, long_ago - datetime.timedelta(days=1)
-    else:
-        first, until = long_ago, horizon(shop, who, weeks)
-    items = due_in(
-        shop.database, first, until, by=who, most=MOST_LISTED + 1, after=(after, after_id) if after else None
-    )  # fmt: skip
+    first = None if overdue or after else long_ago  # what follows one, of a calendar say, begins there
+    until = long_ago - datetime.timedelta(days=1) if overdue else horizon(shop, who, weeks)
+    place = (after, after_id) if after else None
+    items = due_in(shop.database, first, until, by=who, most=MOST_LISTED + 1, after=place)
     found: list[DueWeek] = due_weeks(items[:MOST_LISTED], today, shop.knowledge, say)
     last = items[MOST_LISTED - 1] if len(items) > MOST_LISTED else None
     asked = "overdue=long" if overdue else f"weeks={weeks}"
