@@ -1,28 +1,61 @@
-"""The order in which a corner's rows are summed: groups in layers, each kind under its own."""
+"""How a corner's rows are put together to be summed, and that either way of summing them tells the same."""
 
 from __future__ import annotations
 
+from unittest.mock import patch
+
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
+from mesotrope.core.answer.answer import overview
 from mesotrope.core.evidence.specification import complete_specification
+from mesotrope.core.inference.corner_table import RowWeights
+from mesotrope.core.inference.groups import Layers
 from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import Corner
 from mesotrope.knowledge import knowledge
-from tests.documents import inspect
+from tests.documents import FREE, inspect, pads
+
+
+@given(st.lists(st.integers(0, 6), min_size=1, max_size=40))
+def test_the_sum_of_layers_is_the_sum_of_every_group(numbers):
+    _, group = np.unique(numbers, return_inverse=True)
+    figures = np.random.default_rng(len(numbers)).random((len(numbers), 3))
+    layers = Layers.of(group)
+    expected = [figures[group == number].sum(axis=0) for number in range(group.max() + 1)]
+    assert layers.summed(figures[layers.order]) == pytest.approx(np.array(expected))
 
 
 @pytest.mark.parametrize("corner", [Corner.FRONT_LEFT, Corner.REAR_RIGHT])
-def test_groups_stand_in_layers_each_kind_under_its_own(corner):
+def test_rows_of_a_group_are_of_one_kind_pattern_and_set_of_visitors(corner):
     known = knowledge()
     space = space_of(known, complete_specification(inspect({corner: {"bearing": "quiet"}}), known)).corners[corner]
-    groups, at = space.groups, 0
-    first = groups.kind[: groups.layers[0]]
-    for width in groups.layers:
-        assert np.array_equal(groups.kind[at : at + width], first[:width])
-        at += width
-    assert at == len(groups.kind) == len(set(zip(groups.kind.tolist(), groups.pattern.tolist(), strict=True)))
-    assert np.array_equal(first[groups.place], np.arange(space.kinds))
-    assert np.array_equal(groups.kind[groups.of_row], space.kind_of_row)
-    assert np.array_equal(groups.pattern[groups.of_row], space.wear_patterns.of_row)
-    assert np.array_equal(groups.of_row[groups.rows], np.repeat(np.arange(at), np.diff([*groups.start, space.rows])))
+    for groups, pattern in (space.groups, space.wear_patterns.of_row), (space.groups_unworn, np.zeros(space.rows, int)):
+        assert np.array_equal(groups.kind[groups.of_row], space.kind_of_row)
+        assert np.array_equal(groups.pattern[groups.pair[groups.of_row]], pattern)
+        assert len(groups.kind) == len(set(zip(space.kind_of_row.tolist(), pattern.tolist(), strict=True)))
+        for variant, some in enumerate(groups.of_variant):
+            pairs = groups.pair[groups.of_row[space.row_variant == variant]]
+            assert set(pairs.tolist()) == set(range(some.start, some.stop))
+
+
+@given(
+    thick=st.floats(3.0, 9.0), split=st.floats(-1.5, 1.5), travel=st.sampled_from(["none", "left", "right"]),
+    measured=st.booleans(),
+)  # fmt: skip
+@settings(max_examples=10)
+def test_rows_weigh_the_same_factor_by_factor_and_kind_by_kind(thick, split, travel, measured):
+    """Which of the two is quicker hangs on how many factors there are; what they say does not."""
+    worn = {"pad_mm": pads(thick, thick + split)} if measured else {}
+    found = {Corner.FRONT_LEFT: {"spin": FREE, **worn}, Corner.FRONT_RIGHT: {"pad_mm": pads(8.0, 8.2)}}
+    asked = inspect(found, system={"pull_braking": travel, "pedal_feel": "firm"})
+    seen = {}
+    for way in "_said_by_factor", "_said_by_kind":
+        only = getattr(RowWeights, way)
+        with patch.multiple(RowWeights, _said_by_factor=only, _said_by_kind=only):
+            posterior = overview(asked, knowledge()).posterior
+            seen[way] = [posterior.row_chances(corner) for corner in found]
+    for one, other in zip(*seen.values(), strict=True):
+        assert one == pytest.approx(other, rel=1e-7, abs=1e-12)

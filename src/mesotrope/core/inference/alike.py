@@ -6,9 +6,8 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
-from mesotrope.core.language.arrays import Floats, Ints
+from mesotrope.core.language.arrays import Floats, Ints, Truths
 
 
 class Alike(NamedTuple):
@@ -49,7 +48,7 @@ def likely(chances: Floats, emission: Floats) -> Floats:
     return out
 
 
-def cases_of(holds: NDArray[np.bool_]) -> tuple[Floats, Ints]:
+def cases_of(holds: Truths) -> tuple[Floats, Ints]:
     """Rows that hold the same, together: 1 where a case holds a thing, shape (cases, things); and the case of every
     row.
 

@@ -9,7 +9,7 @@ import numpy as np
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Worn
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.corner_found import Taken, corner_found
-from mesotrope.core.inference.corner_table import Cells, CornerTable, FoundAtCorner, Points
+from mesotrope.core.inference.corner_table import CornerTable, FoundAtCorner, Points
 from mesotrope.core.inference.densities import Driven, axle_grid, drag_density, level_torques_nm
 from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.language.arrays import Floats
@@ -57,7 +57,6 @@ class AxleFound:
         self.wears = len(wear_chance)
         rusts = len(knowledge.rust.levels)
         self.points = Points.grid(rusts, drag_chance, wear_chance)
-        self.cells = Cells.of_grid(self.points, rusts, self.wears)
         self.groups = _side_by_side(evidence, knowledge)
         self.at = {
             corner: corner_found(self.tables[corner], drag, [self._taken_at(corner, group) for group in self.groups],

@@ -13,12 +13,12 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
 from mesotrope.core.inference.alike import Alike, cases_of, likely, together
+from mesotrope.core.inference.groups import Groups
 from mesotrope.core.inference.wear_patterns import WearPatterns, wear_patterns
 from mesotrope.core.inference.worst import added_by
-from mesotrope.core.language.arrays import Floats, Ints
+from mesotrope.core.language.arrays import Floats, Ints, Truths
 from mesotrope.core.language.faults import Fault, Likelihood, Mechanism
 from mesotrope.core.language.knowledge import Knowledge
 
@@ -29,26 +29,6 @@ Part = tuple[Fault, Mechanism]
 def part_key(part: Part) -> str:
     fault, mechanism = part
     return f"{fault.id}/{mechanism.id}" if mechanism.id else fault.id
-
-
-@dataclass(frozen=True, eq=False)
-class Groups:
-    """Rows of one kind and one pattern of wear: what tells pads and findings of the vehicle alike.
-
-    They stand in layers: first one of every kind, the kinds with most groups ahead, then another of those that have
-    two, and so on; so the groups of a kind are summed by adding what is under one another.
-
-    rows : all rows, group by group; start : where each group begins among them; of_row : the group of each row; kind,
-    pattern : of each group; layers : how many groups each layer has; place : where each kind stands in a layer.
-    """
-
-    rows: Ints
-    start: Ints
-    of_row: Ints
-    kind: Ints
-    pattern: Ints
-    layers: tuple[int, ...]
-    place: Ints
 
 
 @dataclass(eq=False)
@@ -118,16 +98,13 @@ class CornerSpace:
 
     @cached_property
     def groups(self) -> Groups:
-        pairs = np.column_stack([self.kind_of_row, self.wear_patterns.of_row])
-        (kind, pattern), of_row = (part.T for part in np.unique(pairs, axis=0, return_inverse=True))  # kind by kind
-        size = np.bincount(kind)
-        layer = np.arange(len(kind)) - np.searchsorted(kind, kind)
-        order = np.lexsort((kind, -size[kind], layer))
-        of_row = np.argsort(order)[of_row.reshape(-1)]
-        rows = np.argsort(of_row, kind="stable")
-        start = np.searchsorted(of_row[rows], np.arange(len(kind)))
-        layers = tuple(np.bincount(layer).tolist())
-        return Groups(rows, start, of_row, kind[order], pattern[order], layers, np.argsort(kind[order[: layers[0]]]))
+        """The rows that are told alike where wear was measured."""
+        return Groups.of(self.kind_of_row, self.wear_patterns.of_row, self.row_variant)
+
+    @cached_property
+    def groups_unworn(self) -> Groups:
+        """The same where none was: no pattern of wear tells them apart."""
+        return Groups.of(self.kind_of_row, np.zeros(self.rows, dtype=int), self.row_variant)
 
     @cached_property
     def kind_of_state(self) -> Ints:
@@ -307,7 +284,7 @@ class CornerSpace:
         return list({part_key(part): part for parts in self._causes for part in parts}.values())
 
     @cached_property
-    def _acts(self) -> NDArray[np.bool_]:
+    def _acts(self) -> Truths:
         """Whether a part acts in a row, shape (rows, distinct parts)."""
         place = {part_key(part): number for number, part in enumerate(self._distinct)}
         out = np.zeros((self.rows, len(place)), bool)

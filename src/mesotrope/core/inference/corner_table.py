@@ -6,7 +6,7 @@ axle's normal wear, its driveline's drag and the vehicle's rust, which stand on 
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, reduce
 from typing import NamedTuple
@@ -24,7 +24,8 @@ from mesotrope.core.inference.densities import (
     wear_density,
     wear_model,
 )
-from mesotrope.core.language.arrays import Floats, Ints
+from mesotrope.core.inference.groups import Groups
+from mesotrope.core.language.arrays import UNCHECKED, Floats, Ints, Truths
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 
@@ -51,35 +52,23 @@ class Points:
         return Points(self.rust[some], self.drags[some], self.wears[some], self.chance[some])
 
 
-@dataclass(frozen=True, eq=False)
-class Cells:
-    """Some pairs of a level of rust and a normal wear of an axle, each with every drag of the axle's grid.
+class Told(NamedTuple):
+    """What all the rest says of a corner at some normal wears of its axle.
 
-    points : the numbers of their points, shape (drags, cells); wears : of each cell; of_rust : 1 where a cell is of a
-    level of rust, shape (cells, levels of rust).
+    said : by drag of the axle's grid, set of visitors, wear, level of rust and factor; factors : by how much every kind
+    multiplies each, shape (kinds, factors); wears : which of the axle's grid; can_be : where anything can be, shape
+    (wears, levels of rust).
     """
 
-    points: Ints
-    wears: Ints
-    of_rust: Floats
-
-    @classmethod
-    def of_grid(cls, points: Points, rusts: int, wears: int) -> Cells:
-        """Every cell of a grid of points."""
-        by_drag = np.arange(len(points.chance)).reshape(rusts, -1, wears).swapaxes(0, 1)
-        numbers = by_drag.reshape(len(by_drag), -1)
-        rust = points.rust[numbers[0]]
-        return cls(numbers, points.wears[numbers[0]], np.eye(rusts)[rust])
-
-    def only(self, some: Ints) -> Cells:
-        return Cells(self.points[:, some], self.wears[some], self.of_rust[some])
-
-
-class Told(NamedTuple):
-    """What all the rest says of every kind of a corner at some cells, shape (drags, kinds, cells)."""
-
     said: Floats
-    cells: Cells
+    factors: Floats
+    wears: Ints
+    can_be: Truths
+
+    def only(self, wears: Ints) -> Told:
+        """The same at some of its wears."""
+        kept = np.isin(self.wears, wears)
+        return Told(self.said[:, :, kept], self.factors, self.wears[kept], self.can_be[kept])
 
 
 class FoundAtCorner(NamedTuple):
@@ -157,7 +146,7 @@ class CornerTable:
 
     def weighed(self, found: FoundAtCorner, wears: int) -> RowWeights:
         """What every row weighs at every point, by all that was found; wears : of the axle's grid."""
-        worn = over_ages(self.model, self._of_pads(found.pads)) if found.pads else None
+        worn = over_ages(self.model, self._of_pads(found.pads)).swapaxes(1, 2).copy() if found.pads else None
         level = found.drag * found.held[:, None]
         return RowWeights(self.space, self.space.at_prior(found.by_row), found.by_level, level, worn, wears)
 
@@ -169,7 +158,7 @@ class RowWeights:
     those of one kind and pattern of wear go together first.
 
     of_rust : by level of rust and row; by_level : by level of the drag and row; level : by level and drag of the axle's
-    grid; worn : by level, wear and pattern, None where no wear was measured; wears : of the axle's grid.
+    grid; worn : by level, pattern and wear, None where no wear was measured; wears : of the axle's grid.
     """
 
     space: CornerSpace
@@ -179,62 +168,79 @@ class RowWeights:
     worn: Floats | None
     wears: int
 
+    @property
+    def groups(self) -> Groups:
+        return self.space.groups_unworn if self.worn is None else self.space.groups
+
     @cached_property
     def by_kind(self) -> Floats:
         """Weight of every kind at every point, shape (points, kinds)."""
-        if self.worn is None:
-            by_row = self.of_rust[:, None, :] * self.by_level  # (rusts, levels, rows)
-            return self._at_points(np.add.reduceat(by_row, self.space.kind_start, axis=2)[:, :, None, :])
-        return self._at_points(self._kinds_of_groups(self.worn)).take(self.space.groups.place, axis=1)
+        groups, kinds, worn = self.groups, self.groups.kinds, self._worn
+        of_rust, by_level = (weight.T[groups.rows.order] for weight in (self.of_rust, self.by_level))
+        by_group = groups.rows.summed(by_level[:, :, None] * of_rust[:, None]).take(kinds.order, axis=0)
+        pattern = groups.pattern[groups.pair[kinds.order]]
+        _, levels, rusts = by_group.shape
+        out = np.empty((levels, self.space.kinds, rusts, worn.shape[2]))
+        for level in range(levels):  # one after the other: each is small enough to stay near
+            weight = by_group[:, level, :, None] * worn[level].take(pattern, axis=0)[:, None, :]
+            out[level] = kinds.summed(weight)
+        told = (self.level.T @ out.reshape(levels, -1)).reshape(-1, *out.shape[1:])  # (drags, kinds, rusts, wears)
+        told /= told.max()
+        by_point = np.broadcast_to(told.transpose(2, 0, 3, 1), (rusts, len(told), self.wears, self.space.kinds))
+        return by_point.reshape(-1, self.space.kinds)
 
-    def _kinds_of_groups(self, by_pattern: Floats) -> Floats:
-        """Weight of every kind by rust, level and wear, in the order of the groups' first layer."""
-        groups = self.space.groups
-        of_rust, by_level = (weight.take(groups.rows, axis=1) for weight in (self.of_rust, self.by_level))
-        by_group = np.add.reduceat(of_rust[:, None, :] * by_level, groups.start, axis=2)[:, :, None, :]
-        out = np.empty((*by_group.shape[:2], by_pattern.shape[1], groups.layers[0]))
-        for level in range(out.shape[1]):  # one after the other: each is small enough to stay near
-            weight = by_group[:, level] * by_pattern[level].take(groups.pattern, axis=1)
-            at = groups.layers[0]
-            here = weight[..., :at]
-            for width in groups.layers[1:]:
-                here[..., :width] += weight[..., at : at + width]
-                at += width
-            out[:, level] = here
-        return out
-
-    def _at_points(self, here: Floats) -> Floats:
-        """From rust, level and wear to the points, whose drags are the axle's; shape (points, kinds)."""
-        rusts, levels, wears, kinds = here.shape
-        told = (self.level.T @ here.reshape(rusts, levels, -1)).reshape(rusts, -1, wears, kinds)
-        out = np.broadcast_to(told, (*told.shape[:2], self.wears, kinds)).reshape(-1, kinds)
-        return np.asarray(out / out.max())
+    @property
+    def _worn(self) -> Floats:
+        """What was measured of wear tells by level, pattern and wear; of none a single one of either."""
+        return np.ones((len(self.level), 1, 1)) if self.worn is None else self.worn
 
     def row_weights(self, told: Told) -> Floats:
         """Weight of every row with what all the rest says of it, shape (rows,)."""
-        out = np.zeros((self.space.rows, len(self.of_rust)))
-        for said, by_level in zip(self._said_by_level(told), self.by_level, strict=True):
-            out += said * by_level[:, None]
-        return np.asarray(np.einsum("nr,rn->n", out, self.of_rust))
+        said = _over_levels(self.said_of_rows(told), self.by_level)
+        return np.asarray(np.einsum("nr,rn->n", said, self.of_rust))
 
     def said_of_rows(self, told: Told) -> Floats:
-        """What all the rest, drag, warmth and wear say of every row, by level of the drag and of rust: shape (levels,
-        rows, levels of rust)."""
-        return np.array(list(self._said_by_level(told)))
-
-    def _said_by_level(self, told: Told) -> Iterator[Floats]:
-        """The same level by level: each is small enough to stay near."""
-        space, (levels, drags), cells = self.space, self.level.shape, told.cells
-        here = (self.level @ told.said.reshape(drags, -1)).reshape(levels, space.kinds, len(cells.wears))
+        """What all the rest, drag, warmth and wear say of every row, by level of rust and of the drag: shape (rows,
+        levels of rust, levels)."""
         if self.worn is None:
-            yield from (here @ cells.of_rust).take(space.kind_of_row, axis=1)
-            return
-        groups = space.groups
-        for level, by_kind in enumerate(here):
-            worn = np.ascontiguousarray(self.worn[level].take(cells.wears, axis=0).T)  # (patterns, cells)
-            by_group = by_kind.take(groups.kind, axis=0)
-            by_group *= worn.take(groups.pattern, axis=0)
-            yield (by_group @ cells.of_rust).take(groups.of_row, axis=0)
+            said, can_be = told.said.sum(axis=2, keepdims=True), np.array([told.can_be.any(axis=0)])
+            told = Told(said, told.factors, np.zeros(1, dtype=int), can_be)
+        few = told.can_be.shape[1] * told.factors.shape[1] <= told.can_be.sum()
+        by_group = self._said_by_factor(told) if few else self._said_by_kind(told)
+        return by_group.take(self.groups.of_row, axis=0)
+
+    def _said_by_factor(self, told: Told) -> Floats:
+        """What all the rest says of every group, shape (groups, levels of rust, levels): as many sums as factors."""
+        groups, worn = (
+            self.groups,
+            self._worn.take(told.wears, axis=2, mode=UNCHECKED).take(self.groups.pattern, axis=1),
+        )
+        (drags, variants, wears, rusts, _), levels = told.said.shape, len(worn)
+        said = (self.level @ told.said.reshape(drags, -1)).reshape(levels, variants, wears, rusts, -1)
+        by_pair, out = np.empty((len(groups.pattern), rusts, levels)), np.zeros((len(groups.kind), rusts, levels))
+        for number, factor in enumerate(told.factors.T.take(groups.kind, axis=1)):
+            for variant, some in enumerate(groups.of_variant):
+                by_pair[some] = (worn[:, some] @ said[:, variant, ..., number]).transpose(1, 2, 0)
+            weight = by_pair.take(groups.pair, axis=0)
+            weight *= factor[:, None, None]
+            out += weight
+        return out
+
+    def _said_by_kind(self, told: Told) -> Floats:
+        """The same where there are many factors: from what is said of every kind wherever anything can be."""
+        groups, drags = self.groups, len(told.said)
+        wear, rust = told.can_be.nonzero()
+        said = told.said[:, :, wear, rust].swapaxes(2, 3)  # (drags, sets of visitors, factors, cells)
+        kinds = enumerate(self.space.kinds_of_variant)
+        by_kind = np.concatenate([told.factors[some] @ said[:, variant] for variant, some in kinds], axis=1)
+        by_kind = by_kind.reshape(drags, -1)
+        pattern, of_rust = groups.pattern[groups.pair], np.eye(told.can_be.shape[1])[rust]
+        at, out = told.wears[wear], np.empty((len(groups.kind), of_rust.shape[1], len(self.level)))
+        for level, by_drag in enumerate(self.level):  # one after the other: each is small enough to stay near
+            by_group = (by_drag @ by_kind).reshape(-1, len(wear)).take(groups.kind, axis=0)
+            by_group *= self._worn[level].take(at, axis=1, mode=UNCHECKED).take(pattern, axis=0)
+            out[:, :, level] = by_group @ of_rust
+        return out
 
     def at_moments(self, said_of_rows: Floats, moments: Sequence[FoundAtCorner]) -> Floats:
         """As `row_weights`, at several moments that tell the same by point, shape (moments, rows).
@@ -246,7 +252,7 @@ class RowWeights:
         for moment, weight in zip(moments, out, strict=True):
             if moment.by_level is not told:  # what leaves its mark by the drag: few findings do
                 told = moment.by_level
-                said = (said_of_rows * told[:, :, None]).sum(axis=0)
+                said = _over_levels(said_of_rows, told)
                 seen = self.space.by_rust_seen @ (self.space.prior * said.T)
                 unseen = seen.sum(axis=0)
             weight[:] = (moment.by_row * seen).sum(axis=0) if len(moment.by_row) > 1 else moment.by_row[0] * unseen
@@ -262,8 +268,14 @@ class RowWeights:
             out = np.empty((len(points.rust), by_level.shape[1]))
             for wear in np.unique(points.wears):
                 here = np.flatnonzero(points.wears == wear)
-                out[here] = self.level.T[points.drags[here]] @ (by_level * worn[:, wear].take(patterns, axis=1))
+                out[here] = self.level.T[points.drags[here]] @ (by_level * worn[:, :, wear].take(patterns, axis=1))
         return out * self.of_rust[:, rows][points.rust]
+
+
+def _over_levels(said: Floats, by_level: Floats) -> Floats:
+    """What is said of rows, shape (rows, levels of rust, levels), by what is known of the level of their drag, shape
+    (levels, rows): shape (rows, levels of rust)."""
+    return np.asarray(np.einsum("nrl,nl->nr", said, np.ascontiguousarray(by_level.T)))
 
 
 def _worn_pads(model: WearModel, measured: tuple[Measure | None, Measure | None, float], new_mm: float) -> Floats:

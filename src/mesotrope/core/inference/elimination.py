@@ -15,10 +15,10 @@ from functools import cached_property
 
 import numpy as np
 
-from mesotrope.core.inference.corner_table import Cells, Points, Told
+from mesotrope.core.inference.corner_table import Points, Told
 from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.inference.whole_findings import Terms
-from mesotrope.core.language.arrays import Floats, Ints
+from mesotrope.core.language.arrays import Floats, Truths
 from mesotrope.core.language.corner import Axle, Corner
 
 
@@ -49,10 +49,9 @@ class AxleSum:
         self._of_rust = (np.arange(rusts)[:, None] == points.rust) * points.chance  # (rusts, points)
         self._tables = [side.by_variant() for side in sides]
 
-    def _by_look(self, side: int, some: Ints | None = None) -> Floats:
-        """The weight of a side by look, point and term, at all points or some."""
-        table, looks = self._tables[side], self.looks.variants[side]
-        return table[looks] if some is None else table[looks[:, None], some]
+    def _by_look(self, side: int) -> Floats:
+        """The weight of a side by look, point and term."""
+        return self._tables[side][self.looks.variants[side]]
 
     @cached_property
     def _together(self) -> Floats:
@@ -65,24 +64,22 @@ class AxleSum:
         by_look = np.matmul(self._of_rust, self._together)  # (looks, rusts, terms)
         return np.asarray(by_look[self.looks.of_visit].swapaxes(0, 1))
 
-    def at_points(self, message: Floats, some: Ints | None = None) -> Floats:
-        """A message by rust, visit and term, at every point or some with its chance: shape (looks, points, terms)."""
+    def at_points(self, message: Floats) -> Floats:
+        """A message by rust, visit and term, at every point with its chance: shape (looks, points, terms)."""
         by_look = np.matmul(self.looks.members, message)  # (rusts, looks, terms)
-        points = self.points if some is None else self.points.only(some)
-        return np.asarray(by_look.swapaxes(0, 1)[:, points.rust] * points.chance[:, None])
+        return np.asarray(by_look.swapaxes(0, 1)[:, self.points.rust] * self.points.chance[:, None])
 
     def mass(self, message: Floats) -> Floats:
         """What every point carries, given what the rest of the vehicle says."""
         out: Floats = np.einsum("lpt,lpt->p", self.at_points(message), self._together)
         return out
 
-    def _said(self, message: Floats, some: Ints | None = None) -> list[Floats]:
-        """What all the rest says of each side, by its visitors, at all points or some: each of shape (sets of visitors,
-        points, terms)."""
-        told = self.at_points(message, some)
+    def _said(self, message: Floats) -> list[Floats]:
+        """What all the rest says of each side, by its visitors: each of shape (sets of visitors, points, terms)."""
+        told = self.at_points(message)
         out = []
         for number, side in enumerate(self.sides):
-            with_other = told * self._by_look(1 - number, some) if len(self.sides) > 1 else told
+            with_other = told * self._by_look(1 - number) if len(self.sides) > 1 else told
             by_variant = np.zeros((len(side.of_variant), *told.shape[1:]))
             for variant, said in zip(self.looks.variants[number], with_other, strict=True):
                 by_variant[variant] += said
@@ -98,15 +95,20 @@ class AxleSum:
                 np.matmul(here, side.factor[some].T, out=out[side.corner][:, some])
         return out
 
-    def told(self, message: Floats, cells: Cells) -> dict[Corner, Told]:
-        """The same at some cells, as it is weighed with the rows."""
-        drags, count = cells.points.shape
+    def told(self, message: Floats, can_be: Truths) -> dict[Corner, Told]:
+        """The same as it is weighed with the rows, at the wears at which anything can be; terms that are alike at a
+        side are taken together. This has all points of the axle's grid.
+
+        can_be : where anything can be, shape (wears, levels of rust).
+        """
+        wears = np.flatnonzero(can_be.any(axis=1))
         out = {}
-        for side, said in zip(self.sides, self._said(message, cells.points.reshape(-1)), strict=True):
-            by_kind = np.empty((drags, len(side.factor), count))
-            for some, here in zip(side.of_variant, said, strict=True):
-                np.matmul(side.factor[some], here.reshape(drags, count, -1).swapaxes(1, 2), out=by_kind[:, some])
-            out[side.corner] = Told(by_kind, cells)
+        for side, said in zip(self.sides, self._said(message), strict=True):
+            distinct, alike = _distinct(side.factor)
+            by_factor = said @ np.eye(len(distinct))[alike] if len(distinct) < len(alike) else said
+            grid = by_factor.reshape(len(said), can_be.shape[1], -1, len(can_be), len(distinct))
+            by_wear = grid[:, :, :, wears].transpose(2, 0, 3, 1, 4)
+            out[side.corner] = Told(by_wear, side.factor.take(distinct, axis=1), wears, can_be[wears])
         return out
 
     def by_kind_and_term(self, message: Floats) -> dict[Corner, Floats]:
@@ -165,3 +167,16 @@ class Vehicle:
         """Weight of every set of faults of the system by term."""
         out: Floats = self.by_set * self.of_axles[self.space.visit_of_set]
         return out
+
+
+def _distinct(factor: Floats) -> tuple[list[int], list[int]]:
+    """Those terms that multiply the kinds of a corner differently, and for every term which of them it is alike.
+
+    >>> _distinct(np.array([[1.0, 0.5, 1.0], [0.2, 0.5, 0.2]]))
+    ([0, 1], [0, 1, 0])
+    """
+    first: dict[bytes, int] = {}
+    for term, one in enumerate(factor.T.round(12)):
+        first.setdefault(one.tobytes(), term)
+    place = {key: number for number, key in enumerate(first)}
+    return list(first.values()), [place[one.tobytes()] for one in factor.T.round(12)]

@@ -34,7 +34,8 @@ from mesotrope.core.language.knowledge import Knowledge
 #: A suspect: where, and the fault's id.
 Suspect = tuple[Place, str]
 
-#: How much of the chances may go missing with the cells of an axle at which next to nothing can be.
+#: How much of the chances may go missing with the cells of an axle, a level of rust with a normal wear each, at which
+#: next to nothing can be.
 NEXT_TO_NOTHING = 1e-10
 
 #: How much of the chances may go missing with the points of an axle that are left out where figures are only told.
@@ -186,13 +187,15 @@ class Posterior:
         return {name: one.mass(self.around[name]) for name, one in self._sums.items()}
 
     @cached_property
-    def _said_of_kinds(self) -> dict[Corner, Told]:
-        """What all the rest says of every kind of every corner, where anything can be."""
+    def _told(self) -> dict[Corner, Told]:
+        """What all the rest says of every corner, where anything can be."""
         out: dict[Corner, Told] = {}
         for name, one in self._sums.items():
-            cells = self.axles[name].cells
-            some = fewest_that_carry(1 - NEXT_TO_NOTHING, self._mass[name][cells.points].sum(axis=0))
-            out |= one.told(self.around[name], cells.only(some))
+            rusts, wears = len(self.rust_chance), self.axles[name].wears
+            by_cell: Floats = np.bincount(one.points.wears * rusts + one.points.rust, self._mass[name]).astype(float)
+            can_be = np.zeros(wears * rusts, dtype=bool)
+            can_be[fewest_that_carry(1 - NEXT_TO_NOTHING, by_cell)] = True
+            out |= one.told(self.around[name], can_be.reshape(wears, rusts))
         return out
 
     def said_of(self, corner: Corner) -> Floats:
@@ -205,10 +208,8 @@ class Posterior:
         return {corner: said for axle in by_axle for corner, said in axle.items()}
 
     def mostly_said_of(self, corner: Corner) -> Told:
-        """The same, where anything can be, at every wear that matters."""
-        said, cells = self._said_of_kinds[corner]
-        some = np.flatnonzero(np.isin(cells.wears, self.mattering_wears(corner.axle)))
-        return Told(said[:, :, some], cells.only(some))
+        """The same as it is weighed with the rows, at every wear that matters."""
+        return self._told[corner].only(self.mattering_wears(corner.axle))
 
     def weights_of(self, corner: Corner, rows: Ints) -> Floats:
         """Weight of some rows of a corner at every point, shape (points, rows)."""
@@ -217,7 +218,7 @@ class Posterior:
     def row_chances(self, corner: Corner) -> Floats:
         """Chance of every row of a corner."""
         if corner not in self._row_chances:
-            chances = self._weighed[corner].row_weights(self._said_of_kinds[corner])
+            chances = self._weighed[corner].row_weights(self._told[corner])
             self._row_chances[corner] = np.clip(chances, 0.0, None) / chances.sum()
         return self._row_chances[corner]
 
