@@ -9,7 +9,6 @@ import json
 import logging
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
-from importlib import import_module
 from itertools import count
 from pathlib import Path
 
@@ -24,6 +23,7 @@ from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 from mesotrope.clock import utc_now
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.frugal import be_frugal, give_back
+from mesotrope.interchange import paper
 from mesotrope.knowledge import knowledge
 from mesotrope.services.answers import Remembered
 from mesotrope.services.archiving import archive_waits
@@ -126,13 +126,13 @@ async def _ready(app: FastAPI) -> AsyncIterator[None]:
 
 
 async def _warm(shop: Shop) -> None:
-    """Make the tables of every kind of vehicle, and load what sets pages on paper, while nobody waits for them.
+    """Make the tables of every kind of vehicle, and start what sets pages on paper, while nobody waits for them.
 
     Then what stays for good is kept out of garbage collection: going through it is felt as a pause at the page.
     """
     for kind in KINDS:
         await run_in_threadpool(shop.answer, parse_inspection(json.dumps({"vehicle": {"kind": kind}})))
-    await run_in_threadpool(import_module, "mesotrope.interchange.typesetting")
+    await run_in_threadpool(paper.get_ready)
     gc.collect()
     gc.freeze()
 

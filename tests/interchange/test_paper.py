@@ -4,16 +4,23 @@ from __future__ import annotations
 
 import datetime
 import io
+import json
+import subprocess
+import sys
+import time
 from base64 import b64encode
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 import pypdfium2
 import pytest
 from icalendar import Calendar
 from PIL import Image
 
+from mesotrope.errors import Busy
 from mesotrope.interchange.calendar import Appointment, to_calendar
-from mesotrope.interchange.paper import to_pdf
-from mesotrope.interchange.typesetting import _OursOnly
+from mesotrope.interchange.paper import Typesetter, to_pdf
+from mesotrope.interchange.typesetting import _OursOnly, set_what_is_asked
 
 PAGE = "<html><body><h1>Red van</h1><p>inner − outer 4.8 mm, 30 N·m, ½ ✓</p>{}</body></html>"
 
@@ -53,6 +60,60 @@ def test_a_picture_inside_the_page_is_set_and_anything_outside_is_not_fetched():
         with pytest.raises(ValueError, match="disallowed protocol"):
             _OursOnly().fetch(outside)
         assert len(opened(PAGE.format(f'<img src="{outside}">'))) == 1
+
+
+@pytest.fixture
+def typesetter():
+    made = Typesetter()
+    yield made
+    made.stop()
+
+
+def test_a_typesetter_that_was_killed_is_started_again(typesetter):
+    assert typesetter.to_pdf(PAGE, "a4").startswith(b"%PDF")
+    first = typesetter._process
+    first.kill()
+    assert typesetter.to_pdf(PAGE, "a4").startswith(b"%PDF")
+    assert typesetter._process.pid != first.pid
+
+
+def test_pages_asked_for_at_once_are_each_their_own(typesetter):
+    with ThreadPoolExecutor(4) as people:
+        numbers = range(6)
+        written = list(people.map(lambda number: typesetter.to_pdf(PAGE.format(f"page {number}"), "a4"), numbers))
+    for number, one in zip(numbers, written, strict=True):
+        assert f"page {number}" in pypdfium2.PdfDocument(one)[0].get_textpage().get_text_bounded()
+
+
+def test_a_page_that_takes_too_long_is_given_up_in_words():
+    endless = Typesetter(sets_for_s=0.01)
+    with pytest.raises(Busy, match=r"The page could not be set on paper\. Nothing was changed; try again in a moment"):
+        endless.to_pdf(PAGE.format("<p>word</p>" * 20_000), "a4")
+    endless.stop()
+
+
+def test_a_page_that_cannot_be_set_leaves_the_next_one_alone():
+    pages = [{"html": None, "paper": "a4"}, {"html": PAGE, "paper": "letter"}]
+    answers = io.BytesIO()
+    set_what_is_asked(io.BytesIO(b"".join(json.dumps(page).encode() + b"\n" for page in pages)), answers)
+    first, second, rest = answers.getvalue().split(b"\n", 2)
+    assert "failed" in json.loads(first)
+    assert len(rest) == json.loads(second)["bytes"]
+    assert rest.startswith(b"%PDF")
+
+
+def test_it_ends_with_whoever_it_works_for():
+    words = (
+        "from mesotrope.interchange.paper import Typesetter; made = Typesetter(); made.get_ready(); "
+        "print(made._process.pid, flush=True); import os; os._exit(0)"
+    )
+    said = subprocess.run([sys.executable, "-c", words], capture_output=True, text=True, check=True)
+    gone = Path(f"/proc/{said.stdout.strip()}/stat")
+    for _ in range(200):
+        if not gone.exists() or gone.read_text().split()[2] == "Z":
+            return
+        time.sleep(0.1)
+    pytest.fail("the typesetter goes on")
 
 
 def test_a_calendar_keeps_its_days_its_identities_and_what_cannot_be_in_a_line():

@@ -1,29 +1,25 @@
-"""Setting a page as PDF, with a library that takes a second to load: `paper` does, when something is printed."""
+"""Setting pages as PDF, one after the other: the process that `paper.Typesetter` starts."""
 
 from __future__ import annotations
 
-import threading
+import json
+import sys
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 from weasyprint import CSS, HTML
 from weasyprint.text.fonts import FontConfiguration
 from weasyprint.urls import URLFetcher, URLFetcherResponse
 
-from mesotrope.interchange.paper import Paper
-
 #: Each paper as CSS names it.
-PAPERS: dict[Paper, str] = {"a4": "A4", "letter": "Letter"}
+PAPERS = {"a4": "A4", "letter": "Letter"}
 
 STATIC = Path(__file__).resolve().parents[1] / "web" / "static"
 FONT = "atkinson-hyperlegible-next.woff2"
 
 #: Where the page believes to stand; nothing is there but the font.
 BASE = "mesotrope:/"
-
-#: The library that sets the text keeps its fonts for the whole process: one page at a time.
-_one_at_a_time = threading.Lock()
 
 
 class _OursOnly(URLFetcher):  # type: ignore[misc]
@@ -39,16 +35,34 @@ class _OursOnly(URLFetcher):  # type: ignore[misc]
 
 
 @lru_cache(maxsize=4)
-def _style(paper: Paper) -> tuple[CSS, FontConfiguration]:
+def _style(paper: str) -> tuple[CSS, FontConfiguration]:
     fonts = FontConfiguration()
     text = (STATIC / "paper.css").read_text(encoding="utf-8").replace("/* the paper */", f"size: {PAPERS[paper]};")
     return CSS(string=text, url_fetcher=_OursOnly(), font_config=fonts, base_url=BASE), fonts
 
 
-def set_as_pdf(html: str, paper: Paper) -> bytes:
+def set_as_pdf(html: str, paper: str) -> bytes:
     """Set a page as PDF; nothing is fetched from anywhere."""
-    with _one_at_a_time:
-        style, fonts = _style(paper)
-        page = HTML(string=html, url_fetcher=_OursOnly(), base_url=BASE)
-        written: bytes = page.write_pdf(stylesheets=[style], font_config=fonts)
+    style, fonts = _style(paper)
+    page = HTML(string=html, url_fetcher=_OursOnly(), base_url=BASE)
+    written: bytes = page.write_pdf(stylesheets=[style], font_config=fonts)
     return written
+
+
+def set_what_is_asked(asked: BinaryIO, answers: BinaryIO) -> None:
+    """Set page after page until there is no more: each is a line, `{"html": …, "paper": …}`, and answered by a line,
+    `{"bytes": …}` with that many bytes after it, or `{"failed": …}`."""
+    for line in asked:
+        page = json.loads(line)
+        said: dict[str, Any]
+        try:
+            written = set_as_pdf(page["html"], page["paper"])
+            said = {"bytes": len(written)}
+        except Exception as error:  # whatever it is, the next page can be set
+            written, said = b"", {"failed": f"{type(error).__name__}: {error}"}
+        answers.write(json.dumps(said).encode() + b"\n" + written)
+        answers.flush()
+
+
+if __name__ == "__main__":
+    set_what_is_asked(sys.stdin.buffer, sys.stdout.buffer)
