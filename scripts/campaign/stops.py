@@ -136,7 +136,8 @@ def outages(at: Served, times: int, frozen_s: float) -> Trial:
                     if at.is_ready() and client.get("/").status_code == 200:
                         break
             took.append(time.monotonic() - began)
-            trial.hold(took[-1] < 5 and answers <= {200, 503}, f"outage {number}: {took[-1]:.1f} s, answers {answers}")
+            trial.hold(answers <= {200, 503}, f"outage {number}: answers {answers}")
+            trial.hold(took[-1] < 5, f"outage {number}: back only after {took[-1]:.1f} s")
         os.kill(at.database_pid(), signal.SIGSTOP)
         try:
             time.sleep(1)
@@ -154,7 +155,7 @@ def outages(at: Served, times: int, frozen_s: float) -> Trial:
         while not at.is_ready() and time.monotonic() < began + 20:
             time.sleep(0.05)
         thawed = time.monotonic() - began
-        trial.hold(thawed < 5, f"thawed: ready only after {thawed:.1f} s")
+        trial.hold(thawed < 5, f"thawed: back only after {thawed:.1f} s")
         time.sleep(1)
         writers.__exit__()
         trial.failed += account(at, writers) + writers.bare

@@ -14,8 +14,8 @@ from threadpoolctl import threadpool_limits
 M_TRIM_THRESHOLD, M_MMAP_THRESHOLD, M_ARENA_MAX = -1, -3, -8
 
 #: What one answer needs for a moment is kept for the next: memory that was given back has to be had, page by page, anew
-#: (a sixth of an answer's time where half of this is kept). The few larger arrays are given back at once, since
-#: free room between what is kept is seldom where the next of them fits.
+#: (a sixth of an answer's time where half of this is kept). What is larger than any needed for a moment is given
+#: back at once, since free room between what is kept is seldom where the next of them fits.
 KEPT_BYTES, LARGE_BYTES = 8_000_000, 2_000_000
 
 

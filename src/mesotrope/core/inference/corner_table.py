@@ -211,12 +211,10 @@ class RowWeights:
 
     def _said_by_factor(self, told: Told) -> Floats:
         """What all the rest says of every group, shape (groups, levels of rust, levels): as many sums as factors."""
-        groups, worn = (
-            self.groups,
-            self._worn.take(told.wears, axis=2, mode=UNCHECKED).take(self.groups.pattern, axis=1),
-        )
-        (drags, variants, wears, rusts, _), levels = told.said.shape, len(worn)
-        said = (self.level @ told.said.reshape(drags, -1)).reshape(levels, variants, wears, rusts, -1)
+        groups, levels, (drags, *shape) = self.groups, len(self.level), told.said.shape
+        said = (self.level @ told.said.reshape(drags, -1)).reshape(levels, *shape)
+        worn = self._worn.take(told.wears, axis=2, mode=UNCHECKED).take(groups.pattern, axis=1)
+        rusts = shape[2]
         by_pair, out = np.empty((len(groups.pattern), rusts, levels)), np.zeros((len(groups.kind), rusts, levels))
         for number, factor in enumerate(told.factors.T.take(groups.kind, axis=1)):
             for variant, some in enumerate(groups.of_variant):
