@@ -6,6 +6,7 @@ of its own: pages and entries go on meanwhile, and what is printed does not wait
 
 from __future__ import annotations
 
+import atexit
 import json
 import logging
 import subprocess
@@ -55,10 +56,9 @@ class Typesetter:
         raise Busy("The page could not be set on paper")
 
     def stop(self) -> None:
-        """End it, if it runs."""
-        with self._one_at_a_time:
-            if self._process is not None:
-                self._give_up(self._process)
+        """End it, if it runs, whatever it is at."""
+        if (process := self._process) is not None:
+            self._give_up(process)
 
     def _running(self) -> subprocess.Popen[bytes]:
         if self._process is None or self._process.poll() is not None:
@@ -71,7 +71,7 @@ class Typesetter:
     def _give_up(self, process: subprocess.Popen[bytes]) -> None:
         self._process = None
         process.kill()
-        with suppress(OSError):
+        with suppress(OSError, ValueError):  # closed already
             process.communicate()
 
     @staticmethod
@@ -93,6 +93,7 @@ class Typesetter:
 
 
 _typesetter = Typesetter()
+atexit.register(_typesetter.stop)
 
 
 def to_pdf(html: str, paper: Paper) -> bytes:
