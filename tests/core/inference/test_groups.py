@@ -42,15 +42,15 @@ def test_rows_of_a_group_are_of_one_kind_pattern_and_set_of_visitors(corner):
 
 
 @given(
-    thick=st.floats(3.0, 9.0), split=st.floats(-1.5, 1.5), travel=st.sampled_from(["none", "left", "right"]),
+    thick=st.floats(3.0, 9.0), split=st.floats(-1.5, 1.5), pull=st.sampled_from(["none", "left", "right"]),
     measured=st.booleans(),
 )  # fmt: skip
 @settings(max_examples=10)
-def test_rows_weigh_the_same_factor_by_factor_and_kind_by_kind(thick, split, travel, measured):
+def test_rows_weigh_the_same_factor_by_factor_and_kind_by_kind(thick, split, pull, measured):
     """Which of the two is quicker hangs on how many factors there are; what they say does not."""
     worn = {"pad_mm": pads(thick, thick + split)} if measured else {}
     found = {Corner.FRONT_LEFT: {"spin": FREE, **worn}, Corner.FRONT_RIGHT: {"pad_mm": pads(8.0, 8.2)}}
-    asked = inspect(found, system={"pull_braking": travel, "pedal_feel": "firm"})
+    asked = inspect(found, system={"pull_braking": pull, "pedal_feel": "firm"})
     seen = {}
     for way in "_said_by_factor", "_said_by_kind":
         only = getattr(RowWeights, way)

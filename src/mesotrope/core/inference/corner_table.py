@@ -226,7 +226,7 @@ class RowWeights:
 
     def _said_by_kind(self, told: Told) -> Floats:
         """The same where there are many factors: from what is said of every kind wherever anything can be."""
-        groups, drags = self.groups, len(told.said)
+        groups, worn, drags = self.groups, self._worn, len(told.said)
         wear, rust = told.can_be.nonzero()
         said = told.said[:, :, wear, rust].swapaxes(2, 3)  # (drags, sets of visitors, factors, cells)
         kinds = enumerate(self.space.kinds_of_variant)
@@ -236,7 +236,7 @@ class RowWeights:
         at, out = told.wears[wear], np.empty((len(groups.kind), of_rust.shape[1], len(self.level)))
         for level, by_drag in enumerate(self.level):  # one after the other: each is small enough to stay near
             by_group = (by_drag @ by_kind).reshape(-1, len(wear)).take(groups.kind, axis=0)
-            by_group *= self._worn[level].take(at, axis=1, mode=UNCHECKED).take(pattern, axis=0)
+            by_group *= worn[level].take(at, axis=1, mode=UNCHECKED).take(pattern, axis=0)
             out[:, :, level] = by_group @ of_rust
         return out
 

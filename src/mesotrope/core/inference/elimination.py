@@ -176,7 +176,6 @@ def _distinct(factor: Floats) -> tuple[list[int], list[int]]:
     ([0, 1], [0, 1, 0])
     """
     first: dict[bytes, int] = {}
-    for term, one in enumerate(factor.T.round(12)):
-        first.setdefault(one.tobytes(), term)
-    place = {key: number for number, key in enumerate(first)}
-    return list(first.values()), [place[one.tobytes()] for one in factor.T.round(12)]
+    of_terms = [first.setdefault(one.tobytes(), term) for term, one in enumerate(factor.T.round(12))]
+    distinct = list(first.values())
+    return distinct, np.searchsorted(distinct, of_terms).tolist()

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from mesotrope.core.inference.alike import together
 from mesotrope.core.language.arrays import Floats, Ints
 
 
@@ -72,15 +73,9 @@ class Groups:
     @classmethod
     def of(cls, kind: Ints, pattern: Ints, variant: Ints) -> Groups:
         """kind, pattern, variant : of every row; a kind is of one variant, and every variant has rows."""
-        (kinds, patterns), of_row = _distinct(kind, pattern)
+        (kinds, patterns), of_row = together([kind, pattern])
         of_kind = np.zeros(kind.max() + 1, dtype=int)
         of_kind[kind] = variant
-        (variants, of_pair), pair = _distinct(of_kind[kinds], patterns)
+        (variants, of_pair), pair = together([of_kind[kinds], patterns])
         of_variant = [slice(*np.searchsorted(variants, (n, n + 1)).tolist()) for n in range(variants[-1] + 1)]
         return cls(of_row, Layers.of(of_row), kinds, Layers.of(kinds), pair, of_pair, tuple(of_variant))
-
-
-def _distinct(first: Ints, second: Ints) -> tuple[tuple[Ints, Ints], Ints]:
-    """The distinct pairs of two numbers, in their order, and which of them each member is."""
-    both, which = np.unique(first * (second.max() + 1) + second, return_inverse=True)
-    return (both // (second.max() + 1), both % (second.max() + 1)), which.reshape(-1)

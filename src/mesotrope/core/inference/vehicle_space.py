@@ -17,6 +17,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.inference.alike import together
 from mesotrope.core.inference.corner_rows import corner_space, sets_of
 from mesotrope.core.inference.corner_space import CornerSpace, Part
 from mesotrope.core.inference.whole_findings import Elementary, elementary
@@ -95,11 +96,9 @@ class Space:
     def looks_at(self, corners: tuple[Corner, ...]) -> Looks:
         """What visits look like at some corners; worked out once."""
         if corners not in self._looks:
-            pairs, of_visit = np.unique(
-                np.array([self.variant_of(corner) for corner in corners]), axis=1, return_inverse=True
-            )
-            members = (np.arange(pairs.shape[1])[:, None] == of_visit.reshape(-1)).astype(float)
-            self._looks[corners] = Looks(tuple(pairs), of_visit.reshape(-1), members)
+            variants, of_visit = together([self.variant_of(corner) for corner in corners])
+            members = (np.arange(len(variants[0]))[:, None] == of_visit).astype(float)
+            self._looks[corners] = Looks(tuple(variants), of_visit, members)
         return self._looks[corners]
 
     @cached_property
