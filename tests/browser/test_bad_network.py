@@ -111,7 +111,8 @@ def test_without_a_network_acts_are_kept_through_a_reload_said_and_sent(card):
     for number in (0, 1, 2):
         expect(card.locator(".tick").nth(number)).to_have_attribute("aria-pressed", "true")  # they wait, and are shown
     card.context.set_offline(False)
-    saved(card)
+    expect(card.locator(".offline-notice")).to_have_count(0)  # sent, and the page of now in its place
+    assert ticked(card) == 3
     card.reload()
     assert ticked(card) == 3
 
@@ -220,6 +221,30 @@ def test_the_pages_of_an_open_job_work_without_a_network_and_say_so(technician, 
     expect(page.locator(".offline-notice")).to_have_count(0)
     expect(page.locator("#front-left-spin-turns")).to_have_value("2", timeout=15000)
     expect(page.locator("#saved")).not_to_contain_text("kept on this device", timeout=15000)
+
+
+def test_a_kept_page_gives_way_to_the_one_of_now_but_never_to_what_is_being_typed(technician, address):
+    page = technician
+    job = new_job(page, address, "Back again")
+    page.goto(f"{job}/lift?axle=front")
+    until(page, "navigator.serviceWorker.controller !== null")
+    until(page, f"caches.open('pages').then((kept) => kept.match('{job}/prove')).then(Boolean)")
+    page.context.set_offline(True)
+    notice = page.locator(".offline-notice")
+    page.goto(f"{job}/prove")
+    expect(notice).to_contain_text("No network")
+    page.context.set_offline(False)
+    expect(notice).to_have_count(0)  # nothing was under way
+
+    page.context.set_offline(True)
+    page.goto(f"{job}/lift?axle=front")
+    page.locator("#front-left-spin-turns").fill("2")
+    page.context.set_offline(False)
+    expect(notice).to_contain_text("The network is back. This page, as it was at")
+    expect(page.locator("#front-left-spin-turns")).to_have_value("2")
+    page.keyboard.press("Enter")
+    expect(notice).to_have_count(0)
+    expect(page.locator("#front-left-spin-turns")).to_have_value("2")
 
 
 def test_one_persons_kept_pages_are_not_the_next_ones(technician, address):

@@ -1,7 +1,7 @@
 // Acts: a tick, a signature, a figure measured again, a release, a photograph. A form that is marked as one goes into the
 // queue like an entry; the page shows at once what was done, and brings in the answer without touching what is typed.
 
-import { say, who } from "./page.js";
+import { isTyped, say, who } from "./page.js";
 import { add, newKey, nothingWaits, register, waits } from "./queue.js";
 import { giveForms } from "./rows.js";
 import { savedNow, t } from "./words.js";
@@ -183,10 +183,7 @@ function typedIn(part, acted) {
     if (name === acted) continue;
     for (const field of form.querySelectorAll("input:not([type=hidden]):not([type=file]), select, textarea")) {
       const choice = field.matches("[type=radio], [type=checkbox]");
-      const changed = choice ? field.checked !== field.defaultChecked
-        : field.matches("select") ? [...field.options].some((one) => one.selected !== one.defaultSelected)
-          : field.value !== field.defaultValue;
-      if (!changed) continue;
+      if (!isTyped(field)) continue;
       const { name: fieldName, value, checked, selectionStart, selectionEnd } = field;
       out.push({
         into() {

@@ -10,13 +10,15 @@ const PAGES = "pages";
 
 const KEPT = /^\/(take-in)?$|^\/jobs\/\d+\/(take-in|pedal|lift|look|isolate|strip|verdict|card|prove|owner|outcome)$/;
 
-// A page that has not come after this long is taken from the device, if it is there; one kept is fetched anew after this,
-// and shown no more after a day.
+// A page that has not come after this long is taken from the device, if it is there; one that the page before it fetched
+// just now (kept.js) is shown as what it is; one kept is fetched anew after this, and shown no more after a day.
 const WAITS_MS = 4000;
+const JUST_NOW_MS = 15 * 1000;
 const FRESH_MS = 10 * 60 * 1000;
 const OLDEST_MS = 24 * 60 * 60 * 1000;
 
 const ageOf = (answer) => Date.now() - new Date(answer.headers.get("date") ?? 0);
+const cameJustNow = (answer) => Date.now() - Number(answer.headers.get("x-came-at") ?? 0) < JUST_NOW_MS;
 
 self.addEventListener("install", (event) => event.waitUntil(fetchShell().then(() => self.skipWaiting())));
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
@@ -61,13 +63,15 @@ async function page(request, keeps) {
   });
   try {
     return await (before ? Promise.race([coming, late()]) : coming);
-  } catch {
+  } catch (reason) {
     coming.catch(() => undefined);
-    return before ? asKept(before) : notKept();
+    if (!before) return notKept();
+    return reason === LATE && cameJustNow(before) ? before : asKept(before);
   }
 }
 
-const late = () => new Promise((_, reject) => setTimeout(() => reject(new Error("late")), WAITS_MS));
+const LATE = new Error("late");
+const late = () => new Promise((_, reject) => setTimeout(() => reject(LATE), WAITS_MS));
 
 // A kept page says that it is one, and of when.
 async function asKept(answer) {

@@ -25,6 +25,13 @@ export const isGroup = (place) => place.matches("[data-entry-group]");
 export const valueOf = (place) =>
   isGroup(place) ? (place.querySelector("input:checked")?.value ?? "") : place.value.trim();
 
+// Whether a field of a form holds something else than the page came with.
+export function isTyped(field) {
+  if (field.matches("[type=radio], [type=checkbox]")) return field.checked !== field.defaultChecked;
+  if (field.matches("select")) return [...field.options].some((one) => one.selected !== one.defaultSelected);
+  return field.value !== field.defaultValue;
+}
+
 export function show(place, value) {
   if (isGroup(place)) {
     for (const input of place.querySelectorAll("input")) input.checked = input.value === value;

@@ -1,0 +1,64 @@
+// A page that was taken from this device says of when it is, and gives way to the one of now as soon as the server
+// answers again: at once where nothing is under way on it, else once that is done.
+
+import { isTyped, placeOf, valueOf } from "./page.js";
+import { nothingWaits } from "./queue.js";
+import { t } from "./words.js";
+
+export const keptAt = document.body.dataset.keptAt;
+
+// How often the server is asked again.
+const ASKS_MS = 3000;
+
+const FIELDS = "input:not([type=hidden]):not([type=file]), select, textarea, [data-drawn]";
+
+function isUnderWay(field) {
+  const place = placeOf(field);
+  if (place.dataset.kept !== undefined) return valueOf(place) !== place.dataset.kept;
+  return field.matches("[data-drawn]") ? field.value !== "" : isTyped(field);
+}
+
+const isIdle = () => nothingWaits() && !document.querySelector("dialog[open]")
+  && ![...document.querySelectorAll("main :is(" + FIELDS + ")")].some(isUnderWay);
+
+// The page of now, put where this one came from and marked, so that the worker of this device shows it as what it is
+// where the network is too slow for it to come once more.
+async function fetchAnew() {
+  const answer = await fetch(location.href).catch(() => null);
+  if (!answer || answer.status >= 500) return false;
+  if (answer.ok && !answer.redirected) {
+    const headers = new Headers(answer.headers);
+    for (const name of ["content-encoding", "content-length"]) headers.delete(name);
+    headers.set("x-came-at", Date.now());
+    await (await caches.open("pages")).put(location.href, new Response(await answer.blob(), { headers }));
+  }
+  return true;
+}
+
+const pause = (ms) => new Promise((done) => setTimeout(done, ms));
+const online = () => new Promise((done) => window.addEventListener("online", done, { once: true }));
+
+async function giveWay(words) {
+  let leaves = false; // for another page: that one is not to be called off
+  window.addEventListener("beforeunload", () => {
+    leaves = true;
+  });
+  do await Promise.race([pause(ASKS_MS), online()]);
+  while (!(await fetchAnew().catch(() => false)));
+  if (!isIdle()) {
+    words.textContent = t(
+      "The network is back. This page, as it was at {time}, is shown anew once what you entered is kept.", { time: keptAt });
+  }
+  while (!isIdle()) await pause(500);
+  if (!leaves) location.reload();
+}
+
+export function sayThatItIsKept() {
+  const words = document.createElement("p");
+  words.className = "offline-notice";
+  words.setAttribute("role", "status");
+  words.textContent = t(
+    "No network: this page is as it was at {time}. What you enter is kept on this device and sent later.", { time: keptAt });
+  document.querySelector("main").before(words);
+  giveWay(words);
+}
