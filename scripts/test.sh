@@ -1,11 +1,14 @@
 #!/usr/bin/env bash
-# Every check, in the order in which they fail fastest. The browser has a pytest call of its own. Three workers on two
+# Every check. Types are looked at beside the first tests; the browser has a pytest call of its own. Three workers on two
 # cores: many tests wait for a database or a browser.
 set -eu
 cd "$(dirname "$0")/.."
+unset PYTHONDONTWRITEBYTECODE # where it is set, each of the many processes compiles anew what it imports
 .venv/bin/ruff check --quiet .
 .venv/bin/ruff format --check --quiet .
-.venv/bin/mypy
 .venv/bin/lint-imports
+.venv/bin/mypy &
+types=$!
 .venv/bin/python -m pytest src tests --ignore=tests/browser -n 3 --dist worksteal
+wait "$types"
 .venv/bin/python -m pytest tests/browser -n 3 --dist worksteal

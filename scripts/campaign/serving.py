@@ -78,9 +78,9 @@ class Application:
 class Served(Application):
     """A demo of its own, with its private database."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, **said: str) -> None:
         self.settings = Settings(run_folder=folder, port=free_port())
-        super().__init__(folder, self.settings.port, folder.parent / "application.log")
+        super().__init__(folder, self.settings.port, folder.parent / "application.log", **said)
 
     @property
     def database(self) -> Instance:
@@ -105,10 +105,11 @@ class Served(Application):
 
 
 @contextlib.contextmanager
-def served(under: Path | None = None) -> Iterator[Served]:
-    """A demo in a folder of its own, started; stopped and thrown away at the end."""
+def served(under: Path | None = None, **said: str) -> Iterator[Served]:
+    """A demo in a folder of its own, started; stopped and thrown away at the end. said : what else its surroundings
+    say."""
     with tempfile.TemporaryDirectory(dir=under) as folder:
-        running = Served(Path(folder) / "run")
+        running = Served(Path(folder) / "run", **said)
         running.settings.run_folder.mkdir()
         try:
             running.start()
