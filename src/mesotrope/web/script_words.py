@@ -32,6 +32,7 @@ SCRIPT_WORDS = (
     marked("a reading came in: put the cursor in a field first"),
     marked("simulated"),
     marked("No network: this page is as it was at {time}. What you enter is kept on this device and sent later."),
+    marked("The network is back. This page, as it was at {time}, is shown anew once what you entered is kept."),
 )
 
 
