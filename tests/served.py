@@ -33,8 +33,8 @@ ROOT = Path(__file__).resolve().parents[1]
 CHROMIUM = {
     "executable_path": "/usr/bin/chromium",
     "args": [
-        "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-        "--disable-component-update", "--disable-sync",
+        "--no-sandbox", "--disable-gpu", "--in-process-gpu", "--disable-quic", "--no-first-run",
+        "--disable-background-networking", "--disable-component-update", "--disable-sync",
     ],
 }  # fmt: skip
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import os
 import shutil
@@ -135,7 +136,7 @@ def serve(chosen: Settings) -> None:
     signal.signal(signal.SIGTERM, _end)
     signal.signal(signal.SIGINT, _end)
     if chosen.processes == 1:  # the pages take as long to load as the database to start: neither waits for the other
-        threading.Thread(target=import_module, args=("mesotrope.app",), daemon=True).start()
+        threading.Thread(target=_load_pages, daemon=True).start()
     with suppress(KeyboardInterrupt), database_url(chosen, owner=True) as url:
         migrate(url)
         database = Database(url, cluster=chosen.database_cluster)
@@ -164,11 +165,20 @@ def serve(chosen: Settings) -> None:
     typer.echo("Stopped.")
 
 
+def _load_pages() -> None:
+    """Import the application. Nothing of what is loaded goes away again, so garbage is not looked for in it."""
+    gc.disable()
+    import_module("mesotrope.app")
+    gc.freeze()
+    gc.enable()
+
+
 def serve_on(chosen: Settings, descriptor: int) -> None:
     """Run the application on a socket that was inherited, until SIGTERM. The database is ready."""
     from mesotrope.web.logs import set_up_logging
 
     set_up_logging(chosen.log, chosen.log_level)
+    _load_pages()
     database = Database(chosen.database_url, cluster=chosen.database_cluster)
     try:
         _answering(chosen, database, socket.socket(fileno=descriptor))()

@@ -12,9 +12,12 @@ ALL = {"resultTypes": ["violations"]}
 OF_COLOURS = {**ALL, "runOnly": ["color-contrast"]}
 
 
-def serious_faults(page, scheme="light"):
-    """The serious faults of the page that is open, by all rules, or in the dark by those of colours."""
-    found = Axe().run(page, options=OF_COLOURS if scheme == "dark" else ALL).response["violations"]
+def serious_faults(page):
+    """The serious faults of the page that is open: in the light by all rules, in the dark by those of colours."""
+    found = Axe().run(page, options=ALL).response["violations"]
+    page.emulate_media(color_scheme="dark")
+    found += page.evaluate("(asked) => axe.run(document, asked)", OF_COLOURS)["violations"]
+    page.emulate_media(color_scheme="light")
     return [(v["id"], v["nodes"][0]["html"][:160]) for v in found if v["impact"] in ("serious", "critical")]
 
 

@@ -138,14 +138,12 @@ def every_page(job):
     return (*(f"/jobs/{job}/{name}" for name in (*STAGES, *AFTER_THE_VERDICT)), *ELSEWHERE)
 
 
-@pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_no_page_after_the_verdict_or_of_a_lead_has_a_serious_accessibility_fault(technician, address, scheme):
+def test_no_page_after_the_verdict_or_of_a_lead_has_a_serious_accessibility_fault(technician, address):
     page, faults = technician, {}
     come_in(page, address, "Ilse Tarrow")
-    page.emulate_media(color_scheme=scheme)
     for where in BESIDE_THE_SCREENS:
         page.goto(f"{address}{where}")
-        serious = serious_faults(page, scheme)
+        serious = serious_faults(page)
         faults |= {where: serious} if serious else {}
     assert faults == {}
 
