@@ -7,6 +7,7 @@ import re
 from typing import Any
 
 from mesotrope.core.answer.answer import Answer, diagnose, overview
+from mesotrope.core.decision.verdict import Decision
 from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import Inspection, parse_inspection
@@ -40,6 +41,11 @@ def inspect(corners: dict[str, Any], system: dict[str, Any] | None = None, **veh
 
 def answer(corners: dict[str, Any], system: dict[str, Any] | None = None, **vehicle: Any) -> Answer:
     return diagnose(inspect(corners, system, **vehicle), knowledge())
+
+
+def decided(corners: dict[str, Any], system: dict[str, Any] | None = None, **vehicle: Any) -> Decision:
+    """The decision alone, as it stands in the answer too, but for the next test of what is open."""
+    return overview(inspect(corners, system, **vehicle), knowledge()).decision
 
 
 def chances_of(corners: dict[str, Any], system: dict[str, Any] | None = None, **vehicle: Any) -> dict[Suspect, float]:

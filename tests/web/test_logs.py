@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import logging
 
 import pytest
 
 from mesotrope.web import logs
-from mesotrope.web.logs import FIELDS, JsonLines
+from mesotrope.web.logs import FIELDS, JsonLines, RequestLog
 
 
 @pytest.fixture
@@ -44,3 +45,19 @@ def test_a_json_line_is_an_object_with_the_requests_parts(lines, client_of, some
     line = json.loads(JsonLines().format(lines.records[-1]))
     assert set(FIELDS) <= line.keys()
     assert (line["status"], line["route"], line["level"]) == (404, "(no route)", "info")
+
+
+def test_what_nobody_waited_for_is_no_fault_and_what_broke_is(lines):
+    async def goes_away(scope, receive, send):
+        pass  # as what sends a file does when its client has gone
+
+    async def breaks(scope, receive, send):
+        raise ValueError("broken")
+
+    scope = {"type": "http", "method": "GET", "path": "/static/x.js", "headers": []}
+    lines.clear()
+    asyncio.run(RequestLog(goes_away)(dict(scope), None, None))
+    with pytest.raises(ValueError, match="broken"):
+        asyncio.run(RequestLog(breaks)(dict(scope), None, None))
+    told = [(r.status, r.levelname) for r in lines.records if hasattr(r, "status")]
+    assert told == [(499, "INFO"), (500, "WARNING")]

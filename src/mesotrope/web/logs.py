@@ -57,6 +57,10 @@ def set_up_logging(style: Literal["text", "json"], level: str) -> None:
     root.propagate = False
 
 
+#: What is written of a request whose client went away before there was an answer: no fault of anybody. Common practice.
+NOBODY_WAITS = 499
+
+
 class RequestLog:
     """Gives every request an id, and writes down how it was answered."""
 
@@ -67,7 +71,7 @@ class RequestLog:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        request_id, started, status = secrets.token_hex(6), time.perf_counter(), 500
+        request_id, started, status = secrets.token_hex(6), time.perf_counter(), NOBODY_WAITS
         scope["request_id"] = request_id
         spent = begin_request()
 
@@ -81,6 +85,7 @@ class RequestLog:
         try:
             await self.app(scope, receive, send_with_id)
         except Exception:
+            status = 500
             LOG.exception("%s %s failed", scope["method"], route_of(scope), extra={"request": request_id})
             raise
         finally:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.answer.answer import diagnose, overview
 from mesotrope.core.language.corner import VEHICLE
 from mesotrope.knowledge import knowledge
 from tests.documents import FREE, inspect
@@ -69,7 +69,7 @@ def test_what_was_found_and_is_acted_on_explains_the_complaint_where_it_points(c
 def test_a_wheel_that_the_complaint_does_not_name_explains_nothing_of_it():
     inspection = inspect({corner: {"spin": FREE} for corner in ("rear_left", "rear_right")})
     visit = inspection.visit.model_copy(update={"complaint": "squeals at the rear"})
-    (left_open,) = diagnose(inspection.model_copy(update={"visit": visit}), knowledge()).decision.open
+    (left_open,) = overview(inspection.model_copy(update={"visit": visit}), knowledge()).decision.open
     assert left_open.explained_by
     assert {place.axle for place, _, _ in left_open.explained_by} == {"rear"}
 

@@ -13,7 +13,7 @@ from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.paths import nest
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
-from tests.documents import ALL_FREE, FREE, answer, document, inspect, pad, pads
+from tests.documents import ALL_FREE, FREE, answer, decided, document, inspect, pad, pads
 
 HEALTHY = {"spin": FREE, "pad_mm": pads(8.0, 8.2), **ALL_FREE}
 WELL = {"pedal_travel": 0.3, "pedal_feel": "firm", "pedal_hold": "holds", "pedal_pump": "no_change"}
@@ -93,19 +93,19 @@ def test_the_sweep_goes_over_the_whole_vocabulary():
 
 @pytest.mark.parametrize(("path", "value"), AT_CORNERS, ids=str)
 def test_a_bad_value_alone_at_a_corner_is_answered_and_never_called_sound(path, value):
-    decision = diagnose(_seen({path: value}, {}), knowledge()).decision
+    decision = overview(_seen({path: value}, {}), knowledge()).decision
     _never_left_without_answer(decision, Corner.REAR_LEFT, path.split(".")[0])
 
 
 @pytest.mark.parametrize("value", BAD_SHOES)
 def test_bad_shoes_alone_are_answered(value):
-    decision = diagnose(_seen({"parking_shoes": value}, {}, **IN_HAT), knowledge()).decision
+    decision = overview(_seen({"parking_shoes": value}, {}, **IN_HAT), knowledge()).decision
     _never_left_without_answer(decision, Corner.REAR_LEFT, "parking_shoes")
 
 
 @pytest.mark.parametrize(("path", "value"), OF_VEHICLE, ids=str)
 def test_a_bad_value_alone_of_the_vehicle_is_answered_and_never_called_sound(path, value):
-    decision = diagnose(_seen({}, {path: value}), knowledge()).decision
+    decision = overview(_seen({}, {path: value}), knowledge()).decision
     place = Corner.FRONT_RIGHT if path == "brake_force_n" else VEHICLE
     _never_left_without_answer(decision, place, path)
 
@@ -138,7 +138,7 @@ GRADED = {"pad_condition.inner", "pin_condition.upper", "pin.lower", "pad_fit.ou
 def test_a_worse_value_is_never_milder(path):
     def grave(value):
         at_corner, of_vehicle = ({path: value}, {}) if path in BAD_AT_CORNERS else ({}, {path: value})
-        verdict = diagnose(_seen(at_corner, of_vehicle), knowledge()).decision.verdict
+        verdict = overview(_seen(at_corner, of_vehicle), knowledge()).decision.verdict
         return VERDICTS.index(verdict) if verdict else 0
 
     graves = [grave(value) for value in (BAD_AT_CORNERS | BAD_OF_VEHICLE)[path]]
@@ -146,7 +146,7 @@ def test_a_worse_value_is_never_milder(path):
 
 
 def test_a_lamp_outside_the_product_is_said_to_be():
-    decision = answer(dict.fromkeys(list(Corner)[:4], HEALTHY), {"warning_lamp": "abs"}).decision
+    decision = decided(dict.fromkeys(list(Corner)[:4], HEALTHY), {"warning_lamp": "abs"})
     assert [(one.finding, one.how) for one in decision.answered] == [("warning_lamp", "outside")]
 
 
@@ -166,8 +166,8 @@ def test_a_complaint_that_nothing_explains_stays_open():
     complained = whole.model_copy(
         update={"visit": whole.visit.model_copy(update={"complaint": "It pulls to the left"})}
     )
-    assert diagnose(whole, knowledge()).decision.verdict == "sound"
-    decision = diagnose(complained, knowledge()).decision
+    assert overview(whole, knowledge()).decision.verdict == "sound"
+    decision = overview(complained, knowledge()).decision
     assert decision.verdict is None
     assert [PLAINLY(one.what) for one in decision.open] == ["the complaint: It pulls to the left"]
 
@@ -176,7 +176,7 @@ def test_a_cause_that_is_named_explains_what_was_found():
     """Hot, and the piston is fast in its bore: the heat asks for no other answer."""
     stuck = HEALTHY | {"hub_temperature_c": 160.0, "spin": {"turns": 0, "seconds": 0}, "piston_pushback": ["immovable"],
                        "pad_mm": pads(2.0, 4.0), "piston_boot": "torn"}  # fmt: skip
-    decision = answer({Corner.FRONT_LEFT: stuck, Corner.FRONT_RIGHT: HEALTHY | WARM}).decision
+    decision = decided({Corner.FRONT_LEFT: stuck, Corner.FRONT_RIGHT: HEALTHY | WARM})
     assert decision.open == ()
     hub = [one.how for one in decision.answered if one.finding == "hub_temperature_c"]
     assert "explained by piston_seized_applied" in hub
@@ -187,7 +187,7 @@ def test_a_complaint_is_tied_to_what_explains_it():
     stuck = HEALTHY | {"spin": {"turns": 0, "seconds": 0}, "piston_pushback": ["immovable"], "piston_boot": "torn"}
     whole = inspect({Corner.FRONT_LEFT: stuck | {"pad_mm": pads(3.2, 5.0)}, Corner.FRONT_RIGHT: HEALTHY})
     visit = whole.visit.model_copy(update={"complaint": "Hot smell at the left front"})
-    decision = diagnose(whole.model_copy(update={"visit": visit}), knowledge()).decision
+    decision = overview(whole.model_copy(update={"visit": visit}), knowledge()).decision
     (tied,) = [one for one in decision.answered if one.finding == "complaint"]
     assert tied.how == "explained by piston_seized_applied"
     assert PLAINLY(tied.because) == "front left: piston seized, holding the brake on"
@@ -197,7 +197,7 @@ def test_a_pad_worn_by_doing_its_partners_work_is_explained():
     """The other side does not brake: this one is thin for it, and its own corner is blamed for nothing."""
     stuck = HEALTHY | {"pad_gap_mm": {"inner": 1.6}, "piston_pushback": ["immovable"], "pad_mm": pads(9.4, 9.5),
                        "pedal_response": {"inner": "still", "outer": "still"}}  # fmt: skip
-    decision = answer({Corner.REAR_RIGHT: stuck, Corner.REAR_LEFT: HEALTHY | {"pad_mm": pads(4.4, 4.6)}}).decision
+    decision = decided({Corner.REAR_RIGHT: stuck, Corner.REAR_LEFT: HEALTHY | {"pad_mm": pads(4.4, 4.6)}})
     assert not [one for one in decision.open if one.place == Corner.REAR_LEFT]
     assert ("replace_pads", Corner.REAR_LEFT) in {(step.action, step.corner) for step in decision.actions}
 
@@ -218,7 +218,7 @@ def hot_all_round(hubs, spin=None, system=None, **visit):
     corners = {corner: {"hub_temperature_c": hub, **({"spin": spin} if spin else {})} for corner, hub in hubs.items()}
     written = {**document(corners), "visit": {"ambient_c": 18, **visit}}
     written["findings"]["system"] = system or {}
-    return diagnose(parse_inspection(json.dumps(written)), knowledge()).decision
+    return overview(parse_inspection(json.dumps(written)), knowledge()).decision
 
 
 @pytest.mark.parametrize(
@@ -262,7 +262,7 @@ AT_DRUM = {"axles": {"rear": {"caliper": "drum", "parking_brake": "lever_on_drum
 )
 def test_what_is_found_at_a_wheel_with_a_drum_is_answered(found, verdict, action):
     """A drum is not diagnosed; its wheel, its hose and leaks are. Nothing is done to a caliper that it has not."""
-    decision = answer({Corner.REAR_LEFT: found, Corner.REAR_RIGHT: {"spin": FREE}}, **AT_DRUM).decision
+    decision = decided({Corner.REAR_LEFT: found, Corner.REAR_RIGHT: {"spin": FREE}}, **AT_DRUM)
     assert decision.verdict == verdict
     planned = {step.action for step in decision.actions if step.corner == Corner.REAR_LEFT}
     assert action in planned
@@ -273,7 +273,7 @@ def test_what_is_found_at_a_wheel_with_a_drum_is_answered(found, verdict, action
 
 
 def test_a_drum_that_is_well_says_nothing():
-    decision = answer({Corner.REAR_LEFT: {"spin": FREE, "noise": "none", "hose": "sound"}}, **AT_DRUM).decision
+    decision = decided({Corner.REAR_LEFT: {"spin": FREE, "noise": "none", "hose": "sound"}}, **AT_DRUM)
     assert (decision.verdict, decision.open, decision.actions) == (None, (), ())
 
 
@@ -282,7 +282,7 @@ def test_a_drum_that_is_well_says_nothing():
 def test_what_was_seen_of_a_parking_brake_is_answered_whatever_the_vehicle_is_said_to_have(brake, found):
     """Whoever saw shoes saw them: the specification is wrong then, not the eye."""
     axles = {"rear": {"caliper": "floating", "parking_brake": brake}}
-    decision = answer({Corner.REAR_LEFT: found}, axles=axles).decision
+    decision = decided({Corner.REAR_LEFT: found}, axles=axles)
     assert decision.verdict not in (None, "sound")
     assert [step for step in decision.actions if step.corner == Corner.REAR_LEFT]
 
@@ -290,6 +290,6 @@ def test_what_was_seen_of_a_parking_brake_is_answered_whatever_the_vehicle_is_sa
 def test_a_hot_hub_whose_partner_nobody_measured_is_open_however_free_the_wheel():
     """Hotter is never milder: at 150 °C as at 175 °C, and under the limit of what may not be driven."""
     for hub_c in (125.0, 150.0, 175.0):
-        decision = answer({Corner.FRONT_LEFT: {"hub_temperature_c": hub_c, "spin": FREE}}).decision
+        decision = decided({Corner.FRONT_LEFT: {"hub_temperature_c": hub_c, "spin": FREE}})
         assert [one.place for one in decision.open] == [Corner.FRONT_LEFT]
         assert decision.verdict is None

@@ -11,7 +11,7 @@ from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
-from tests.documents import ALL_FREE, DRAGS, FREE, answer, inspect, pads
+from tests.documents import ALL_FREE, DRAGS, FREE, answer, decided, inspect, pads
 
 #: rule: what is found, vehicle, the least verdict, an action at that corner.
 FIRES = {
@@ -61,7 +61,7 @@ def test_a_hard_rule_fires_with_its_verdict_and_action(rule):
 def test_no_rule_fires_on_a_healthy_corner(rule):
     found = {"spin": FREE, "pad_mm": pads(7, 7.2), **ALL_FREE, "hose": "sound", "leak": "none", "rotor_mm": [24.5],
              "rotor_face": {"inner": "smooth", "outer": "smooth"}, "bracket_lands": "clean"}  # fmt: skip
-    assert answer({Corner.FRONT_LEFT: found}).decision.corners[Corner.FRONT_LEFT].verdict == "sound"
+    assert decided({Corner.FRONT_LEFT: found}).corners[Corner.FRONT_LEFT].verdict == "sound"
 
 
 @pytest.mark.parametrize(
@@ -76,7 +76,7 @@ def test_no_rule_fires_on_a_healthy_corner(rule):
     ],
 )
 def test_what_must_not_be_driven_is_called_unsafe_in_words(found, said):
-    decision = answer({Corner.FRONT_LEFT: found}).decision
+    decision = decided({Corner.FRONT_LEFT: found})
     assert decision.verdict == "unsafe"
     assert said in map(PLAINLY, decision.unsafe)
 
@@ -84,7 +84,7 @@ def test_what_must_not_be_driven_is_called_unsafe_in_words(found, said):
 def test_a_corner_that_does_not_brake_is_unsafe():
     found = {"spin": FREE, "pad_gap_mm": {"inner": 1.5, "outer": 1.0}, "pad_mm": pads(9.3, 9.4),
              "pedal_response": {"inner": "still", "outer": "still"}, "piston_pushback": ["immovable"]}  # fmt: skip
-    decision = answer({Corner.REAR_RIGHT: found, Corner.REAR_LEFT: {"pad_mm": pads(4, 4.2)}}).decision
+    decision = decided({Corner.REAR_RIGHT: found, Corner.REAR_LEFT: {"pad_mm": pads(4, 4.2)}})
     assert "rear right: this corner does not brake" in map(PLAINLY, decision.unsafe)
 
 
@@ -97,12 +97,7 @@ def test_a_corner_that_does_not_brake_is_unsafe():
     ],
 )
 def test_findings_of_the_whole_vehicle_can_be_unsafe(system, said):
-    import json
-
-    from mesotrope.core.answer.answer import diagnose
-    from mesotrope.core.language.inspection import parse_inspection
-
-    decision = diagnose(parse_inspection(json.dumps({"findings": {"system": system}})), knowledge()).decision
+    decision = decided({}, system)
     assert decision.verdict == "unsafe"
     assert said in map(PLAINLY, decision.unsafe)
 
@@ -110,15 +105,13 @@ def test_findings_of_the_whole_vehicle_can_be_unsafe(system, said):
 @pytest.mark.parametrize("action", ["replace_pads", "clean_and_lubricate_slides", "replace_rotor"])
 def test_what_would_pull_on_one_side_is_done_on_both(action):
     found = {"pad_mm": pads(2.6, 5), "pin": {"upper": "seized", "lower": "free"}, "rotor_mm": [22.5]}
-    corners = {a.corner for a in answer({Corner.FRONT_LEFT: found}).decision.actions if a.action == action}
+    corners = {a.corner for a in decided({Corner.FRONT_LEFT: found}).actions if a.action == action}
     assert corners == {Corner.FRONT_LEFT, Corner.FRONT_RIGHT}
 
 
 def test_the_makers_limit_wins_over_the_default():
     thick = {"axles": {"front": {"pad_limit_mm": 2.0}}}
-    assert (
-        answer({Corner.FRONT_LEFT: {"pad_mm": pads(2.8, 5)}}).decision.corners[Corner.FRONT_LEFT].verdict == "replace"
-    )
+    assert decided({Corner.FRONT_LEFT: {"pad_mm": pads(2.8, 5)}}).corners[Corner.FRONT_LEFT].verdict == "replace"
     kept = answer(
         {Corner.FRONT_LEFT: {"spin": FREE, "pad_mm": pads(2.8, 2.9)}, Corner.FRONT_RIGHT: {"pad_mm": pads(2.8, 3)}},
         **thick,
@@ -136,7 +129,7 @@ def test_a_sound_vehicle_is_left_alone():
 
 
 def test_a_replaced_caliper_is_not_rebuilt_and_the_system_is_bled_once():
-    decision = answer({Corner.FRONT_LEFT: {"piston_pushback": ["immovable"], "piston_boot": "torn"}}).decision
+    decision = decided({Corner.FRONT_LEFT: {"piston_pushback": ["immovable"], "piston_boot": "torn"}})
     actions = [a.action for a in decision.actions]
     assert "rebuild_caliper" not in actions
     assert actions.count("bleed_system") == 1
@@ -146,11 +139,10 @@ def test_cautions_belong_to_what_is_done():
     none, strip = answer({}), answer({Corner.FRONT_LEFT: {"pin": {"upper": "free"}}})
     assert len(none.decision.cautions) == 1
     assert any("Nobody presses the pedal while a caliper is off" in c for c in strip.decision.cautions)
-    screw_in = answer({Corner.REAR_LEFT: {"piston_pushback": ["immovable"]}}).decision.cautions
+    screw_in = decided({Corner.REAR_LEFT: {"piston_pushback": ["immovable"]}}).cautions
     assert any("screw-in piston" in c for c in screw_in)
     assert not any(
-        "screw-in piston" in c
-        for c in answer({Corner.FRONT_LEFT: {"piston_pushback": ["immovable"]}}).decision.cautions
+        "screw-in piston" in c for c in decided({Corner.FRONT_LEFT: {"piston_pushback": ["immovable"]}}).cautions
     )
 
 
@@ -194,7 +186,7 @@ def test_a_piston_that_does_not_move_in_a_brake_that_may_not_brake_is_not_left_w
         "pad_fit": {"inner": "free", "outer": "free"},
         "pin": {"upper": "free", "lower": "seized"}, "piston_pushback": ["immovable"], "parking_lever": "returns",
     }  # fmt: skip
-    out = answer({Corner.REAR_LEFT: found}, axles={"rear": {"parking_brake": "integral_cable"}}).decision
+    out = decided({Corner.REAR_LEFT: found}, axles={"rear": {"parking_brake": "integral_cable"}})
     assert out.unsafe or any(one.place == Corner.REAR_LEFT for one in out.open)
 
 
@@ -208,7 +200,7 @@ def test_faults_that_ask_for_the_same_work_are_acted_on_together():
 
 
 def test_a_danger_that_the_planned_work_puts_right_is_not_open_beside_it():
-    wet = answer({"rear_left": {"piston_boot": "wet"}}).decision
+    wet = decided({"rear_left": {"piston_boot": "wet"}})
     assert wet.verdict == "unsafe"
     assert (Corner.REAR_LEFT, "rebuild_caliper") in {(one.corner, one.action) for one in wet.actions}
     assert not wet.open
@@ -220,5 +212,5 @@ def test_a_level_that_wear_explains_is_no_leak_and_one_far_below_is_open():
     worn = {str(corner): {"pad_mm": pads(3.4, 3.5)} for corner in list(Corner)[:4]}
     for level, left_open in ((-0.05, False), (-0.8, True)):
         system = {"fluid_level": level, "visible_leak": "none"}
-        told = answer(worn, system, reservoir={"min_to_max_ml": 107, "max_to_brim_ml": 60}).decision
+        told = decided(worn, system, reservoir={"min_to_max_ml": 107, "max_to_brim_ml": 60})
         assert bool([one for one in told.open if one.place is VEHICLE]) == left_open, (level, told.open)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.answer.answer import diagnose, overview
 from mesotrope.core.answer.document import answer_document
 from mesotrope.core.decision.watched import watched_in_words
 from mesotrope.core.language.corner import VEHICLE, Corner
@@ -34,7 +34,7 @@ def _words(decision, say=PLAINLY):
 
 @pytest.mark.parametrize(("corner", "system", "words"), NEAR, ids=lambda value: str(value)[:40])
 def test_a_figure_near_its_limit_is_noted_and_the_vehicle_is_sound(corner, system, words):
-    decision = diagnose(_seen(corner, system, **REAR), knowledge()).decision
+    decision = overview(_seen(corner, system, **REAR), knowledge()).decision
     assert [said for said in _words(decision) if said.startswith(words)]
     assert decision.verdict == "sound"
     assert "watch" in {one.how for one in decision.answered}
@@ -42,16 +42,16 @@ def test_a_figure_near_its_limit_is_noted_and_the_vehicle_is_sound(corner, syste
 
 @pytest.mark.parametrize(("path", "value"), [*((p, v[0]) for p, v in BAD_AT_CORNERS.items() if p.endswith("_mm"))])
 def test_what_is_bad_is_never_only_watched(path, value):
-    decision = diagnose(_seen({path: value}, {}), knowledge()).decision
+    decision = overview(_seen({path: value}, {}), knowledge()).decision
     hows = {one.how for one in decision.answered if (one.place, one.finding) == (Corner.REAR_LEFT, path)}
     assert "watch" not in hows
 
 
 @pytest.mark.parametrize("path", ["fluid_water_percent", "fluid_copper_ppm", "fluid_age_months"])
 def test_fluid_that_is_changed_is_not_watched(path):
-    decision = diagnose(_seen({}, {path: BAD_OF_VEHICLE[path][0], "fluid_colour": "black"}), knowledge()).decision
+    decision = overview(_seen({}, {path: BAD_OF_VEHICLE[path][0], "fluid_colour": "black"}), knowledge()).decision
     assert not [one for one in decision.watched if one.place is VEHICLE]
-    near = diagnose(_seen({}, {"fluid_age_months": 20.0, "fluid_colour": "black"}), knowledge()).decision
+    near = overview(_seen({}, {"fluid_age_months": 20.0, "fluid_colour": "black"}), knowledge()).decision
     assert not [one for one in near.watched if one.place is VEHICLE]
 
 
@@ -67,7 +67,7 @@ def _thin(mm, **axle):
 
 def test_a_lining_near_its_limit_says_how_far_it_goes_at_its_own_wear():
     """11.0 mm new at 20 000 km, 4.0 mm (3.9 at its thinnest) at 70 000 km: 0.142 mm for 1 000 km, 0.9 mm are left."""
-    decision = diagnose(_thin(4.0, pads_fitted_odometer_km=20000.0), knowledge()).decision
+    decision = overview(_thin(4.0, pads_fitted_odometer_km=20000.0), knowledge()).decision
     words = "rear left lining 0.9 mm over its limit at its thinnest; at its own wear it meets its limit in 6000 km"
     assert _words(decision)[0].startswith(words)
     in_miles = _words(decision, Speaker(Units(distance="mi", length="in")))[0]
@@ -76,12 +76,12 @@ def test_a_lining_near_its_limit_says_how_far_it_goes_at_its_own_wear():
 
 
 def test_a_lining_whose_distance_is_unknown_goes_by_the_usual_wear():
-    decision = diagnose(_thin(4.0), knowledge()).decision
+    decision = overview(_thin(4.0), knowledge()).decision
     assert "at the usual wear" in _words(decision)[0]
 
 
 def test_a_lining_at_its_limit_is_renewed_and_not_watched():
-    decision = diagnose(_thin(3.0), knowledge()).decision
+    decision = overview(_thin(3.0), knowledge()).decision
     assert not [one for one in decision.watched if one.finding == "pad_mm"]
 
 

@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.answer.answer import overview
 from mesotrope.core.language.corner import Axle, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.plan.overruling import Overruling, verdicts_as_overruled
@@ -20,7 +20,7 @@ COOL = {"hub_temperature_c": 60.0, "spin": FREE}
 
 def decided(corners, system=None):
     written = {"visit": {"ambient_c": 18}, "findings": {"corners": corners, "system": system or {}}}
-    return diagnose(parse_inspection(json.dumps(written)), knowledge()).decision
+    return overview(parse_inspection(json.dumps(written)), knowledge()).decision
 
 
 def test_an_axle_of_which_one_wheel_is_open_is_not_called_sound_for_the_other():
@@ -46,5 +46,5 @@ def test_what_is_open_for_the_whole_vehicle_leaves_its_axles_sound():
 @pytest.mark.parametrize("seed", range(30))
 def test_with_nothing_overruled_it_is_the_products_own(seed):
     _, inspection = vehicle_of(seed, seed, "wheel_off")
-    decision = diagnose(inspection, knowledge()).decision
+    decision = overview(inspection, knowledge()).decision
     assert verdicts_as_overruled(decision, {})[0] == decision.verdict
