@@ -243,8 +243,10 @@ def test_a_kept_page_gives_way_to_the_one_of_now_but_never_to_what_is_being_type
     expect(notice).to_contain_text("The network is back. This page, as it was at")
     expect(page.locator("#front-left-spin-turns")).to_have_value("2")
     page.keyboard.press("Enter")
+    page.locator("#front-right-spin-turns").focus()
     expect(notice).to_have_count(0)
     expect(page.locator("#front-left-spin-turns")).to_have_value("2")
+    expect(page.locator("#front-right-spin-turns")).to_be_focused()  # what is typed next belongs there
 
 
 def test_one_persons_kept_pages_are_not_the_next_ones(technician, address):

@@ -18,8 +18,15 @@ function isUnderWay(field) {
   return field.matches("[data-drawn]") ? field.value !== "" : isTyped(field);
 }
 
-const isIdle = () => nothingWaits() && !document.querySelector("dialog[open]")
-  && ![...document.querySelectorAll("main :is(" + FIELDS + ")")].some(isUnderWay);
+// Where the cursor is, as the page that comes finds it again: what is typed next belongs there.
+function cursor() {
+  const at = document.activeElement;
+  if (!at?.matches(FIELDS) || at.autofocus) return "";
+  return placeOf(at).dataset.id;
+}
+
+const isIdle = () => nothingWaits() && !document.querySelector("dialog[open]") && cursor() !== undefined
+  && ![...document.querySelectorAll(`main :is(${FIELDS})`)].some(isUnderWay);
 
 // The page of now, put where this one came from and marked, so that the worker of this device shows it as what it is
 // where the network is too slow for it to come once more.
@@ -50,7 +57,9 @@ async function giveWay(words) {
       "The network is back. This page, as it was at {time}, is shown anew once what you entered is kept.", { time: keptAt });
   }
   while (!isIdle()) await pause(500);
-  if (!leaves) location.reload();
+  if (leaves) return;
+  if (cursor()) history.replaceState(history.state, "", `#${cursor()}`);
+  location.reload();
 }
 
 export function sayThatItIsKept() {
