@@ -14,6 +14,7 @@ import subprocess
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import pymysql
@@ -24,6 +25,10 @@ from mesotrope.errors import MesotropeError
 LONGEST_SOCKET_PATH = 107
 
 ACCOUNT = "mesotrope"
+
+#: Nothing is ciphered on the way to one's own machine: the driver would read every certificate that the machine trusts
+#: for each connection, and find a server that has none. `Instance.url` says the same.
+_connect = partial(pymysql.connect, ssl_disabled=True)
 
 _MY_CNF = """\
 [client]
@@ -84,8 +89,6 @@ class Instance:
         return file.read_text().strip()
 
     def url(self, database: str = ACCOUNT) -> str:
-        """The address of one of its databases. Nothing is ciphered on the way to one's own machine: the driver would
-        read every certificate that the machine trusts for each connection, and find a server that has none."""
         to = f"{ACCOUNT}:{self.password}@127.0.0.1:{self.port}/{database}"
         return f"mysql+pymysql://{to}?charset=utf8mb4&ssl_disabled=true"
 
@@ -136,9 +139,7 @@ class Instance:
     def answers(self) -> bool:
         """Whether the server lets the application in. A stale process file proves nothing; this does."""
         try:
-            pymysql.connect(
-                host="127.0.0.1", port=self.port, user=ACCOUNT, password=self.password, ssl_disabled=True
-            ).close()  # fmt: skip
+            _connect(host="127.0.0.1", port=self.port, user=ACCOUNT, password=self.password).close()
         except (pymysql.MySQLError, OSError):
             return False
         return True
@@ -182,9 +183,7 @@ class Instance:
         return pwd.getpwuid(os.getuid()).pw_name
 
     def _as_superuser(self) -> pymysql.Connection:
-        return pymysql.connect(
-            unix_socket=str(self.socket), user=self._superuser, charset="utf8mb4", ssl_disabled=True
-        )  # fmt: skip
+        return _connect(unix_socket=str(self.socket), user=self._superuser, charset="utf8mb4")
 
     def _superuser_answers(self) -> bool:
         if self._process is not None and self._process.poll() is not None:

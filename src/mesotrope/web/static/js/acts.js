@@ -1,7 +1,7 @@
 // Acts: a tick, a signature, a figure measured again, a release, a photograph. A form that is marked as one goes into the
 // queue like an entry; the page shows at once what was done, and brings in the answer without touching what is typed.
 
-import { isTyped, say, who } from "./page.js";
+import { FIELDS, isTyped, say, who } from "./page.js";
 import { add, newKey, nothingWaits, register, waits } from "./queue.js";
 import { giveForms } from "./rows.js";
 import { savedNow, t } from "./words.js";
@@ -46,7 +46,7 @@ let lastTurn = { name: "", at: 0 };
 function actBefore(form) {
   for (const other of document.querySelectorAll("form.stop-gap-form")) {
     const changed = [...other.elements]
-      .some((field) => field.matches("input:not([type=hidden]), textarea") && field.value !== field.defaultValue);
+      .some((field) => field.matches(FIELDS) && isTyped(field));
     if (other !== form && changed && form.matches(".release-form")) act(other);
   }
 }
@@ -181,7 +181,7 @@ function typedIn(part, acted) {
   for (const form of part.querySelectorAll("form[data-act]")) {
     const name = nameOf(form);
     if (name === acted) continue;
-    for (const field of form.querySelectorAll("input:not([type=hidden]):not([type=file]), select, textarea")) {
+    for (const field of form.querySelectorAll(FIELDS)) {
       const choice = field.matches("[type=radio], [type=checkbox]");
       if (!isTyped(field)) continue;
       const { name: fieldName, value, checked, selectionStart, selectionEnd } = field;

@@ -3,10 +3,10 @@
 // the server answers, so an update of the application is never mixed with what was kept.
 
 import { forget, remembered } from "/static/js/device.js";
+import { PAGES, unpackedHeaders } from "/static/js/pages.js";
 import { requestOf } from "/static/js/sending.js";
 
 const SHELL = "shell";
-const PAGES = "pages";
 
 const KEPT = /^\/(take-in)?$|^\/jobs\/\d+\/(take-in|pedal|lift|look|isolate|strip|verdict|card|prove|owner|outcome)$/;
 
@@ -77,9 +77,7 @@ const late = () => new Promise((_, reject) => setTimeout(() => reject(LATE), WAI
 async function asKept(answer) {
   const at = new Date(answer.headers.get("date") ?? Date.now());
   const text = (await answer.text()).replace("<body", `<body data-kept-at="${at.toTimeString().slice(0, 5)}"`);
-  const headers = new Headers(answer.headers);
-  for (const name of ["content-encoding", "content-length"]) headers.delete(name);
-  return new Response(text, { headers });
+  return new Response(text, { headers: unpackedHeaders(answer) });
 }
 
 const notKept = () =>

@@ -1,21 +1,23 @@
 // A page that was taken from this device says of when it is, and gives way to the one of now as soon as the server
 // answers again: at once where nothing is under way on it, else once that is done.
 
-import { isTyped, placeOf, valueOf } from "./page.js";
+import { FIELDS, isTyped, placeOf, valueOf } from "./page.js";
+import { PAGES, unpackedHeaders } from "./pages.js";
 import { nothingWaits } from "./queue.js";
 import { t } from "./words.js";
 
-export const keptAt = document.body.dataset.keptAt;
+const { keptAt } = document.body.dataset;
 
 // How often the server is asked again.
 const ASKS_MS = 3000;
 
-const FIELDS = "input:not([type=hidden]):not([type=file]), select, textarea, [data-drawn]";
+const DRAWN = "[data-drawn]";
+const ENTERED = `${FIELDS}, ${DRAWN}`;
 
 function isUnderWay(field) {
   const place = placeOf(field);
   if (place.dataset.kept !== undefined) return valueOf(place) !== place.dataset.kept;
-  return field.matches("[data-drawn]") ? field.value !== "" : isTyped(field);
+  return field.matches(DRAWN) ? field.value !== "" : isTyped(field);
 }
 
 // Where the cursor is, as the page that comes finds it again: what is typed next belongs there.
@@ -26,7 +28,7 @@ function cursor() {
 }
 
 const isIdle = () => nothingWaits() && !document.querySelector("dialog[open]") && cursor() !== undefined
-  && ![...document.querySelectorAll(`main :is(${FIELDS})`)].some(isUnderWay);
+  && ![...document.querySelectorAll(`main :is(${ENTERED})`)].some(isUnderWay);
 
 // The page of now, put where this one came from and marked, so that the worker of this device shows it as what it is
 // where the network is too slow for it to come once more.
@@ -34,10 +36,9 @@ async function fetchAnew() {
   const answer = await fetch(location.href).catch(() => null);
   if (!answer || answer.status >= 500) return false;
   if (answer.ok && !answer.redirected) {
-    const headers = new Headers(answer.headers);
-    for (const name of ["content-encoding", "content-length"]) headers.delete(name);
+    const headers = unpackedHeaders(answer);
     headers.set("x-came-at", Date.now());
-    await (await caches.open("pages")).put(location.href, new Response(await answer.blob(), { headers }));
+    await (await caches.open(PAGES)).put(location.href, new Response(await answer.blob(), { headers }));
   }
   return true;
 }
@@ -62,12 +63,10 @@ async function giveWay(words) {
   location.reload();
 }
 
-export function sayThatItIsKept() {
-  const words = document.createElement("p");
-  words.className = "offline-notice";
-  words.setAttribute("role", "status");
-  words.textContent = t(
-    "No network: this page is as it was at {time}. What you enter is kept on this device and sent later.", { time: keptAt });
-  document.querySelector("main").before(words);
-  giveWay(words);
-}
+const words = document.createElement("p");
+words.className = "offline-notice";
+words.setAttribute("role", "status");
+words.textContent = t(
+  "No network: this page is as it was at {time}. What you enter is kept on this device and sent later.", { time: keptAt });
+document.querySelector("main").before(words);
+giveWay(words);

@@ -25,6 +25,9 @@ export const isGroup = (place) => place.matches("[data-entry-group]");
 export const valueOf = (place) =>
   isGroup(place) ? (place.querySelector("input:checked")?.value ?? "") : place.value.trim();
 
+// What a person fills in.
+export const FIELDS = "input:not([type=hidden]):not([type=file]), select, textarea";
+
 // Whether a field of a form holds something else than the page came with.
 export function isTyped(field) {
   if (field.matches("[type=radio], [type=checkbox]")) return field.checked !== field.defaultChecked;
