@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 
 from mesotrope.core.language.corner import CORNERS, PLACES_ON_VEHICLE, VEHICLE
 from mesotrope.core.language.entries import nearest_field, read_entry
@@ -302,10 +302,13 @@ def history_of(database: Database, job_id: int, *, by: Who, after: int = 0) -> l
         return [entry for entry in out if entry.id > after]
 
 
+_LAST_ENTRY = select(Job.last_entry).where(Job.id == bindparam("job_id"))
+
+
 def last_entry_of(database: Database, job_id: int, *, by: Who) -> int:
     """The number of a job's latest entry; 0 where there is none. Raises `NotFound`. One look at one row."""
     with database.of_workshop(by.workshop_id) as session:
-        last = session.scalar(select(Job.last_entry).where(Job.id == job_id))
+        last = session.scalar(_LAST_ENTRY, {"job_id": job_id})
     if last is None:
         raise NotFound("job")
     return last

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, NamedTuple
 
-from sqlalchemy import func, select
+from sqlalchemy import bindparam, func, select
 
 from mesotrope.core.evidence.readings import VisitReadings, measured_of
 from mesotrope.core.evidence.since_last import with_earlier_pads
@@ -209,6 +209,10 @@ def _row(entry: FindingEntry) -> EntryRow:
     )  # fmt: skip
 
 
+_JOB = select(Job, Vehicle).join(Vehicle, Vehicle.id == Job.vehicle_id).where(Job.id == bindparam("job_id"))
+_JOB_TO_WRITE = _JOB.with_for_update()
+
+
 def read_job(session: WorkshopSession, job_id: int, *, for_writing: bool = False) -> JobRows:
     """Read one job of the session's workshop, locked against other writers if it is to be written.
 
@@ -216,8 +220,7 @@ def read_job(session: WorkshopSession, job_id: int, *, for_writing: bool = False
     """
     # The locking read asks for nothing within it: it would see what was there before the lock was had, and with it
     # everything that is read after it in the transaction.
-    query = select(Job, Vehicle).join(Vehicle, Vehicle.id == Job.vehicle_id).where(Job.id == job_id)
-    found = session.execute(query.with_for_update() if for_writing else query).first()
+    found = session.execute(_JOB_TO_WRITE if for_writing else _JOB, {"job_id": job_id}).first()
     if found is None:
         raise NotFound("job")
     job, vehicle = found
@@ -242,22 +245,26 @@ def _entries_up_to(
     return _entries.of(session, (job.id, job.last_entry), read)
 
 
+_OTHERS = (Job.vehicle_id == bindparam("vehicle_id"), Job.id != bindparam("job_id"))
+_STALE = Job.measured_at != Job.last_entry
+_OTHERS_STAND = select(
+    func.count(), func.max(Job.id), func.sum(Job.last_entry), func.sum(func.crc32(Job.visit)), func.sum(_STALE)
+).where(*_OTHERS)
+_OTHERS_STALE = select(Job).where(*_OTHERS, _STALE)
+_OTHERS_READ = select(Job.id, Job.opened_at, Job.visit, Job.measured, Job.measured_at, Job.last_entry).where(*_OTHERS)
+
+
 def _other_visits(session: WorkshopSession, job: Job) -> tuple[VisitRow, ...]:
     """All other visits of a job's vehicle, each with what it measured."""
-    others = (Job.vehicle_id == job.vehicle_id, Job.id != job.id)
-    stale = Job.measured_at != Job.last_entry
-    stand = select(
-        func.count(), func.max(Job.id), func.sum(Job.last_entry), func.sum(func.crc32(Job.visit)), func.sum(stale)
-    ).where(*others)
-    count, *state, of_them_stale = session.execute(stand).one()
+    others = {"vehicle_id": job.vehicle_id, "job_id": job.id}
+    count, *state, of_them_stale = session.execute(_OTHERS_STAND, others).one()
     if not count:
         return ()
     if of_them_stale:
-        keep_measured(session, session.scalars(select(Job).where(*others, stale)))
+        keep_measured(session, session.scalars(_OTHERS_STALE, others))
 
     def read() -> tuple[VisitRow, ...]:
-        columns = (Job.id, Job.opened_at, Job.visit, Job.measured, Job.measured_at, Job.last_entry)
-        return tuple(VisitRow(*row) for row in session.execute(select(*columns).where(*others)))
+        return tuple(VisitRow(*row) for row in session.execute(_OTHERS_READ, others))
 
     return _others.of(session, (job.id, count, *map(int, state)), read)
 

@@ -7,7 +7,7 @@ import hashlib
 import secrets
 from dataclasses import dataclass, field
 
-from sqlalchemy import delete, select, true
+from sqlalchemy import bindparam, delete, select, true
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import joinedload
 
@@ -81,21 +81,24 @@ def open_session(
     return token
 
 
+_WHO_HOLDS = (
+    select(
+        Person.id, Person.workshop_id, Person.name, Person.role, Person.units,
+        Workshop.name.label("workshop"), Workshop.rules_version, Workshop.learnt_version, Workshop.time_zone,
+        Workshop.date_style, SignedIn.change_token, SignedIn.device,
+    )
+    .join(Person, Person.id == SignedIn.person_id)
+    .join(Workshop, Workshop.id == SignedIn.workshop_id)
+    .where(SignedIn.digest == bindparam("digest"), SignedIn.expires_at > bindparam("now"), Person.active == true())
+)  # fmt: skip
+
+
 def who_is(database: Database, token: str | None, *, now: datetime.datetime) -> Who:
     """Return who is signed in with this token. Raises `NotSignedIn`."""
     if not token:
         raise NotSignedIn
     with database.at_the_door() as session:
-        row = session.execute(
-            select(
-                Person.id, Person.workshop_id, Person.name, Person.role, Person.units,
-                Workshop.name.label("workshop"), Workshop.rules_version, Workshop.learnt_version, Workshop.time_zone,
-                Workshop.date_style, SignedIn.change_token, SignedIn.device,
-            )
-            .join(Person, Person.id == SignedIn.person_id)
-            .join(Workshop, Workshop.id == SignedIn.workshop_id)
-            .where(SignedIn.digest == token_digest(token), SignedIn.expires_at > now, Person.active == true())
-        ).one_or_none()  # fmt: skip
+        row = session.execute(_WHO_HOLDS, {"digest": token_digest(token), "now": now}).one_or_none()
         if row is None:
             raise NotSignedIn
         dates = Dates(row.time_zone, row.date_style)
@@ -113,11 +116,15 @@ def nobody_of(database: Database, workshop_id: int) -> Who:
     return Who(0, row.id, "", "", row.name, "", row.rules_version, row.learnt_version, dates=dates)
 
 
+_STILL_HOLDS = select(SignedIn.digest).where(
+    SignedIn.digest == bindparam("digest"), SignedIn.expires_at > bindparam("now")
+)
+
+
 def still_signed_in(database: Database, token: str | None, *, now: datetime.datetime) -> bool:
     """Whether a session still holds: one look, for whoever asks again and again."""
     with database.at_the_door() as session:
-        holds = select(SignedIn.digest).where(SignedIn.digest == token_digest(token or ""), SignedIn.expires_at > now)
-        return session.scalar(holds) is not None
+        return session.scalar(_STILL_HOLDS, {"digest": token_digest(token or ""), "now": now}) is not None
 
 
 def end_sessions(session: WorkshopSession, person_id: int) -> None:

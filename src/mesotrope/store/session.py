@@ -11,8 +11,9 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
+from weakref import WeakKeyDictionary
 
-from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy import Connection, Engine, Executable, bindparam, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, UOWTransaction, with_loader_criteria
 
 from mesotrope.errors import OutsideWorkshop, Unchangeable
@@ -47,6 +48,16 @@ TOLD_FIRST = f"set session max_statement_time={STATEMENT_S}, innodb_lock_wait_ti
 IN_STEP = ", wsrep_sync_wait=7"
 
 
+#: What holds a statement to the workshop that it is told as a parameter: one for all workshops, so that what was made of
+#: a statement serves all of them. A statement that is not told does not get as far as the database.
+_of_told_workshop = with_loader_criteria(
+    WorkshopOwned, lambda cls: cls.workshop_id == bindparam("of_workshop_id"), include_aliases=True
+)
+
+#: Statements as they are held: one that stands in a module, for all requests, is held and read once.
+_held: WeakKeyDictionary[Executable, Executable] = WeakKeyDictionary()
+
+
 class WorkshopSession(Session):
     """A session held to one workshop (`info["workshop_id"]`), or at the door (None)."""
 
@@ -63,13 +74,20 @@ def _hold_queries(state: ORMExecuteState) -> None:
     if workshop_id is not None:
         if not (state.is_orm_statement or state.is_column_load or state.is_relationship_load):
             raise OutsideWorkshop  # plain SQL cannot be held to a workshop
-        state.statement = state.statement.options(
-            with_loader_criteria(WorkshopOwned, lambda cls: cls.workshop_id == workshop_id, include_aliases=True)
-        )
+        if not state.is_insert:
+            state.statement = _as_held(state.statement)
+            state.parameters = {**(state.parameters or {}), "of_workshop_id": workshop_id}
         return
     for mapper in state.all_mappers:
         if issubclass(mapper.class_, WorkshopOwned) and mapper.class_ not in AT_THE_DOOR:
             raise OutsideWorkshop
+
+
+def _as_held(statement: Executable) -> Executable:
+    held = _held.get(statement)
+    if held is None:
+        held = _held[statement] = statement.options(_of_told_workshop)
+    return held
 
 
 @event.listens_for(WorkshopSession, "before_flush")
@@ -116,6 +134,7 @@ class Database:
         self.engine: Engine = create_engine(
             url, pool_pre_ping=True, pool_recycle=1800, pool_size=AT_ONCE, max_overflow=AT_ONCE,
             pool_timeout=CONNECT_S, connect_args={**LIMITS, "init_command": first},
+            pool_reset_on_return=None,  # every session ends its own transaction
         )  # fmt: skip
 
         event.listen(self.engine, "before_cursor_execute", _begins)
@@ -174,6 +193,11 @@ class OneConnection(Database):
     @property
     def taken(self) -> bool:
         return self._taken is not None
+
+    @property
+    def busy(self) -> bool:
+        """Whether a transaction is still open on it, which is undone when it is given back."""
+        return self._taken is not None and self._taken.in_transaction()
 
     def give_back(self) -> None:
         """Give the connection back to the pool."""

@@ -7,7 +7,7 @@ import hmac
 from collections.abc import AsyncIterator, Callable
 from dataclasses import dataclass, field, replace
 from gettext import NullTranslations
-from typing import Annotated
+from typing import Annotated, NamedTuple
 from urllib.parse import urlsplit
 
 from fastapi import Depends, Request
@@ -106,16 +106,34 @@ async def _door(request: Request, shop: Watched) -> AsyncIterator[Shop]:
         try:
             yield replace(shop, database=database)
         finally:
-            if database.taken:
+            if database.busy:
                 await run_in_threadpool(database.give_back)
+            else:
+                database.give_back()
 
 
 #: The shop before it is known who asks: with the product's own figures.
 AtTheDoor = Annotated[Shop, Depends(_door, scope="function")]
 
 
-def _signed_in(request: Request, shop: AtTheDoor) -> Who:
-    return who_is(shop.database, request.cookies.get(SESSION), now=shop.now())
+class _AtWork(NamedTuple):
+    """Who is signed in, and the shop as their workshop has it."""
+
+    who: Who
+    shop: Shop
+
+
+def _at_work(request: Request, shop: AtTheDoor) -> _AtWork:
+    """Both are asked for at once: each time that a request waits for a thread of its own is felt."""
+    who = who_is(shop.database, request.cookies.get(SESSION), now=shop.now())
+    return _AtWork(who, own_shop(shop, who))
+
+
+AtWork = Annotated[_AtWork, Depends(_at_work)]
+
+
+async def _signed_in(at_work: AtWork) -> Who:
+    return at_work.who
 
 
 SignedIn = Annotated[Who, Depends(_signed_in)]
@@ -143,8 +161,8 @@ def as_learnt_then(shop: Shop, who: Who, number: int) -> Shop:
     return replace(shop, knowledge=shop.remember.known(figures), figures=figures, as_asked=True)
 
 
-def _in_shop(shop: AtTheDoor, who: SignedIn) -> Shop:
-    return own_shop(shop, who)
+async def _in_shop(at_work: AtWork) -> Shop:
+    return at_work.shop
 
 
 InShop = Annotated[Shop, Depends(_in_shop)]
