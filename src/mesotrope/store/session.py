@@ -8,7 +8,7 @@ before a workshop is known: it refuses every table of a workshop but the few tha
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any
 from weakref import WeakKeyDictionary
@@ -48,8 +48,8 @@ TOLD_FIRST = f"set session max_statement_time={STATEMENT_S}, innodb_lock_wait_ti
 IN_STEP = ", wsrep_sync_wait=7"
 
 
-#: What holds a statement to the workshop that it is told as a parameter: one for all workshops, so that what was made of
-#: a statement serves all of them. A statement that is not told does not get as far as the database.
+#: What holds a statement to the workshop that it is told as a parameter: one for all workshops, so that what was made
+#: of a statement serves all of them. A statement that is not told one does not get as far as the database.
 _of_told_workshop = with_loader_criteria(
     WorkshopOwned, lambda cls: cls.workshop_id == bindparam("of_workshop_id"), include_aliases=True
 )
@@ -72,11 +72,13 @@ def _hold_queries(state: ORMExecuteState) -> None:
         raise Unchangeable
     workshop_id = state.session.info["workshop_id"]
     if workshop_id is not None:
+        told = state.parameters or {}
         if not (state.is_orm_statement or state.is_column_load or state.is_relationship_load):
             raise OutsideWorkshop  # plain SQL cannot be held to a workshop
         if not state.is_insert:
-            state.statement = _as_held(state.statement)
-            state.parameters = {**(state.parameters or {}), "of_workshop_id": workshop_id}
+            if not isinstance(told, Mapping):
+                raise OutsideWorkshop  # nor can many statements at once
+            state.statement, state.parameters = _as_held(state.statement), {**told, "of_workshop_id": workshop_id}
         return
     for mapper in state.all_mappers:
         if issubclass(mapper.class_, WorkshopOwned) and mapper.class_ not in AT_THE_DOOR:

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from mesotrope.core.answer.answer import overview
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.inference.corner_table import RowWeights
-from mesotrope.core.inference.groups import Layers
+from mesotrope.core.inference.groups import Layers, Stacks
 from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import Corner
 from mesotrope.knowledge import knowledge
@@ -22,10 +22,23 @@ from tests.documents import FREE, inspect, pads
 @given(st.lists(st.integers(0, 6), min_size=1, max_size=40))
 def test_the_sum_of_layers_is_the_sum_of_every_group(numbers):
     _, group = np.unique(numbers, return_inverse=True)
-    figures = np.random.default_rng(len(numbers)).random((len(numbers), 3))
+    figures = np.random.default_rng(len(numbers)).random((3, len(numbers)))
     layers = Layers.of(group)
-    expected = [figures[group == number].sum(axis=0) for number in range(group.max() + 1)]
-    assert layers.summed(figures[layers.order]) == pytest.approx(np.array(expected))
+    expected = [figures[:, group == number].sum(axis=1) for number in range(group.max() + 1)]
+    sums = layers.summed(figures.take(layers.order, axis=1)).take(layers.place, axis=1)
+    assert list(sums.T) == [pytest.approx(one) for one in expected]
+
+
+@given(st.lists(st.integers(0, 6), min_size=1, max_size=40))
+def test_the_products_of_stacks_are_summed_within_every_group(numbers):
+    _, group = np.unique(numbers, return_inverse=True)
+    random = np.random.default_rng(len(numbers))
+    one, other = random.random((len(numbers), 2, 3)), random.random((len(numbers), 2, 4))
+    stacks = Stacks.of(group)
+    expected = np.zeros((group.max() + 1, 3, 4))
+    for member, number in enumerate(group):
+        expected[number] += one[member].T @ other[member]
+    assert stacks.multiplied(one[stacks.order], other[stacks.order]) == pytest.approx(expected)
 
 
 @pytest.mark.parametrize("corner", [Corner.FRONT_LEFT, Corner.REAR_RIGHT])

@@ -176,17 +176,16 @@ class RowWeights:
     def by_kind(self) -> Floats:
         """Weight of every kind at every point, shape (points, kinds)."""
         groups, kinds, worn = self.groups, self.groups.kinds, self._worn
-        of_rust, by_level = (weight.T[groups.rows.order] for weight in (self.of_rust, self.by_level))
-        by_group = groups.rows.summed(by_level[:, :, None] * of_rust[:, None]).take(kinds.order, axis=0)
-        pattern = groups.pattern[groups.pair[kinds.order]]
-        _, levels, rusts = by_group.shape
-        out = np.empty((levels, self.space.kinds, rusts, worn.shape[2]))
-        for level in range(levels):  # one after the other: each is small enough to stay near
-            weight = by_group[:, level, :, None] * worn[level].take(pattern, axis=0)[:, None, :]
-            out[level] = kinds.summed(weight)
-        told = (self.level.T @ out.reshape(levels, -1)).reshape(-1, *out.shape[1:])  # (drags, kinds, rusts, wears)
+        of_rust, by_level = (weight.take(groups.rows.order, axis=1) for weight in (self.of_rust, self.by_level))
+        by_group = groups.rows.summed(by_level[:, None] * of_rust)
+        by_drag = self.level[:, :, None, None] * by_group[:, None]
+        levels, drags, rusts, count = by_drag.shape
+        by_drag = by_drag.reshape(-1, count).T.take(groups.rows.place[kinds.order], axis=0).reshape(count, levels, -1)
+        of_group = worn.swapaxes(0, 1).take(groups.pattern[groups.pair[kinds.order]], axis=0)
+        told = kinds.multiplied(by_drag, of_group)
         told /= told.max()
-        by_point = np.broadcast_to(told.transpose(2, 0, 3, 1), (rusts, len(told), self.wears, self.space.kinds))
+        by_wear = told.reshape(-1, drags, rusts, worn.shape[2]).transpose(2, 1, 3, 0)
+        by_point = np.broadcast_to(by_wear, (rusts, drags, self.wears, self.space.kinds))
         return by_point.reshape(-1, self.space.kinds)
 
     @property
@@ -211,17 +210,18 @@ class RowWeights:
 
     def _said_by_factor(self, told: Told) -> Floats:
         """What all the rest says of every group, shape (groups, levels of rust, levels): as many sums as factors."""
-        groups, levels, (drags, *shape) = self.groups, len(self.level), told.said.shape
-        said = (self.level @ told.said.reshape(drags, -1)).reshape(levels, *shape)
+        groups, levels, (drags, variants, wears, rusts, factors) = self.groups, len(self.level), told.said.shape
+        said = (self.level @ told.said.reshape(drags, -1)).reshape(levels, variants, wears, -1)
         worn = self._worn.take(told.wears, axis=2, mode=UNCHECKED).take(groups.pattern, axis=1)
-        rusts = shape[2]
-        by_pair, out = np.empty((len(groups.pattern), rusts, levels)), np.zeros((len(groups.kind), rusts, levels))
-        for number, factor in enumerate(told.factors.T.take(groups.kind, axis=1)):
-            for variant, some in enumerate(groups.of_variant):
-                by_pair[some] = (worn[:, some] @ said[:, variant, ..., number]).transpose(1, 2, 0)
-            weight = by_pair.take(groups.pair, axis=0)
-            weight *= factor[:, None, None]
-            out += weight
+        by_pair = np.empty((levels, len(groups.pattern), rusts * factors))
+        for variant, some in enumerate(groups.of_variant):
+            np.matmul(worn[:, some], said[:, variant], out=by_pair[:, some])
+        by_factor = by_pair.reshape(levels, -1, rusts, factors).transpose(3, 1, 2, 0).copy()
+        out = np.zeros((len(groups.kind), rusts, levels))
+        for of_pair, factor in zip(by_factor, told.factors.T.take(groups.kind, axis=1), strict=True):
+            of_group = of_pair.take(groups.pair, axis=0)
+            of_group *= factor[:, None, None]
+            out += of_group
         return out
 
     def _said_by_kind(self, told: Told) -> Floats:

@@ -39,18 +39,68 @@ class Layers:
         return cls(order, sizes, np.argsort(group[order[: sizes[0]]]))
 
     def summed(self, arranged: Floats) -> Floats:
-        """Sum of every group along the first axis. arranged : of every member, in `order`; it is written over.
+        """Sum of every group along the last axis, each at its `place`. arranged : of every member, in `order`; it is
+        written over.
 
         >>> layers = Layers.of(np.array([0, 1, 1, 2, 1, 2]))
-        >>> layers.summed(np.array([1.0, 2, 3, 4, 5, 6]).take(layers.order)).tolist()
+        >>> layers.summed(np.array([1.0, 2, 3, 4, 5, 6]).take(layers.order)).take(layers.place).tolist()
         [1.0, 10.0, 10.0]
         """
         at = self.sizes[0]
-        first = arranged[:at]
+        first = arranged[..., :at]
         for size in self.sizes[1:]:
-            first[:size] += arranged[at : at + size]
+            first[..., :size] += arranged[..., at : at + size]
             at += size
-        return first.take(self.place, axis=0)
+        return first
+
+
+@dataclass(frozen=True, eq=False)
+class Stacks:
+    """Groups with equally many members side by side: what is multiplied and summed within each is one product of
+    matrices for all groups of a size.
+
+    order : the members, stack by stack, those of a group together; sizes : how many groups a stack has, and how many
+    members each of them; place : where each group stands.
+    """
+
+    order: Ints
+    sizes: tuple[tuple[int, int], ...]
+    place: Ints
+
+    @classmethod
+    def of(cls, group: Ints) -> Stacks:
+        """group : of every member; none is without any.
+
+        >>> stacks = Stacks.of(np.array([0, 1, 1, 2, 0]))
+        >>> stacks.order.tolist(), stacks.sizes, stacks.place.tolist()
+        ([3, 0, 4, 1, 2], ((1, 1), (2, 2)), [1, 2, 0])
+        """
+        members = np.bincount(group)
+        size, groups = np.unique(members, return_counts=True)
+        order = np.lexsort((group, members[group]))
+        return cls(
+            order,
+            tuple(zip(groups.tolist(), size.tolist(), strict=True)),
+            np.argsort(np.argsort(members, kind="stable")),
+        )
+
+    def multiplied(self, one: Floats, other: Floats) -> Floats:
+        """Products of two things of every member, summed within each group: shape (groups, x, y).
+
+        one, other : in `order`, shapes (members, a, x) and (members, a, y); a is summed over too.
+
+        >>> stacks = Stacks.of(np.array([0, 1, 1]))
+        >>> stacks.multiplied(np.array([[[2.0]], [[3.0]], [[5.0]]]), np.array([[[1.0, 10]]] * 3)).tolist()
+        [[[2.0, 20.0]], [[8.0, 80.0]]]
+        """
+        out = np.empty((len(self.place), one.shape[2], other.shape[2]))
+        at = done = 0
+        for groups, members in self.sizes:
+            here = slice(at, at + groups * members)
+            left, right = (part[here].reshape(groups, -1, part.shape[2]) for part in (one, other))
+            np.matmul(left.swapaxes(1, 2), right, out=out[done : done + groups])
+            at, done = here.stop, done + groups
+        return out.take(self.place, axis=0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,7 +115,7 @@ class Groups:
     of_row: Ints
     rows: Layers
     kind: Ints
-    kinds: Layers
+    kinds: Stacks
     pair: Ints
     pattern: Ints
     of_variant: tuple[slice, ...]
@@ -78,4 +128,4 @@ class Groups:
         of_kind[kind] = variant
         (variants, of_pair), pair = together([of_kind[kinds], patterns])
         of_variant = [slice(*np.searchsorted(variants, (n, n + 1)).tolist()) for n in range(variants[-1] + 1)]
-        return cls(of_row, Layers.of(of_row), kinds, Layers.of(kinds), pair, of_pair, tuple(of_variant))
+        return cls(of_row, Layers.of(of_row), kinds, Stacks.of(kinds), pair, of_pair, tuple(of_variant))
