@@ -237,16 +237,39 @@ def test_a_kept_page_gives_way_to_the_one_of_now_but_never_to_what_is_being_type
     expect(notice).to_have_count(0)  # nothing was under way
 
     page.context.set_offline(True)
-    page.goto(f"{job}/lift?axle=front")
-    page.locator("#front-left-spin-turns").fill("2")
+    page.goto(f"{job}/strip?axle=front")
+    later = page.locator("details[id^='later-']").first
+    later.locator("> summary").click()
+    page.locator("#front-left-pad-mm-inner-lead-rim").fill("8")
     page.context.set_offline(False)
     expect(notice).to_contain_text("The network is back. This page, as it was at")
-    expect(page.locator("#front-left-spin-turns")).to_have_value("2")
+    expect(page.locator("#front-left-pad-mm-inner-lead-rim")).to_have_value("8")
     page.keyboard.press("Enter")
-    page.locator("#front-right-spin-turns").focus()
+    page.locator("#front-right-pad-mm-inner-lead-rim").focus()
     expect(notice).to_have_count(0)
-    expect(page.locator("#front-left-spin-turns")).to_have_value("2")
-    expect(page.locator("#front-right-spin-turns")).to_be_focused()  # what is typed next belongs there
+    expect(page.locator("#front-left-pad-mm-inner-lead-rim")).to_have_value("8.0")
+    expect(page.locator("#front-right-pad-mm-inner-lead-rim")).to_be_focused()  # what is typed next belongs there
+    expect(later).to_have_attribute("open", "")
+
+
+def test_how_old_a_kept_page_is_hangs_on_no_other_clock_than_the_devices(technician, address):
+    page = technician
+    job = new_job(page, address, "A clock of its own")
+
+    def a_year_late(route):
+        answer = route.fetch()
+        route.fulfill(response=answer, headers={**answer.headers, "date": "Mon, 06 Jan 2025 08:00:00 GMT"})
+
+    page.context.route("**/lift*", a_year_late)
+    page.goto(f"{job}/lift?axle=front")
+    until(page, "navigator.serviceWorker.controller !== null")
+    page.reload()
+    until(page, "caches.open('pages').then((kept) => kept.match(location.href)).then(Boolean)")
+    now = page.evaluate("new Date().toTimeString().slice(0, 2)")
+    page.context.unroute("**/lift*")
+    page.context.set_offline(True)
+    page.goto(f"{job}/lift?axle=front")
+    expect(page.locator(".offline-notice")).to_contain_text(f"No network: this page is as it was at {now}:")
 
 
 def test_one_persons_kept_pages_are_not_the_next_ones(technician, address):

@@ -31,7 +31,8 @@ SCRIPT_WORDS = (
     marked("You were signed out. Sign in again and go on: nothing on this page is lost."),
     marked("a reading came in: put the cursor in a field first"),
     marked("simulated"),
-    marked("No network: this page is as it was at {time}. What you enter is kept on this device and sent later."),
+    marked("No network: this page is as it was at {time}."),
+    marked("What you enter is kept on this device and sent later."),
     marked("The network is back. This page, as it was at {time}, is shown anew once what you entered is kept."),
 )
 

@@ -3,7 +3,7 @@
 // the server answers, so an update of the application is never mixed with what was kept.
 
 import { forget, remembered } from "/static/js/device.js";
-import { PAGES, unpackedHeaders } from "/static/js/pages.js";
+import { asItCame, cameAt, PAGES, unpackedHeaders } from "/static/js/pages.js";
 import { requestOf } from "/static/js/sending.js";
 
 const SHELL = "shell";
@@ -17,8 +17,8 @@ const JUST_NOW_MS = 15 * 1000;
 const FRESH_MS = 10 * 60 * 1000;
 const OLDEST_MS = 24 * 60 * 60 * 1000;
 
-const ageOf = (answer) => Date.now() - new Date(answer.headers.get("date") ?? 0);
-const cameJustNow = (answer) => Date.now() - Number(answer.headers.get("x-came-at") ?? 0) < JUST_NOW_MS;
+const ageOf = (answer) => Date.now() - cameAt(answer);
+const cameInstead = (answer) => answer.headers.has("x-instead") && ageOf(answer) < JUST_NOW_MS;
 
 self.addEventListener("install", (event) => event.waitUntil(fetchShell().then(() => self.skipWaiting())));
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
@@ -58,7 +58,7 @@ async function page(request, keeps) {
   const found = (await kept.match(request.url)) ?? (await kept.match(request.url, { ignoreSearch: true }));
   const before = found && ageOf(found) < OLDEST_MS ? found : undefined;
   const coming = fetch(request).then((answer) => {
-    if (keeps && answer.ok && !answer.redirected) kept.put(request.url, answer.clone());
+    if (keeps && answer.ok && !answer.redirected) asItCame(answer.clone()).then((one) => kept.put(request.url, one));
     return answer;
   });
   try {
@@ -66,7 +66,7 @@ async function page(request, keeps) {
   } catch (reason) {
     coming.catch(() => undefined);
     if (!before) return notKept();
-    return reason === LATE && cameJustNow(before) ? before : asKept(before);
+    return reason === LATE && cameInstead(before) ? before : asKept(before);
   }
 }
 
@@ -75,8 +75,8 @@ const late = () => new Promise((_, reject) => setTimeout(() => reject(LATE), WAI
 
 // A kept page says that it is one, and of when.
 async function asKept(answer) {
-  const at = new Date(answer.headers.get("date") ?? Date.now());
-  const text = (await answer.text()).replace("<body", `<body data-kept-at="${at.toTimeString().slice(0, 5)}"`);
+  const at = new Date(cameAt(answer)).toTimeString().slice(0, 5);
+  const text = (await answer.text()).replace("<body", `<body data-kept-at="${at}"`);
   return new Response(text, { headers: unpackedHeaders(answer) });
 }
 
@@ -108,7 +108,7 @@ async function keep(addresses) {
     if (before && ageOf(before) < FRESH_MS) continue;
     try {
       const answer = await fetch(url.href);
-      if (answer.ok && !answer.redirected) await kept.put(url.href, answer);
+      if (answer.ok && !answer.redirected) await kept.put(url.href, await asItCame(answer));
     } catch {
       return;
     }

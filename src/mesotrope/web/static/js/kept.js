@@ -2,7 +2,7 @@
 // answers again: at once where nothing is under way on it, else once that is done.
 
 import { FIELDS, isTyped, placeOf, valueOf } from "./page.js";
-import { PAGES, unpackedHeaders } from "./pages.js";
+import { asItCame, PAGES } from "./pages.js";
 import { nothingWaits } from "./queue.js";
 import { t } from "./words.js";
 
@@ -36,9 +36,7 @@ async function fetchAnew() {
   const answer = await fetch(location.href).catch(() => null);
   if (!answer || answer.status >= 500) return false;
   if (answer.ok && !answer.redirected) {
-    const headers = unpackedHeaders(answer);
-    headers.set("x-came-at", Date.now());
-    await (await caches.open(PAGES)).put(location.href, new Response(await answer.blob(), { headers }));
+    await (await caches.open(PAGES)).put(location.href, await asItCame(answer, { "x-instead": "yes" }));
   }
   return true;
 }
@@ -46,7 +44,7 @@ async function fetchAnew() {
 const pause = (ms) => new Promise((done) => setTimeout(done, ms));
 const online = () => new Promise((done) => window.addEventListener("online", done, { once: true }));
 
-async function giveWay(words) {
+async function giveWay() {
   let leaves = false; // for another page: that one is not to be called off
   window.addEventListener("beforeunload", () => {
     leaves = true;
@@ -54,19 +52,26 @@ async function giveWay(words) {
   do await Promise.race([pause(ASKS_MS), online()]);
   while (!(await fetchAnew().catch(() => false)));
   if (!isIdle()) {
+    more.remove();
     words.textContent = t(
       "The network is back. This page, as it was at {time}, is shown anew once what you entered is kept.", { time: keptAt });
   }
   while (!isIdle()) await pause(500);
   if (leaves) return;
-  if (cursor()) history.replaceState(history.state, "", `#${cursor()}`);
+  const unfolded = [...document.querySelectorAll("main details[open][id]")].map((one) => one.id);
+  history.replaceState({ ...history.state, unfolded }, "", cursor() ? `#${cursor()}` : undefined);
   location.reload();
 }
 
-const words = document.createElement("p");
-words.className = "offline-notice";
+function line(name, text) {
+  const made = document.createElement("p");
+  made.className = name;
+  made.textContent = text;
+  document.querySelector("main").before(made);
+  return made;
+}
+
+const words = line("offline-notice", t("No network: this page is as it was at {time}.", { time: keptAt }));
 words.setAttribute("role", "status");
-words.textContent = t(
-  "No network: this page is as it was at {time}. What you enter is kept on this device and sent later.", { time: keptAt });
-document.querySelector("main").before(words);
-giveWay(words);
+const more = line("offline-more", t("What you enter is kept on this device and sent later."));
+giveWay();

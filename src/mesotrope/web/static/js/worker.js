@@ -21,4 +21,13 @@ function settleIn() {
   }).catch(() => undefined); // where a browser has none, the page works as before
 }
 
+// What was unfolded on a page that gave way to this one (kept.js) is unfolded here.
+function unfold() {
+  const { unfolded, ...state } = history.state ?? {};
+  if (!unfolded) return;
+  history.replaceState(state, "");
+  for (const id of unfolded) document.getElementById(id)?.setAttribute("open", "");
+}
+
+unfold();
 settleIn();
