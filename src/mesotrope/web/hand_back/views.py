@@ -31,7 +31,7 @@ class CheckRow:
 
 @dataclass(frozen=True)
 class AfterField:
-    """One thing to be measured again: its choices, or a figure with its unit."""
+    """One thing to be measured again: its choices, or a figure with its unit and what helps at it."""
 
     corner: str
     path: str
@@ -39,6 +39,7 @@ class AfterField:
     value: str
     unit: str
     choices: tuple[tuple[str, str], ...]
+    hint: str
 
 
 @dataclass(frozen=True)
@@ -79,6 +80,7 @@ def after_fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[A
             written,
             _unit(field, say),
             tuple((value, say(words)) for value, words in (field.values or {}).items()),
+            say(shop.knowledge.hints.get(path, "")),
         )
 
     asked = asked_after(here.work, specification, shop.knowledge)
