@@ -349,11 +349,7 @@ class Posterior:
     def _fit_of_whole(self, item: Graded) -> float:
         """The finding seen once more, given all: its chance beside the best that any single cause gives it."""
         element = self.space.elementary(item.likelihood)
-        weight = element.counts @ item.emission
-        alone = [element.terms.coefficient]
-        logs = [element.terms.system, *element.terms.corners.values()]
-        alone += [element.terms.coefficient * np.exp(column) for table in logs for column in table.T]
-        best = float((np.array(alone) @ weight).max())
+        best = float((element.alone @ element.counts @ item.emission).max())
         if best < self.knowledge.threshold["explains_share"] * item.emission.max():
             return 1.0
         if not self.speaks_of_corners(item):

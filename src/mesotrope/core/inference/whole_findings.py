@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import reduce
+from functools import cached_property, reduce
 
 import numpy as np
 
@@ -61,6 +61,12 @@ class Elementary:
 
     terms: Terms
     counts: Floats
+
+    @cached_property
+    def alone(self) -> Floats:
+        """What the terms come to where there is no cause, and with every single cause: shape (causes + 1, terms)."""
+        logs = np.hstack([self.terms.system, *self.terms.corners.values()]).T
+        return self.terms.coefficient * np.exp(np.vstack([np.zeros((1, logs.shape[1])), logs]))
 
     def seen(self, emission: Floats) -> Terms:
         """The terms of what was seen; those that cancel are left out."""
