@@ -66,7 +66,7 @@ class Elementary:
     def alone(self) -> Floats:
         """What the terms come to where there is no cause, and with every single cause: shape (causes + 1, terms)."""
         logs = np.hstack([self.terms.system, *self.terms.corners.values()]).T
-        return self.terms.coefficient * np.exp(np.vstack([np.zeros((1, logs.shape[1])), logs]))
+        return np.asarray(self.terms.coefficient * np.exp(np.vstack([np.zeros((1, logs.shape[1])), logs])))
 
     def seen(self, emission: Floats) -> Terms:
         """The terms of what was seen; those that cancel are left out."""
