@@ -184,47 +184,19 @@ def create_app(
         language=language_of(chosen.language),
         replica=Replica(chosen.database_replica_url) if chosen.database_replica_url else None,
     )
-    for router in (
-        signing_in,
-        device,
-        me,
-        people,
-        trail,
-        system,
-        day,
-        find,
-        due,
-        owners,
-        figures,
-        bring_in,
-        set_up,
-        vehicle,
-        one_vehicle,
-        exchange,
-        photographs,
-        bench,
-        workings,
-        sources,
-        rules,
-        workshop,
-        orders,
-        practice_lead,
-        practice,
-        learnt,
-        wear,
-        board,
-        card,
-        hand_back,
-        owner,
-        outcome,
-        verdict,
-        history,
-        job,
-        style,
-    ):
-        app.include_router(router)
     static = Path(__file__).parent / "web" / "static"
     app.mount("/static", StaticFiles(directory=static), name="static")
+    # One list, what belongs to a job first, which is asked for most: the first route that fits is taken, every request
+    # goes past all those before it, and it would go past each of an included router's several times as slowly, twice.
+    of_a_job = (
+        day, vehicle, exchange, photographs, orders, board, card, hand_back, owner, outcome, verdict, history, job,
+    )  # fmt: skip
+    others = (
+        signing_in, device, me, people, trail, system, find, due, owners, figures, bring_in, set_up, one_vehicle, bench,
+        workings, sources, rules, workshop, practice_lead, practice, learnt, wear, style,
+    )  # fmt: skip
+    for router in (*of_a_job, *others):
+        app.router.routes.extend(router.routes)
 
     @app.get("/favicon.ico", include_in_schema=False)
     def favicon() -> Response:
