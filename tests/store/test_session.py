@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from sqlalchemy import inspect, select, text, update
+from sqlalchemy import bindparam, inspect, select, text, update
 from sqlalchemy.exc import IntegrityError, OperationalError
 
 from mesotrope.errors import OutsideWorkshop
@@ -69,6 +69,35 @@ def test_the_sessions_of_a_request_share_one_connection_that_goes_back_to_the_po
     assert (request.taken, database.engine.pool.checkedout()) == (True, busy + 1)
     request.give_back()
     assert (request.taken, database.engine.pool.checkedout()) == (False, busy)
+
+
+def test_what_a_request_left_undone_is_undone_when_its_connection_is_given_back(database, two):
+    who, _ = two
+    request = database.on_one_connection()
+    session = request.of_workshop(who.workshop_id)
+    session.add(Vehicle(label="Half done", specification={}))
+    session.flush()
+    assert request.busy
+    request.give_back()
+    assert not request.busy
+    with database.of_workshop(who.workshop_id) as after:
+        assert after.scalar(select(Vehicle).where(Vehicle.label == "Half done")) is None
+
+
+def test_a_statement_for_all_requests_is_held_to_each_ones_workshop(database, two):
+    by_label = select(Vehicle.workshop_id).where(Vehicle.label == bindparam("label"))
+    for who in two:
+        _vehicle(database, who, "Found by name")
+    for who in (*two, *two):
+        with database.of_workshop(who.workshop_id) as session:
+            assert session.scalars(by_label, {"label": "Found by name"}).all() == [who.workshop_id]
+            assert set(session.scalars(select(Vehicle.workshop_id))) == {who.workshop_id}
+
+
+def test_many_statements_at_once_cannot_be_held_and_are_refused(database, two):
+    who, _ = two
+    with database.of_workshop(who.workshop_id) as session, pytest.raises(OutsideWorkshop):
+        session.execute(update(Vehicle), [{"id": 1, "label": "stolen"}])
 
 
 def test_at_the_door_no_table_of_a_workshop_can_be_read(database):

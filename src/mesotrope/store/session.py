@@ -11,7 +11,7 @@ import time
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any
-from weakref import WeakKeyDictionary
+from weakref import WeakKeyDictionary, WeakSet
 
 from sqlalchemy import Connection, Engine, Executable, bindparam, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, UOWTransaction, with_loader_criteria
@@ -54,8 +54,10 @@ _of_told_workshop = with_loader_criteria(
     WorkshopOwned, lambda cls: cls.workshop_id == bindparam("of_workshop_id"), include_aliases=True
 )
 
-#: Statements as they are held: one that stands in a module, for all requests, is held and read once.
+#: Statements as they are held, and those that may be asked at the door: one that stands in a module, for all requests,
+#: is looked at once.
 _held: WeakKeyDictionary[Executable, Executable] = WeakKeyDictionary()
+_asked_at_the_door: WeakSet[Executable] = WeakSet()
 
 
 class WorkshopSession(Session):
@@ -80,9 +82,11 @@ def _hold_queries(state: ORMExecuteState) -> None:
                 raise OutsideWorkshop  # nor can many statements at once
             state.statement, state.parameters = _as_held(state.statement), {**told, "of_workshop_id": workshop_id}
         return
-    for mapper in state.all_mappers:
-        if issubclass(mapper.class_, WorkshopOwned) and mapper.class_ not in AT_THE_DOOR:
-            raise OutsideWorkshop
+    if state.statement not in _asked_at_the_door:
+        for mapper in state.all_mappers:
+            if issubclass(mapper.class_, WorkshopOwned) and mapper.class_ not in AT_THE_DOOR:
+                raise OutsideWorkshop
+        _asked_at_the_door.add(state.statement)
 
 
 def _as_held(statement: Executable) -> Executable:
