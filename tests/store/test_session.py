@@ -57,6 +57,15 @@ def test_an_update_touches_only_its_workshop(database, two):
         assert session.get(Vehicle, number).label == "Red van"
 
 
+def test_what_a_session_holds_follows_its_updates(database, two):
+    who, _ = two
+    number = _vehicle(database, who)
+    with database.of_workshop(who.workshop_id) as session, session.begin():
+        held = session.get(Vehicle, number)
+        session.execute(update(Vehicle).where(Vehicle.id == number).values(label="Blue van"))
+        assert held.label == "Blue van"
+
+
 def test_the_sessions_of_a_request_share_one_connection_that_goes_back_to_the_pool(database, two):
     busy = database.engine.pool.checkedout()
     request = database.on_one_connection()

@@ -10,11 +10,12 @@ from __future__ import annotations
 import time
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from functools import lru_cache
 from typing import Any
 from weakref import WeakKeyDictionary, WeakSet
 
 from sqlalchemy import Connection, Engine, Executable, bindparam, create_engine, event
-from sqlalchemy.orm import ORMExecuteState, Session, UOWTransaction, with_loader_criteria
+from sqlalchemy.orm import LoaderCriteriaOption, ORMExecuteState, Session, UOWTransaction, with_loader_criteria
 
 from mesotrope.errors import OutsideWorkshop, Unchangeable
 from mesotrope.metrics import spend
@@ -48,13 +49,13 @@ TOLD_FIRST = f"set session max_statement_time={STATEMENT_S}, innodb_lock_wait_ti
 IN_STEP = ", wsrep_sync_wait=7"
 
 
-#: What holds a statement to the workshop that it is told as a parameter: one for all workshops, so that what was made
-#: of a statement serves all of them. A statement that is not told one does not get as far as the database.
+#: What holds a question to the workshop that it is told as a parameter: one for all workshops, so that what was made of
+#: a question serves all of them. One that is not told does not get as far as the database.
 _of_told_workshop = with_loader_criteria(
     WorkshopOwned, lambda cls: cls.workshop_id == bindparam("of_workshop_id"), include_aliases=True
 )
 
-#: Statements as they are held, and those that may be asked at the door: one that stands in a module, for all requests,
+#: Questions as they are held, and those that may be asked at the door: one that stands in a module, for all requests,
 #: is looked at once.
 _held: WeakKeyDictionary[Executable, Executable] = WeakKeyDictionary()
 _asked_at_the_door: WeakSet[Executable] = WeakSet()
@@ -77,9 +78,13 @@ def _hold_queries(state: ORMExecuteState) -> None:
         told = state.parameters or {}
         if not (state.is_orm_statement or state.is_column_load or state.is_relationship_load):
             raise OutsideWorkshop  # plain SQL cannot be held to a workshop
-        if not state.is_insert:
-            if not isinstance(told, Mapping):
-                raise OutsideWorkshop  # nor can many statements at once
+        if state.is_insert:
+            return
+        if not isinstance(told, Mapping):
+            raise OutsideWorkshop  # nor can many statements at once
+        if changes:  # what the session holds follows them, by what stands in the statement itself
+            state.statement = state.statement.options(_of_workshop(workshop_id))
+        else:
             state.statement, state.parameters = _as_held(state.statement), {**told, "of_workshop_id": workshop_id}
         return
     if state.statement not in _asked_at_the_door:
@@ -87,6 +92,11 @@ def _hold_queries(state: ORMExecuteState) -> None:
             if issubclass(mapper.class_, WorkshopOwned) and mapper.class_ not in AT_THE_DOOR:
                 raise OutsideWorkshop
         _asked_at_the_door.add(state.statement)
+
+
+@lru_cache(maxsize=256)
+def _of_workshop(number: int) -> LoaderCriteriaOption:
+    return with_loader_criteria(WorkshopOwned, lambda cls: cls.workshop_id == number, include_aliases=True)
 
 
 def _as_held(statement: Executable) -> Executable:
