@@ -69,12 +69,17 @@ def typesetter():
     made.stop()
 
 
-def test_a_typesetter_that_was_killed_is_started_again(typesetter):
+@pytest.mark.parametrize("is_gone", [True, False])
+def test_a_typesetter_that_was_killed_is_started_again(typesetter, is_gone):
+    """Whether it is gone already or only about to be: of the first nothing is left open."""
     assert typesetter.to_pdf(PAGE, "a4").startswith(b"%PDF")
     first = typesetter._process
     first.kill()
+    if is_gone:
+        first.wait()
     assert typesetter.to_pdf(PAGE, "a4").startswith(b"%PDF")
     assert typesetter._process.pid != first.pid
+    assert (first.stdin.closed, first.stdout.closed) == (True, True)
 
 
 def test_pages_asked_for_at_once_are_each_their_own(typesetter):

@@ -61,7 +61,9 @@ class Typesetter:
             self._give_up(process)
 
     def _running(self) -> subprocess.Popen[bytes]:
-        if self._process is None or self._process.poll() is not None:
+        if self._process is not None and self._process.poll() is not None:
+            self._give_up(self._process)  # it ended by itself: its pipes are still to be closed
+        if self._process is None:
             self._process = subprocess.Popen(
                 [sys.executable, "-m", "mesotrope.interchange.typesetting"],
                 stdin=subprocess.PIPE, stdout=subprocess.PIPE, start_new_session=True,
