@@ -118,7 +118,7 @@ def test_an_earlier_visit_speaks_the_same_on_the_page_in_the_document_and_in_the
     assert whole_document(answer, inspection, PLAINLY, knowledge()) == told
     packed = zipfile.ZipFile(io.BytesIO(client.get(f"/jobs/{second}/archive.zip").content))
     assert json.loads(packed.read("answer.json")) == told
-    assert "since the last visit, 10000 km ago" in client.get(f"/jobs/{second}/verdict").text
+    assert "since the last visit, 10\u00a0000 km ago" in client.get(f"/jobs/{second}/verdict").text
 
 
 def test_a_workshops_own_limit_holds_in_its_verdicts_and_nowhere_else(client_of, someone, database, clock):

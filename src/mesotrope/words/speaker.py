@@ -100,6 +100,8 @@ class Speaker:
         ('54 °F', '30 °C')
         >>> Speaker().figure(Figure(0.93, "chance")), Speaker(Units(distance="mi")).figure(Figure(50.0, "km/h", 0))
         ('93 %', '31 mph')
+        >>> Speaker().figure(Figure(94764.2, "km", 0))  # as distances are written everywhere
+        '94\xa0764 km'
         """
         if figure.unit == "chance":
             return self.chance(figure.value)
@@ -128,11 +130,11 @@ class Speaker:
 
     def _number(self, value: float, figure: Figure, *, spread: bool = False) -> str:
         unit = "K" if spread and figure.unit == "C" else figure.unit
-        if self.units.unit_for(unit) == unit:
+        if unit != "km" and self.units.unit_for(unit) == unit:
             if value < 0 and unit != "C":
                 return f"−{self._number(-value, figure, spread=spread)}"
             return f"{value:g}" if figure.digits is None or figure.digits < 0 else f"{value:.{figure.digits}f}"
-        return self.units.shown(value, unit, figure.digits, fine=figure.fine, grouped=False)
+        return self.units.shown(value, unit, figure.digits, fine=figure.fine)
 
     def gettext(self, message: str) -> str:
         """A message in the words of the vehicle and in the language.

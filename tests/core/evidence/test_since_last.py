@@ -41,7 +41,7 @@ def said(inspection):
 def test_the_wear_of_each_pad_is_what_it_lost():
     """8.0 to 5.0 and 8.1 to 7.5 mm, in 10 000 km."""
     (sentence,) = [words for words in said(visit(pads(5.0, 7.5), pads(7.3, 7.4), THEN)) if "front left since" in words]
-    assert "10000 km ago: inner worn by 3.0 mm, outer by 0.6 mm" in sentence
+    assert "10\u00a0000 km ago: inner worn by 3.0 mm, outer by 0.6 mm" in sentence
     assert "its partner 0.7 and 0.8 mm" in sentence
 
 

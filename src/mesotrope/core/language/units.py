@@ -118,9 +118,7 @@ class Units:
             said = [self.shown(end, kept, 0) for end in (low, high)]
         return f"{' to '.join(said)} {self.written(unit)}".rstrip()
 
-    def shown(
-        self, value: float, unit: str, digits: int | None = None, *, fine: bool = False, grouped: bool = True
-    ) -> str:
+    def shown(self, value: float, unit: str, digits: int | None = None, *, fine: bool = False) -> str:
         """A figure kept in `unit` as this person reads it, without its unit.
 
         Lengths in inches come with three decimals, in 32nds as a fraction to the nearest half; `fine` ones, which are
@@ -136,14 +134,14 @@ class Units:
         unit = KEPT_AS.get(unit, unit)
         mine = self.unit_for(unit, fine)
         if value < 0 and unit != "C":
-            return "−" + self.shown(-value, unit, digits, fine=fine, grouped=grouped)
+            return "−" + self.shown(-value, unit, digits, fine=fine)
         turned = convert(value, unit, mine) if mine != unit else value
         if mine == "32nds":
             halves = round(turned * 2)
             return f"{halves // 2}/32" if halves % 2 == 0 else f"{Fraction(halves, 2).numerator}/64"
         if mine in ("km", "mi"):
             turned = round(turned, digits) if digits is not None and digits < 0 and mine != unit else turned
-            return f"{turned:,.0f}".replace(",", THOUSANDS if grouped else "")
+            return f"{turned:,.0f}".replace(",", THOUSANDS)
         if digits is not None and digits < 0:
             return f"{round(turned, digits):.0f}" if mine != unit else f"{turned:g}"
         if digits is not None:
