@@ -130,10 +130,6 @@ class Speaker:
 
     def _number(self, value: float, figure: Figure, *, spread: bool = False) -> str:
         unit = "K" if spread and figure.unit == "C" else figure.unit
-        if unit != "km" and self.units.unit_for(unit) == unit:
-            if value < 0 and unit != "C":
-                return f"−{self._number(-value, figure, spread=spread)}"
-            return f"{value:g}" if figure.digits is None or figure.digits < 0 else f"{value:.{figure.digits}f}"
         return self.units.shown(value, unit, figure.digits, fine=figure.fine)
 
     def gettext(self, message: str) -> str:

@@ -29,6 +29,10 @@ from mesotrope.core.language.arrays import UNCHECKED, Floats, Ints, Truths
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 
+#: Up to so many factors for each cell at which anything can be, with wear and without, rows are sooner weighed factor
+#: by factor than kind by kind: measured.
+FEW_WORN, FEW_UNWORN = 0.4, 2.0
+
 
 @dataclass(frozen=True, eq=False)
 class Points:
@@ -204,8 +208,7 @@ class RowWeights:
         if self.worn is None:
             said, can_be = told.said.sum(axis=2, keepdims=True), np.array([told.can_be.any(axis=0)])
             told = Told(said, told.factors, np.zeros(1, dtype=int), can_be)
-        quicker_up_to = told.can_be.sum() * (2.0 if self.worn is None else 0.4)  # measured
-        few = told.factors.shape[1] <= quicker_up_to
+        few = told.factors.shape[1] <= told.can_be.sum() * (FEW_UNWORN if self.worn is None else FEW_WORN)
         by_group = self._said_by_factor(told) if few else self._said_by_kind(told)
         return by_group.take(self.groups.of_row, axis=0)
 

@@ -3,7 +3,7 @@
 // the server answers, so an update of the application is never mixed with what was kept.
 
 import { forget, remembered } from "/static/js/device.js";
-import { asItCame, cameAt, PAGES, unpackedHeaders } from "/static/js/pages.js";
+import { cameAt, keepPage, PAGES, unpackedHeaders } from "/static/js/pages.js";
 import { requestOf } from "/static/js/sending.js";
 
 const SHELL = "shell";
@@ -58,7 +58,7 @@ async function page(request, keeps) {
   const found = (await kept.match(request.url)) ?? (await kept.match(request.url, { ignoreSearch: true }));
   const before = found && ageOf(found) < OLDEST_MS ? found : undefined;
   const coming = fetch(request).then((answer) => {
-    if (keeps && answer.ok && !answer.redirected) asItCame(answer.clone()).then((one) => kept.put(request.url, one));
+    if (keeps) keepPage(kept, request.url, answer.clone());
     return answer;
   });
   try {
@@ -107,8 +107,7 @@ async function keep(addresses) {
     const before = await kept.match(url.href);
     if (before && ageOf(before) < FRESH_MS) continue;
     try {
-      const answer = await fetch(url.href);
-      if (answer.ok && !answer.redirected) await kept.put(url.href, await asItCame(answer));
+      await keepPage(kept, url.href, await fetch(url.href));
     } catch {
       return;
     }

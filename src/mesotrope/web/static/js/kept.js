@@ -2,7 +2,7 @@
 // answers again: at once where nothing is under way on it, else once that is done.
 
 import { FIELDS, isTyped, placeOf, valueOf } from "./page.js";
-import { asItCame, PAGES } from "./pages.js";
+import { keepPage, PAGES } from "./pages.js";
 import { nothingWaits } from "./queue.js";
 import { t } from "./words.js";
 
@@ -33,11 +33,10 @@ const isIdle = () => nothingWaits() && !document.querySelector("dialog[open]") &
 // The page of now, put where this one came from and marked, so that the worker of this device shows it as what it is
 // where the network is too slow for it to come once more.
 async function fetchAnew() {
+  const kept = await caches.open(PAGES);
   const answer = await fetch(location.href).catch(() => null);
   if (!answer || answer.status >= 500) return false;
-  if (answer.ok && !answer.redirected) {
-    await (await caches.open(PAGES)).put(location.href, await asItCame(answer, { "x-instead": "yes" }));
-  }
+  await keepPage(kept, location.href, answer, { "x-instead": "yes" });
   return true;
 }
 

@@ -9,11 +9,14 @@ export function unpackedHeaders(answer) {
   return headers;
 }
 
-// A page as it is kept: marked with when it came by the clock of this device, which alone says how old it is here.
-export async function asItCame(answer, marks = {}) {
+// Keeps an answer that is the page of its address, marked with when it came by the clock of this device, which alone says
+// how old it is here. kept : the pages, opened before this one was asked for: what somebody's signing out throws away
+// meanwhile does not begin anew with it.
+export async function keepPage(kept, address, answer, marks = {}) {
+  if (!answer.ok || answer.redirected) return;
   const headers = unpackedHeaders(answer);
   for (const [name, value] of Object.entries({ ...marks, "x-came-at": Date.now() })) headers.set(name, value);
-  return new Response(await answer.blob(), { headers });
+  await kept.put(address, new Response(await answer.blob(), { headers }));
 }
 
 export const cameAt = (answer) => Number(answer.headers.get("x-came-at") ?? 0);
