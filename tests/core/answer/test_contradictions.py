@@ -78,7 +78,7 @@ def test_how_well_a_finding_fits_is_a_share_and_for_the_vehicle_is_what_its_defi
     for item in posterior.evidence:
         fit = posterior.fit(item)
         assert 0 <= fit <= 1 + 1e-9
-        if item.corner is VEHICLE and not posterior.speaks_of_corners(item):
+        if item.corner is VEHICLE and not posterior.found.speaks_of_corners(item):
             by_set = posterior.space.chances_by_set(item.likelihood) @ item.emission
             singles = posterior.space.system_members.sum(axis=1) <= 1
             if by_set[singles].max() >= 0.4 * item.emission.max():
@@ -92,7 +92,7 @@ def test_a_finding_of_the_vehicle_that_corners_speak_to_fits_as_their_faults_do(
     hot = {"smell": "hot"}
     stuck = {**HEALTHY, "spin": {"turns": 0, "seconds": 0}, "piston_pushback": ["immovable"]}
     fits = [
-        min(posterior.fit(item) for item in posterior.of_system)
+        min(posterior.fit(item) for item in posterior.found.items)
         for posterior in (
             overview(inspect({Corner.FRONT_LEFT: corner}, hot), knowledge()).posterior for corner in (stuck, HEALTHY)
         )

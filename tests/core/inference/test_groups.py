@@ -1,4 +1,4 @@
-"""How a corner's rows are put together to be summed, and that either way of summing them tells the same."""
+"""How a corner's rows are put together to be summed, and that every way of summing them tells the same."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from mesotrope.core.inference.corner_table import RowWeights
 from mesotrope.core.inference.groups import Layers, Stacks
 from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.inspection import Inspection
 from mesotrope.knowledge import knowledge
 from tests.documents import FREE, inspect, pads
 
@@ -22,11 +23,9 @@ from tests.documents import FREE, inspect, pads
 @given(st.lists(st.integers(0, 6), min_size=1, max_size=40))
 def test_the_sum_of_layers_is_the_sum_of_every_group(numbers):
     _, group = np.unique(numbers, return_inverse=True)
-    figures = np.random.default_rng(len(numbers)).random((3, len(numbers)))
-    layers = Layers.of(group)
-    expected = [figures[:, group == number].sum(axis=1) for number in range(group.max() + 1)]
-    sums = layers.summed(figures.take(layers.order, axis=1)).take(layers.place, axis=1)
-    assert list(sums.T) == [pytest.approx(one) for one in expected]
+    figures = np.random.default_rng(len(numbers)).random((len(numbers), 3))
+    expected = [figures[group == number].sum(axis=0) for number in range(group.max() + 1)]
+    assert list(Layers.of(group).summed(figures)) == [pytest.approx(one) for one in expected]
 
 
 @given(st.lists(st.integers(0, 6), min_size=1, max_size=40))
@@ -54,21 +53,37 @@ def test_rows_of_a_group_are_of_one_kind_pattern_and_set_of_visitors(corner):
             assert set(pairs.tolist()) == set(range(some.start, some.stop))
 
 
-@given(
-    thick=st.floats(3.0, 9.0), split=st.floats(-1.5, 1.5), pull=st.sampled_from(["none", "left", "right"]),
-    measured=st.booleans(),
-)  # fmt: skip
+#: A vehicle of which both axles were measured, or one of them in part, or nothing of wear was.
+_measured = st.sampled_from(["all", "one pad", "none"])
+_pull = st.sampled_from(["none", "left", "right"])
+
+
+def _found(thick: float, split: float, pull: str, measured: str) -> Inspection:
+    worn = {"pad_mm": pads(thick, thick + split)} if measured != "none" else {}
+    other = {"pad_mm": pads(8.0, 8.2)} if measured == "all" else {"bearing": "quiet"}
+    corners = {Corner.FRONT_LEFT: {"spin": FREE, **worn}, Corner.FRONT_RIGHT: other, Corner.REAR_LEFT: other}
+    return inspect(corners, system={"pull_braking": pull, "pedal_feel": "firm"})
+
+
+@given(thick=st.floats(3.0, 9.0), split=st.floats(-1.5, 1.5), pull=_pull, measured=_measured)
+@settings(max_examples=10)
+def test_a_state_is_as_likely_as_all_its_rows(thick, split, pull, measured):
+    """States are summed from what they weigh at every point, rows from what all the rest says of them."""
+    posterior = overview(_found(thick, split, pull, measured), knowledge()).posterior
+    for corner, space in posterior.space.corners.items():
+        by_row = np.bincount(space.state_of_row, posterior.row_chances(corner))
+        assert posterior.state_chances(corner) == pytest.approx(by_row, rel=1e-7, abs=1e-12)
+
+
+@given(thick=st.floats(3.0, 9.0), split=st.floats(-1.5, 1.5), pull=_pull, measured=_measured)
 @settings(max_examples=10)
 def test_rows_weigh_the_same_factor_by_factor_and_kind_by_kind(thick, split, pull, measured):
     """Which of the two is quicker hangs on how many factors there are; what they say does not."""
-    worn = {"pad_mm": pads(thick, thick + split)} if measured else {}
-    found = {Corner.FRONT_LEFT: {"spin": FREE, **worn}, Corner.FRONT_RIGHT: {"pad_mm": pads(8.0, 8.2)}}
-    asked = inspect(found, system={"pull_braking": pull, "pedal_feel": "firm"})
-    seen = {}
+    asked, seen = _found(thick, split, pull, measured), {}
     for way in "_said_by_factor", "_said_by_kind":
         only = getattr(RowWeights, way)
         with patch.multiple(RowWeights, _said_by_factor=only, _said_by_kind=only):
             posterior = overview(asked, knowledge()).posterior
-            seen[way] = [posterior.row_chances(corner) for corner in found]
+            seen[way] = [posterior.row_chances(corner) for corner in posterior.space.corners]
     for one, other in zip(*seen.values(), strict=True):
         assert one == pytest.approx(other, rel=1e-7, abs=1e-12)

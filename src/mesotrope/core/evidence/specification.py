@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 from mesotrope.core.language.corner import AXLES, Axle, Corner
@@ -47,6 +48,10 @@ class AxleSpecification:
 
         Raises KeyError for a need that is not one of the table below.
         """
+        return self._has[need]
+
+    @cached_property
+    def _has(self) -> Mapping[str, bool]:
         disc = self.caliper != "drum"
         return {
             "disc": disc,
@@ -60,7 +65,7 @@ class AxleSpecification:
             "parking_brake_by_cable": self.parking_brake == "integral_cable",
             "parking_brake_in_drum": self.parking_brake == "drum_in_hat",
             "shoes": self.parking_brake in ("drum_in_hat", "lever_on_drum"),
-        }[need]
+        }
 
 
 @dataclass(frozen=True)

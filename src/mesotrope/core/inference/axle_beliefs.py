@@ -58,5 +58,5 @@ def _axle_beliefs(posterior: Posterior, name: Axle) -> AxleBeliefs:
 def _by_state(posterior: Posterior, side: Side, states: Ints) -> Floats:
     """Weight of some states of a corner by point and term, shape (points, terms, states)."""
     space = posterior.space.corners[side.corner]
-    by_state = posterior.mattering_states[side.corner][:, states]
+    by_state = posterior.mattering_states[side.corner][states].T
     return by_state[:, None, :] * side.factor[space.kind_of_state[states]].T[None]

@@ -3,40 +3,57 @@ and what was found at the others tells the same as before."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Hashable, Iterator, Sequence
+from dataclasses import dataclass
 from functools import cached_property
 
-from mesotrope.core.evidence.pieces import Evidence
+from mesotrope.core.evidence.pieces import Dragging, Evidence
 from mesotrope.core.inference.corner_table import CornerTable, FoundAtCorner, RowWeights
+from mesotrope.core.inference.elimination import Side
+from mesotrope.core.inference.vehicle_found import forget_vehicles
 from mesotrope.core.inference.vehicle_space import forget_spaces
 from mesotrope.core.language.arrays import Floats
+from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import KnowledgeKey
 from mesotrope.core.language.remembering import Latest
-
-#: A piece of evidence, and of a drag its density by level and drag of the axle's grid.
-Taken = tuple[Evidence, Floats | None]
 
 #: As many corners are remembered: those of as many vehicles as pages are worked on at once.
 MOST_CORNERS = 12
 
 
+@dataclass(frozen=True, eq=False)
+class Shared:
+    """What the corners of an axle share before anything was found at them.
+
+    wears : points of the axle's normal wear; drag_density : how likely a measured drag is, by level and drag of the
+    axle's grid; key : what that grid is made of.
+    """
+
+    wears: int
+    drag_density: Callable[[Dragging], Floats]
+    key: Hashable
+
+
 class CornerFound:
     """What was found at a corner, group of findings by group.
 
-    drag : what is known of its drag before any, by level and drag of the axle's grid; wears : points of the axle's
-    normal wear.
+    drag : what is known of its drag before any, by level and drag of the axle's grid.
     """
 
-    def __init__(self, table: CornerTable, drag: Floats, groups: Sequence[Sequence[Taken]], wears: int) -> None:
-        self._table, self._drag, self._groups, self._wears = table, drag, groups, wears
+    def __init__(self, table: CornerTable, drag: Floats, groups: Sequence[Sequence[Evidence]], shared: Shared) -> None:
+        self._table, self._drag, self._groups, self._shared = table, drag, groups, shared
+        self._side: Side | None = None
 
     def moments(self) -> Iterator[FoundAtCorner]:
         """What has been found before any and after each group: made anew each time, for it is much."""
         now = self._table.nothing_found(self._drag)
         yield now
         for group in self._groups:
-            for item, drag in group:
-                now = self._table.take(now, item) if drag is None else now._replace(drag=drag)
+            for item in group:
+                if isinstance(item, Dragging):
+                    now = now._replace(drag=self._shared.drag_density(item))
+                else:
+                    now = self._table.take(now, item)
             yield now
 
     @cached_property
@@ -47,28 +64,33 @@ class CornerFound:
 
     def weighed_at(self, moment: FoundAtCorner) -> RowWeights:
         """What every row weighs, given what had been found at a moment."""
-        return self._table.weighed(moment, self._wears)
+        return self._table.weighed(moment, self._shared.wears)
 
     @cached_property
     def weighed(self) -> RowWeights:
         """What every row weighs, given all that was found."""
         return self.weighed_at(self.last)
 
+    def side(self, corner: Corner, factor: Floats) -> Side:
+        """The corner as its axle is summed, and by the latest factors remembered: `Side.factor`."""
+        side = self._side
+        if side is None or side.factor is not factor:
+            self._side = side = Side(corner, self.weighed.by_kind, factor, self._table.space.kinds_of_variant)
+        return side
+
 
 _latest: Latest[CornerFound] = Latest(MOST_CORNERS)
 
 
-def corner_found(table: CornerTable, drag: Floats, groups: Sequence[Sequence[Taken]], wears: int) -> CornerFound:
+def corner_found(table: CornerTable, drag: Floats, groups: Sequence[Sequence[Evidence]], shared: Shared) -> CornerFound:
     """What was found at a corner; made once for the same vehicle, knowledge and findings."""
-    vehicle = (KnowledgeKey(table.knowledge), table.space, table.driven, drag.shape, drag.tobytes(), wears)
-    found = tuple(
-        tuple((type(item), item.weighs, None if density is None else density.tobytes()) for item, density in group)
-        for group in groups
-    )
-    return _latest.of((vehicle, found), lambda: CornerFound(table, drag, groups, wears))
+    vehicle = (KnowledgeKey(table.knowledge), table.space, table.driven, drag.shape, drag.tobytes(), shared.wears)
+    found = tuple(tuple((type(item), item.weighs) for item in group) for group in groups)
+    return _latest.of((vehicle, shared.key, found), lambda: CornerFound(table, drag, groups, shared))
 
 
 def forget_tables() -> None:
-    """Forget every structure that was built and every corner: for whoever goes on with other tables."""
+    """Forget every structure that was built and all that was found: for whoever goes on with other tables."""
     forget_spaces()
+    forget_vehicles()
     _latest.forget()

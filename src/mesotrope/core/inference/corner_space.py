@@ -15,7 +15,7 @@ from functools import cached_property
 import numpy as np
 
 from mesotrope.core.inference.alike import Alike, cases_of, likely, together
-from mesotrope.core.inference.groups import Groups
+from mesotrope.core.inference.groups import Groups, Layers, Stacks
 from mesotrope.core.inference.wear_patterns import WearPatterns, wear_patterns
 from mesotrope.core.inference.worst import added_by
 from mesotrope.core.language.arrays import Floats, Ints, Truths
@@ -78,10 +78,17 @@ class CornerSpace:
     @cached_property
     def kinds_of_variant(self) -> tuple[slice, ...]:
         """The kinds of every set of visitors: they stand together."""
-        variant = self.row_variant[self.kind_start]
-        return tuple(
-            slice(*np.searchsorted(variant, (number, number + 1)).tolist()) for number in range(len(self.variants))
-        )
+        return self._of_variant(self.row_variant[self.kind_start])
+
+    @cached_property
+    def states_of_variant(self) -> tuple[slice, ...]:
+        """The states of every set of visitors: they stand together too."""
+        return self._of_variant(self.state_variant)
+
+    def _of_variant(self, variant: Ints) -> tuple[slice, ...]:
+        """Where every set of visitors stands; variant : of everything in order."""
+        numbers = range(len(self.variants))
+        return tuple(slice(*np.searchsorted(variant, (number, number + 1)).tolist()) for number in numbers)
 
     @cached_property
     def variant_start(self) -> Ints:
@@ -95,6 +102,16 @@ class CornerSpace:
     @cached_property
     def state_of_row(self) -> Ints:
         return np.repeat(np.arange(self.states), np.diff(np.append(self.state_start, self.rows)))
+
+    @cached_property
+    def rows_of_state(self) -> Stacks:
+        """The rows of every state."""
+        return Stacks.of(self.state_of_row)
+
+    @cached_property
+    def states_of_kind(self) -> Layers:
+        """The states of every kind."""
+        return Layers.of(self.kind_of_state)
 
     @cached_property
     def groups(self) -> Groups:
@@ -124,10 +141,10 @@ class CornerSpace:
 
     @cached_property
     def wears_pads(self) -> Floats:
-        """1 where a fault of a row, or one that visits it, wears pads, shape (rows,)."""
+        """1 where a fault of a state, or one that visits it, wears pads, shape (states,)."""
         return np.array([
-            float(any(fault.wears_pads for fault, _ in (*parts, *self.visitors(row))))
-            for row, parts in enumerate(self.parts)
+            float(any(fault.wears_pads for fault, _ in (*self.parts[row], *self.visitors(row))))
+            for row in self.state_start
         ])  # fmt: skip
 
     @cached_property

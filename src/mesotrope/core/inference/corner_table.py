@@ -129,7 +129,6 @@ class CornerTable:
         for item in measured:
             if isinstance(item, Tapered):
                 density = taper_densities(self.knowledge, patterns, model, item)
-                density /= density.max()
                 which = patterns.tapers[item.direction][1]
                 if of_few is not None:
                     both = of_few[0][..., None] * density[..., None, :]
@@ -158,8 +157,8 @@ class CornerTable:
 @dataclass(frozen=True, eq=False)
 class RowWeights:
     """What every row of a corner weighs at every point of its axle: its prior times how likely all that was found is,
-    to a factor that is common to all. It is kept in the factors it is made of, so that rows never stand by points:
-    those of one kind and pattern of wear go together first.
+    to a factor that is common to all. It is kept in the factors it is made of, so that rows never stand by points,
+    only states.
 
     of_rust : by level of rust and row; by_level : by level of the drag and row; level : by level and drag of the axle's
     grid; worn : by level, pattern and wear, None where no wear was measured; wears : of the axle's grid.
@@ -177,20 +176,28 @@ class RowWeights:
         return self.space.groups_unworn if self.worn is None else self.space.groups
 
     @cached_property
+    def by_state(self) -> Floats:
+        """Weight of every state at every point, the greatest 1: shape (states, points)."""
+        space, worn, stacks = self.space, self._worn, self.space.rows_of_state
+        rows, rusts, (levels, drags) = len(stacks.order), len(self.of_rust), self.level.shape
+        found = worn.take(self.pattern_of_row[stacks.order], axis=1)
+        found *= self.by_level.take(stacks.order, axis=1)[:, :, None]
+        by_drag = (self.level.T @ found.reshape(levels, -1)).reshape(drags, rows, -1).swapaxes(0, 1)
+        of_rust = self.of_rust.T.take(stacks.order, axis=0)
+        out = stacks.multiplied(of_rust[:, None], by_drag.reshape(rows, 1, -1))
+        out /= out.max()
+        by_wear = out.reshape(space.states, rusts, drags, worn.shape[2])
+        return np.broadcast_to(by_wear, (*by_wear.shape[:3], self.wears)).reshape(space.states, -1)
+
+    @cached_property
     def by_kind(self) -> Floats:
-        """Weight of every kind at every point, shape (points, kinds)."""
-        groups, kinds, worn = self.groups, self.groups.kinds, self._worn
-        of_rust, by_level = (weight.take(groups.rows.order, axis=1) for weight in (self.of_rust, self.by_level))
-        by_group = groups.rows.summed(by_level[:, None] * of_rust)
-        by_drag = self.level[:, :, None, None] * by_group[:, None]
-        levels, drags, rusts, count = by_drag.shape
-        by_drag = by_drag.reshape(-1, count).T.take(groups.rows.place[kinds.order], axis=0).reshape(count, levels, -1)
-        of_group = worn.swapaxes(0, 1).take(groups.pattern[groups.pair[kinds.order]], axis=0)
-        told = kinds.multiplied(by_drag, of_group)
-        told /= told.max()
-        by_wear = told.reshape(-1, drags, rusts, worn.shape[2]).transpose(2, 1, 3, 0)
-        by_point = np.broadcast_to(by_wear, (rusts, drags, self.wears, self.space.kinds))
-        return by_point.reshape(-1, self.space.kinds)
+        """Weight of every kind at every point: shape (kinds, points)."""
+        return self.space.states_of_kind.summed(self.by_state)
+
+    @property
+    def pattern_of_row(self) -> Ints:
+        """The pattern of wear of every row; of one, where no wear was measured."""
+        return np.zeros(self.space.rows, int) if self.worn is None else self.space.wear_patterns.of_row
 
     @property
     def _worn(self) -> Floats:
@@ -281,11 +288,10 @@ def _over_levels(said: Floats, by_level: Floats) -> Floats:
 
 
 def _worn_pads(model: WearModel, measured: tuple[Measure | None, Measure | None, float], new_mm: float) -> Floats:
-    """`wear_density`, the greatest 1."""
+    """`wear_density`, of the latest pads remembered."""
 
     def made() -> Floats:
         density = wear_density(model, *measured, new_mm)
-        density /= density.max()
         density.flags.writeable = False
         return density
 

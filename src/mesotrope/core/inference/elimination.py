@@ -12,9 +12,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
+from mesotrope.core.inference.corner_space import CornerSpace
 from mesotrope.core.inference.corner_table import Points, Told
 from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.inference.whole_findings import Terms
@@ -24,7 +26,7 @@ from mesotrope.core.language.corner import Axle, Corner
 
 @dataclass(frozen=True, eq=False)
 class Side:
-    """One corner: the weight of its kinds at every point, shape (points, kinds); by how much each multiplies each term,
+    """One corner: the weight of its kinds at every point, shape (kinds, points); by how much each multiplies each term,
     shape (kinds, terms); and where the kinds of every set of visitors stand."""
 
     corner: Corner
@@ -32,9 +34,50 @@ class Side:
     factor: Floats
     of_variant: tuple[slice, ...]
 
+    @cached_property
     def by_variant(self) -> Floats:
         """Weight by set of visitors, point and term."""
-        return np.array([self.weight[:, some] @ self.factor[some] for some in self.of_variant])
+        return np.array([self.weight[some].T @ self.factor[some] for some in self.of_variant])
+
+
+class Said(NamedTuple):
+    """What all the rest says of one side, by set of visitors: shape (sets of visitors, points, terms)."""
+
+    side: Side
+    by_variant: Floats
+
+    def by_kind(self) -> Floats:
+        """The same of every kind, by point: shape (kinds, points)."""
+        by_variant = zip(self.side.of_variant, self.by_variant, strict=True)
+        return np.concatenate([self.side.factor[some] @ here.T for some, here in by_variant])
+
+    def by_kind_and_term(self) -> Floats:
+        """Weight of every kind by term, with all the rest: shape (kinds, terms)."""
+        by_variant = zip(self.side.of_variant, self.by_variant, strict=True)
+        weights = [self.side.weight[some] @ here for some, here in by_variant]
+        return np.concatenate(weights) * self.side.factor
+
+    def chances(self, weight: Floats, space: CornerSpace) -> Floats:
+        """Chance of every state of the corner, shape (states,); weight : of every state at every point, shape (states,
+        points)."""
+        by_term = np.empty((space.states, self.side.factor.shape[1]))
+        for some, here in zip(space.states_of_variant, self.by_variant, strict=True):
+            np.matmul(weight[some], here, out=by_term[some])
+        by_state = np.einsum("st,st->s", by_term, self.side.factor.take(space.kind_of_state, axis=0))
+        return np.asarray(np.clip(by_state, 0.0, None) / by_state.sum())
+
+    def with_rows(self, can_be: Truths) -> Told:
+        """The same as it is weighed with the rows, at the wears at which anything can be; terms that are alike at the
+        side are taken together. This has all points of the axle's grid.
+
+        can_be : where anything can be, shape (wears, levels of rust).
+        """
+        wears = np.flatnonzero(can_be.any(axis=1))
+        said, (distinct, alike) = self.by_variant, _distinct(self.side.factor)
+        by_factor = said @ np.eye(len(distinct))[alike] if len(distinct) < len(alike) else said
+        grid = by_factor.reshape(len(said), can_be.shape[1], -1, len(can_be), len(distinct))
+        by_wear = grid[:, :, :, wears].transpose(2, 0, 3, 1, 4)
+        return Told(by_wear, self.side.factor.take(distinct, axis=1), wears, can_be[wears])
 
 
 class AxleSum:
@@ -47,7 +90,7 @@ class AxleSum:
         self.points, self.sides = points, sides
         self.looks = space.looks_at(tuple(side.corner for side in sides))
         self._of_rust = (np.arange(rusts)[:, None] == points.rust) * points.chance  # (rusts, points)
-        self._tables = [side.by_variant() for side in sides]
+        self._tables = [side.by_variant for side in sides]
 
     def _by_look(self, side: int) -> Floats:
         """The weight of a side by look, point and term."""
@@ -74,8 +117,8 @@ class AxleSum:
         out: Floats = np.einsum("lpt,lpt->p", self.at_points(message), self._together)
         return out
 
-    def _said(self, message: Floats) -> list[Floats]:
-        """What all the rest says of each side, by its visitors: each of shape (sets of visitors, points, terms)."""
+    def said(self, message: Floats) -> list[Said]:
+        """What all the rest says of each side."""
         told = self.at_points(message)
         out = []
         for number, side in enumerate(self.sides):
@@ -83,43 +126,7 @@ class AxleSum:
             by_variant = np.zeros((len(side.of_variant), *told.shape[1:]))
             for variant, said in zip(self.looks.variants[number], with_other, strict=True):
                 by_variant[variant] += said
-            out.append(by_variant)
-        return out
-
-    def back(self, message: Floats) -> dict[Corner, Floats]:
-        """What all the rest says of every kind of each side, by point: shape (points, kinds)."""
-        out = {}
-        for side, said in zip(self.sides, self._said(message), strict=True):
-            out[side.corner] = np.empty((len(self.points.chance), len(side.factor)))
-            for some, here in zip(side.of_variant, said, strict=True):
-                np.matmul(here, side.factor[some].T, out=out[side.corner][:, some])
-        return out
-
-    def told(self, message: Floats, can_be: Truths) -> dict[Corner, Told]:
-        """The same as it is weighed with the rows, at the wears at which anything can be; terms that are alike at a
-        side are taken together. This has all points of the axle's grid.
-
-        can_be : where anything can be, shape (wears, levels of rust).
-        """
-        wears = np.flatnonzero(can_be.any(axis=1))
-        out = {}
-        for side, said in zip(self.sides, self._said(message), strict=True):
-            distinct, alike = _distinct(side.factor)
-            by_factor = said @ np.eye(len(distinct))[alike] if len(distinct) < len(alike) else said
-            grid = by_factor.reshape(len(said), can_be.shape[1], -1, len(can_be), len(distinct))
-            by_wear = grid[:, :, :, wears].transpose(2, 0, 3, 1, 4)
-            out[side.corner] = Told(by_wear, side.factor.take(distinct, axis=1), wears, can_be[wears])
-        return out
-
-    def by_kind_and_term(self, message: Floats) -> dict[Corner, Floats]:
-        """Weight of every kind of each side by term, with all the rest: shape (kinds, terms)."""
-        out = {}
-        for side, said in zip(self.sides, self._said(message), strict=True):
-            weights = [
-                (side.weight[:, some].T @ here) * side.factor[some]
-                for some, here in zip(side.of_variant, said, strict=True)
-            ]
-            out[side.corner] = np.concatenate(weights)
+            out.append(Said(side, by_variant))
         return out
 
 

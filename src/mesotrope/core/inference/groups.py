@@ -38,20 +38,18 @@ class Layers:
         sizes = tuple(np.bincount(layer).tolist())
         return cls(order, sizes, np.argsort(group[order[: sizes[0]]]))
 
-    def summed(self, arranged: Floats) -> Floats:
-        """Sum of every group along the last axis, each at its `place`. arranged : of every member, in `order`; it is
-        written over.
+    def summed(self, members: Floats) -> Floats:
+        """Sum of every group along the first axis.
 
-        >>> layers = Layers.of(np.array([0, 1, 1, 2, 1, 2]))
-        >>> layers.summed(np.array([1.0, 2, 3, 4, 5, 6]).take(layers.order)).take(layers.place).tolist()
+        >>> Layers.of(np.array([0, 1, 1, 2, 1, 2])).summed(np.array([1.0, 2, 3, 4, 5, 6])).tolist()
         [1.0, 10.0, 10.0]
         """
-        at = self.sizes[0]
-        first = arranged[..., :at]
+        arranged, at = members.take(self.order, axis=0), self.sizes[0]
+        first = arranged[:at]
         for size in self.sizes[1:]:
-            first[..., :size] += arranged[..., at : at + size]
+            first[:size] += arranged[at : at + size]
             at += size
-        return first
+        return first.take(self.place, axis=0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -108,14 +106,12 @@ class Groups:
     """Rows of one kind and one pattern of wear: what tells pads and findings of the vehicle alike; and, as *pairs*,
     groups of one set of visitors and one pattern.
 
-    of_row : the group of each row; rows : the rows of each group; kind, pair : of each group; kinds : the groups of
-    each kind; pattern : of each pair; of_variant : the pairs of every set of visitors.
+    of_row : the group of each row; kind, pair : of each group; pattern : of each pair; of_variant : the pairs of every
+    set of visitors.
     """
 
     of_row: Ints
-    rows: Layers
     kind: Ints
-    kinds: Stacks
     pair: Ints
     pattern: Ints
     of_variant: tuple[slice, ...]
@@ -128,4 +124,4 @@ class Groups:
         of_kind[kind] = variant
         (variants, of_pair), pair = together([of_kind[kinds], patterns])
         of_variant = [slice(*np.searchsorted(variants, (n, n + 1)).tolist()) for n in range(variants[-1] + 1)]
-        return cls(of_row, Layers.of(of_row), kinds, Stacks.of(kinds), pair, of_pair, tuple(of_variant))
+        return cls(of_row, kinds, pair, of_pair, tuple(of_variant))

@@ -23,10 +23,11 @@ from mesotrope.core.inference.alike import likely
 from mesotrope.core.inference.axle_found import AxleFound
 from mesotrope.core.inference.corner_table import Told, fewest_that_carry
 from mesotrope.core.inference.densities import warmth_density
-from mesotrope.core.inference.elimination import AxleSum, Side, Vehicle
+from mesotrope.core.inference.elimination import AxleSum, Said, Side, Vehicle
+from mesotrope.core.inference.vehicle_found import VehicleFound
 from mesotrope.core.inference.vehicle_space import Space
-from mesotrope.core.inference.whole_findings import Terms, come_in, seen_together, values_of
-from mesotrope.core.language.arrays import Floats, Ints
+from mesotrope.core.inference.whole_findings import Terms, values_of
+from mesotrope.core.language.arrays import Floats, Ints, Truths
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
 from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.knowledge import Knowledge
@@ -43,9 +44,6 @@ LEFT_OUT = 1e-2
 
 #: No point is left out where there are no more than so many.
 FEW_POINTS = 24
-
-#: More terms than this are not made of the findings of the vehicle.
-MOST_TERMS = 1600
 
 
 class Foreseen(NamedTuple):
@@ -82,67 +80,39 @@ class Posterior:
         self.evidence = list(evidence)
         self.age_years = age_years
         self.rust_chance = np.array(knowledge.rust.at_age(age_years))
-        self.of_system = [item for item in self.evidence if isinstance(item, Graded) and item.corner is VEHICLE]
+        of_vehicle = [item for item in self.evidence if isinstance(item, Graded) and item.corner is VEHICLE]
+        self.found = VehicleFound(space, of_vehicle)
         self.axles = {
             name: AxleFound(knowledge, specification, space, name, evidence, km_since_fitted, usage)
             for name in space.axles
         }
-        self._with_corners = self._weighed_with_corners()
-        self.terms = self.terms_of(self.of_system)
         self._weighed = {corner: found.weighed for axle in self.axles.values() for corner, found in axle.at.items()}
-        self._sums = self.sums(self.terms)
-        self.vehicle = self.whole(self.of_system, self.terms, self._sums)
+        self._sums = self.sums(self.found.factors)
+        self.vehicle = self.whole(self.found.items, self.found.terms, self._sums)
         self._total = float(self.vehicle.sets.sum())
 
     # -- the parts of the sum ---------------------------------------------------------------------------------
 
-    def speaks_of_corners(self, item: Graded) -> bool:
-        """Whether a finding of the whole vehicle is weighed with the faults at its corners."""
-        return item.likelihood.key in self._with_corners
-
-    def _weighed_with_corners(self) -> frozenset[str]:
-        """Those findings of the vehicle that speak of corners, as many as `MOST_TERMS` allow, the shortest first.
-
-        Only a vehicle at which nearly every such finding is bad has more; the rest is then weighed by the system alone.
-        """
-        terms, out = 2, set()
-        speaking = [item for item in self.of_system if self.space.speaks_of_corners(item.likelihood)]
-        counted = [
-            (len(self.space.elementary(item.likelihood).seen(item.emission).coefficient), item) for item in speaking
-        ]
-        for count, item in sorted(counted, key=lambda one: one[0]):
-            if terms * count <= MOST_TERMS:
-                terms *= count
-                out.add(item.likelihood.key)
-        return frozenset(out)
-
-    def terms_of(self, items: Sequence[Graded]) -> Terms:
-        """The terms of who comes in, and of those findings of the whole vehicle that speak of corners."""
-        start = come_in(self.space.corners, self.space.system_faults, self.knowledge.often.nothing_comes_in)
-        speaking = [item for item in items if self.speaks_of_corners(item)]
-        return seen_together(start, [(self.space.elementary(item.likelihood), item) for item in speaking])
-
-    def sums(self, terms: Terms, points: Mapping[Axle, Ints] | None = None) -> dict[Axle, AxleSum]:
-        """The axles' sums under some terms, over all their points or some of each."""
+    def sums(self, factors: Mapping[Corner, Floats], points: Mapping[Axle, Ints] | None = None) -> dict[Axle, AxleSum]:
+        """The axles' sums under some terms, over all their points or some of each; factors : by how much every kind of
+        each corner multiplies each term."""
         out = {}
         for name, axle in self.axles.items():
-            some = slice(None) if points is None else points[name]
-            sides = []
-            for corner in axle.corners:
-                space = self.space.corners[corner]
-                weight = self._weighed[corner].by_kind[some]
-                sides.append(Side(corner, weight, terms.of_kinds(corner, space), space.kinds_of_variant))
+            sides = [
+                axle.at[corner].side(corner, factors[corner])
+                if points is None
+                else Side(corner, self._weighed[corner].by_kind[:, points[name]], factors[corner],
+                    self.space.corners[corner].kinds_of_variant)
+                for corner in axle.corners
+            ]  # fmt: skip
             here = axle.points if points is None else axle.points.only(points[name])
             out[name] = AxleSum(self.space, here, len(self.rust_chance), sides)
         return out
 
     def whole(self, items: Sequence[Graded], terms: Terms, sums: Mapping[Axle, AxleSum]) -> Vehicle:
         """The whole vehicle under some findings of it and the sums of its axles."""
-        weight = self.space.system_prior
-        for item in items:
-            if not self.speaks_of_corners(item):
-                weight = weight * likely(self.space.chances_by_set(item.likelihood), item.emission)
-        return Vehicle(self.space, self.rust_chance, terms, weight, {name: one.weight for name, one in sums.items()})
+        weight = {name: one.weight for name, one in sums.items()}
+        return Vehicle(self.space, self.rust_chance, terms, self.found.system_weight(items), weight)
 
     # -- chances of faults ------------------------------------------------------------------------------------
 
@@ -187,29 +157,32 @@ class Posterior:
         return {name: one.mass(self.around[name]) for name, one in self._sums.items()}
 
     @cached_property
-    def _told(self) -> dict[Corner, Told]:
-        """What all the rest says of every corner, where anything can be."""
-        out: dict[Corner, Told] = {}
+    def _said(self) -> dict[Corner, Said]:
+        """What all the rest says of every corner."""
+        return {said.side.corner: said for name, one in self._sums.items() for said in one.said(self.around[name])}
+
+    @cached_property
+    def _can_be(self) -> dict[Axle, Truths]:
+        """Where anything can be of every axle, shape (wears, levels of rust)."""
+        out = {}
         for name, one in self._sums.items():
             rusts, wears = len(self.rust_chance), self.axles[name].wears
             by_cell: Floats = np.bincount(one.points.wears * rusts + one.points.rust, self._mass[name]).astype(float)
-            can_be = np.zeros(wears * rusts, dtype=bool)
-            can_be[fewest_that_carry(1 - NEXT_TO_NOTHING, by_cell)] = True
-            out |= one.told(self.around[name], can_be.reshape(wears, rusts))
+            out[name] = np.zeros((wears, rusts), dtype=bool)
+            out[name].flat[fewest_that_carry(1 - NEXT_TO_NOTHING, by_cell)] = True
         return out
 
     def said_of(self, corner: Corner) -> Floats:
-        """What all the rest says of every kind of a corner, shape (points, kinds)."""
-        return self._said_by_point[corner]
+        """What all the rest says of every kind of a corner, shape (kinds, points)."""
+        return self._said[corner].by_kind()
 
-    @cached_property
-    def _said_by_point(self) -> dict[Corner, Floats]:
-        by_axle = (one.back(self.around[name]) for name, one in self._sums.items())
-        return {corner: said for axle in by_axle for corner, said in axle.items()}
+    def said_of_rows(self, corner: Corner) -> Told:
+        """The same as it is weighed with the rows, where anything can be."""
+        return self._said[corner].with_rows(self._can_be[corner.axle])
 
-    def mostly_said_of(self, corner: Corner) -> Told:
-        """The same as it is weighed with the rows, at every wear that matters."""
-        return self._told[corner].only(self.mattering_wears(corner.axle))
+    def mostly_said_of_rows(self, corner: Corner) -> Told:
+        """The same at every wear that matters."""
+        return self.said_of_rows(corner).only(self.mattering_wears(corner.axle))
 
     def weights_of(self, corner: Corner, rows: Ints) -> Floats:
         """Weight of some rows of a corner at every point, shape (points, rows)."""
@@ -218,15 +191,15 @@ class Posterior:
     def row_chances(self, corner: Corner) -> Floats:
         """Chance of every row of a corner."""
         if corner not in self._row_chances:
-            chances = self._weighed[corner].row_weights(self._told[corner])
+            chances = self._weighed[corner].row_weights(self.said_of_rows(corner))
             self._row_chances[corner] = np.clip(chances, 0.0, None) / chances.sum()
         return self._row_chances[corner]
 
     def state_chances(self, corner: Corner) -> Floats:
         """Chance of every state of a corner."""
         if corner not in self._state_chances:
-            by_row, start = self.row_chances(corner), self.space.corners[corner].state_start
-            self._state_chances[corner] = np.add.reduceat(by_row, start)
+            weight, space = self._weighed[corner].by_state, self.space.corners[corner]
+            self._state_chances[corner] = self._said[corner].chances(weight, space)
         return self._state_chances[corner]
 
     @cached_property
@@ -239,11 +212,11 @@ class Posterior:
 
     def mechanism(self, corner: Corner, fault: str) -> str:
         """The words of the mechanism that the findings fit best; nothing where they do not tell."""
-        chances = self.row_chances(corner)
         rows = self.space.corners[corner].rows_by_mechanism.get(fault, {})
-        by_words = {words: float(chances[having].sum()) for words, having in rows.items()}
-        if not by_words:
+        if not rows:  # of most faults: how likely every row is need not be known
             return ""
+        chances = self.row_chances(corner)
+        by_words = {words: float(chances[having].sum()) for words, having in rows.items()}
         best = max(by_words, key=lambda words: by_words[words])
         return best if by_words[best] >= self.knowledge.threshold["mechanism_share"] * sum(by_words.values()) else ""
 
@@ -262,7 +235,7 @@ class Posterior:
 
     def not_worn_by_a_fault(self, corner: Corner) -> float:
         """Chance that nothing at a corner wears its pads."""
-        return float(self.row_chances(corner) @ (1 - self.space.corners[corner].wears_pads))
+        return float(self.state_chances(corner) @ (1 - self.space.corners[corner].wears_pads))
 
     # -- the points that matter -------------------------------------------------------------------------------
 
@@ -282,19 +255,12 @@ class Posterior:
 
     @cached_property
     def mattering_states(self) -> dict[Corner, Floats]:
-        """Weight of every state of every corner at the points that matter, shape (points, states)."""
-        return {
-            corner: np.add.reduceat(
-                self._weighed[corner].at(axle.points.only(self.mattering[name])),
-                self.space.corners[corner].state_start, axis=1,
-            )
-            for name, axle in self.axles.items()
-            for corner in axle.corners
-        }  # fmt: skip
+        """Weight of every state of every corner at the points that matter, shape (states, points)."""
+        return {corner: weighed.by_state[:, self.mattering[corner.axle]] for corner, weighed in self._weighed.items()}
 
     @cached_property
     def mattering_sums(self) -> dict[Axle, AxleSum]:
-        return self.sums(self.terms, self.mattering)
+        return self.sums(self.found.factors, self.mattering)
 
     def faults_by_variant(self, corner: Corner) -> Floats:
         """Chances of the system's faults, given who visits a corner, shape (variants, faults of the system)."""
@@ -313,17 +279,17 @@ class Posterior:
                 here = self.space.chances_by_set(row)
                 table = (table[:, :, None] * here[:, None, :]).reshape(len(table), -1)
             return Foreseen(self.set_chances[:, None] * table, {})
-        terms, counts = values_of([self.space.elementary(row) for row in likelihoods], self.terms)
-        sums = self.sums(terms, self.mattering)
-        vehicle = self.whole(self.of_system, terms, sums)
-        own = len(self.terms.coefficient)
+        terms, counts = values_of([self.space.elementary(row) for row in likelihoods], self.found.terms)
+        sums = self.sums(terms.of_corners(self.space.corners), self.mattering)
+        vehicle = self.whole(self.found.items, terms, sums)
+        own = len(self.found.terms.coefficient)
 
         def valued(weight: Floats) -> Floats:
             out = np.clip(weight.reshape(len(weight), own, -1).sum(axis=1) @ counts, 0.0, None)
             return np.asarray(out / out.sum())
 
-        by_axle = (one.by_kind_and_term(vehicle.around(name)) for name, one in sums.items())
-        by_kind = {corner: valued(weight) for axle in by_axle for corner, weight in axle.items()}
+        all_said = [said for name, one in sums.items() for said in one.said(vehicle.around(name))]
+        by_kind = {said.side.corner: valued(said.by_kind_and_term()) for said in all_said}
         return Foreseen(valued(vehicle.sets), by_kind)
 
     def fit(self, item: Evidence) -> float:
@@ -352,12 +318,13 @@ class Posterior:
         best = float((element.alone @ element.counts @ item.emission).max())
         if best < self.knowledge.threshold["explains_share"] * item.emission.max():
             return 1.0
-        if not self.speaks_of_corners(item):
+        if not self.found.speaks_of_corners(item):
             return float(self.set_chances @ likely(self.space.chances_by_set(item.likelihood), item.emission)) / best
-        terms = self.terms.times(element.seen(item.emission))
-        again = self.whole(self.of_system, terms, self.sums(terms, self.mattering)).sets.sum()
+        terms = self.found.terms.times(element.seen(item.emission))
+        sums = self.sums(terms.of_corners(self.space.corners), self.mattering)
+        again = self.whole(self.found.items, terms, sums).sets.sum()
         return float(again / self._mattering_total / best)
 
     @cached_property
     def _mattering_total(self) -> float:
-        return float(self.whole(self.of_system, self.terms, self.mattering_sums).sets.sum())
+        return float(self.whole(self.found.items, self.found.terms, self.mattering_sums).sets.sum())

@@ -67,7 +67,7 @@ def story(posterior: Posterior) -> list[StoryStep]:
 def _of_whole(posterior: Posterior) -> list[StoryStep]:
     """What the findings of the whole vehicle did, with everything found at its corners known."""
     groups: dict[str, list[Graded]] = {}
-    for item in posterior.of_system:
+    for item in posterior.found.items:
         groups.setdefault(item.finding, []).append(item)
     if not groups:
         return []
@@ -77,7 +77,7 @@ def _of_whole(posterior: Posterior) -> list[StoryStep]:
     told = [np.concatenate([by_set @ space.system_members / by_set.sum(), at_corners])]
     direct = np.ones(len(by_set))
     for items in groups.values():
-        more = [item for item in items if posterior.speaks_of_corners(item)]
+        more = [item for item in items if posterior.found.speaks_of_corners(item)]
         for item in items:
             if item not in more:
                 direct = direct * likely(space.chances_by_set(item.likelihood), item.emission)
@@ -89,7 +89,7 @@ def _of_whole(posterior: Posterior) -> list[StoryStep]:
     told[-1] = np.array([posterior.suspects()[name] for name in posterior.names])
     system_only: dict[Suspect, int] = {(VEHICLE, fault.id): n for n, fault in enumerate(space.system_faults)}
     return [
-        step if any(map(posterior.speaks_of_corners, items)) else step.of(system_only)
+        step if any(map(posterior.found.speaks_of_corners, items)) else step.of(system_only)
         for items, step in zip(
             groups.values(),
             _steps([tuple(items) for items in groups.values()], posterior.names, np.array(told)),
@@ -101,15 +101,15 @@ def _of_whole(posterior: Posterior) -> list[StoryStep]:
 def _with_findings_that_speak_of_corners(posterior: Posterior, items: Sequence[Graded]) -> tuple[Floats, Floats]:
     """Weight of every set of faults of the system, and chances of the corners' faults, given all that was found at the
     corners and some of the findings of the vehicle that speak of them."""
-    terms = posterior.terms_of(items)
-    sums = posterior.sums(terms, posterior.mattering)
+    terms = posterior.found.terms_of(items)
+    sums = posterior.sums(terms.of_corners(posterior.space.corners), posterior.mattering)
     vehicle = posterior.whole(items, terms, sums)
     out = []
     for name, one in sums.items():
-        for corner, said in one.back(vehicle.around(name)).items():
+        for said in one.said(vehicle.around(name)):
+            corner = said.side.corner
             space = posterior.space.corners[corner]
-            by_state = np.einsum("ps,ps->s", posterior.mattering_states[corner], said.take(space.kind_of_state, axis=1))
-            out.append(by_state @ space.state_members / by_state.sum())
+            out.append(said.chances(posterior.mattering_states[corner], space) @ space.state_members)
     return vehicle.sets.sum(axis=1), np.concatenate(out)
 
 
@@ -119,7 +119,7 @@ def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
     What the findings of the vehicle and the partner say of its kinds is taken as it turned out.
     """
     axle, space = posterior.axles[corner.axle], posterior.space.corners[corner]
-    found, said = axle.at[corner], posterior.mostly_said_of(corner)
+    found, said = axle.at[corner], posterior.mostly_said_of_rows(corner)
     groups: list[tuple[Evidence, ...]] = []
     first, *after = found.moments()
     moments = [first]

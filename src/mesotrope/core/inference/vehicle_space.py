@@ -16,7 +16,7 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
-from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.evidence.specification import AxleSpecification, Specification
 from mesotrope.core.inference.alike import together
 from mesotrope.core.inference.corner_rows import corner_space, sets_of
 from mesotrope.core.inference.corner_space import CornerSpace, Part
@@ -152,28 +152,28 @@ def space_of(knowledge: Knowledge, specification: Specification) -> Space | None
 
     Corners with drums are left out.
     """
-    splits = specification.circuit_splits
+    key, splits = StructureKey(knowledge), specification.circuit_splits
     corners = tuple(
         (
             corner,
             tuple(specification.circuit_of(corner, split) for split in splits),
-            tuple(_possible(knowledge, specification, corner)),
+            _possible(key, specification.axle_of(corner)),
         )
         for corner in specification.discs
     )
-    return _space(StructureKey(knowledge), corners, tuple(splits.values())) if corners else None
+    return _space(key, corners, tuple(splits.values())) if corners else None
 
 
-def _possible(knowledge: Knowledge, specification: Specification, corner: Corner) -> list[tuple[str, ...]]:
-    """The keys of the faults (with their mechanisms) that this corner can have."""
-    axle = specification.axle_of(corner)
+@lru_cache(maxsize=24)
+def _possible(key: StructureKey, axle: AxleSpecification) -> tuple[tuple[str, ...], ...]:
+    """The keys of the faults (with their mechanisms) that the corners of an axle can have."""
     out = []
-    for fault in knowledge.faults:
-        if fault.scope == "corner" and all(axle.has(need) for need in fault.needs):
-            mechanisms = tuple(m.id for m in fault.mechanism if all(axle.has(need) for need in m.needs))
+    for fault in key.knowledge.faults:
+        if fault.scope == "corner" and all(map(axle.has, fault.needs)):
+            mechanisms = tuple(m.id for m in fault.mechanism if all(map(axle.has, m.needs)))
             if mechanisms:
                 out.append((fault.id, *mechanisms))
-    return out
+    return tuple(out)
 
 
 class StructureKey(KnowledgeKey):
@@ -253,4 +253,5 @@ def _space(
 def forget_spaces() -> None:
     """Forget every structure that was built: for whoever goes on with other tables."""
     _space.cache_clear()
+    _possible.cache_clear()
     _corner_space.cache_clear()

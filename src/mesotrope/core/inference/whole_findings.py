@@ -48,11 +48,13 @@ class Terms:
             np.logical_or.outer(self.unhidden, other.unhidden).reshape(-1),
         )
 
-    def of_kinds(self, corner: Corner, space: CornerSpace) -> Floats:
-        """By how much each kind at a corner multiplies each term, shape (kinds, terms)."""
-        factor = np.exp(space.kind_faults @ self.corners[corner].T)
-        factor[:, self.unhidden] *= (1 - space.kind_hidden)[:, None]
-        return factor
+    def of_corners(self, spaces: Mapping[Corner, CornerSpace]) -> dict[Corner, Floats]:
+        """By how much each kind of every corner multiplies each term, shape (kinds, terms)."""
+        out = {}
+        for corner, space in spaces.items():
+            out[corner] = np.exp(space.kind_faults @ self.corners[corner].T)
+            out[corner][:, self.unhidden] *= (1 - space.kind_hidden)[:, None]
+        return out
 
 
 @dataclass(frozen=True, eq=False)

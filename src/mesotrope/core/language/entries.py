@@ -45,35 +45,36 @@ def check(inspection: Inspection, knowledge: Knowledge) -> None:
     """
     faults: list[InvalidInput] = []
 
-    def hold(model: BaseModel | None, where: str, fields: tuple[VocabularyField, ...]) -> None:
-        by_key = {field.key: field for field in fields}
+    def hold(model: BaseModel | None, where: str, by_key: Mapping[str, VocabularyField]) -> None:
         for path, value in leaves(model):
+            if not isinstance(value, (int, float)):
+                continue
             field = nearest_field(path, by_key)
-            if field and field.possible and isinstance(value, (int, float)):
+            if field and field.possible:
                 low, high = field.possible
                 if not low <= value <= high:
                     words = _range_in_words(low, high, field.unit)
                     faults.append(InvalidInput(f"{where}.{path}", value, words))
 
     vehicle = inspection.vehicle
-    hold(vehicle.model_copy(update={"axles": None}), "vehicle", knowledge.vehicle_fields)
+    hold(vehicle.model_copy(update={"axles": None}), "vehicle", knowledge.vehicle_field)
     for name in ("front", "rear"):
         axle: Axle | None = getattr(vehicle.axles, name) if vehicle.axles else None
-        hold(axle, f"vehicle.axles.{name}", knowledge.axle_fields)
+        hold(axle, f"vehicle.axles.{name}", knowledge.axle_field)
         if axle and axle.rotor_new_mm and axle.rotor_discard_mm and axle.rotor_discard_mm > axle.rotor_new_mm:
             where = f"vehicle.axles.{name}.rotor_discard_mm"
             faults.append(InvalidInput(where, axle.rotor_discard_mm, "it must not be above rotor_new_mm"))
         if axle and axle.pad_new_mm and axle.pad_limit_mm and axle.pad_limit_mm >= axle.pad_new_mm:
             where = f"vehicle.axles.{name}.pad_limit_mm"
             faults.append(InvalidInput(where, axle.pad_limit_mm, "it must be below pad_new_mm"))
-    hold(inspection.visit.model_copy(update={"earlier_pads": None}), "visit", knowledge.visit_fields)
+    hold(inspection.visit.model_copy(update={"earlier_pads": None}), "visit", knowledge.visit_field)
     faults += _earlier_faults(inspection, knowledge)
-    hold(inspection.findings.system, "findings.system", knowledge.system_fields)
+    hold(inspection.findings.system, "findings.system", knowledge.system_field)
     corners = inspection.findings.corners
     for name in type(corners).model_fields if corners else ():
         found: CornerFindings | None = getattr(corners, name)
         where = f"findings.corners.{name}"
-        hold(found, where, knowledge.corner_fields)
+        hold(found, where, knowledge.corner_field)
         if found and found.spin and found.spin.turns and found.spin.seconds == 0:
             words = marked("a wheel that turned took some time: more than 0 s is needed")
             faults.append(InvalidInput(f"{where}.spin.seconds", 0, words))
@@ -83,7 +84,7 @@ def check(inspection: Inspection, knowledge: Knowledge) -> None:
 
 def _earlier_faults(inspection: Inspection, knowledge: Knowledge) -> list[InvalidInput]:
     """What cannot be in the figures of an earlier visit: the same ranges hold as for those of today."""
-    distance = next(field for field in knowledge.visit_fields if field.key == "odometer_km")
+    distance = knowledge.visit_field["odometer_km"]
     faults = []
     for path, value in leaves(inspection.visit.earlier_pads):
         field = distance if path == "odometer_km" else knowledge.corner_field["pad_mm"]

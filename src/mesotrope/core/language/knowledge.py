@@ -212,6 +212,18 @@ class Knowledge(Known):
         return {field.key: field for field in self.corner_fields}
 
     @cached_property
+    def vehicle_field(self) -> dict[str, VocabularyField]:
+        return {field.key: field for field in self.vehicle_fields}
+
+    @cached_property
+    def axle_field(self) -> dict[str, VocabularyField]:
+        return {field.key: field for field in self.axle_fields}
+
+    @cached_property
+    def visit_field(self) -> dict[str, VocabularyField]:
+        return {field.key: field for field in self.visit_fields}
+
+    @cached_property
     def likelihood_place(self) -> dict[str, int]:
         """At which place the likelihoods of corners stand: the order of the work within a stage."""
         return {row.key: place for place, row in enumerate(self.likelihoods)}

@@ -142,7 +142,7 @@ class _Told:
         ).reshape(len(self.rows), len(self.distinct))
         points = self.axle.points
         of_rust = self.space.at_prior(self.found.by_row)  # (levels of rust, rows)
-        said = posterior.said_of(truth.corner)[:, self.space.kind_of_row[self.rows]].T
+        said = posterior.said_of(truth.corner)[self.space.kind_of_row[self.rows]]
         self.row_point = said * of_rust[points.rust][:, self.rows].T  # (rows, points)
         self.by_level = self.found.by_level[:, self.rows]  # (levels, rows)
 

@@ -132,7 +132,7 @@ class _Gathered:
         """The findings of the whole vehicle, where everything of it is known."""
         if not {VEHICLE, *posterior.space.corners} <= case.known:
             return
-        for item in posterior.of_system:
+        for item in posterior.found.items:
             likelihood = item.likelihood
             speaking = [
                 (place, name)
@@ -193,6 +193,6 @@ def _rust(posterior: Posterior, truth: Truth) -> Floats:
     space = posterior.space.corners[truth.corner]
     axle = posterior.axles[truth.corner.axle]
     rows = np.array(list(truth.weights))
-    said = posterior.said_of(truth.corner)[:, space.kind_of_row[rows]] * posterior.weights_of(truth.corner, rows)
+    said = posterior.said_of(truth.corner)[space.kind_of_row[rows]].T * posterior.weights_of(truth.corner, rows)
     by_level = np.bincount(axle.points.rust, np.clip(said.sum(axis=1), 0.0, None), len(posterior.rust_chance))
     return np.asarray(by_level / by_level.sum()) if by_level.sum() > 0 else posterior.rust_chance
