@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from mesotrope.core.answer.answer import overview
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.inference.corner_table import RowWeights
-from mesotrope.core.inference.groups import Layers, Stacks
+from mesotrope.core.inference.groups import Layers, stacks_of
 from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import Inspection
@@ -32,12 +32,14 @@ def test_the_sum_of_layers_is_the_sum_of_every_group(numbers):
 def test_the_products_of_stacks_are_summed_within_every_group(numbers):
     _, group = np.unique(numbers, return_inverse=True)
     random = np.random.default_rng(len(numbers))
-    one, other = random.random((len(numbers), 2, 3)), random.random((len(numbers), 2, 4))
-    stacks = Stacks.of(group)
+    one, other = random.random((len(numbers), 3)), random.random((len(numbers), 4))
     expected = np.zeros((group.max() + 1, 3, 4))
     for member, number in enumerate(group):
-        expected[number] += one[member].T @ other[member]
-    assert stacks.multiplied(one[stacks.order], other[stacks.order]) == pytest.approx(expected)
+        expected[number] += np.outer(one[member], other[member])
+    stacks = stacks_of(group)
+    assert sorted(np.concatenate([stack.members for stack in stacks]).tolist()) == list(range(len(group)))
+    for stack in stacks:
+        assert stack.multiplied(one[stack.members], other[stack.members]) == pytest.approx(expected[stack.groups])
 
 
 @pytest.mark.parametrize("corner", [Corner.FRONT_LEFT, Corner.REAR_RIGHT])

@@ -33,7 +33,7 @@ def beliefs_of(posterior: Posterior) -> dict[Axle, AxleBeliefs]:
 
 
 def _axle_beliefs(posterior: Posterior, name: Axle) -> AxleBeliefs:
-    one, corners = posterior.mattering_sums[name], posterior.axles[name].corners
+    one, corners = posterior.as_it_matters[name], posterior.axles[name].corners
     spaces = [posterior.space.corners[corner] for corner in corners]
     kept = [np.flatnonzero(posterior.state_chances(corner) >= RARE) for corner in corners]
     members = [space.state_members[some] for space, some in zip(spaces, kept, strict=True)]
@@ -48,15 +48,14 @@ def _axle_beliefs(posterior: Posterior, name: Axle) -> AxleBeliefs:
             for space, some, variant in zip(spaces, kept, pair, strict=True)
         ]
         if all(map(len, here)):
-            left, right = (_by_state(posterior, side, kept[n][here[n]]) for n, side in enumerate(one.sides))
+            left, right = (_by_state(side, kept[n][here[n]]) for n, side in enumerate(one.sides))
             both = (told[:, :, None] * left).reshape(-1, len(here[0])).T @ right.reshape(-1, len(here[1]))
             joint[np.ix_(*here)] = both
     joint = np.clip(joint, 0.0, None)
     return AxleBeliefs(list(map(posterior.names_at, corners)), members, joint / joint.sum())
 
 
-def _by_state(posterior: Posterior, side: Side, states: Ints) -> Floats:
+def _by_state(side: Side, states: Ints) -> Floats:
     """Weight of some states of a corner by point and term, shape (points, terms, states)."""
-    space = posterior.space.corners[side.corner]
-    by_state = posterior.mattering_states[side.corner][states].T
-    return by_state[:, None, :] * side.factor[space.kind_of_state[states]].T[None]
+    by_state = side.weight.by_state[states].T
+    return by_state[:, None, :] * side.factor[side.space.kind_of_state[states]].T[None]

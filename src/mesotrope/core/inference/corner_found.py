@@ -75,7 +75,7 @@ class CornerFound:
         """The corner as its axle is summed, and by the latest factors remembered: `Side.factor`."""
         side = self._side
         if side is None or side.factor is not factor:
-            self._side = side = Side(corner, self.weighed.by_kind, factor, self._table.space.kinds_of_variant)
+            self._side = side = Side(corner, self.weighed.states, factor)
         return side
 
 

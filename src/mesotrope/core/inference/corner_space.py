@@ -15,7 +15,7 @@ from functools import cached_property
 import numpy as np
 
 from mesotrope.core.inference.alike import Alike, cases_of, likely, together
-from mesotrope.core.inference.groups import Groups, Layers, Stacks
+from mesotrope.core.inference.groups import Groups, Layers, Stack, stacks_of
 from mesotrope.core.inference.wear_patterns import WearPatterns, wear_patterns
 from mesotrope.core.inference.worst import added_by
 from mesotrope.core.language.arrays import Floats, Ints, Truths
@@ -104,9 +104,9 @@ class CornerSpace:
         return np.repeat(np.arange(self.states), np.diff(np.append(self.state_start, self.rows)))
 
     @cached_property
-    def rows_of_state(self) -> Stacks:
-        """The rows of every state."""
-        return Stacks.of(self.state_of_row)
+    def rows_of_state(self) -> tuple[Stack, ...]:
+        """The rows of every state, those of states with equally many together."""
+        return stacks_of(self.state_of_row)
 
     @cached_property
     def states_of_kind(self) -> Layers:

@@ -25,6 +25,7 @@ from mesotrope.core.inference.densities import (
     wear_model,
 )
 from mesotrope.core.inference.groups import Groups
+from mesotrope.core.inference.state_weights import StateWeights
 from mesotrope.core.language.arrays import UNCHECKED, Floats, Ints, Truths
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
@@ -150,8 +151,8 @@ class CornerTable:
     def weighed(self, found: FoundAtCorner, wears: int) -> RowWeights:
         """What every row weighs at every point, by all that was found; wears : of the axle's grid."""
         worn = over_ages(self.model, self._of_pads(found.pads)).swapaxes(1, 2).copy() if found.pads else None
-        level = found.drag * found.held[:, None]
-        return RowWeights(self.space, self.space.at_prior(found.by_row), found.by_level, level, worn, wears)
+        level, of_rust = found.drag * found.held[:, None], self.space.at_prior(found.by_row)
+        return RowWeights(self.space, of_rust / of_rust.max(), found.by_level, level / level.max(), worn, wears)
 
 
 @dataclass(frozen=True, eq=False)
@@ -176,23 +177,20 @@ class RowWeights:
         return self.space.groups_unworn if self.worn is None else self.space.groups
 
     @cached_property
-    def by_state(self) -> Floats:
-        """Weight of every state at every point, the greatest 1: shape (states, points)."""
-        space, worn, stacks = self.space, self._worn, self.space.rows_of_state
-        rows, rusts, (levels, drags) = len(stacks.order), len(self.of_rust), self.level.shape
-        found = worn.take(self.pattern_of_row[stacks.order], axis=1)
-        found *= self.by_level.take(stacks.order, axis=1)[:, :, None]
-        by_drag = (self.level.T @ found.reshape(levels, -1)).reshape(drags, rows, -1).swapaxes(0, 1)
-        of_rust = self.of_rust.T.take(stacks.order, axis=0)
-        out = stacks.multiplied(of_rust[:, None], by_drag.reshape(rows, 1, -1))
-        out /= out.max()
-        by_wear = out.reshape(space.states, rusts, drags, worn.shape[2])
-        return np.broadcast_to(by_wear, (*by_wear.shape[:3], self.wears)).reshape(space.states, -1)
-
-    @cached_property
-    def by_kind(self) -> Floats:
-        """Weight of every kind at every point: shape (kinds, points)."""
-        return self.space.states_of_kind.summed(self.by_state)
+    def states(self) -> StateWeights:
+        """The same of states, at every point."""
+        worn, patterns = self._worn, self.pattern_of_row
+        rusts, (levels, drags), wears = len(self.of_rust), self.level.shape, worn.shape[2]
+        out = np.empty((self.space.states, rusts, drags * wears))
+        for stack in self.space.rows_of_state:  # one after the other: each is small enough to stay near
+            found = worn.take(patterns[stack.members], axis=1)
+            found *= self.by_level.take(stack.members, axis=1)[:, :, None]
+            by_drag = (self.level.T @ found.reshape(levels, -1)).reshape(drags, -1, wears).swapaxes(0, 1)
+            of_rust = self.of_rust.T.take(stack.members, axis=0)
+            out[stack.groups] = stack.multiplied(of_rust, by_drag.reshape(len(of_rust), -1))
+        by_wear = out.reshape(-1, rusts, drags, wears)
+        by_point = np.broadcast_to(by_wear, (*by_wear.shape[:3], self.wears))
+        return StateWeights(self.space, by_point.reshape(self.space.states, -1))
 
     @property
     def pattern_of_row(self) -> Ints:

@@ -18,6 +18,7 @@ import numpy as np
 
 from mesotrope.core.inference.corner_space import CornerSpace
 from mesotrope.core.inference.corner_table import Points, Told
+from mesotrope.core.inference.state_weights import StateWeights
 from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.inference.whole_findings import Terms
 from mesotrope.core.language.arrays import Floats, Truths
@@ -26,18 +27,21 @@ from mesotrope.core.language.corner import Axle, Corner
 
 @dataclass(frozen=True, eq=False)
 class Side:
-    """One corner: the weight of its kinds at every point, shape (kinds, points); by how much each multiplies each term,
-    shape (kinds, terms); and where the kinds of every set of visitors stand."""
+    """One corner: what its states weigh at every point, and by how much every kind multiplies each term, shape (kinds,
+    terms)."""
 
     corner: Corner
-    weight: Floats
+    weight: StateWeights
     factor: Floats
-    of_variant: tuple[slice, ...]
+
+    @property
+    def space(self) -> CornerSpace:
+        return self.weight.space
 
     @cached_property
     def by_variant(self) -> Floats:
         """Weight by set of visitors, point and term."""
-        return np.array([self.weight[some].T @ self.factor[some] for some in self.of_variant])
+        return self.weight.by_variant(self.factor)
 
 
 class Said(NamedTuple):
@@ -48,22 +52,20 @@ class Said(NamedTuple):
 
     def by_kind(self) -> Floats:
         """The same of every kind, by point: shape (kinds, points)."""
-        by_variant = zip(self.side.of_variant, self.by_variant, strict=True)
+        by_variant = zip(self.side.space.kinds_of_variant, self.by_variant, strict=True)
         return np.concatenate([self.side.factor[some] @ here.T for some, here in by_variant])
 
     def by_kind_and_term(self) -> Floats:
         """Weight of every kind by term, with all the rest: shape (kinds, terms)."""
-        by_variant = zip(self.side.of_variant, self.by_variant, strict=True)
-        weights = [self.side.weight[some] @ here for some, here in by_variant]
+        by_variant = zip(self.side.space.kinds_of_variant, self.by_variant, strict=True)
+        weights = [self.side.weight.by_kind[some] @ here for some, here in by_variant]
         return np.concatenate(weights) * self.side.factor
 
-    def chances(self, weight: Floats, space: CornerSpace) -> Floats:
-        """Chance of every state of the corner, shape (states,); weight : of every state at every point, shape (states,
-        points)."""
-        by_term = np.empty((space.states, self.side.factor.shape[1]))
-        for some, here in zip(space.states_of_variant, self.by_variant, strict=True):
-            np.matmul(weight[some], here, out=by_term[some])
-        by_state = np.einsum("st,st->s", by_term, self.side.factor.take(space.kind_of_state, axis=0))
+    def chances(self) -> Floats:
+        """Chance of every state of the corner, shape (states,)."""
+        by_variant = zip(self.side.space.states_of_variant, self.by_variant, strict=True)
+        by_term = np.concatenate([self.side.weight.by_state[some] @ here for some, here in by_variant])
+        by_state = np.einsum("st,st->s", by_term, self.side.factor.take(self.side.space.kind_of_state, axis=0))
         return np.asarray(np.clip(by_state, 0.0, None) / by_state.sum())
 
     def with_rows(self, can_be: Truths) -> Told:
@@ -123,7 +125,7 @@ class AxleSum:
         out = []
         for number, side in enumerate(self.sides):
             with_other = told * self._by_look(1 - number) if len(self.sides) > 1 else told
-            by_variant = np.zeros((len(side.of_variant), *told.shape[1:]))
+            by_variant = np.zeros((len(side.space.variants), *told.shape[1:]))
             for variant, said in zip(self.looks.variants[number], with_other, strict=True):
                 by_variant[variant] += said
             out.append(Said(side, by_variant))

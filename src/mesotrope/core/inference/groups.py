@@ -53,52 +53,42 @@ class Layers:
 
 
 @dataclass(frozen=True, eq=False)
-class Stacks:
-    """Groups with equally many members side by side: what is multiplied and summed within each is one product of
-    matrices for all groups of a size.
+class Stack:
+    """Groups with equally many members: what is multiplied and summed within each is one product of matrices for all.
 
-    order : the members, stack by stack, those of a group together; sizes : how many groups a stack has, and how many
-    members each of them; place : where each group stands.
+    groups : which they are; members : those of the first group, then those of the next; size : of each group.
     """
 
-    order: Ints
-    sizes: tuple[tuple[int, int], ...]
-    place: Ints
-
-    @classmethod
-    def of(cls, group: Ints) -> Stacks:
-        """group : of every member; none is without any.
-
-        >>> stacks = Stacks.of(np.array([0, 1, 1, 2, 0]))
-        >>> stacks.order.tolist(), stacks.sizes, stacks.place.tolist()
-        ([3, 0, 4, 1, 2], ((1, 1), (2, 2)), [1, 2, 0])
-        """
-        members = np.bincount(group)
-        size, groups = np.unique(members, return_counts=True)
-        order = np.lexsort((group, members[group]))
-        return cls(
-            order,
-            tuple(zip(groups.tolist(), size.tolist(), strict=True)),
-            np.argsort(np.argsort(members, kind="stable")),
-        )
+    groups: Ints
+    members: Ints
+    size: int
 
     def multiplied(self, one: Floats, other: Floats) -> Floats:
         """Products of two things of every member, summed within each group: shape (groups, x, y).
 
-        one, other : in `order`, shapes (members, a, x) and (members, a, y); a is summed over too.
+        one, other : of the members in their order, shapes (members, x) and (members, y).
 
-        >>> stacks = Stacks.of(np.array([0, 1, 1]))
-        >>> stacks.multiplied(np.array([[[2.0]], [[3.0]], [[5.0]]]), np.array([[[1.0, 10]]] * 3)).tolist()
-        [[[2.0, 20.0]], [[8.0, 80.0]]]
+        >>> stack = stacks_of(np.array([0, 1, 0, 1]))[0]
+        >>> stack.multiplied(np.array([[2.0], [3.0], [5.0], [7.0]]), np.array([[1.0, 10]] * 4)).tolist()
+        [[[5.0, 50.0]], [[12.0, 120.0]]]
         """
-        out = np.empty((len(self.place), one.shape[2], other.shape[2]))
-        at = done = 0
-        for groups, members in self.sizes:
-            here = slice(at, at + groups * members)
-            left, right = (part[here].reshape(groups, -1, part.shape[2]) for part in (one, other))
-            np.matmul(left.swapaxes(1, 2), right, out=out[done : done + groups])
-            at, done = here.stop, done + groups
-        return out.take(self.place, axis=0)
+        left, right = (part.reshape(len(self.groups), self.size, -1) for part in (one, other))
+        return np.asarray(np.matmul(left.swapaxes(1, 2), right))
+
+
+def stacks_of(group: Ints) -> tuple[Stack, ...]:
+    """Groups by how many members they have. group : of every member; none is without any.
+
+    >>> [(stack.groups.tolist(), stack.members.tolist()) for stack in stacks_of(np.array([0, 1, 1, 2, 0]))]
+    [([2], [3]), ([0, 1], [0, 4, 1, 2])]
+    """
+    sizes = np.bincount(group)
+    by_group = np.argsort(group, kind="stable")
+    stacks = []
+    for size in np.unique(sizes):
+        groups = np.flatnonzero(sizes == size)
+        stacks.append(Stack(groups, by_group[np.isin(group[by_group], groups)], int(size)))
+    return tuple(stacks)
 
 
 @dataclass(frozen=True, eq=False)

@@ -24,6 +24,7 @@ from mesotrope.core.inference.axle_found import AxleFound
 from mesotrope.core.inference.corner_table import Told, fewest_that_carry
 from mesotrope.core.inference.densities import warmth_density
 from mesotrope.core.inference.elimination import AxleSum, Said, Side, Vehicle
+from mesotrope.core.inference.state_weights import StateWeights
 from mesotrope.core.inference.vehicle_found import VehicleFound
 from mesotrope.core.inference.vehicle_space import Space
 from mesotrope.core.inference.whole_findings import Terms, values_of
@@ -93,20 +94,21 @@ class Posterior:
 
     # -- the parts of the sum ---------------------------------------------------------------------------------
 
-    def sums(self, factors: Mapping[Corner, Floats], points: Mapping[Axle, Ints] | None = None) -> dict[Axle, AxleSum]:
-        """The axles' sums under some terms, over all their points or some of each; factors : by how much every kind of
-        each corner multiplies each term."""
+    def sums(self, factors: Mapping[Corner, Floats]) -> dict[Axle, AxleSum]:
+        """The axles' sums under some terms, over all their points; factors : by how much every kind of each corner
+        multiplies each term."""
         out = {}
         for name, axle in self.axles.items():
-            sides = [
-                axle.at[corner].side(corner, factors[corner])
-                if points is None
-                else Side(corner, self._weighed[corner].by_kind[:, points[name]], factors[corner],
-                    self.space.corners[corner].kinds_of_variant)
-                for corner in axle.corners
-            ]  # fmt: skip
-            here = axle.points if points is None else axle.points.only(points[name])
-            out[name] = AxleSum(self.space, here, len(self.rust_chance), sides)
+            sides = [axle.at[corner].side(corner, factors[corner]) for corner in axle.corners]
+            out[name] = AxleSum(self.space, axle.points, len(self.rust_chance), sides)
+        return out
+
+    def mattering_sums(self, factors: Mapping[Corner, Floats]) -> dict[Axle, AxleSum]:
+        """The same over the points that matter."""
+        out = {}
+        for name, axle in self.axles.items():
+            sides = [Side(corner, self._mattering_weights[corner], factors[corner]) for corner in axle.corners]
+            out[name] = AxleSum(self.space, axle.points.only(self.mattering[name]), len(self.rust_chance), sides)
         return out
 
     def whole(self, items: Sequence[Graded], terms: Terms, sums: Mapping[Axle, AxleSum]) -> Vehicle:
@@ -198,8 +200,7 @@ class Posterior:
     def state_chances(self, corner: Corner) -> Floats:
         """Chance of every state of a corner."""
         if corner not in self._state_chances:
-            weight, space = self._weighed[corner].by_state, self.space.corners[corner]
-            self._state_chances[corner] = self._said[corner].chances(weight, space)
+            self._state_chances[corner] = self._said[corner].chances()
         return self._state_chances[corner]
 
     @cached_property
@@ -254,13 +255,13 @@ class Posterior:
         return np.unique(self.axles[name].points.wears[self.mattering[name]])
 
     @cached_property
-    def mattering_states(self) -> dict[Corner, Floats]:
-        """Weight of every state of every corner at the points that matter, shape (states, points)."""
-        return {corner: weighed.by_state[:, self.mattering[corner.axle]] for corner, weighed in self._weighed.items()}
+    def _mattering_weights(self) -> dict[Corner, StateWeights]:
+        return {corner: weighed.states.at(self.mattering[corner.axle]) for corner, weighed in self._weighed.items()}
 
     @cached_property
-    def mattering_sums(self) -> dict[Axle, AxleSum]:
-        return self.sums(self.found.factors, self.mattering)
+    def as_it_matters(self) -> dict[Axle, AxleSum]:
+        """The axles' sums, given all that was found, over the points that matter."""
+        return self.mattering_sums(self.found.factors)
 
     def faults_by_variant(self, corner: Corner) -> Floats:
         """Chances of the system's faults, given who visits a corner, shape (variants, faults of the system)."""
@@ -280,7 +281,7 @@ class Posterior:
                 table = (table[:, :, None] * here[:, None, :]).reshape(len(table), -1)
             return Foreseen(self.set_chances[:, None] * table, {})
         terms, counts = values_of([self.space.elementary(row) for row in likelihoods], self.found.terms)
-        sums = self.sums(terms.of_corners(self.space.corners), self.mattering)
+        sums = self.mattering_sums(terms.of_corners(self.space.corners))
         vehicle = self.whole(self.found.items, terms, sums)
         own = len(self.found.terms.coefficient)
 
@@ -321,10 +322,10 @@ class Posterior:
         if not self.found.speaks_of_corners(item):
             return float(self.set_chances @ likely(self.space.chances_by_set(item.likelihood), item.emission)) / best
         terms = self.found.terms.times(element.seen(item.emission))
-        sums = self.sums(terms.of_corners(self.space.corners), self.mattering)
+        sums = self.mattering_sums(terms.of_corners(self.space.corners))
         again = self.whole(self.found.items, terms, sums).sets.sum()
         return float(again / self._mattering_total / best)
 
     @cached_property
     def _mattering_total(self) -> float:
-        return float(self.whole(self.found.items, self.found.terms, self.mattering_sums).sets.sum())
+        return float(self.whole(self.found.items, self.found.terms, self.as_it_matters).sets.sum())

@@ -102,15 +102,10 @@ def _with_findings_that_speak_of_corners(posterior: Posterior, items: Sequence[G
     """Weight of every set of faults of the system, and chances of the corners' faults, given all that was found at the
     corners and some of the findings of the vehicle that speak of them."""
     terms = posterior.found.terms_of(items)
-    sums = posterior.sums(terms.of_corners(posterior.space.corners), posterior.mattering)
+    sums = posterior.mattering_sums(terms.of_corners(posterior.space.corners))
     vehicle = posterior.whole(items, terms, sums)
-    out = []
-    for name, one in sums.items():
-        for said in one.said(vehicle.around(name)):
-            corner = said.side.corner
-            space = posterior.space.corners[corner]
-            out.append(said.chances(posterior.mattering_states[corner], space) @ space.state_members)
-    return vehicle.sets.sum(axis=1), np.concatenate(out)
+    all_said = [said for name, one in sums.items() for said in one.said(vehicle.around(name))]
+    return vehicle.sets.sum(axis=1), np.concatenate([one.chances() @ one.side.space.state_members for one in all_said])
 
 
 def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:
