@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping
+from dataclasses import replace
 from typing import Any
 
-from mesotrope.core.evidence.emission import emission_of
+from mesotrope.core.evidence.graded import graded
 from mesotrope.core.evidence.measures import PADS, CornerMeasures, SinceLast
-from mesotrope.core.evidence.pieces import Dragging, Evidence, Graded, Isolated, Tapered, Uses, Warm, Worn
-from mesotrope.core.evidence.sentences import difference_in_words, finding_in_words
+from mesotrope.core.evidence.pieces import Dragging, Evidence, Isolated, Tapered, Uses, Warm, Worn
+from mesotrope.core.evidence.sentences import difference_in_words
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
 from mesotrope.core.evidence.standing import SCALED
 from mesotrope.core.language.corner import Axle, Corner
@@ -259,13 +260,13 @@ def _graded(
     for likelihood in knowledge.likelihoods:
         value = given.get(likelihood.key)
         if value is not None and not _out_of_place(likelihood, axle):
-            sentence = finding_in_words(likelihood, value, knowledge)
-            emission = emission_of(likelihood, value)
+            item = graded(corner, likelihood, value, knowledge, uses.get(likelihood.key, ()))
             if by_standing and likelihood.name == "rotor_face" and value == SCALED:
-                emission = (1 - by_standing) * emission + by_standing * knowledge.standing.scales
+                emission = (1 - by_standing) * item.emission + by_standing * knowledge.standing.scales
+                item = replace(item, emission=emission)
             if standing_back and likelihood.name == "pad_gap_mm":
-                emission = knowledge.stands_back.beside(emission, value, standing_back)
-            out.append(Graded(corner, likelihood.name, sentence, likelihood, emission, uses.get(likelihood.key, ())))
+                item = replace(item, emission=knowledge.stands_back.beside(item.emission, value, standing_back))
+            out.append(item)
     return out
 
 

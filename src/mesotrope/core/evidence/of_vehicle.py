@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from mesotrope.core.evidence.emission import emission_of
 from mesotrope.core.evidence.fluid_ledger import level_evidence
+from mesotrope.core.evidence.graded import graded
 from mesotrope.core.evidence.measures import CornerMeasures, widest_gap_mm
-from mesotrope.core.evidence.pieces import Evidence, Graded
-from mesotrope.core.evidence.sentences import finding_in_words
+from mesotrope.core.evidence.pieces import Evidence
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner
 from mesotrope.core.language.inspection import CornerFindings, Inspection
@@ -43,8 +42,7 @@ def system_evidence(
             if system.fluid_level is not None:
                 out.append(level_evidence(inspection, specification, measures, likelihood, knowledge))
         elif (value := given.get(likelihood.key)) is not None and likelihood.unless not in given:
-            words = finding_in_words(likelihood, value, knowledge)
-            out.append(Graded(VEHICLE, likelihood.name, words, likelihood, emission_of(likelihood, value)))
+            out.append(graded(VEHICLE, likelihood, value, knowledge))
     return out
 
 

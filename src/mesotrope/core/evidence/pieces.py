@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from dataclasses import dataclass
+from functools import cached_property
 
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import Corner, Place
@@ -30,7 +31,7 @@ class Graded:
     emission: Floats
     uses: Uses = ()
 
-    @property
+    @cached_property
     def weighs(self) -> Hashable:
         return self.likelihood.key, self.emission.tobytes()
 

@@ -7,6 +7,7 @@ from collections.abc import Callable, Hashable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
+from mesotrope.core.evidence.graded import forget_graded
 from mesotrope.core.evidence.pieces import Dragging, Evidence
 from mesotrope.core.inference.corner_table import CornerTable, FoundAtCorner, RowWeights
 from mesotrope.core.inference.elimination import Side
@@ -91,6 +92,7 @@ def corner_found(table: CornerTable, drag: Floats, groups: Sequence[Sequence[Evi
 
 def forget_tables() -> None:
     """Forget every structure that was built and all that was found: for whoever goes on with other tables."""
+    forget_graded()
     forget_spaces()
     forget_vehicles()
     _latest.forget()
