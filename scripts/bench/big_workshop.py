@@ -10,7 +10,7 @@ from typing import Any
 from sqlalchemy import Engine, insert, text
 
 from mesotrope.core.evidence.readings import measured_of
-from mesotrope.services.finding import endings_of, words_of
+from mesotrope.services.search_index import endings_of, words_of
 from mesotrope.store.day_tables import DueItem, FigureMonth, Owner, SearchWord
 from mesotrope.store.tables import FindingEntry, Job, Vehicle
 

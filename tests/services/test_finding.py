@@ -12,11 +12,12 @@ from sqlalchemy import delete, update
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.knowledge import knowledge
-from mesotrope.services.finding import asked_for, endings_of, find, index_what_is_left, words_of
+from mesotrope.services.finding import asked_for, find
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import add_document, describe, take_in
 from mesotrope.services.outcomes import close_job, note_outcome, take_comeback_in
 from mesotrope.services.owners import Contact, keep_owner
+from mesotrope.services.search_index import endings_of, index_what_is_left, words_of
 from mesotrope.store.day_tables import SearchWord
 from mesotrope.store.tables import Job, Vehicle
 from mesotrope.words import Dates

@@ -20,11 +20,11 @@ from mesotrope.core.simulator import drawn as world
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.demo.writing import write_record
 from mesotrope.knowledge import knowledge
-from mesotrope.services.finding import index_job, index_vehicle
 from mesotrope.services.findings import add_entries, field_at, places_of
 from mesotrope.services.job_rows import FindingKey
 from mesotrope.services.jobs import add_document
 from mesotrope.services.outcomes import FOUND
+from mesotrope.services.search_index import index_job, index_vehicle
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, Vehicle, Workshop
 

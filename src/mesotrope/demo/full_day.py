@@ -15,7 +15,6 @@ from mesotrope.demo.closed_year import closed_case
 from mesotrope.demo.writing import write_record
 from mesotrope.services.answers import Remembered
 from mesotrope.services.day_changes import owner_said, say_it_waits
-from mesotrope.services.finding import index_job, index_vehicle
 from mesotrope.services.jobs import add_document
 from mesotrope.services.orders import mark_here, mark_ordered
 from mesotrope.services.outcomes import FOUND
@@ -23,6 +22,7 @@ from mesotrope.services.planned_jobs import planned_job
 from mesotrope.services.plans import sign_verdict
 from mesotrope.services.proving import asked_after, keep_after, tick_step
 from mesotrope.services.records import keep_record
+from mesotrope.services.search_index import index_job, index_vehicle
 from mesotrope.services.signing_in import Who, nobody_of
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, Person, Vehicle, Workshop

@@ -22,10 +22,10 @@ from mesotrope.errors import InvalidInput
 from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.answers import Remembered
 from mesotrope.services.day import refresh_day
-from mesotrope.services.finding import index_owner
 from mesotrope.services.jobs import add_document
 from mesotrope.services.passwords import Passwords
 from mesotrope.services.people import add_person, add_workshop, real_people
+from mesotrope.services.search_index import index_owner
 from mesotrope.services.signing_in import demo_people
 from mesotrope.services.workshop import read_places
 from mesotrope.store.day_tables import Owner

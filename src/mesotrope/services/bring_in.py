@@ -19,9 +19,9 @@ from mesotrope.core.language.saying import marked, one_of, said, verbatim
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.audit import note_by
-from mesotrope.services.finding import index_owner, index_vehicle
 from mesotrope.services.once import do_once
 from mesotrope.services.owners import WAYS, Contact, checked, contact_of, new_owner, write_contact
+from mesotrope.services.search_index import index_owner, index_vehicle
 from mesotrope.services.signing_in import Who
 from mesotrope.store.day_tables import Owner
 from mesotrope.store.session import Database, WorkshopSession

@@ -26,12 +26,12 @@ from mesotrope.core.language.work import Done
 from mesotrope.core.plan.worth import takes_of
 from mesotrope.errors import InvalidInput
 from mesotrope.services.answers import Remembered
-from mesotrope.services.finding import index_job, leading_fault
 from mesotrope.services.for_a_while import for_a_while
 from mesotrope.services.orders import HERE, ORDERED
 from mesotrope.services.planned_jobs import Planned, planned_job, proved_job
 from mesotrope.services.records import Record
 from mesotrope.services.rules import chosen_of
+from mesotrope.services.search_index import index_job, leading_fault
 from mesotrope.services.signing_in import Who, nobody_of
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, JobRecord, Person, Vehicle

@@ -1,128 +1,35 @@
 """Finding anything by a few words: plate, VIN, name, owner, telephone, complaint, fault, date; open and closed.
 
-Every vehicle, job and owner is kept under its words, in the transaction that writes it; what is asked for is looked up
-as the beginning of such words. Plates, VINs and telephones are kept under each of their endings too, so that any part
-of them finds. All words together must lead to one vehicle: by itself, by its owner, or by any of its visits.
+Every vehicle, job and owner is kept under its words (`search_index`); what is asked for is looked up as the beginning
+of such words. All of them together must lead to one vehicle: by itself, by its owner, or by any of its visits. The
+questions stand, by how many words are asked for: putting one together takes longer than asking it.
 """
 
 from __future__ import annotations
 
 import datetime
 import re
-import unicodedata
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field
+from functools import cache
+from typing import Any
 
-from sqlalchemy import Select, delete, exists, false, func, or_, select, true
-from sqlalchemy.dialects.mysql import insert
+from sqlalchemy import ColumnElement, Exists, Integer, Select, bindparam, exists, func, or_, select, true
 from sqlalchemy.orm import aliased
 
 from mesotrope.core.language.plate import plate_key
-from mesotrope.knowledge import knowledge
+from mesotrope.services.search_index import LONGEST, SHORTEST, in_one_word, words_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.day_tables import Owner, SearchWord
 from mesotrope.store.session import Database, WorkshopSession
-from mesotrope.store.tables import Job, JobRecord, Vehicle
+from mesotrope.store.tables import Job, Vehicle
 from mesotrope.words.dates import STYLES, Dates
-
-#: The shortest and longest words that are kept, and the shortest ending of a plate, VIN or telephone.
-SHORTEST, LONGEST, ENDING = 2, 40, 3
 
 #: As many words are asked for at most, as many vehicles are looked at, and as many are shown.
 MOST_WORDS, MOST_LOOKED_AT, MOST_SHOWN = 6, 60, 12
 
 #: As many rows that the first word leads to are asked for the others: the latest few, then more, then all.
 TRIED_FIRST, MOST_TRIED = 100, 1500
-
-_WORDS = re.compile(r"[^\W_]+")
-
-
-def words_of(text: str | None) -> set[str]:
-    """The words of a text as they are kept: small, without accents.
-
-    >>> sorted(words_of("Hot smell, rear-left; Café"))
-    ['cafe', 'hot', 'left', 'rear', 'smell']
-    """
-    plain = unicodedata.normalize("NFKD", text or "")
-    plain = "".join(letter for letter in plain if not unicodedata.combining(letter)).lower()
-    return {word[:LONGEST] for word in _WORDS.findall(plain) if len(word) >= SHORTEST}
-
-
-def endings_of(text: str | None) -> set[str]:
-    """A plate, VIN or telephone number under each of its endings.
-
-    >>> sorted(endings_of("0-QLB"))
-    ['0qlb', 'qlb']
-    """
-    plain = "".join(_WORDS.findall(text or "")).lower()[:LONGEST]
-    return {plain[start:] for start in range(max(0, len(plain) - ENDING + 1))}
-
-
-def index_vehicle(session: WorkshopSession, vehicle: Vehicle) -> None:
-    """Keep a vehicle under the words it has now, its owner's among them; in the caller's transaction."""
-    owner = session.get(Owner, vehicle.owner_id) if vehicle.owner_id else None
-    words = words_of(vehicle.label) | words_of(vehicle.registration)
-    words |= endings_of(vehicle.registration) | endings_of(vehicle.vin)
-    if owner is not None:
-        words |= _of_owner(owner)
-    _keep(session, "v", vehicle.id, vehicle.id, words)
-    vehicle.indexed = True
-
-
-def index_owner(session: WorkshopSession, owner: Owner) -> None:
-    """Keep an owner, and each of their vehicles, under their words; in the caller's transaction."""
-    session.flush()
-    _keep(session, "o", owner.id, 0, _of_owner(owner))
-    for vehicle in session.scalars(select(Vehicle).where(Vehicle.owner_id == owner.id)):
-        index_vehicle(session, vehicle)
-
-
-def _of_owner(owner: Owner) -> set[str]:
-    return words_of(owner.name) | endings_of(owner.telephone) | words_of(owner.email)
-
-
-def index_job(session: WorkshopSession, job: Job) -> None:
-    """Keep a job under the words of its complaint, its day, its number, what was found, and, while it is open, what is
-    suspected first; in the caller's transaction."""
-    words = words_of(job.visit.get("complaint")) | {f"job{job.id}"}
-    if day := job.visit.get("date"):
-        words |= {str(day), str(day)[:7]}
-    known = knowledge()  # the names of faults are the product's: no workshop has others
-    found = session.scalars(select(JobRecord).where(JobRecord.job_id == job.id, JobRecord.kind == "found"))
-    for record in found:
-        for fault in (record.value or {}).get("faults") or ():
-            words |= words_of(known.words(fault))
-    if job.state == "open" and (suspected := leading_fault(job)):
-        words |= words_of(known.words(suspected))
-    _keep(session, "j", job.id, job.vehicle_id, words)
-    job.indexed = True
-
-
-def leading_fault(job: Job) -> str:
-    """The fault that a job's kept glance suspects first; nothing where none leads."""
-    leading = ((job.shown or {}).get("glance") or {}).get("leading")
-    return str(leading[1]) if leading else ""
-
-
-def _keep(session: WorkshopSession, kind: str, thing: int, vehicle: int, words: Iterable[str]) -> None:
-    session.execute(delete(SearchWord).where(SearchWord.kind == kind, SearchWord.thing == thing))
-    here = session.info["workshop_id"]
-    rows = [
-        {"workshop_id": here, "word": word, "kind": kind, "thing": thing, "vehicle": vehicle} for word in sorted(words)
-    ]
-    if rows:
-        session.execute(insert(SearchWord).prefix_with("ignore"), rows)
-
-
-def index_what_is_left(session: WorkshopSession, most: int = 500) -> int:
-    """Index vehicles and jobs that were written before there was an index; returns how many those were."""
-    vehicles = session.scalars(select(Vehicle).where(Vehicle.indexed == false()).limit(most)).all()
-    for vehicle in vehicles:
-        index_vehicle(session, vehicle)
-    jobs = session.scalars(select(Job).where(Job.indexed == false()).limit(most)).all()
-    for job in jobs:
-        index_job(session, job)
-    return len(vehicles) + len(jobs)
 
 
 def asked_for(text: str, dates: Dates) -> list[str]:
@@ -138,7 +45,7 @@ def asked_for(text: str, dates: Dates) -> list[str]:
         if day := _day(part, dates):
             out.append(day)
         elif any(letter.isdigit() for letter in part) and (key := plate_key(part)):
-            out.append("".join(_WORDS.findall(key)).lower()[:LONGEST])
+            out.append(in_one_word(key))
         else:
             out += sorted(words_of(part))
     return [word for word in dict.fromkeys(out) if len(word) >= SHORTEST][:MOST_WORDS]
@@ -200,105 +107,137 @@ def find(database: Database, text: str, *, by: Who) -> Found:
     if not words:
         return Found()
     with database.of_workshop(by.workshop_id) as session:
-        here = list(session.scalars(select(Job.vehicle_id).where(Job.state == "open").distinct()))
-        now = _among(session, here, words)
+        now = set(session.scalars(_here(len(words)), _told_words(words)))
         others = set(_all_lead_to(session, words, owners=False, most=MOST_LOOKED_AT))
         ids = [*now, *sorted(others - now, reverse=True)[:MOST_LOOKED_AT]]
         return Found(
-            _told(session, _latest(session, ids, now), words),
+            _told(session, ids, now, words),
             _owners(session, words),
             len(ids) > MOST_SHOWN or len(others) >= MOST_LOOKED_AT,
             words,
         )
 
 
-def _latest(session: WorkshopSession, ids: Sequence[int], here: Collection[int]) -> list[int]:
-    """The vehicles that are shown of those found: what is here, then what was here last, what never was at the end."""
-    seen = select(Job.vehicle_id).where(Job.vehicle_id.in_(ids)).group_by(Job.vehicle_id)
-    first = [Job.vehicle_id.in_(here).desc()] if here else []
-    seen = seen.order_by(*first, func.max(Job.opened_at).desc(), Job.vehicle_id.desc()).limit(MOST_SHOWN)
-    shown = list(session.scalars(seen))
-    return (shown + [number for number in ids if number not in shown])[:MOST_SHOWN]
+def _told_words(words: Iterable[str]) -> dict[str, str]:
+    """The words that are asked for as parameters: a word begins so from itself to the last that does."""
+    told: dict[str, str] = {}
+    for number, word in enumerate(words):
+        told |= {f"word_{number}": word, f"last_{number}": f"{word}\U0010ffff"}
+    return told
 
 
-def _among(session: WorkshopSession, numbers: Sequence[int], words: Sequence[str], *, owners: bool = False) -> set[int]:
-    """Those of some vehicles, or owners, that all of the words lead to."""
-    ids = set(numbers)
-    for word in words:
-        if ids:
-            thing, of = (SearchWord.thing, SearchWord.vehicle == 0) if owners else (SearchWord.vehicle, true())
-            ids = set(session.scalars(select(thing).where(thing.in_(ids), of, _begins(SearchWord, word)).distinct()))
-    return ids
+def _begins(table: type[SearchWord], number: int = 0) -> ColumnElement[bool]:
+    """That a row's word begins as a word that is asked for: a span of the index."""
+    return (table.word >= bindparam(f"word_{number}")) & (table.word < bindparam(f"last_{number}"))
+
+
+def _leads_to(it: Any, number: int, owners: bool = False) -> Exists:
+    """That a word that is asked for leads to a vehicle, or an owner. it : a column that holds which."""
+    kept = aliased(SearchWord)
+    thing = (kept.vehicle == 0) & (kept.thing == it) if owners else kept.vehicle == it
+    return exists().where(thing, _begins(kept, number))
+
+
+@cache
+def _here(words: int) -> Select[int]:
+    """Vehicles that are in the shop now and that all of so many words lead to."""
+    all_do = (_leads_to(Job.vehicle_id, number) for number in range(words))
+    return select(Job.vehicle_id).where(Job.state == "open", *all_do).distinct()
 
 
 def _all_lead_to(session: WorkshopSession, words: Sequence[str], *, owners: bool, most: int) -> list[int]:
-    """Vehicles, or owners, that all of the words lead to, so many at most.
+    """Vehicles, or owners, that all of the words lead to, about so many at most.
 
     Words that lead to much mostly lead there together: so the latest few that one of them leads to are asked for the
     others. Where that finds too little each word, a span of the index, is read once, and the spans are joined.
     """
-    thing = SearchWord.thing if owners else SearchWord.vehicle
-    of = SearchWord.vehicle == 0 if owners else SearchWord.vehicle != 0
-    first, *rest = sorted(words, key=len, reverse=True)  # the longest leads to the fewest
-    span = select(thing.label("it")).where(_begins(SearchWord, first), of)
-    latest_first = span.order_by(SearchWord.word.desc(), SearchWord.vehicle.desc())  # the index, from its end
-    latest = list(session.scalars(latest_first.limit(TRIED_FIRST)))
-    among = _among(session, latest, rest, owners=owners)
-    found = [number for number in dict.fromkeys(latest) if number in among]
-    if len(found) > MOST_SHOWN or len(latest) < TRIED_FIRST:
-        return found[:most]
-    if not rest:
-        return list(session.scalars(span.distinct().limit(most)))
-    few = latest_first.limit(MOST_TRIED + 1).subquery()
-    other = aliased(SearchWord)
-    same = (other.vehicle == 0) & (other.thing == few.c.it) if owners else other.vehicle == few.c.it
-    tried = select(few.c.it).where(*(exists().where(same, _begins(other, word)) for word in rest)).distinct()
-    found = list(session.scalars(tried.limit(most)))
-    if len(found) >= most or session.execute(select(func.count()).select_from(few)).scalar_one() <= MOST_TRIED:
-        return found
-    spans = [select(thing.label("it")).where(_begins(SearchWord, word), of).distinct().subquery() for word in words]
+    in_turn = sorted(words, key=len, reverse=True)  # the longest leads to the fewest
+    told = _told_words(in_turn)
+    for tried, enough in (TRIED_FIRST, MOST_SHOWN + 1), (MOST_TRIED, most):
+        rows = session.execute(_among_latest(len(words), owners, tried), told).all()
+        found = [number for _, number in rows if number is not None]
+        if len(found) >= enough or rows[0][0] < tried:
+            return found
+        if len(words) == 1:
+            break
+    return list(session.scalars(_in_all_spans(len(words), owners), {**told, "most": most}))
+
+
+@cache
+def _span(owners: bool, number: int = 0) -> Select[int]:
+    """All that a word leads to."""
+    thing, of = (SearchWord.thing, SearchWord.vehicle == 0) if owners else (SearchWord.vehicle, SearchWord.vehicle != 0)
+    return select(thing.label("it")).where(_begins(SearchWord, number), of)
+
+
+@cache
+def _among_latest(words: int, owners: bool, tried: int) -> Select[int, int | None]:
+    """Of the latest that the first of the words leads to: how many were tried, and each to which the others lead too.
+    One row at least."""
+    latest_first = _span(owners).order_by(SearchWord.word.desc(), SearchWord.vehicle.desc())  # the index, from its end
+    counted = select(func.count().label("number")).select_from(latest_first.limit(tried).subquery()).subquery()
+    latest = latest_first.limit(tried).subquery()
+    all_do = (_leads_to(latest.c.it, number, owners) for number in range(1, words))
+    found = select(latest.c.it).where(*all_do).distinct().subquery()
+    return select(counted.c.number, found.c.it).outerjoin_from(counted, found, true())
+
+
+@cache
+def _in_all_spans(words: int, owners: bool) -> Select[int]:
+    spans = [_span(owners, number).distinct().subquery() for number in range(words)]
     query = select(spans[0].c.it)
-    for other_span in spans[1:]:
-        query = query.join(other_span, other_span.c.it == spans[0].c.it)
-    return list(session.scalars(query.limit(most)))
+    for other in spans[1:]:
+        query = query.join(other, other.c.it == spans[0].c.it)
+    return query.limit(bindparam("most", type_=Integer))
 
 
 def words_beginning(letters: str) -> Select[int]:
     """Numbers of vehicles that have a word of their own that begins so: for whoever finds by more than words."""
     own = (SearchWord.kind == "v") & (SearchWord.vehicle != 0)
-    return select(SearchWord.vehicle).where(_begins(SearchWord, letters[:LONGEST]), own).distinct()
-
-
-def _begins(table: type[SearchWord], word: str):  # type: ignore[no-untyped-def]  # an expression of the library's
-    """That a row is of this workshop and its word begins so: a span of the index."""
-    return (table.word >= word) & (table.word < f"{word}\U0010ffff")
-
-
-def _told(session: WorkshopSession, ids: Sequence[int], words: Sequence[str]) -> tuple[FoundThing, ...]:
-    rows = session.execute(
-        select(Vehicle.id, Vehicle.label, Vehicle.registration, Vehicle.owner_id, Owner.name)
-        .outerjoin(Owner, Owner.id == Vehicle.owner_id)
-        .where(Vehicle.id.in_(list(ids)))
+    return (
+        select(SearchWord.vehicle).where(_begins(SearchWord), own).distinct().params(_told_words([letters[:LONGEST]]))
     )
-    vehicles = {row.id: row for row in rows}
-    of_jobs = select(SearchWord.thing).where(
-        SearchWord.vehicle.in_(list(ids)), SearchWord.kind == "j", or_(*(_begins(SearchWord, word) for word in words))
-    )
-    matching = set(session.scalars(of_jobs))
-    jobs: dict[int, list[FoundJob]] = {number: [] for number in ids}
-    visits = session.execute(
-        select(Job.vehicle_id, Job.id, Job.opened_at, Job.state, Job.visit, Job.archived_at)
-        .where(Job.vehicle_id.in_(list(ids)))
+
+
+_SHOWN = (
+    select(Vehicle.id, Vehicle.label, Vehicle.registration, Vehicle.owner_id, Owner.name)
+    .outerjoin(Owner, Owner.id == Vehicle.owner_id)
+    .outerjoin(Job, Job.vehicle_id == Vehicle.id)
+    .where(Vehicle.id.in_(bindparam("ids", expanding=True)))
+    .group_by(Vehicle.id, Owner.name)
+    .order_by(Vehicle.id.in_(bindparam("here", expanding=True)).desc())
+    .order_by(func.max(Job.opened_at).desc(), Vehicle.id.desc())
+    .limit(MOST_SHOWN)
+)
+
+
+@cache
+def _visits(words: int) -> Select[Any]:
+    """The visits of some vehicles, the latest first, and whether any of so many words is one of the visit's own."""
+    any_does = or_(*(_begins(SearchWord, number) for number in range(words)))
+    by_itself = exists().where(SearchWord.kind == "j", SearchWord.thing == Job.id, any_does)
+    return (
+        select(Job.vehicle_id, Job.id, Job.opened_at, Job.state, Job.visit, Job.archived_at, by_itself)
+        .where(Job.vehicle_id.in_(bindparam("ids", expanding=True)))
         .order_by(Job.opened_at.desc(), Job.id.desc())
     )
-    for vehicle_id, job_id, opened_at, state, visit, archived_at in visits:
-        complaint, matched = visit.get("complaint") or "", job_id in matching
-        jobs[vehicle_id].append(FoundJob(job_id, opened_at, state, complaint, matched, archived_at is not None))
-    out = []
-    for number in ids:
-        row = vehicles[number]
-        out.append(FoundThing(number, row.label, row.registration, row.name or "", row.owner_id, tuple(jobs[number])))
-    return tuple(out)
+
+
+def _told(
+    session: WorkshopSession, ids: Sequence[int], here: Collection[int], words: Sequence[str]
+) -> tuple[FoundThing, ...]:
+    """The vehicles that are shown of those found, with their visits: what is here, then what was here last, what never
+    was at the end."""
+    vehicles = session.execute(_SHOWN, {"ids": ids, "here": list(here)}).all()
+    jobs: dict[int, list[FoundJob]] = {row.id: [] for row in vehicles}
+    visits = session.execute(_visits(len(words)), {"ids": list(jobs), **_told_words(words)})
+    for vehicle_id, job_id, opened_at, state, visit, archived_at, by_itself in visits:
+        complaint = visit.get("complaint") or ""
+        jobs[vehicle_id].append(FoundJob(job_id, opened_at, state, complaint, bool(by_itself), archived_at is not None))
+    return tuple(
+        FoundThing(row.id, row.label, row.registration, row.name or "", row.owner_id, tuple(jobs[row.id]))
+        for row in vehicles
+    )
 
 
 def _owners(session: WorkshopSession, words: Sequence[str]) -> tuple[tuple[int, str, str], ...]:

@@ -18,13 +18,14 @@ from mesotrope.core.language.plate import plate_key
 from mesotrope.core.language.saying import at_most_characters, marked, said, verbatim
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, Surprising
-from mesotrope.services.finding import MOST_LOOKED_AT, index_job, index_vehicle, words_beginning
+from mesotrope.services.finding import MOST_LOOKED_AT, words_beginning
 from mesotrope.services.findings import FROM_A_DOCUMENT, job_of, places_of, record_all, vehicle_of
 from mesotrope.services.job_rows import OpenJob, build_inspection, keep_measured, kept_readings, read_job
 from mesotrope.services.once import do_once
 from mesotrope.services.outcomes import OutcomeOfJob, outcomes_in
 from mesotrope.services.owners import Contact, belongs_to, checked
 from mesotrope.services.records import add_record
+from mesotrope.services.search_index import index_job, index_vehicle
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, Vehicle

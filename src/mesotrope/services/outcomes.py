@@ -18,10 +18,10 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import at_most_characters, marked, one_of, said, verbatim
 from mesotrope.errors import InvalidInput, NotAllowed
 from mesotrope.services.audit import note_by
-from mesotrope.services.finding import index_job
 from mesotrope.services.findings import job_of
 from mesotrope.services.once import do_once
 from mesotrope.services.records import LONGEST_NOTE, add_record, mark_due
+from mesotrope.services.search_index import index_job
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, JobRecord, Person

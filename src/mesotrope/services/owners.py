@@ -16,9 +16,9 @@ from mesotrope.core.language.saying import marked, one_of
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.archiving import ArchiveFolder, erase_archived
 from mesotrope.services.audit import note_by
-from mesotrope.services.finding import index_owner, index_vehicle
 from mesotrope.services.findings import vehicle_of
 from mesotrope.services.once import do_once
+from mesotrope.services.search_index import index_owner, index_vehicle
 from mesotrope.services.signing_in import Who, require_lead
 from mesotrope.store.day_tables import DueItem, Message, Owner, SearchWord
 from mesotrope.store.session import Database, WorkshopSession

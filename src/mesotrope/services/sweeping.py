@@ -8,7 +8,7 @@ import datetime
 from sqlalchemy import delete
 
 from mesotrope.services.door import FORGOTTEN_S
-from mesotrope.services.finding import index_what_is_left
+from mesotrope.services.search_index import index_what_is_left
 from mesotrope.store.session import Database
 from mesotrope.store.tables import DoneOnce, DoorCount, KnownDevice, PasswordLink, SignedIn, Workshop
 
