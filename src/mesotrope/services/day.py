@@ -14,7 +14,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sqlalchemy import func, select, tuple_
+from sqlalchemy import bindparam, func, select, tuple_
 from sqlalchemy.orm import aliased
 
 from mesotrope.core.answer.glance import Glance, glance_at
@@ -209,23 +209,27 @@ def _key(*made_from: Any) -> str:
     return hashlib.sha256(json.dumps(made_from, sort_keys=True, default=str).encode()).hexdigest()
 
 
+_VISIT = aliased(Job)
+_BEFORE = tuple_(_VISIT.opened_at, _VISIT.id) < tuple_(Job.opened_at, Job.id)
+_EARLIER = select(func.max(_VISIT.last_entry)).where(_VISIT.vehicle_id == Job.vehicle_id, _BEFORE).scalar_subquery()
+_LAST_RECORD = select(func.max(JobRecord.id)).where(JobRecord.job_id == Job.id).scalar_subquery()
+_OPEN = (
+    select(
+        Job.id, Vehicle.label, Vehicle.registration, Job.visit, Job.opened_at, Job.shown, Job.shown_key,
+        Job.last_entry, _EARLIER, _LAST_RECORD, func.sha1(Job.visit), func.sha1(Vehicle.specification),
+    )
+    .join(Vehicle, Vehicle.id == Job.vehicle_id)
+    .where(Job.state == "open")
+    .order_by(Job.opened_at, Job.id)
+)  # fmt: skip
+_NAMES = select(Person.id, Person.name)
+
+
 def _rows(database: Database, by: Who, knowledge: str) -> tuple[list[_Row], dict[int, str]]:
     """The open jobs, and the names of all who work or worked here. knowledge : names what is known."""
     with database.of_workshop(by.workshop_id) as session, session.begin():
-        visit = aliased(Job)
-        before = tuple_(visit.opened_at, visit.id) < tuple_(Job.opened_at, Job.id)
-        earlier = select(func.max(visit.last_entry)).where(visit.vehicle_id == Job.vehicle_id, before).scalar_subquery()
-        last_record = select(func.max(JobRecord.id)).where(JobRecord.job_id == Job.id).scalar_subquery()
-        rows = session.execute(
-            select(
-                Job.id, Vehicle.label, Vehicle.registration, Job.visit, Job.opened_at, Job.shown, Job.shown_key,
-                Job.last_entry, earlier, last_record, func.sha1(Job.visit), func.sha1(Vehicle.specification),
-            )
-            .join(Vehicle, Vehicle.id == Job.vehicle_id)
-            .where(Job.state == "open")
-            .order_by(Job.opened_at, Job.id)
-        ).all()  # fmt: skip
-        people = dict(session.execute(select(Person.id, Person.name)).all())
+        rows = session.execute(_OPEN).all()
+        people = dict(session.execute(_NAMES).all())
         records = _records(session, [job_id for job_id, *_ in rows], people)
         return [
             _Row(
@@ -236,13 +240,17 @@ def _rows(database: Database, by: Who, knowledge: str) -> tuple[list[_Row], dict
         ], people  # fmt: skip
 
 
+_RECORDS = (
+    select(JobRecord)
+    .where(JobRecord.job_id.in_(bindparam("job_ids", expanding=True)), JobRecord.kind.in_(OF_THE_DAY))
+    .order_by(JobRecord.id)
+)
+
+
 def _records(session: WorkshopSession, job_ids: list[int], people: Mapping[int, str]) -> dict[int, dict[str, Record]]:
     """By job, the records of the day that stand, by their kind."""
-    rows = session.scalars(
-        select(JobRecord).where(JobRecord.job_id.in_(job_ids), JobRecord.kind.in_(OF_THE_DAY)).order_by(JobRecord.id)
-    )
     out: dict[int, dict[str, Record]] = {}
-    for row in rows:
+    for row in session.scalars(_RECORDS, {"job_ids": job_ids}):
         record = Record(row.kind, "", row.value, row.note, people.get(row.made_by, ""), row.role, row.made_at)
         out.setdefault(row.job_id, {})[row.kind] = record
     return {job: {kind: r for kind, r in kinds.items() if r.value is not None} for job, kinds in out.items()}

@@ -44,6 +44,9 @@ class PlannedDay:
         return self.midnight + datetime.timedelta(minutes=minutes)
 
 
+_AT_WORK = select(Person).where(Person.active == true()).order_by(Person.name)
+
+
 def plan_of_the_day(
     database: Database, jobs: Sequence[DayJob], *, by: Who, now: datetime.datetime, moving: bool = False
 ) -> PlannedDay:
@@ -58,7 +61,7 @@ def plan_of_the_day(
     with database.of_workshop(by.workshop_id) as session:
         shop = session.get_one(Workshop, by.workshop_id)
         week = Week.of(shop.opening)
-        people = session.scalars(select(Person).where(Person.active == true()).order_by(Person.name)).all()
+        people = session.scalars(_AT_WORK).all()
         places = places_in(shop)
     workers, there = [], {}
     for person in people:

@@ -70,6 +70,26 @@ class Due:
     here: bool
 
 
+def _answered() -> Exists:
+    """That the latest answer to something that fell due, if there is any, does not leave it open."""
+    of_it = (
+        DueAnswer.vehicle_id == DueItem.vehicle_id, DueAnswer.job_id == DueItem.job_id, DueAnswer.key == DueItem.key,
+    )  # fmt: skip
+    latest = select(func.max(DueAnswer.id)).where(*of_it).correlate(DueItem).scalar_subquery()
+    answer = aliased(DueAnswer)
+    return exists().where(answer.id == latest, answer.answer != "open").correlate(DueItem)
+
+
+_HERE = select(Job.id).where(Job.vehicle_id == DueItem.vehicle_id, Job.state == "open").exists()
+_DUE = (
+    select(DueItem, Vehicle.label, Vehicle.registration, Vehicle.owner_id, Owner.name, Owner.telephone, _HERE)
+    .join(Vehicle, Vehicle.id == DueItem.vehicle_id)
+    .outerjoin(Owner, Owner.id == Vehicle.owner_id)
+    .where(~_answered())
+    .order_by(DueItem.day, DueItem.id)
+)
+
+
 def due_in(
     database: Database, first: datetime.date | None, last: datetime.date, *, by: Who, vehicle_id: int | None = None,
     owner_id: int | None = None, most: int | None = None, after: tuple[datetime.date, int] | None = None,
@@ -79,15 +99,7 @@ def due_in(
     most : so many of them; after : those that follow one, by its day and number.
     """
     with database.of_workshop(by.workshop_id) as session:
-        here = select(Job.id).where(Job.vehicle_id == DueItem.vehicle_id, Job.state == "open").exists()
-        query = (
-            select(DueItem, Vehicle.label, Vehicle.registration, Vehicle.owner_id, Owner.name, Owner.telephone, here)
-            .join(Vehicle, Vehicle.id == DueItem.vehicle_id)
-            .outerjoin(Owner, Owner.id == Vehicle.owner_id)
-            .where(DueItem.day <= last, ~_answered())
-            .order_by(DueItem.day, DueItem.id)
-            .limit(most)
-        )
+        query = _DUE.where(DueItem.day <= last).limit(most)
         if first is not None:
             query = query.where(DueItem.day >= first)
         if after is not None:
@@ -110,16 +122,6 @@ def _due(
         item.id, item.vehicle_id, item.job_id, item.key, item.kind, item.day, item.first, item.last, item.told, label,
         plate, owner_id, owner or "", telephone or "", here,
     )  # fmt: skip
-
-
-def _answered() -> Exists:
-    """That the latest answer to something that fell due, if there is any, does not leave it open."""
-    of_it = (
-        DueAnswer.vehicle_id == DueItem.vehicle_id, DueAnswer.job_id == DueItem.job_id, DueAnswer.key == DueItem.key,
-    )  # fmt: skip
-    latest = select(func.max(DueAnswer.id)).where(*of_it).correlate(DueItem).scalar_subquery()
-    answer = aliased(DueAnswer)
-    return exists().where(answer.id == latest, answer.answer != "open").correlate(DueItem)
 
 
 def answer_due(

@@ -209,6 +209,12 @@ def _to_undo(entries: Sequence[EntryRow], by: Who) -> tuple[EntryRow | None, Ent
     return None, None
 
 
+_JOB_ROW = select(Job).where(Job.id == bindparam("job_id"))
+_JOB_ROW_TO_WRITE = _JOB_ROW.with_for_update()
+_VEHICLE_ROW = select(Vehicle).where(Vehicle.id == bindparam("vehicle_id"))
+_VEHICLE_ROW_TO_WRITE = _VEHICLE_ROW.with_for_update()
+
+
 def job_of(
     session: WorkshopSession, job_id: int, *, for_writing: bool = False, even_closed: bool = False,
     even_archived: bool = False,
@@ -218,8 +224,7 @@ def job_of(
     Raises `NotFound`; `JobClosed` where a closed one would be written, `JobArchived` for one that lies in a file,
     unless that is meant.
     """
-    query = select(Job).where(Job.id == job_id)
-    job = session.scalar(query.with_for_update() if for_writing else query)
+    job = session.scalar(_JOB_ROW_TO_WRITE if for_writing else _JOB_ROW, {"job_id": job_id})
     if job is None:
         raise NotFound("job")
     if job.archived_at is not None and not even_archived:
@@ -231,8 +236,8 @@ def job_of(
 
 def vehicle_of(session: WorkshopSession, vehicle_id: int, *, for_writing: bool = False) -> Vehicle:
     """Return a vehicle of this workshop. Raises `NotFound`."""
-    query = select(Vehicle).where(Vehicle.id == vehicle_id)
-    vehicle = session.scalar(query.with_for_update() if for_writing else query)
+    query = _VEHICLE_ROW_TO_WRITE if for_writing else _VEHICLE_ROW
+    vehicle = session.scalar(query, {"vehicle_id": vehicle_id})
     if vehicle is None:
         raise NotFound("vehicle")
     return vehicle
@@ -280,16 +285,19 @@ class Entry:
     simulated: bool = False
 
 
+_HISTORY = (
+    select(FindingEntry, Person.name)
+    .join(Person, Person.id == FindingEntry.entered_by)
+    .where(FindingEntry.job_id == bindparam("job_id"))
+    .order_by(FindingEntry.id)
+)
+
+
 def history_of(database: Database, job_id: int, *, by: Who, after: int = 0) -> list[Entry]:
     """Every entry of a job made after entry `after`, the first first. Raises `NotFound`."""
     with database.of_workshop(by.workshop_id) as session:
         job_of(session, job_id)
-        rows = session.execute(
-            select(FindingEntry, Person.name)
-            .join(Person, Person.id == FindingEntry.entered_by)
-            .where(FindingEntry.job_id == job_id)
-            .order_by(FindingEntry.id)
-        )
+        rows = session.execute(_HISTORY, {"job_id": job_id})
         stood: dict[FindingKey, Any] = {}
         out: list[Entry] = []
         for e, who in rows:
