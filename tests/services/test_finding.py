@@ -54,6 +54,14 @@ def test_it_is_found_by_any_of_its_words(database, shop, text):
     assert found(database, who, text) == expected
 
 
+@pytest.mark.parametrize("said", ['It "howls"\nat 40 km/h', "Café: l’été, 50 % 🚗 \\ back", "x" * 600])
+def test_a_complaint_is_shown_as_it_was_written(database, shop, said):
+    who, job = shop
+    describe(database, knowledge(), job, visit={"complaint": said}, by=who)
+    [vehicle] = find(database, "fnd", by=who).vehicles
+    assert [visit.complaint for visit in vehicle.jobs] == [said]
+
+
 @pytest.mark.parametrize("text", ["", "x", "  ", "nothing like it", "ulla somebody", "2026-05-05", "%", "_", "'"])
 def test_what_is_not_there_is_not_found(database, shop, text):
     assert found(database, shop[0], text) == []

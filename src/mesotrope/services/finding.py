@@ -211,13 +211,16 @@ _SHOWN = (
 )
 
 
+_COMPLAINT = func.json_value(Job.visit, "$.complaint")
+
+
 @cache
 def _visits(words: int) -> Select[Any]:
     """The visits of some vehicles, the latest first, and whether any of so many words is one of the visit's own."""
     any_does = or_(*(_begins(SearchWord, number) for number in range(words)))
     by_itself = exists().where(SearchWord.kind == "j", SearchWord.thing == Job.id, any_does)
     return (
-        select(Job.vehicle_id, Job.id, Job.opened_at, Job.state, Job.visit, Job.archived_at, by_itself)
+        select(Job.vehicle_id, Job.id, Job.opened_at, Job.state, _COMPLAINT, Job.archived_at, by_itself)
         .where(Job.vehicle_id.in_(bindparam("ids", expanding=True)))
         .order_by(Job.opened_at.desc(), Job.id.desc())
     )
@@ -231,9 +234,10 @@ def _told(
     vehicles = session.execute(_SHOWN, {"ids": ids, "here": list(here)}).all()
     jobs: dict[int, list[FoundJob]] = {row.id: [] for row in vehicles}
     visits = session.execute(_visits(len(words)), {"ids": list(jobs), **_told_words(words)})
-    for vehicle_id, job_id, opened_at, state, visit, archived_at, by_itself in visits:
-        complaint = visit.get("complaint") or ""
-        jobs[vehicle_id].append(FoundJob(job_id, opened_at, state, complaint, bool(by_itself), archived_at is not None))
+    for vehicle_id, job_id, opened_at, state, complaint, archived_at, matched in visits:
+        jobs[vehicle_id].append(
+            FoundJob(job_id, opened_at, state, complaint or "", bool(matched), archived_at is not None)
+        )
     return tuple(
         FoundThing(row.id, row.label, row.registration, row.name or "", row.owner_id, tuple(jobs[row.id]))
         for row in vehicles
