@@ -270,6 +270,15 @@ def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> Floats:
     return out.reshape(len(out), -1)
 
 
+@lru_cache(maxsize=1)
+def _one_pad(model: WearModel, gauge_sd: float, inner: bool) -> Floats:
+    """The same of one pad, the inner or the outer: the factors of 1, x and x², shape (3, all cells of the model)."""
+    mean, var = (model.inner_mm, model.inner_var) if inner else (model.outer_mm, model.outer_var)
+    var = var + gauge_sd**2
+    alone = -0.5 * (mean**2 / var + np.log(2 * math.pi * var))
+    return np.array([alone, mean / var, -0.5 / var]).reshape(3, -1)
+
+
 def wear_density(
     model: WearModel, inner: Measure | None, outer: Measure | None, misread: float, new_mm: float
 ) -> Floats:
@@ -278,16 +287,14 @@ def wear_density(
     if inner and outer:
         x, y = inner.value, outer.value
         log_density = np.array([1.0, x, y, x * x, x * y, y * y]) @ _both_pads(model, inner.sd, outer.sd)
-        np.maximum(log_density, NOTHING, out=log_density)
-        density: Floats = np.exp(log_density, out=log_density).reshape(model.inner_mm.shape)
         span = new_mm**2
     else:
         one = inner or outer
         assert one is not None
-        mean, var = (model.inner_mm, model.inner_var) if inner else (model.outer_mm, model.outer_var)
-        var = var + one.sd**2
-        density = np.exp(-0.5 * (one.value - mean) ** 2 / var) / np.sqrt(2 * math.pi * var)
+        log_density = np.array([1.0, one.value, one.value**2]) @ _one_pad(model, one.sd, inner is not None)
         span = new_mm
+    np.maximum(log_density, NOTHING, out=log_density)
+    density: Floats = np.exp(log_density, out=log_density).reshape(model.inner_mm.shape)
     density *= 1 - misread
     density += misread / span
     return density
