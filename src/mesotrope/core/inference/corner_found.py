@@ -43,7 +43,7 @@ class CornerFound:
 
     def __init__(self, table: CornerTable, drag: Floats, groups: Sequence[Sequence[Evidence]], shared: Shared) -> None:
         self._table, self._drag, self._groups, self._shared = table, drag, groups, shared
-        self._side: Side | None = None
+        self._sides: dict[Corner, Side] = {}
 
     def moments(self) -> Iterator[FoundAtCorner]:
         """What has been found before any and after each group: made anew each time, for it is much."""
@@ -73,10 +73,10 @@ class CornerFound:
         return self.weighed_at(self.last)
 
     def side(self, corner: Corner, factor: Floats) -> Side:
-        """The corner as its axle is summed, and by the latest factors remembered: `Side.factor`."""
-        side = self._side
+        """A corner at which this was found, as its axle is summed; remembered for the latest factors of each."""
+        side = self._sides.get(corner)
         if side is None or side.factor is not factor:
-            self._side = side = Side(corner, self.weighed.states, factor)
+            self._sides[corner] = side = Side(corner, self.weighed.states, factor)
         return side
 
 
@@ -90,9 +90,14 @@ def corner_found(table: CornerTable, drag: Floats, groups: Sequence[Sequence[Evi
     return _latest.of((vehicle, shared.key, found), lambda: CornerFound(table, drag, groups, shared))
 
 
-def forget_tables() -> None:
-    """Forget every structure that was built and all that was found: for whoever goes on with other tables."""
+def forget_found() -> None:
+    """Forget everything that was found."""
     forget_graded()
-    forget_spaces()
     forget_vehicles()
     _latest.forget()
+
+
+def forget_tables() -> None:
+    """Forget every structure that was built, and everything that was found: for whoever goes on with other tables."""
+    forget_found()
+    forget_spaces()
