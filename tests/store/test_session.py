@@ -69,15 +69,15 @@ def test_what_a_session_holds_follows_its_updates(database, two):
 def test_the_sessions_of_a_request_share_one_connection_that_goes_back_to_the_pool(database, two):
     busy = database.engine.pool.checkedout()
     request = database.on_one_connection()
-    assert not request.taken
+    assert database.engine.pool.checkedout() == busy
     seen = set()
     for who in two:
         with request.of_workshop(who.workshop_id) as session:
             seen.add(session.connection().connection.dbapi_connection)
     assert len(seen) == 1
-    assert (request.taken, database.engine.pool.checkedout()) == (True, busy + 1)
+    assert database.engine.pool.checkedout() == busy + 1
     request.give_back()
-    assert (request.taken, database.engine.pool.checkedout()) == (False, busy)
+    assert database.engine.pool.checkedout() == busy
 
 
 def test_what_a_request_left_undone_is_undone_when_its_connection_is_given_back(database, two):

@@ -207,10 +207,6 @@ class OneConnection(Database):
         return self._taken
 
     @property
-    def taken(self) -> bool:
-        return self._taken is not None
-
-    @property
     def busy(self) -> bool:
         """Whether a transaction is still open on it, which is undone when it is given back."""
         return self._taken is not None and self._taken.in_transaction()

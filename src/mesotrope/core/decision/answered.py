@@ -12,7 +12,7 @@ from typing import Any
 
 from mesotrope.core.decision.complaint import complaints_in, explaining, is_routine, pointed_at
 from mesotrope.core.decision.due_figures import Figures
-from mesotrope.core.decision.rules import Demand, corner_demands
+from mesotrope.core.decision.rules import CornerFacts, Demand, corner_demands
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
 from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
@@ -128,25 +128,30 @@ def bad_findings(
     """
     out: list[Finding] = []
     for corner in specification.corners:
-        axle = specification.axle_of(corner)
-        demands = corner_demands(corner, inspection, measures[corner], specification, knowledge)
+        axle, found = specification.axle_of(corner), inspection.corner(corner)
+        given = by_finding(found)
+        demands = corner_demands(CornerFacts(found, given, measures[corner], axle, specification.kind, knowledge))
         here = [Finding(corner, demand.finding, demand.because, demand) for demand in demands]
-        given = by_finding(inspection.corner(corner))
-        for due in knowledge.dues:
-            found = _found(due, corner, given, figures[corner], knowledge) if due.scope == "corner" else None
-            if found and _is_for(due, specification.kind, {corner.axle: axle}):
-                here.append(found)
+        here += _due_at(corner, given, figures[corner], specification.kind, {corner.axle: axle}, knowledge)
         out += (
             here if axle.has("disc") else [_at_drum(one, knowledge) for one in here if one.name in knowledge.at_drums]
         )
     given = by_finding(inspection.system)
-    of_system = [due for due in knowledge.dues if due.scope == "system"]
-    return out + [
-        found
-        for due in of_system
-        if (found := _found(due, VEHICLE, given, figures[VEHICLE], knowledge))
-        and _is_for(due, specification.kind, specification.axles)
-    ]
+    return out + _due_at(VEHICLE, given, figures[VEHICLE], specification.kind, specification.axles, knowledge)
+
+
+def _due_at(
+    place: Place,
+    given: Mapping[str, list[tuple[str, Any]]],
+    figures: Figures,
+    kind: str,
+    axles: Mapping[Axle, AxleSpecification],
+    knowledge: Knowledge,
+) -> list[Finding]:
+    """The bad values of a place that rows of the table speak of. given : what was found there, by finding."""
+    dues = knowledge.dues_of["system" if place is VEHICLE else "corner"]
+    found = ((due, _found(due, place, given, figures, knowledge)) for due in dues)
+    return [bad for due, bad in found if bad and _is_for(due, kind, axles)]
 
 
 def _at_drum(finding: Finding, knowledge: Knowledge) -> Finding:

@@ -6,17 +6,14 @@ Source: [practice], but for the lining floors, whose sources stand in the knowle
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import Any
 
 from mesotrope.core.evidence.measures import CornerMeasures
-from mesotrope.core.evidence.specification import AxleSpecification, Specification
-from mesotrope.core.language.corner import Corner
-from mesotrope.core.language.inspection import CornerFindings, Inspection
+from mesotrope.core.evidence.specification import AxleSpecification
+from mesotrope.core.language.inspection import CornerFindings
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.paths import by_finding
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, said
 
@@ -44,21 +41,18 @@ class Demand:
 
 @dataclass(frozen=True)
 class CornerFacts:
-    """Everything a rule may look at."""
+    """Everything a rule may look at; `given` : what was found, by finding."""
 
     found: CornerFindings
+    given: Mapping[str, list[tuple[str, Any]]]
     measures: CornerMeasures
     axle: AxleSpecification
     kind: str
     knowledge: Knowledge
 
-    @cached_property
-    def _given(self) -> dict[str, list[tuple[str, Any]]]:
-        return by_finding(self.found)
-
     def any_is(self, finding: str, *values: str) -> str:
         """The first part of a finding that has one of the values: its path, or nothing."""
-        return next((path for path, value in self._given.get(finding, ()) if value in values), "")
+        return next((path for path, value in self.given.get(finding, ()) if value in values), "")
 
 
 Rule = Callable[[CornerFacts], Demand | None]
@@ -270,14 +264,6 @@ CORNER_RULES: dict[Rule, str] = {
 }
 
 
-def corner_demands(
-    corner: Corner,
-    inspection: Inspection,
-    measures: CornerMeasures,
-    specification: Specification,
-    knowledge: Knowledge,
-) -> list[Demand]:
+def corner_demands(view: CornerFacts) -> list[Demand]:
     """What the findings at one corner demand by themselves."""
-    axle = specification.axle_of(corner)
-    view = CornerFacts(inspection.corner(corner), measures, axle, specification.kind, knowledge)
     return [replace(demand, finding=name) for rule, name in CORNER_RULES.items() if (demand := rule(view))]

@@ -138,6 +138,11 @@ class Knowledge(Known):
         return {work.action: work for work in self.works}
 
     @cached_property
+    def dues_of(self) -> dict[str, tuple[Due, ...]]:
+        """What is due, by what it speaks of: a corner or the system."""
+        return {scope: tuple(due for due in self.dues if due.scope == scope) for scope in ("corner", "system")}
+
+    @cached_property
     def school(self) -> dict[str, School]:
         return {school.id: school for school in self.schools}
 
