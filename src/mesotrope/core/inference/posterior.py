@@ -88,23 +88,20 @@ class Posterior:
             for name in space.axles
         }
         self._weighed = {corner: found.weighed for axle in self.axles.values() for corner, found in axle.at.items()}
-        self._sums = self.sums(self.found.factors)
+        self._sums = {name: self._axle_sum(axle) for name, axle in self.axles.items()}
         self.vehicle = self.whole(self.found.items, self.found.terms, self._sums)
         self._total = float(self.vehicle.sets.sum())
 
     # -- the parts of the sum ---------------------------------------------------------------------------------
 
-    def sums(self, factors: Mapping[Corner, Floats]) -> dict[Axle, AxleSum]:
-        """The axles' sums under some terms, over all their points; factors : by how much every kind of each corner
-        multiplies each term."""
-        out = {}
-        for name, axle in self.axles.items():
-            sides = [axle.at[corner].side(corner, factors[corner]) for corner in axle.corners]
-            out[name] = AxleSum(self.space, axle.points, len(self.rust_chance), sides)
-        return out
+    def _axle_sum(self, axle: AxleFound) -> AxleSum:
+        """An axle's sum under all that was found of the vehicle, over all its points."""
+        sides = [axle.at[corner].side(corner, self.found.factors[corner]) for corner in axle.corners]
+        return AxleSum(self.space, axle.points, len(self.rust_chance), sides)
 
     def mattering_sums(self, factors: Mapping[Corner, Floats]) -> dict[Axle, AxleSum]:
-        """The same over the points that matter."""
+        """The axles' sums under some terms, over the points that matter; factors : by how much every kind of each
+        corner multiplies each term."""
         out = {}
         for name, axle in self.axles.items():
             sides = [Side(corner, self._mattering_weights[corner], factors[corner]) for corner in axle.corners]
