@@ -10,8 +10,9 @@ import numpy as np
 from mesotrope.core.inference.corner_space import CornerSpace
 from mesotrope.core.language.arrays import Floats, Ints
 
-#: Up to so many terms are sooner multiplied state by state than kind by kind, for which states must be summed first.
-FEW_TERMS = 24
+#: Up to so many terms are sooner multiplied state by state than kind by kind, for which states must be summed first:
+#: measured.
+FEW_TERMS = 16
 
 
 @dataclass(frozen=True, eq=False)
