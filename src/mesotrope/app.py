@@ -125,16 +125,22 @@ async def _ready(app: FastAPI) -> AsyncIterator[None]:
     learner.stop()
 
 
+#: So many more things that can hold one another were made than went away, when garbage is looked for.
+GARBAGE_AFTER = 5_000
+
+
 async def _warm(shop: Shop) -> None:
     """Make the tables of every kind of vehicle, and start what sets pages on paper, while nobody waits for them.
 
-    Then what stays for good is kept out of garbage collection: going through it is felt as a pause at the page.
+    Then what stays for good is kept out of garbage collection, which is felt as a pause at the page, and garbage is
+    looked for once in some entries, not at each: there is next to none.
     """
     for kind in KINDS:
         await run_in_threadpool(shop.answer, parse_inspection(json.dumps({"vehicle": {"kind": kind}})))
     await run_in_threadpool(paper.get_ready)
     gc.collect()
     gc.freeze()
+    gc.set_threshold(GARBAGE_AFTER, *gc.get_threshold()[1:])
 
 
 async def _now_and_then(every_s: float, work: Callable[[], object], otherwise: str) -> None:

@@ -134,6 +134,17 @@ class CornerSpace:
         nothing = (self.state_faults.sum(axis=1) == 0) & ~visited
         return np.column_stack([self.state_faults, nothing])
 
+    def states_with(self, faults: tuple[str, ...]) -> Floats:
+        """1 where a state has any of some faults of the corner, shape (states,); worked out once."""
+        if faults not in self._states_with:
+            own = [number for number, fault in enumerate(self.faults) if fault.id in faults]
+            self._states_with[faults] = self.state_faults[:, own].max(axis=1, initial=0.0)
+        return self._states_with[faults]
+
+    @cached_property
+    def _states_with(self) -> dict[tuple[str, ...], Floats]:
+        return {}
+
     @cached_property
     def row_faults(self) -> Floats:
         """As `state_members`, for every row."""

@@ -221,15 +221,11 @@ class Posterior:
     def any_of(self, place: Place, faults: Sequence[str]) -> float:
         """Chance that any of some faults is there: at a corner, with those of the system that reach it or speak for the
         whole vehicle; or anywhere, the places then taken as independent. At a drum no fault is known."""
-        held = [number for number, fault in enumerate(self.space.system_faults) if fault.id in faults]
-        of_system = float(self.set_chances @ self.space.system_members[:, held].any(axis=1)) if held else 0.0
-        none_at = 1.0
+        none = 1 - float(self.set_chances @ self.space.sets_with(tuple(faults)))
         for corner in self.space.corners if place is VEHICLE else {place} & self.space.corners.keys():
-            space = self.space.corners[corner]
-            own = [number for number, fault in enumerate(space.faults) if fault.id in faults]
-            if own:
-                none_at *= 1 - float(self.state_chances(corner) @ space.state_faults[:, own].any(axis=1))
-        return 1 - none_at * (1 - of_system)
+            here = self.space.corners[corner].states_with(tuple(faults))
+            none *= 1 - float(self.state_chances(corner) @ here)
+        return 1 - none
 
     def not_worn_by_a_fault(self, corner: Corner) -> float:
         """Chance that nothing at a corner wears its pads."""

@@ -69,6 +69,17 @@ class Space:
         members = [[any(f is fault for f, _ in chosen) for fault in self.system_faults] for chosen in self.system_sets]
         return np.array(members, dtype=float).reshape(len(self.system_sets), len(self.system_faults))
 
+    def sets_with(self, faults: tuple[str, ...]) -> Floats:
+        """1 where a set holds any of some faults of the system, shape (sets,); worked out once."""
+        if faults not in self._sets_with:
+            held = [number for number, fault in enumerate(self.system_faults) if fault.id in faults]
+            self._sets_with[faults] = self.system_members[:, held].max(axis=1, initial=0.0)
+        return self._sets_with[faults]
+
+    @cached_property
+    def _sets_with(self) -> dict[tuple[str, ...], Floats]:
+        return {}
+
     @cached_property
     def system_hidden(self) -> Floats:
         """1 where a set holds a hidden fault, shape (sets,)."""
