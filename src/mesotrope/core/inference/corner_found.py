@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from mesotrope.core.evidence.graded import forget_graded
-from mesotrope.core.evidence.pieces import Dragging, Evidence
+from mesotrope.core.evidence.pieces import Dragging, Evidence, Tapered, Worn
 from mesotrope.core.inference.corner_table import CornerTable, FoundAtCorner, RowWeights
 from mesotrope.core.inference.elimination import Side
 from mesotrope.core.inference.vehicle_found import forget_vehicles
@@ -44,6 +44,7 @@ class CornerFound:
     def __init__(self, table: CornerTable, drag: Floats, groups: Sequence[Sequence[Evidence]], shared: Shared) -> None:
         self._table, self._drag, self._groups, self._shared = table, drag, groups, shared
         self._sides: dict[Corner, Side] = {}
+        self._worn: dict[tuple[Worn | Tapered, ...], Floats | None] = {}
 
     def moments(self) -> Iterator[FoundAtCorner]:
         """What has been found before any and after each group: made anew each time, for it is much."""
@@ -65,7 +66,9 @@ class CornerFound:
 
     def weighed_at(self, moment: FoundAtCorner) -> RowWeights:
         """What every row weighs, given what had been found at a moment."""
-        return self._table.weighed(moment, self._shared.wears)
+        if moment.pads not in self._worn:
+            self._worn[moment.pads] = self._table.worn(moment.pads)
+        return self._table.weighed(moment, self._worn[moment.pads], self._shared.wears)
 
     @cached_property
     def weighed(self) -> RowWeights:

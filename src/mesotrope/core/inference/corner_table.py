@@ -148,9 +148,15 @@ class CornerTable:
         """How likely a finding that heat leaves a mark on is by level of drag and row."""
         return self.space.likely_by_drag(item.likelihood, item.emission)
 
-    def weighed(self, found: FoundAtCorner, wears: int) -> RowWeights:
-        """What every row weighs at every point, by all that was found; wears : of the axle's grid."""
-        worn = over_ages(self.model, self._of_pads(found.pads)).swapaxes(1, 2).copy() if found.pads else None
+    def worn(self, pads: Sequence[Worn | Tapered]) -> Floats | None:
+        """What was measured of the pads tells by level, pattern of wear and wear; None where nothing was."""
+        return over_ages(self.model, self._of_pads(pads)).swapaxes(1, 2).copy() if pads else None
+
+    def weighed(self, found: FoundAtCorner, worn: Floats | None, wears: int) -> RowWeights:
+        """What every row weighs at every point, by all that was found.
+
+        worn : what was measured of the pads tells; wears : of the axle's grid.
+        """
         level, of_rust = found.drag * found.held[:, None], self.space.at_prior(found.by_row)
         return RowWeights(self.space, of_rust / of_rust.max(), found.by_level, level / level.max(), worn, wears)
 
