@@ -166,8 +166,8 @@ class WearModel:
     covariance: Floats
     meanwhile_mm: Floats
     age_chance: Floats
-    #: The latest densities of measured pads: of the corners at hand, for what is told of each finding again.
-    densities: Latest[Floats] = field(default_factory=lambda: Latest(2))
+    #: The latest density of measured pads: of the corner at hand, for what is told of each finding again.
+    densities: Latest[Floats] = field(default_factory=lambda: Latest(1))
 
 
 @lru_cache(maxsize=2)
@@ -251,9 +251,19 @@ NOTHING = -600.0
 
 
 @lru_cache(maxsize=1)
+def _polynomial(model: WearModel, inner_sd: float | None, outer_sd: float | None) -> Floats:
+    """For gauge errors of one pad or both: the logarithm of their density as a polynomial in what they have worn."""
+    if inner_sd is not None and outer_sd is not None:
+        return _both_pads(model, inner_sd, outer_sd)
+    if inner_sd is not None:
+        return _one_pad(model.inner_mm, model.inner_var + inner_sd**2)
+    assert outer_sd is not None
+    return _one_pad(model.outer_mm, model.outer_var + outer_sd**2)
+
+
 def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> Floats:
-    """For gauge errors of both pads: the logarithm of their density as a polynomial in the wear x of the inner and y of
-    the outer, the factors of 1, x, y, x², xy and y², shape (6, all cells of the model)."""
+    """In the wear x of the inner and y of the outer: the factors of 1, x, y, x², xy and y², shape (6, all cells of the
+    model)."""
     out = np.empty((6, *model.inner_mm.shape))
     for level in range(len(model.inner_mm)):  # one after the other: each is small enough to stay near
         inner, outer = model.inner_mm[level], model.outer_mm[level]
@@ -270,11 +280,8 @@ def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> Floats:
     return out.reshape(len(out), -1)
 
 
-@lru_cache(maxsize=1)
-def _one_pad(model: WearModel, gauge_sd: float, inner: bool) -> Floats:
-    """The same of one pad, the inner or the outer: the factors of 1, x and x², shape (3, all cells of the model)."""
-    mean, var = (model.inner_mm, model.inner_var) if inner else (model.outer_mm, model.outer_var)
-    var = var + gauge_sd**2
+def _one_pad(mean: Floats, var: Floats) -> Floats:
+    """In the wear x of one: the factors of 1, x and x², shape (3, all cells of the model)."""
     alone = -0.5 * (mean**2 / var + np.log(2 * math.pi * var))
     return np.array([alone, mean / var, -0.5 / var]).reshape(3, -1)
 
@@ -284,15 +291,15 @@ def wear_density(
 ) -> Floats:
     """Density of the measured wear of one pad or both for each cell of the model, with the small share of readings that
     are misread."""
+    factors = _polynomial(model, inner.sd if inner else None, outer.sd if outer else None)
     if inner and outer:
         x, y = inner.value, outer.value
-        log_density = np.array([1.0, x, y, x * x, x * y, y * y]) @ _both_pads(model, inner.sd, outer.sd)
-        span = new_mm**2
+        powers, span = [1.0, x, y, x * x, x * y, y * y], new_mm**2
     else:
         one = inner or outer
         assert one is not None
-        log_density = np.array([1.0, one.value, one.value**2]) @ _one_pad(model, one.sd, inner is not None)
-        span = new_mm
+        powers, span = [1.0, one.value, one.value**2], new_mm
+    log_density = np.array(powers) @ factors
     np.maximum(log_density, NOTHING, out=log_density)
     density: Floats = np.exp(log_density, out=log_density).reshape(model.inner_mm.shape)
     density *= 1 - misread
