@@ -12,7 +12,7 @@ from sqlalchemy import delete, update
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.knowledge import knowledge
-from mesotrope.services.finding import asked_for, find
+from mesotrope.services.finding import MOST_SHOWN, asked_for, find
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import add_document, describe, take_in
 from mesotrope.services.outcomes import close_job, note_outcome, take_comeback_in
@@ -111,6 +111,13 @@ def test_changed_words_find_and_the_old_ones_no_more(database, shop, clock):
     assert found(database, who, "ochre howls") == ["Ochre van"]
     for text in ("creme", "0-FND-42", "rubs"):
         assert found(database, who, text) == []
+
+
+def test_no_more_owners_are_shown_than_there_is_room_for(database, shop, clock):
+    who, _ = shop
+    numbers = [keep_owner(database, Contact(f"Yara {n:02}", ""), by=who, now=clock()) for n in range(MOST_SHOWN + 8)]
+    shown = [number for number, _, _ in find(database, "yara", by=who).owners]
+    assert shown == numbers[-MOST_SHOWN:]
 
 
 def test_an_owner_without_a_vehicle_is_found_too(database, shop, clock):

@@ -146,7 +146,7 @@ def _here(words: int) -> Select[int]:
 
 
 def _all_lead_to(session: WorkshopSession, words: Sequence[str], *, owners: bool, most: int) -> list[int]:
-    """Vehicles, or owners, that all of the words lead to, about so many at most.
+    """Vehicles, or owners, that all of the words lead to, so many at most.
 
     Words that lead to much mostly lead there together: so the latest few that one of them leads to are asked for the
     others. Where that finds too little each word, a span of the index, is read once, and the spans are joined.
@@ -155,7 +155,7 @@ def _all_lead_to(session: WorkshopSession, words: Sequence[str], *, owners: bool
     told = _told_words(in_turn)
     for tried, enough in (TRIED_FIRST, MOST_SHOWN + 1), (MOST_TRIED, most):
         rows = session.execute(_among_latest(len(words), owners, tried), told).all()
-        found = [number for _, number in rows if number is not None]
+        found = sorted((number for _, number in rows if number is not None), reverse=True)[:most]
         if len(found) >= enough or rows[0][0] < tried:
             return found
         if len(words) == 1:
