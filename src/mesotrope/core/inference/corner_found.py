@@ -18,8 +18,8 @@ from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import KnowledgeKey
 from mesotrope.core.language.remembering import Latest
 
-#: As many corners are remembered: those of as many vehicles as pages are worked on at once.
-MOST_CORNERS = 12
+#: As many corners are remembered, each of some 2.5 MB: those of the two vehicles that were worked at last.
+MOST_CORNERS = 8
 
 
 @dataclass(frozen=True, eq=False)
