@@ -25,7 +25,7 @@ from mesotrope.services.once import do_once
 from mesotrope.services.outcomes import OutcomeOfJob, outcomes_in
 from mesotrope.services.owners import Contact, belongs_to, checked
 from mesotrope.services.records import add_record
-from mesotrope.services.search_index import index_job, index_vehicle
+from mesotrope.services.search_index import in_one_word, index_job, index_vehicle
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Job, Vehicle
@@ -145,7 +145,7 @@ def _ways_of_finding(words: str) -> Iterator[Select[int]]:
     yield one.where(Vehicle.plate_key == key)
     yield one.where(Vehicle.vin == words.upper())
     yield one.where(Vehicle.label.startswith(words, autoescape=True))
-    if letters := "".join(letter for letter in key if letter.isalnum()).lower():
+    if letters := in_one_word(key):
         yield words_beginning(letters)  # plates and VINs are kept under each of their endings
     yield one.where(Vehicle.label.contains(words, autoescape=True))
 

@@ -13,6 +13,7 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.paths import leaves, nest
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
+from tests.documents import inspect
 
 KINDS = ["car", "light_truck", "motorcycle"]
 
@@ -30,7 +31,8 @@ def _findings(seed: int, kind: str, last: str = "") -> list[tuple[str, object]]:
 
 
 def _answered(found: list[tuple[str, object]], kind: str) -> Overview:
-    return overview(Inspection.model_validate({"vehicle": {"kind": kind}, "findings": nest(dict(found))}), knowledge())
+    told = nest(dict(found))
+    return overview(inspect(told.get("corners", {}), told.get("system"), kind=kind), knowledge())
 
 
 @given(seed=st.integers(0, 10_000), kind=st.sampled_from(KINDS), last=st.sampled_from(["", "system", "corners.rear"]))

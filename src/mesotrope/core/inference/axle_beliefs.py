@@ -33,7 +33,7 @@ def beliefs_of(posterior: Posterior) -> dict[Axle, AxleBeliefs]:
 
 
 def _axle_beliefs(posterior: Posterior, name: Axle) -> AxleBeliefs:
-    one, corners = posterior.as_it_matters[name], posterior.axles[name].corners
+    one, corners = posterior.as_it_matters.axles[name], posterior.axles[name].corners
     spaces = [posterior.space.corners[corner] for corner in corners]
     kept = [np.flatnonzero(posterior.state_chances(corner) >= RARE) for corner in corners]
     members = [space.state_members[some] for space, some in zip(spaces, kept, strict=True)]
@@ -42,7 +42,7 @@ def _axle_beliefs(posterior: Posterior, name: Axle) -> AxleBeliefs:
         return AxleBeliefs([posterior.names_at(corners[0])], members, chances / chances.sum())
     joint = np.zeros((len(kept[0]), len(kept[1])))
     pairs_of_variants = zip(*one.looks.variants, strict=True)
-    for pair, told in zip(pairs_of_variants, one.at_points(posterior.around[name]), strict=True):
+    for pair, told in zip(pairs_of_variants, one.at_points(posterior.vehicle.around[name]), strict=True):
         here = [
             np.flatnonzero(space.state_variant[some] == variant)
             for space, some, variant in zip(spaces, kept, pair, strict=True)

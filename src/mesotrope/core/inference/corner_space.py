@@ -31,6 +31,12 @@ def part_key(part: Part) -> str:
     return f"{fault.id}/{mechanism.id}" if mechanism.id else fault.id
 
 
+def with_any(holds: Floats, faults: Sequence[Fault], names: Sequence[str]) -> Floats:
+    """1 where any of some faults is held; holds : 1 where one of all is, shape (..., faults)."""
+    named = [number for number, fault in enumerate(faults) if fault.id in names]
+    return np.asarray(holds[..., named].max(axis=-1, initial=0.0))
+
+
 @dataclass(eq=False)
 class CornerSpace:
     """All rows of one kind of corner and what each row does to every finding.
@@ -137,8 +143,7 @@ class CornerSpace:
     def states_with(self, faults: tuple[str, ...]) -> Floats:
         """1 where a state has any of some faults of the corner, shape (states,); worked out once."""
         if faults not in self._states_with:
-            own = [number for number, fault in enumerate(self.faults) if fault.id in faults]
-            self._states_with[faults] = self.state_faults[:, own].max(axis=1, initial=0.0)
+            self._states_with[faults] = with_any(self.state_faults, self.faults, faults)
         return self._states_with[faults]
 
     @cached_property

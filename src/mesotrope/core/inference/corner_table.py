@@ -271,8 +271,8 @@ class RowWeights:
             weight[:] = (moment.by_row * seen).sum(axis=0) if len(moment.by_row) > 1 else moment.by_row[0] * unseen
         return out
 
-    def at(self, points: Points, rows: Ints | slice = slice(None)) -> Floats:
-        """Weight of all rows, or some, at some points, shape (points, rows)."""
+    def at(self, points: Points, rows: Ints) -> Floats:
+        """Weight of some rows at some points, shape (points, rows)."""
         by_level, worn = self.by_level[:, rows], self.worn
         if worn is None:
             out = self.level.T[points.drags] @ by_level

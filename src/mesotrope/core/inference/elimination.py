@@ -134,13 +134,13 @@ class AxleSum:
 
 @dataclass(frozen=True, eq=False)
 class Vehicle:
-    """The axles' weights and the system's, under one set of terms."""
+    """The sums of the axles and the weight of the system, under one set of terms."""
 
     space: Space
     rust_chance: Floats
     terms: Terms
     system_weight: Floats
-    axles: Mapping[Axle, Floats]
+    axles: Mapping[Axle, AxleSum]
 
     @cached_property
     def by_set(self) -> Floats:
@@ -155,20 +155,29 @@ class Vehicle:
         """The same by visit, with the coefficients: shape (visits, terms)."""
         return np.asarray(self.space.visit_members @ self.by_set * self.terms.coefficient)
 
-    def around(self, axle: Axle) -> Floats:
-        """What rust, system and all other axles say: shape (levels of rust, visits, terms)."""
+    @cached_property
+    def around(self) -> dict[Axle, Floats]:
+        """What rust, system and all other axles say of every axle: shape (levels of rust, visits, terms)."""
+        return {name: self._around(name) for name in self.axles}
+
+    def _around(self, axle: Axle) -> Floats:
         out: Floats = self.rust_chance[:, None, None] * self.by_visit
-        for name, weight in self.axles.items():
+        for name, one in self.axles.items():
             if name != axle:
-                out = out * weight
+                out = out * one.weight
         return out
+
+    @cached_property
+    def said(self) -> dict[Corner, Said]:
+        """What all the rest says of every corner."""
+        return {said.side.corner: said for name, one in self.axles.items() for said in one.said(self.around[name])}
 
     @cached_property
     def of_axles(self) -> Floats:
         """What rust and all axles say of every visit, with the coefficients: shape (visits, terms)."""
         out: Floats = self.rust_chance[:, None, None] * self.terms.coefficient
-        for weight in self.axles.values():
-            out = out * weight
+        for one in self.axles.values():
+            out = out * one.weight
         return np.asarray(out.sum(axis=0))
 
     @cached_property

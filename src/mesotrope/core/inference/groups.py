@@ -56,12 +56,11 @@ class Layers:
 class Stack:
     """Groups with equally many members: what is multiplied and summed within each is one product of matrices for all.
 
-    groups : which they are; members : those of the first group, then those of the next; size : of each group.
+    groups : which they are; members : those of the first group, then those of the next.
     """
 
     groups: Ints
     members: Ints
-    size: int
 
     def multiplied(self, one: Floats, other: Floats) -> Floats:
         """Products of two things of every member, summed within each group: shape (groups, x, y).
@@ -72,7 +71,7 @@ class Stack:
         >>> stack.multiplied(np.array([[2.0], [3.0], [5.0], [7.0]]), np.array([[1.0, 10]] * 4)).tolist()
         [[[5.0, 50.0]], [[12.0, 120.0]]]
         """
-        left, right = (part.reshape(len(self.groups), self.size, -1) for part in (one, other))
+        left, right = (part.reshape(len(self.groups), -1, part.shape[1]) for part in (one, other))
         return np.asarray(np.matmul(left.swapaxes(1, 2), right))
 
 
@@ -87,7 +86,7 @@ def stacks_of(group: Ints) -> tuple[Stack, ...]:
     stacks = []
     for size in np.unique(sizes):
         groups = np.flatnonzero(sizes == size)
-        stacks.append(Stack(groups, by_group[np.isin(group[by_group], groups)], int(size)))
+        stacks.append(Stack(groups, by_group[np.isin(group[by_group], groups)]))
     return tuple(stacks)
 
 

@@ -23,7 +23,7 @@ from mesotrope.core.inference.alike import likely
 from mesotrope.core.inference.axle_found import AxleFound
 from mesotrope.core.inference.corner_table import Told, fewest_that_carry
 from mesotrope.core.inference.densities import warmth_density
-from mesotrope.core.inference.elimination import AxleSum, Said, Side, Vehicle
+from mesotrope.core.inference.elimination import AxleSum, Side, Vehicle
 from mesotrope.core.inference.state_weights import StateWeights
 from mesotrope.core.inference.vehicle_found import VehicleFound
 from mesotrope.core.inference.vehicle_space import Space
@@ -88,8 +88,8 @@ class Posterior:
             for name in space.axles
         }
         self._weighed = {corner: found.weighed for axle in self.axles.values() for corner, found in axle.at.items()}
-        self._sums = {name: self._axle_sum(axle) for name, axle in self.axles.items()}
-        self.vehicle = self.whole(self.found.items, self.found.terms, self._sums)
+        sums = {name: self._axle_sum(axle) for name, axle in self.axles.items()}
+        self.vehicle = self._whole(self.found.items, self.found.terms, sums)
         self._total = float(self.vehicle.sets.sum())
 
     # -- the parts of the sum ---------------------------------------------------------------------------------
@@ -99,19 +99,9 @@ class Posterior:
         sides = [axle.at[corner].side(corner, self.found.factors[corner]) for corner in axle.corners]
         return AxleSum(self.space, axle.points, len(self.rust_chance), sides)
 
-    def mattering_sums(self, factors: Mapping[Corner, Floats]) -> dict[Axle, AxleSum]:
-        """The axles' sums under some terms, over the points that matter; factors : by how much every kind of each
-        corner multiplies each term."""
-        out = {}
-        for name, axle in self.axles.items():
-            sides = [Side(corner, self._mattering_weights[corner], factors[corner]) for corner in axle.corners]
-            out[name] = AxleSum(self.space, axle.points.only(self.mattering[name]), len(self.rust_chance), sides)
-        return out
-
-    def whole(self, items: Sequence[Graded], terms: Terms, sums: Mapping[Axle, AxleSum]) -> Vehicle:
+    def _whole(self, items: Sequence[Graded], terms: Terms, sums: Mapping[Axle, AxleSum]) -> Vehicle:
         """The whole vehicle under some findings of it and the sums of its axles."""
-        weight = {name: one.weight for name, one in sums.items()}
-        return Vehicle(self.space, self.rust_chance, terms, self.found.system_weight(items), weight)
+        return Vehicle(self.space, self.rust_chance, terms, self.found.system_weight(items), sums)
 
     # -- chances of faults ------------------------------------------------------------------------------------
 
@@ -146,25 +136,15 @@ class Posterior:
         return out
 
     @cached_property
-    def around(self) -> dict[Axle, Floats]:
-        """What the rest of the vehicle says of every axle."""
-        return {name: self.vehicle.around(name) for name in self._sums}
-
-    @cached_property
     def _mass(self) -> dict[Axle, Floats]:
         """What every point of every axle carries."""
-        return {name: one.mass(self.around[name]) for name, one in self._sums.items()}
-
-    @cached_property
-    def _said(self) -> dict[Corner, Said]:
-        """What all the rest says of every corner."""
-        return {said.side.corner: said for name, one in self._sums.items() for said in one.said(self.around[name])}
+        return {name: one.mass(self.vehicle.around[name]) for name, one in self.vehicle.axles.items()}
 
     @cached_property
     def _can_be(self) -> dict[Axle, Truths]:
         """Where anything can be of every axle, shape (wears, levels of rust)."""
         out = {}
-        for name, one in self._sums.items():
+        for name, one in self.vehicle.axles.items():
             rusts, wears = len(self.rust_chance), self.axles[name].wears
             by_cell: Floats = np.bincount(one.points.wears * rusts + one.points.rust, self._mass[name]).astype(float)
             out[name] = np.zeros((wears, rusts), dtype=bool)
@@ -173,11 +153,13 @@ class Posterior:
 
     def said_of(self, corner: Corner) -> Floats:
         """What all the rest says of every kind of a corner, shape (kinds, points)."""
-        return self._said[corner].by_kind()
+        return self.vehicle.said[corner].by_kind()
 
     def said_of_rows(self, corner: Corner) -> Told:
         """The same as it is weighed with the rows, where anything can be."""
-        return self._said[corner].with_rows(self._can_be[corner.axle])
+        if corner not in self._said_of_rows:
+            self._said_of_rows[corner] = self.vehicle.said[corner].with_rows(self._can_be[corner.axle])
+        return self._said_of_rows[corner]
 
     def mostly_said_of_rows(self, corner: Corner) -> Told:
         """The same at every wear that matters."""
@@ -197,7 +179,7 @@ class Posterior:
     def state_chances(self, corner: Corner) -> Floats:
         """Chance of every state of a corner."""
         if corner not in self._state_chances:
-            self._state_chances[corner] = self._said[corner].chances()
+            self._state_chances[corner] = self.vehicle.said[corner].chances()
         return self._state_chances[corner]
 
     @cached_property
@@ -206,6 +188,10 @@ class Posterior:
 
     @cached_property
     def _row_chances(self) -> dict[Corner, Floats]:
+        return {}
+
+    @cached_property
+    def _said_of_rows(self) -> dict[Corner, Told]:
         return {}
 
     def mechanism(self, corner: Corner, fault: str) -> str:
@@ -240,7 +226,7 @@ class Posterior:
             name: np.arange(len(one.points.chance))
             if len(one.points.chance) <= FEW_POINTS
             else fewest_that_carry(1 - LEFT_OUT, self._mass[name])
-            for name, one in self._sums.items()
+            for name, one in self.vehicle.axles.items()
         }
 
     def mattering_wears(self, name: Axle) -> Ints:
@@ -252,9 +238,20 @@ class Posterior:
         return {corner: weighed.states.at(self.mattering[corner.axle]) for corner, weighed in self._weighed.items()}
 
     @cached_property
-    def as_it_matters(self) -> dict[Axle, AxleSum]:
-        """The axles' sums, given all that was found, over the points that matter."""
-        return self.mattering_sums(self.found.factors)
+    def as_it_matters(self) -> Vehicle:
+        """The whole vehicle, given all that was found, over the points that matter."""
+        return self._mattering(self.found.items, self.found.terms, self.found.factors)
+
+    def as_it_would_matter(self, items: Sequence[Graded], terms: Terms) -> Vehicle:
+        """The same under some findings of the vehicle and other terms."""
+        return self._mattering(items, terms, terms.of_corners(self.space.corners))
+
+    def _mattering(self, items: Sequence[Graded], terms: Terms, factors: Mapping[Corner, Floats]) -> Vehicle:
+        sums = {}
+        for name, axle in self.axles.items():
+            sides = [Side(corner, self._mattering_weights[corner], factors[corner]) for corner in axle.corners]
+            sums[name] = AxleSum(self.space, axle.points.only(self.mattering[name]), len(self.rust_chance), sides)
+        return self._whole(items, terms, sums)
 
     def faults_by_variant(self, corner: Corner) -> Floats:
         """Chances of the system's faults, given who visits a corner, shape (variants, faults of the system)."""
@@ -274,16 +271,14 @@ class Posterior:
                 table = (table[:, :, None] * here[:, None, :]).reshape(len(table), -1)
             return Foreseen(self.set_chances[:, None] * table, {})
         terms, counts = values_of([self.space.elementary(row) for row in likelihoods], self.found.terms)
-        sums = self.mattering_sums(terms.of_corners(self.space.corners))
-        vehicle = self.whole(self.found.items, terms, sums)
+        vehicle = self.as_it_would_matter(self.found.items, terms)
         own = len(self.found.terms.coefficient)
 
         def valued(weight: Floats) -> Floats:
             out = np.clip(weight.reshape(len(weight), own, -1).sum(axis=1) @ counts, 0.0, None)
             return np.asarray(out / out.sum())
 
-        all_said = [said for name, one in sums.items() for said in one.said(vehicle.around(name))]
-        by_kind = {said.side.corner: valued(said.by_kind_and_term()) for said in all_said}
+        by_kind = {corner: valued(said.by_kind_and_term()) for corner, said in vehicle.said.items()}
         return Foreseen(valued(vehicle.sets), by_kind)
 
     def fit(self, item: Evidence) -> float:
@@ -315,10 +310,5 @@ class Posterior:
         if not self.found.speaks_of_corners(item):
             return float(self.set_chances @ likely(self.space.chances_by_set(item.likelihood), item.emission)) / best
         terms = self.found.terms.times(element.seen(item.emission))
-        sums = self.mattering_sums(terms.of_corners(self.space.corners))
-        again = self.whole(self.found.items, terms, sums).sets.sum()
-        return float(again / self._mattering_total / best)
-
-    @cached_property
-    def _mattering_total(self) -> float:
-        return float(self.whole(self.found.items, self.found.terms, self.as_it_matters).sets.sum())
+        again = self.as_it_would_matter(self.found.items, terms).sets.sum()
+        return float(again / self.as_it_matters.sets.sum() / best)

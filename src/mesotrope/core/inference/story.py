@@ -102,10 +102,9 @@ def _with_findings_that_speak_of_corners(posterior: Posterior, items: Sequence[G
     """Weight of every set of faults of the system, and chances of the corners' faults, given all that was found at the
     corners and some of the findings of the vehicle that speak of them."""
     terms = posterior.found.terms_of(items)
-    sums = posterior.mattering_sums(terms.of_corners(posterior.space.corners))
-    vehicle = posterior.whole(items, terms, sums)
-    all_said = [said for name, one in sums.items() for said in one.said(vehicle.around(name))]
-    return vehicle.sets.sum(axis=1), np.concatenate([one.chances() @ one.side.space.state_members for one in all_said])
+    vehicle = posterior.as_it_would_matter(items, terms)
+    at_corners = [said.chances() @ said.side.space.state_members for said in vehicle.said.values()]
+    return vehicle.sets.sum(axis=1), np.concatenate(at_corners)
 
 
 def _of_corner(posterior: Posterior, corner: Corner) -> list[StoryStep]:

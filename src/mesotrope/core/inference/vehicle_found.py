@@ -65,14 +65,14 @@ def _of_corners(space: Space, speaking: Sequence[Graded]) -> OfCorners:
 
     Only a vehicle at which nearly every such finding is bad has more; the rest is then weighed by the system alone.
     """
-    terms, weighed = 2, []
+    terms, keys = 2, set()
     counted = [(len(space.elementary(item.likelihood).seen(item.emission).coefficient), item) for item in speaking]
     for count, item in sorted(counted, key=lambda one: one[0]):
         if terms * count <= MOST_TERMS:
             terms *= count
-            weighed.append(item)
-    all_terms = _terms_of(space, [item for item in speaking if item in weighed])
-    return OfCorners(frozenset(item.likelihood.key for item in weighed), all_terms, all_terms.of_corners(space.corners))
+            keys.add(item.likelihood.key)
+    all_terms = _terms_of(space, [item for item in speaking if item.likelihood.key in keys])
+    return OfCorners(frozenset(keys), all_terms, all_terms.of_corners(space.corners))
 
 
 def _terms_of(space: Space, items: Sequence[Graded]) -> Terms:

@@ -19,7 +19,7 @@ import numpy as np
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
 from mesotrope.core.inference.alike import together
 from mesotrope.core.inference.corner_rows import corner_space, sets_of
-from mesotrope.core.inference.corner_space import CornerSpace, Part
+from mesotrope.core.inference.corner_space import CornerSpace, Part, with_any
 from mesotrope.core.inference.whole_findings import Elementary, elementary
 from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.corner import AXLES, Axle, Corner
@@ -72,8 +72,7 @@ class Space:
     def sets_with(self, faults: tuple[str, ...]) -> Floats:
         """1 where a set holds any of some faults of the system, shape (sets,); worked out once."""
         if faults not in self._sets_with:
-            held = [number for number, fault in enumerate(self.system_faults) if fault.id in faults]
-            self._sets_with[faults] = self.system_members[:, held].max(axis=1, initial=0.0)
+            self._sets_with[faults] = with_any(self.system_members, self.system_faults, faults)
         return self._sets_with[faults]
 
     @cached_property

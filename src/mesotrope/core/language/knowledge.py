@@ -263,15 +263,7 @@ class Knowledge(Known):
 
     def faults_in(self, names: tuple[str, ...]) -> tuple[str, ...]:
         """Faults by their ids or by the names of groups of them, each once."""
-        if names not in self._faults_in:
-            self._faults_in[names] = tuple(
-                dict.fromkeys(f for name in names for f in self.fault_groups.get(name, (name,)))
-            )
-        return self._faults_in[names]
-
-    @cached_property
-    def _faults_in(self) -> dict[tuple[str, ...], tuple[str, ...]]:
-        return {}
+        return tuple(dict.fromkeys(f for name in names for f in self.fault_groups.get(name, (name,))))
 
     def words(self, fault: str) -> str:
         """Return a fault's id in the trade's words."""
