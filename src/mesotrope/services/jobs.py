@@ -237,21 +237,23 @@ def take_in(
 
     def open_it(session: WorkshopSession) -> int:
         vehicle = vehicle_of(session, vehicle_id) if vehicle_id is not None else _known(session, plate, number)
+        new = vehicle is None
         if vehicle is None:
             copied = _without(vehicle_of(session, copy_from).specification, OWN) if copy_from is not None else {}
             specification = {**copied, "kind": kind, **{name: value for name, value in names.items() if value}}
             vehicle = Vehicle(label=label, registration=plate, vin=number, specification=specification)
             session.add(vehicle)
             session.flush()
-            index_vehicle(session, vehicle)
         elif not confirmed:
             _ask_about(session, vehicle, odometer_km, by)
         job = Job(vehicle_id=vehicle.id, opened_by=by.person_id, opened_at=now, state="open", visit=visit)
         session.add(job)
         session.flush()
-        index_job(session, job)
+        index_job(session, job, new=True)
         if contact is not None:
             belongs_to(session, vehicle, contact)
+        if new or contact is not None:
+            index_vehicle(session, vehicle, new=new)
         if promised is not None:
             add_record(session, job.id, "promised", "", promised.isoformat(), "", by=by, now=now)
         return job.id
@@ -355,7 +357,7 @@ def add_document(
         vehicle = Vehicle(label=label, registration=plate, vin=number, specification=kept)
         session.add(vehicle)
         session.flush()
-        index_vehicle(session, vehicle)
+        index_vehicle(session, vehicle, new=True)
     else:
         told = _without(specification, OWN)
         vehicle.specification = {**vehicle.specification, **told}
@@ -365,7 +367,7 @@ def add_document(
     )  # fmt: skip
     session.add(job)
     session.flush()
-    index_job(session, job)
+    index_job(session, job, new=True)
     vehicle.due_key = None
     record_all(session, job, places_of(inspection).items(), FROM_A_DOCUMENT, by=by, now=now)
     return job

@@ -186,7 +186,7 @@ def keep_owner(
             write_contact(owner, kept)
         if vehicle_id is not None:
             vehicle_of(session, vehicle_id, for_writing=True).owner_id = owner.id
-        index_owner(session, owner)
+        index_owner(session, owner, new=owner_id is None)
         note_by(session, "owner", f"owner {owner.id}", by=by, now=now)
         return owner.id
 
@@ -194,11 +194,14 @@ def keep_owner(
 
 
 def belongs_to(session: WorkshopSession, vehicle: Vehicle, contact: Contact) -> None:
-    """Give a vehicle to an owner who is known by name and telephone, else to a new one; in the caller's transaction."""
+    """Give a vehicle to an owner who is known by name and telephone, else to a new one; in the caller's transaction,
+    who indexes the vehicle."""
     same = select(Owner).where(Owner.name == contact.name, Owner.telephone == contact.telephone).limit(1)
-    owner = session.scalar(same) or new_owner(session, contact)
+    owner = session.scalar(same)
+    if owner is None:
+        owner = new_owner(session, contact)
+        index_owner(session, owner, new=True)
     vehicle.owner_id = owner.id
-    index_owner(session, owner)
 
 
 def give_vehicle(database: Database, vehicle_id: int, owner_id: int | None, *, by: Who, now: datetime.datetime) -> None:

@@ -53,21 +53,27 @@ def endings_of(text: str | None) -> set[str]:
     return {plain[start:] for start in range(max(0, len(plain) - ENDING + 1))}
 
 
-def index_vehicle(session: WorkshopSession, vehicle: Vehicle) -> None:
-    """Keep a vehicle under the words it has now, its owner's among them; in the caller's transaction."""
+def index_vehicle(session: WorkshopSession, vehicle: Vehicle, *, new: bool = False) -> None:
+    """Keep a vehicle under the words it has now, its owner's among them; in the caller's transaction.
+
+    new : it was written in this transaction, so it has no words yet.
+    """
     owner = session.get(Owner, vehicle.owner_id) if vehicle.owner_id else None
     words = words_of(vehicle.label) | words_of(vehicle.registration)
     words |= endings_of(vehicle.registration) | endings_of(vehicle.vin)
     if owner is not None:
         words |= _of_owner(owner)
-    _keep(session, "v", vehicle.id, vehicle.id, words)
+    _keep(session, "v", vehicle.id, vehicle.id, words, new=new)
     vehicle.indexed = True
 
 
-def index_owner(session: WorkshopSession, owner: Owner) -> None:
-    """Keep an owner, and each of their vehicles, under their words; in the caller's transaction."""
+def index_owner(session: WorkshopSession, owner: Owner, *, new: bool = False) -> None:
+    """Keep an owner, and each of their vehicles, under their words; in the caller's transaction.
+
+    new : they were written in this transaction, so they have no words yet.
+    """
     session.flush()
-    _keep(session, "o", owner.id, 0, _of_owner(owner))
+    _keep(session, "o", owner.id, 0, _of_owner(owner), new=new)
     for vehicle in session.scalars(select(Vehicle).where(Vehicle.owner_id == owner.id)):
         index_vehicle(session, vehicle)
 
@@ -76,9 +82,12 @@ def _of_owner(owner: Owner) -> set[str]:
     return words_of(owner.name) | endings_of(owner.telephone) | words_of(owner.email)
 
 
-def index_job(session: WorkshopSession, job: Job) -> None:
+def index_job(session: WorkshopSession, job: Job, *, new: bool = False) -> None:
     """Keep a job under the words of its complaint, its day, its number, what was found, and, while it is open, what is
-    suspected first; in the caller's transaction."""
+    suspected first; in the caller's transaction.
+
+    new : it was written in this transaction, so it has no words yet.
+    """
     words = words_of(job.visit.get("complaint")) | {f"job{job.id}"}
     if day := job.visit.get("date"):
         words |= {str(day), str(day)[:7]}
@@ -89,7 +98,7 @@ def index_job(session: WorkshopSession, job: Job) -> None:
             words |= words_of(known.words(fault))
     if job.state == "open" and (suspected := leading_fault(job)):
         words |= words_of(known.words(suspected))
-    _keep(session, "j", job.id, job.vehicle_id, words)
+    _keep(session, "j", job.id, job.vehicle_id, words, new=new)
     job.indexed = True
 
 
@@ -99,8 +108,11 @@ def leading_fault(job: Job) -> str:
     return str(leading[1]) if leading else ""
 
 
-def _keep(session: WorkshopSession, kind: str, thing: int, vehicle: int, words: Iterable[str]) -> None:
-    session.execute(delete(SearchWord).where(SearchWord.kind == kind, SearchWord.thing == thing))
+def _keep(
+    session: WorkshopSession, kind: str, thing: int, vehicle: int, words: Iterable[str], *, new: bool = False
+) -> None:
+    if not new:  # where there is nothing to delete, the server locks the gap that the next new thing is written to
+        session.execute(delete(SearchWord).where(SearchWord.kind == kind, SearchWord.thing == thing))
     here = session.info["workshop_id"]
     rows = [
         {"workshop_id": here, "word": word, "kind": kind, "thing": thing, "vehicle": vehicle} for word in sorted(words)
