@@ -13,14 +13,15 @@ from sqlalchemy.exc import OperationalError
 
 from mesotrope.errors import InvalidInput
 from mesotrope.knowledge import knowledge
+from mesotrope.services.again import TRIES, UNDONE_BY_THE_SERVER, again
 from mesotrope.services.finding import find
 from mesotrope.services.jobs import take_in
-from mesotrope.services.once import TRIES, UNDONE_BY_THE_SERVER, again, token_for
+from mesotrope.services.once import token_for
 from mesotrope.services.outcomes import note_outcome, take_comeback_in
 from mesotrope.services.owner_links import links_of, make_link
 from mesotrope.services.owners import Contact
 from mesotrope.services.passwords import whose_link
-from mesotrope.services.people import add_colleague
+from mesotrope.services.people import add_colleague, add_person
 from mesotrope.services.records import keep_record, records_of
 from mesotrope.store.tables import Job, Vehicle
 
@@ -72,6 +73,21 @@ def test_vehicles_taken_in_at_once_do_not_undo_one_another(database, someone, cl
     assert len(set(jobs)) == _count(database, who, Vehicle) == 40
     assert _done_again() == before
     assert len(find(database, "owner 17", by=who).vehicles) == 1
+
+
+def test_of_people_who_are_given_one_sign_in_name_at_once_one_has_it_and_the_others_are_told(database, someone):
+    workshop = someone().workshop_id
+
+    def add(number):
+        try:
+            return add_person(database, workshop, "at-once", f"Person {number}", "lead", "-")
+        except InvalidInput as refused:
+            return str(refused)
+
+    with ThreadPoolExecutor(8) as crowd:
+        answers = list(crowd.map(add, range(8)))
+    assert sum(isinstance(answer, int) for answer in answers) == 1
+    assert all("it is taken; choose another" in answer for answer in answers if isinstance(answer, str))
 
 
 def _done_again():

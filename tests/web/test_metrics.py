@@ -13,7 +13,7 @@ from sqlalchemy.exc import OperationalError
 
 from mesotrope import metrics
 from mesotrope.metrics import serve_metrics
-from mesotrope.services.once import again
+from mesotrope.services.again import again
 from mesotrope.web import logs
 from tests.conftest import free_port
 from tests.web.test_pages import enter, signed_in  # noqa: F401  (a fixture)

@@ -11,6 +11,7 @@ from sqlalchemy import select
 
 from mesotrope.core.language.saying import marked
 from mesotrope.errors import NotAllowed
+from mesotrope.services.again import done_again
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import AuditEntry
@@ -77,6 +78,7 @@ def note_by(session: WorkshopSession, act: str, subject: str, *, by: Who, now: d
     note(session, act, subject, by=by.name, role=by.role, now=now)
 
 
+@done_again
 def note_export(database: Database, subject: str, *, by: Who, now: datetime.datetime) -> None:
     """Write down that somebody took data out."""
     with database.of_workshop(by.workshop_id) as session, session.begin():

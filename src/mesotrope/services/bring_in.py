@@ -18,6 +18,7 @@ from mesotrope.core.language.plate import plate_key
 from mesotrope.core.language.saying import marked, one_of, said, verbatim
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, NotAllowed
+from mesotrope.services.again import done_again
 from mesotrope.services.audit import note_by
 from mesotrope.services.once import do_once
 from mesotrope.services.owners import WAYS, Contact, checked, contact_of, new_owner, write_contact
@@ -93,6 +94,7 @@ def bring_in(database: Database, lines: Sequence[Line], digest: str, *, by: Who,
     return do_once(database, "bring in", write, [digest], by=by, now=now)
 
 
+@done_again
 def table_of(database: Database, *, by: Who, now: datetime.datetime) -> list[dict[str, str]]:
     """Every vehicle with its owner, as lines of the table. Raises `NotAllowed` for an apprentice."""
     _require_may(by)

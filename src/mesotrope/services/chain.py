@@ -11,6 +11,7 @@ from sqlalchemy import false, select
 from mesotrope.core.language.saying import marked
 from mesotrope.core.learning.counts import Counts, counts_from, total
 from mesotrope.errors import InvalidInput, NotFound
+from mesotrope.services.again import done_again
 from mesotrope.services.audit import note_by
 from mesotrope.services.learnt_versions import require_lead
 from mesotrope.services.signing_in import Who
@@ -50,6 +51,7 @@ def own_counts(database: Database, *, by: Who, now: datetime.datetime) -> tuple[
         return workshop.origin, counts
 
 
+@done_again
 def take_chain_in(database: Database, origin: str, counts: Counts, *, by: Who, now: datetime.datetime) -> None:
     """Take another workshop's counts as part of the chain's, in place of older ones of the same origin, and ask for a
     run. Raises `InvalidInput` for this workshop's own or those without an origin, `NotAllowed` for all but a lead."""
@@ -71,6 +73,7 @@ def take_chain_in(database: Database, origin: str, counts: Counts, *, by: Who, n
         note_by(session, "imported", f"a chain's counts of {counts.cases:g} closed jobs", by=by, now=now)
 
 
+@done_again
 def leave_chain_out(database: Database, origin: str, *, by: Who, now: datetime.datetime) -> None:
     """Take another workshop's counts away again, and ask for a run. Raises `NotAllowed`, `NotFound`."""
     require_lead(by, marked("Leaving a chain's counts out"))

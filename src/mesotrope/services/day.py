@@ -25,6 +25,7 @@ from mesotrope.core.language.saying import Sayable, marked, said
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.worth import takes_of
 from mesotrope.errors import InvalidInput
+from mesotrope.services.again import done_again
 from mesotrope.services.answers import Remembered
 from mesotrope.services.for_a_while import for_a_while
 from mesotrope.services.orders import HERE, ORDERED
@@ -256,6 +257,7 @@ def _records(session: WorkshopSession, job_ids: list[int], people: Mapping[int, 
     return {job: {kind: r for kind, r in kinds.items() if r.value is not None} for job, kinds in out.items()}
 
 
+@done_again
 def _keep(database: Database, made: Mapping[int, tuple[str, dict[str, Any]]], by: Who) -> None:
     with database.of_workshop(by.workshop_id) as session, session.begin():
         for job in session.scalars(select(Job).where(Job.id.in_(list(made))).order_by(Job.id)):

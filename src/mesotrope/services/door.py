@@ -17,7 +17,7 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.dialects.mysql import insert
 
 from mesotrope.errors import TooManyAttempts
-from mesotrope.services.once import again
+from mesotrope.services.again import again
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import DoorCount
 

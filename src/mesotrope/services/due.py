@@ -20,6 +20,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import at_most_characters, marked, one_of
 from mesotrope.core.language.work import Done
 from mesotrope.errors import InvalidInput, LinkGone, NotFound
+from mesotrope.services.again import done_again
 from mesotrope.services.audit import note_by
 from mesotrope.services.for_a_while import for_a_while
 from mesotrope.services.job_rows import build_inspection, keep_measured, kept_readings
@@ -164,13 +165,20 @@ def refresh_due(
     schools = schools_of(knowledge, rules_of(database, by=by)) if ids else {}
     done = 0
     for vehicle_id in for_a_while(ids, works_for_s):
-        with database.of_workshop(by.workshop_id) as session, session.begin():
-            _refresh(session, vehicle_id, knowledge, schools, by.dates, key)
+        _refresh(database, vehicle_id, knowledge, schools, key, by)
         done += 1
     return len(ids) - done
 
 
+@done_again
 def _refresh(
+    database: Database, vehicle_id: int, knowledge: Knowledge, schools: dict[str, str], key: str, by: Who
+) -> None:
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        _write_anew(session, vehicle_id, knowledge, schools, by.dates, key)
+
+
+def _write_anew(
     session: WorkshopSession, vehicle_id: int, knowledge: Knowledge, schools: dict[str, str], dates: Dates, key: str
 ) -> None:
     vehicle = session.scalar(select(Vehicle).where(Vehicle.id == vehicle_id).with_for_update())
@@ -279,6 +287,7 @@ def new_feed(database: Database, *, by: Who, now: datetime.datetime) -> str:
     return token
 
 
+@done_again
 def close_feed(database: Database, *, by: Who, now: datetime.datetime) -> None:
     """Take the calendar's address away. Raises `NotAllowed` for anybody but a lead."""
     require_lead(by, FEED)

@@ -13,6 +13,7 @@ from sqlalchemy.orm import undefer
 
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.errors import InvalidInput
+from mesotrope.services.again import done_again
 from mesotrope.services.audit import note_by
 from mesotrope.services.findings import FROM_A_DOCUMENT, add_entries, job_of, record_all
 from mesotrope.services.job_rows import FindingKey, StandingFindings, entries_of
@@ -37,6 +38,7 @@ def import_documents(
     return do_once(database, "import", open_them, [each.model_dump_json() for each in documents], by=by, now=now)
 
 
+@done_again
 def import_figures(
     database: Database, job_id: int, figures: Mapping[FindingKey, Any], *, by: Who, now: datetime.datetime, batch: str
 ) -> int:

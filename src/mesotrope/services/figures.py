@@ -16,6 +16,7 @@ from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import InvalidInput
+from mesotrope.services.again import done_again
 from mesotrope.services.figure_months import span_of
 from mesotrope.services.findings import FROM_A_DOCUMENT
 from mesotrope.services.for_a_while import for_a_while
@@ -96,17 +97,8 @@ def figures_by_month(
     again = [month for month in months if month.sums is None]
     left = 0
     for month in for_a_while(again, works_for_s):
-        with database.of_workshop(by.workshop_id) as session, session.begin():
-            cases, waiting = _closed_figures(session, by.dates, month.span)
-            out[month.name] = sums = Sums.of(cases)
-            left += waiting
-            if not waiting:
-                # `changed` as it was read: who changes anything meanwhile counts it on, and it is made again
-                session.execute(
-                    update(FigureMonth)
-                    .where(FigureMonth.month == month.name)
-                    .values(counted=month.changed, sums=sums.kept())
-                )
+        out[month.name], waiting = _put_together(database, month, by)
+        left += waiting
     return out, left + sum(_closed_in(database, by, month) for month in months if month.name not in out)
 
 
@@ -114,6 +106,22 @@ def _closed_in(database: Database, by: Who, month: _Month) -> int:
     with database.of_workshop(by.workshop_id) as session:
         within = (Job.closed_at >= month.span[0], Job.closed_at < month.span[1])
         return session.scalar(select(func.count()).select_from(Job).where(Job.state == "closed", *within)) or 0
+
+
+@done_again
+def _put_together(database: Database, month: _Month, by: Who) -> tuple[Sums, int]:
+    """A month's sums, kept where all of it is worked out, and how many of its jobs are not."""
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        cases, waiting = _closed_figures(session, by.dates, month.span)
+        sums = Sums.of(cases)
+        if not waiting:
+            # `changed` as it was read: who changes anything meanwhile counts it on, and it is made again
+            session.execute(
+                update(FigureMonth)
+                .where(FigureMonth.month == month.name)
+                .values(counted=month.changed, sums=sums.kept())
+            )
+        return sums, waiting
 
 
 def closed_figures(database: Database, *, by: Who) -> tuple[list[ClosedFigures], int]:
@@ -163,11 +171,16 @@ def work_out_figures(
         ids = list(session.scalars(select(Job.id).where(Job.to_count == true()).order_by(Job.closed_at.desc())))
     done = 0
     for job_id in for_a_while(ids, works_for_s):
-        with database.of_workshop(by.workshop_id) as session, session.begin():
-            counted = _figures(session, job_id, knowledge, answered)
-            session.get_one(Job, job_id).figures = counted
+        _work_out(database, job_id, knowledge, answered, by)
         done += 1
     return len(ids) - done
+
+
+@done_again
+def _work_out(database: Database, job_id: int, knowledge: Knowledge, answered: Answered, by: Who) -> None:
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        counted = _figures(session, job_id, knowledge, answered)
+        session.get_one(Job, job_id).figures = counted
 
 
 def figures_wait(database: Database) -> list[int]:

@@ -17,8 +17,9 @@ from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.saying import marked, one_of
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.errors import Clash, InvalidInput, JobArchived, JobClosed, NotFound
+from mesotrope.services.again import UNDONE_OR_DONE, again
 from mesotrope.services.job_rows import EntryRow, FindingKey, JobRows, OpenJob, read_job
-from mesotrope.services.once import LONGEST_KEY, SHORTEST_KEY, UNDONE_OR_DONE, again
+from mesotrope.services.once import LONGEST_KEY, SHORTEST_KEY
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import FindingEntry, Job, Person, Vehicle

@@ -8,6 +8,7 @@ from typing import Any
 
 from sqlalchemy import select
 
+from mesotrope.services.again import done_again
 from mesotrope.services.findings import job_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
@@ -24,6 +25,7 @@ class Frozen:
     sheet: dict[str, Any]
 
 
+@done_again
 def freeze_sheet(database: Database, job_id: int, sheet: dict[str, Any], *, by: Who, now: datetime.datetime) -> int:
     """Keep a sheet as a new version; the same as the last version is no other. Returns its number.
 

@@ -18,6 +18,7 @@ from mesotrope.core.language.plate import plate_key
 from mesotrope.core.language.saying import at_most_characters, marked, said, verbatim
 from mesotrope.core.language.vin import read_vin
 from mesotrope.errors import InvalidInput, Surprising
+from mesotrope.services.again import done_again
 from mesotrope.services.finding import MOST_LOOKED_AT, words_beginning
 from mesotrope.services.findings import FROM_A_DOCUMENT, job_of, places_of, record_all, vehicle_of
 from mesotrope.services.job_rows import OpenJob, build_inspection, keep_measured, kept_readings, read_job
@@ -285,6 +286,7 @@ def _known(session: WorkshopSession, plate: str | None, vin: str | None) -> Vehi
     return None
 
 
+@done_again
 def describe(
     database: Database,
     knowledge: Knowledge,

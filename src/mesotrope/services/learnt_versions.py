@@ -20,10 +20,10 @@ from mesotrope.core.learning.counts import Counts, counts_from, total
 from mesotrope.core.learning.prequential import LAST, Predicted, Standing, implausible, predicted_from, standing
 from mesotrope.core.learning.tables import that_fit
 from mesotrope.errors import NotAllowed, NotFound
+from mesotrope.services.again import UNDONE_OR_DONE, again, done_again
 from mesotrope.services.audit import note
 from mesotrope.services.closed_cases import ClosedJob, closed_jobs
 from mesotrope.services.learning import ByWeight, on_all_cores, predict_in_turn, read_by_expert
-from mesotrope.services.once import UNDONE_OR_DONE, again
 from mesotrope.services.outcomes import FOUND
 from mesotrope.services.signing_in import Who
 from mesotrope.store.learning_tables import ChainCounts, LearntVersion, TaughtCase
@@ -337,6 +337,7 @@ def require_lead(by: Who, what: str) -> None:
         raise NotAllowed(what, "lead")
 
 
+@done_again
 def ask_to_learn(database: Database, *, by: Who, now: datetime.datetime) -> None:
     """Ask for a run; an application or the clock's command does it within seconds. Raises `NotAllowed`."""
     require_lead(by, "Learning")
@@ -344,6 +345,7 @@ def ask_to_learn(database: Database, *, by: Who, now: datetime.datetime) -> None
         session.get_one(Workshop, by.workshop_id, with_for_update=True).learning_asked_at = now
 
 
+@done_again
 def give_up(database: Database, workshop_id: int) -> None:
     """Take an ask away whose run failed: it would fail again and again."""
     with database.of_workshop(workshop_id) as session, session.begin():

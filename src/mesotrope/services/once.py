@@ -7,57 +7,21 @@ import datetime
 import hashlib
 import hmac
 import json
-import random
 import secrets
-import time
 from collections.abc import Callable
 from typing import Any, TypeVar, cast
 
-from sqlalchemy.exc import IntegrityError, OperationalError
+from sqlalchemy.exc import IntegrityError
 
 from mesotrope.errors import InvalidInput
-from mesotrope.metrics import DONE_AGAIN
+from mesotrope.services.again import DOUBLE, again, code_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import DoneOnce
 
 Result = TypeVar("Result")
 
-#: What the server answers when it undid a transaction for others' sake: a deadlock, a lock that was not had in time.
-UNDONE_BY_THE_SERVER = (1213, 1205)
-
-#: What it answers where a row with the same key is there already.
-DOUBLE = 1062
-
-#: A change that looks for its own key first: where another server of a cluster was faster with the same key, it is done
-#: again and finds it.
-UNDONE_OR_DONE = (*UNDONE_BY_THE_SERVER, DOUBLE)
-
-TRIES = 4
-
 SHORTEST_KEY, LONGEST_KEY = 8, 64
-
-
-def code_of(error: OperationalError | IntegrityError) -> int | None:
-    """The server's number of an error."""
-    arguments = error.orig.args if error.orig is not None else ()
-    return arguments[0] if arguments and isinstance(arguments[0], int) else None
-
-
-def again(work: Callable[[], Result], *, undone: tuple[int, ...] = UNDONE_BY_THE_SERVER) -> Result:
-    """Do a whole transaction, and again where the server undid it for others' sake.
-
-    undone : the server's numbers at which it is done again.
-    """
-    for _ in range(TRIES - 1):
-        try:
-            return work()
-        except (OperationalError, IntegrityError) as error:
-            if (number := code_of(error)) not in undone:
-                raise
-            DONE_AGAIN.labels(number).inc()
-            time.sleep(random.uniform(0.005, 0.05))
-    return work()
 
 
 def do_once(

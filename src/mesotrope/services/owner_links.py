@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from sqlalchemy import select
 
 from mesotrope.errors import LinkGone
+from mesotrope.services.again import done_again
 from mesotrope.services.audit import note_by
 from mesotrope.services.findings import job_of
 from mesotrope.services.once import do_once, token_for
@@ -85,6 +86,7 @@ def links_of(database: Database, job_id: int, *, by: Who, now: datetime.datetime
         return list(rows)
 
 
+@done_again
 def withdraw_links(database: Database, job_id: int, *, by: Who, now: datetime.datetime) -> int:
     """Close every link of a job; returns how many there were."""
     with database.of_workshop(by.workshop_id) as session, session.begin():

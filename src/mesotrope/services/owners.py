@@ -14,6 +14,7 @@ from sqlalchemy import Select, delete, func, select, update
 
 from mesotrope.core.language.saying import marked, one_of
 from mesotrope.errors import InvalidInput, NotFound
+from mesotrope.services.again import done_again
 from mesotrope.services.archiving import ArchiveFolder, erase_archived
 from mesotrope.services.audit import note_by
 from mesotrope.services.findings import vehicle_of
@@ -204,6 +205,7 @@ def belongs_to(session: WorkshopSession, vehicle: Vehicle, contact: Contact) -> 
     vehicle.owner_id = owner.id
 
 
+@done_again
 def give_vehicle(database: Database, vehicle_id: int, owner_id: int | None, *, by: Who, now: datetime.datetime) -> None:
     """Say whose a vehicle is; None: nobody's that is known. Raises `NotFound`."""
     with database.of_workshop(by.workshop_id) as session, session.begin():
@@ -216,6 +218,7 @@ def give_vehicle(database: Database, vehicle_id: int, owner_id: int | None, *, b
         note_by(session, "owner", f"vehicle {vehicle_id}: owner {owner_id or 'none'}", by=by, now=now)
 
 
+@done_again
 def everything_of(database: Database, owner_id: int, *, by: Who, now: datetime.datetime) -> dict[str, Any]:
     """Everything that is kept of one owner, as plain values, for whoever it is about. Raises `NotAllowed`, `NotFound`.
 

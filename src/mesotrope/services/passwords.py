@@ -12,6 +12,7 @@ from sqlalchemy import delete, exists, select, true
 
 from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput, LinkGone, NotFound, SignInRefused
+from mesotrope.services.again import again, done_again
 from mesotrope.services.audit import note, note_by
 from mesotrope.services.door import count_guess, counters, was_right
 from mesotrope.services.signing_in import Who, end_sessions, open_session, token_digest
@@ -122,6 +123,7 @@ def note_refusal(database: Database, sign_in_name: str, address: str, now: datet
         _note(database, workshop_id, "refused", sign_in_name, address, now)
 
 
+@done_again
 def _note(
     database: Database, workshop_id: int, act: str, sign_in_name: str, address: str, now: datetime.datetime
 ) -> None:
@@ -147,9 +149,13 @@ def change_password(
         raise InvalidInput("current password", "…", "the current password is another one")
     was_right(database, counted)
     hashed = passwords.hash(new)
-    with database.of_workshop(by.workshop_id) as session, session.begin():
-        _set(session, by.person_id, hashed)
-        note_by(session, "password_changed", by.name, by=by, now=now)
+
+    def change() -> None:
+        with database.of_workshop(by.workshop_id) as session, session.begin():
+            _set(session, by.person_id, hashed)
+            note_by(session, "password_changed", by.name, by=by, now=now)
+
+    again(change)
 
 
 def _set(session: WorkshopSession, person_id: int, hashed: str) -> Person:
@@ -201,8 +207,12 @@ def set_password_by_link(
     Raises `LinkGone` for a link that is not good (any more), `InvalidInput` for a password that cannot be.
     """
     hashed = passwords.hash(_new_password(password, repeated))
-    with database.at_the_door() as session, session.begin():
-        person = _set(session, _of_link(session, token, now).id, hashed)
+
+    def change() -> Person:
+        with database.at_the_door() as session, session.begin():
+            return _set(session, _of_link(session, token, now).id, hashed)
+
+    person = again(change)
     _note(database, person.workshop_id, "password_changed", person.sign_in_name, address, now)
 
 

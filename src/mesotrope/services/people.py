@@ -13,10 +13,11 @@ from mesotrope.core.day.hours import Week, written
 from mesotrope.core.language.saying import marked, one_of
 from mesotrope.core.language.units import Units
 from mesotrope.errors import InvalidInput, NotFound
+from mesotrope.services.again import done_again
 from mesotrope.services.audit import note_by
 from mesotrope.services.once import do_once, token_for
 from mesotrope.services.passwords import make_password_link
-from mesotrope.services.signing_in import Who, end_sessions, require_lead, sign_out
+from mesotrope.services.signing_in import Who, end_session, end_sessions, require_lead
 from mesotrope.services.workshop import away_of, read_away
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Person, SignedIn, Workshop
@@ -30,6 +31,7 @@ STAFF = marked("Changing who works here")
 NO_PASSWORD = "-"
 
 
+@done_again
 def add_workshop(database: Database, name: str, town: str) -> int:
     """Make a workshop, or find it by name and town. Returns its number."""
     with database.at_the_door() as session, session.begin():
@@ -41,6 +43,7 @@ def add_workshop(database: Database, name: str, town: str) -> int:
         return workshop.id
 
 
+@done_again
 def add_person(
     database: Database,
     workshop_id: int,
@@ -134,6 +137,7 @@ def _away(person: Person) -> str:
     return "\n".join(f"{first}" if first == last else f"{first} to {last}" for first, last in away_of(person))
 
 
+@done_again
 def set_hours(
     database: Database, person_id: int, lines: Sequence[str], away: str, *, by: Who, now: datetime.datetime
 ) -> None:
@@ -182,6 +186,7 @@ def add_colleague(
     return token
 
 
+@done_again
 def link_for(database: Database, person_id: int, *, by: Who, now: datetime.datetime) -> str:
     """Make a link with which a colleague sets a new password; returns its token. Raises as `_other`."""
     with database.of_workshop(by.workshop_id) as session, session.begin():
@@ -192,6 +197,7 @@ def link_for(database: Database, person_id: int, *, by: Who, now: datetime.datet
         return token
 
 
+@done_again
 def switch(database: Database, person_id: int, active: bool, *, by: Who, now: datetime.datetime) -> None:
     """Switch a colleague off, which ends their sessions, or on again. Raises as `_other`."""
     with database.of_workshop(by.workshop_id) as session, session.begin():
@@ -203,6 +209,7 @@ def switch(database: Database, person_id: int, active: bool, *, by: Who, now: da
         note_by(session, "switched_on" if active else "switched_off", person.name, by=by, now=now)
 
 
+@done_again
 def give_role(database: Database, person_id: int, role: str, *, by: Who, now: datetime.datetime) -> None:
     """Give a colleague another role. Raises as `_other`, `InvalidInput` for a role that there is not."""
     _require_role(role)
@@ -214,13 +221,15 @@ def give_role(database: Database, person_id: int, role: str, *, by: Who, now: da
         person.role = role
 
 
+@done_again
 def leave(database: Database, token: str, *, by: Who, now: datetime.datetime) -> None:
     """End the session that one is signed in with."""
     with database.of_workshop(by.workshop_id) as session, session.begin():
         note_by(session, "signed_out", by.name, by=by, now=now)
-    sign_out(database, token)
+        end_session(session, token)
 
 
+@done_again
 def end_all_sessions(database: Database, *, by: Who, now: datetime.datetime) -> None:
     """End every session of oneself, on every device."""
     with database.of_workshop(by.workshop_id) as session, session.begin():
@@ -228,6 +237,7 @@ def end_all_sessions(database: Database, *, by: Who, now: datetime.datetime) -> 
         note_by(session, "sessions_ended", by.name, by=by, now=now)
 
 
+@done_again
 def end_their_sessions(database: Database, person_id: int, *, by: Who, now: datetime.datetime) -> None:
     """End every session of a colleague. Raises as `_other`."""
     with database.of_workshop(by.workshop_id) as session, session.begin():
@@ -242,6 +252,7 @@ def real_people(database: Database) -> int:
         return session.scalar(select(func.count()).select_from(Person).where(Person.made_up == false())) or 0
 
 
+@done_again
 def choose_units(database: Database, units: Units, *, by: Who) -> None:
     """Keep in which units a person reads and writes."""
     with database.of_workshop(by.workshop_id) as session, session.begin():

@@ -14,6 +14,7 @@ from sqlalchemy.orm import undefer
 
 from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput, NotFound
+from mesotrope.services.again import done_again
 from mesotrope.services.findings import job_of, model_of
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
@@ -102,6 +103,7 @@ def _jpeg(image: Image.Image) -> bytes:
     return out.getvalue()
 
 
+@done_again
 def add_photograph(
     database: Database, job_id: int, corner: str, stage: str, data: bytes, *, by: Who, now: datetime.datetime
 ) -> int:
@@ -159,6 +161,7 @@ def read_photograph(database: Database, job_id: int, photograph_id: int, *, smal
         return row.small if small else row.picture
 
 
+@done_again
 def remove_photograph(database: Database, job_id: int, photograph_id: int, *, by: Who) -> None:
     """Take a photograph away. Raises `NotFound`."""
     with database.of_workshop(by.workshop_id) as session, session.begin():

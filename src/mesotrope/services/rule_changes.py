@@ -8,8 +8,8 @@ from typing import Any
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import Clash, NotAllowed
+from mesotrope.services.again import done_again
 from mesotrope.services.audit import note_by
-from mesotrope.services.once import again
 from mesotrope.services.rule_words import rule_said
 from mesotrope.services.rules import CHOICES, Rule, read_rule, rules_in
 from mesotrope.services.signing_in import Who
@@ -17,6 +17,7 @@ from mesotrope.store.session import Database
 from mesotrope.store.tables import Workshop, WorkshopRule
 
 
+@done_again
 def set_rules(
     database: Database,
     knowledge: Knowledge,
@@ -45,27 +46,22 @@ def set_rules(
         there = {key: rules[key].value if key in rules else None for key in values}
         return {key: value for key, value in values.items() if stands(key, value) != stands(key, there[key])}
 
-    def change() -> int:
-        with database.of_workshop(by.workshop_id) as session, session.begin():
-            workshop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
-            holding = rules_in(session)
-            changed = differing(holding)
-            if seen is not None:
-                mine = differing(rules_in(session, seen))
-                changed = {key: value for key, value in changed.items() if key in mine}
-                for key in changed:
-                    if key in holding and holding[key].id not in seen:
-                        raise _clash(holding[key], values[key], knowledge)
-            for key, value in changed.items():
-                session.add(
-                    WorkshopRule(key=key, value=value, set_by=by.person_id, set_at=now, workshop_id=by.workshop_id)
-                )
-            if changed:
-                note_by(session, "rules", ", ".join(sorted(changed)), by=by, now=now)
-                workshop.rules_version += 1
-            return len(changed)
-
-    return again(change)
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        workshop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
+        holding = rules_in(session)
+        changed = differing(holding)
+        if seen is not None:
+            mine = differing(rules_in(session, seen))
+            changed = {key: value for key, value in changed.items() if key in mine}
+            for key in changed:
+                if key in holding and holding[key].id not in seen:
+                    raise _clash(holding[key], values[key], knowledge)
+        for key, value in changed.items():
+            session.add(WorkshopRule(key=key, value=value, set_by=by.person_id, set_at=now, workshop_id=by.workshop_id))
+        if changed:
+            note_by(session, "rules", ", ".join(sorted(changed)), by=by, now=now)
+            workshop.rules_version += 1
+        return len(changed)
 
 
 def _start(key: str, knowledge: Knowledge) -> str | None:

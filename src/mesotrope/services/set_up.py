@@ -10,6 +10,7 @@ from sqlalchemy import delete, select
 
 from mesotrope.core.language.saying import at_most_characters, marked, one_of, said, verbatim
 from mesotrope.errors import InvalidInput, LinkGone
+from mesotrope.services.again import done_again
 from mesotrope.services.audit import note
 from mesotrope.services.passwords import Passwords, require_password
 from mesotrope.services.people import add_person_in
@@ -43,6 +44,7 @@ def nobody_here(database: Database) -> bool:
         return session.scalar(select(Person.id).limit(1)) is None
 
 
+@done_again
 def set_up_token(database: Database, *, now: datetime.datetime) -> str:
     """A new token for the first start; those of before are worth nothing any more. "" where there are people."""
     if not nobody_here(database):

@@ -13,6 +13,7 @@ from sqlalchemy.orm import joinedload
 
 from mesotrope.core.language.units import Units
 from mesotrope.errors import NotAllowed, NotSignedIn, SignInRefused
+from mesotrope.services.again import done_again
 from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import KnownDevice, Person, SignedIn, Workshop
 from mesotrope.words import Dates
@@ -51,6 +52,7 @@ def token_digest(token: str) -> str:
     return hashlib.sha256(token.encode()).hexdigest()
 
 
+@done_again
 def open_session(
     database: Database, person_id: int, *, now: datetime.datetime, hours: int, device: str | None = None
 ) -> str:
@@ -132,10 +134,16 @@ def end_sessions(session: WorkshopSession, person_id: int) -> None:
     session.execute(delete(SignedIn).where(SignedIn.person_id == person_id))
 
 
+@done_again
 def sign_out(database: Database, token: str) -> None:
     """End a session; its token is worth nothing from then on."""
     with database.at_the_door() as session, session.begin():
-        session.execute(delete(SignedIn).where(SignedIn.digest == token_digest(token)))
+        end_session(session, token)
+
+
+def end_session(session: WorkshopSession, token: str) -> None:
+    """End a session, in the caller's transaction."""
+    session.execute(delete(SignedIn).where(SignedIn.digest == token_digest(token)))
 
 
 @dataclass(frozen=True)

@@ -18,6 +18,7 @@ from mesotrope.clock import utc_now
 from mesotrope.core.language.saying import Sayable, marked, said, verbatim
 from mesotrope.frugal import taken_mb
 from mesotrope.metrics import LAST_HOUR, MINUTES
+from mesotrope.services.again import done_again
 from mesotrope.services.learnt_versions import asked_workshops
 from mesotrope.services.signing_in import Who, require_lead
 from mesotrope.store.backup import Manifest, back_up
@@ -45,6 +46,7 @@ class ThisProcess:
     started_at: datetime.datetime = field(default_factory=utc_now)
 
 
+@done_again
 def say_how_it_does(database: Database, process: ThisProcess, *, now: datetime.datetime) -> None:
     """Keep what this process says of itself, and forget those that are long gone."""
     told = {

@@ -14,6 +14,7 @@ from mesotrope.core.day.schedule import WorkPlace
 from mesotrope.core.language.saying import at_most_characters, marked, one_of, said, verbatim
 from mesotrope.core.language.units import Units
 from mesotrope.errors import InvalidInput, NotFound
+from mesotrope.services.again import done_again
 from mesotrope.services.audit import note_by
 from mesotrope.services.photographs import develop
 from mesotrope.services.signing_in import Who, require_lead
@@ -79,6 +80,7 @@ def logo_of(database: Database, *, by: Who) -> bytes:
     return logo
 
 
+@done_again
 def change(database: Database, wanted: About, *, by: Who, now: datetime.datetime) -> About:
     """Set what the workshop says of itself; returns it as it stands then.
 
@@ -115,6 +117,7 @@ def change(database: Database, wanted: About, *, by: Who, now: datetime.datetime
     return wanted
 
 
+@done_again
 def change_logo(database: Database, data: bytes, *, by: Who, now: datetime.datetime) -> None:
     """Set the workshop's logo, or take it away with no data.
 
@@ -149,6 +152,7 @@ def week_of(database: Database, *, by: Who) -> Week:
         return Week.of(session.get_one(Workshop, by.workshop_id).opening)
 
 
+@done_again
 def set_opening(database: Database, lines: Sequence[str], *, by: Who, now: datetime.datetime) -> None:
     """Set when the workshop is open, Monday first. Raises `NotAllowed` for anybody but a lead, `InvalidInput`."""
     require_lead(by, DESCRIBING)
@@ -181,6 +185,7 @@ def read_places(text: str) -> list[WorkPlace]:
     return out
 
 
+@done_again
 def set_places(database: Database, text: str, *, by: Who, now: datetime.datetime) -> None:
     """Set the places at which vehicles are worked on. Raises `NotAllowed` for anybody but a lead, `InvalidInput`."""
     require_lead(by, DESCRIBING)
