@@ -149,8 +149,9 @@ def _due_at(
     knowledge: Knowledge,
 ) -> list[Finding]:
     """The bad values of a place that rows of the table speak of. given : what was found there, by finding."""
-    dues = knowledge.dues_of["system" if place is VEHICLE else "corner"]
-    found = ((due, _found(due, place, given, figures, knowledge)) for due in dues)
+    scope, dues_on = "system" if place is VEHICLE else "corner", knowledge.dues_on
+    dues = dict(due for name in (*given, *figures) for due in dues_on.get((scope, name), ()))
+    found = ((dues[number], _found(dues[number], place, given, figures, knowledge)) for number in sorted(dues))
     return [bad for due, bad in found if bad and _is_for(due, kind, axles)]
 
 

@@ -138,9 +138,13 @@ class Knowledge(Known):
         return {work.action: work for work in self.works}
 
     @cached_property
-    def dues_of(self) -> dict[str, tuple[Due, ...]]:
-        """What is due, by what it speaks of: a corner or the system."""
-        return {scope: tuple(due for due in self.dues if due.scope == scope) for scope in ("corner", "system")}
+    def dues_on(self) -> dict[tuple[str, str], list[tuple[int, Due]]]:
+        """What is due, each with its place in the table: by what it speaks of (a corner or the system) and by the
+        figure, or else the finding, that it needs."""
+        out: dict[tuple[str, str], list[tuple[int, Due]]] = {}
+        for number, due in enumerate(self.dues):
+            out.setdefault((due.scope, due.figure or due.finding), []).append((number, due))
+        return out
 
     @cached_property
     def school(self) -> dict[str, School]:
