@@ -57,3 +57,30 @@ def test_an_entry_that_is_taken_back_leaves_no_trace(seed, kind):
     after = _answered(found[:-1], kind)
     assert after.chances == before.chances
     assert after.decision == before.decision
+
+
+@given(seed=st.integers(0, 10_000), kind=st.sampled_from(KINDS))
+@settings(max_examples=6)
+def test_vehicles_told_in_turn_are_answered_as_each_alone(seed, kind):
+    """With the same findings, so that nothing but the vehicles tells them apart; a pull on a scale tells the same drag
+    of each, whatever its wheels."""
+    found = nest(dict(_findings(seed, kind)))
+    for corner in found["corners"].values():
+        corner.pop("spin", None)
+        corner |= {"pull_n": 30.0, "pull_radius_mm": 300.0}
+    parts = [
+        {}, {"wheel_inertia_kg_m2": 2.2}, {"circuit_split": "single"}, {"axles": {"front": {"pad_new_mm": 9.5}}},
+        {"axles": {"front": {"pads_fitted_odometer_km": 20_000}}}, {"axles": {"front": {"caliper": "fixed"}}},
+    ]  # fmt: skip
+    vehicles = [
+        Inspection.model_validate({
+            "vehicle": {"kind": kind, **part}, "visit": {"odometer_km": 60_000}, "findings": found,
+        })
+        for part in parts
+    ]  # fmt: skip
+    in_turn = [overview(vehicle, knowledge()).chances for _ in range(2) for vehicle in vehicles]
+    for vehicle, told, again in zip(vehicles, in_turn, in_turn[len(vehicles) :], strict=False):
+        forget_found()
+        alone = overview(vehicle, knowledge()).chances
+        assert told == pytest.approx(alone, rel=1e-9, abs=1e-12)
+        assert again == pytest.approx(alone, rel=1e-9, abs=1e-12)

@@ -158,12 +158,13 @@ def _pad_outcomes(space: CornerSpace, driven: Driven) -> Alike:
     knowledge, patterns = space.knowledge, space.wear_patterns
     model = wear_model(knowledge, patterns, driven)
     half = len(wear_grid_mm(knowledge, driven.new_mm)) // 2
-    split = (model.inner_mm - model.outer_mm)[:, :, half]
-    var = (model.inner_var + model.outer_var - 2 * model.covariance)[:, :, half]
+    then = model.wear == half
+    split = (model.inner_mm - model.outer_mm)[:, then]
+    var = (model.inner_var + model.outer_var - 2 * model.covariance)[:, then]
     sd = np.sqrt(var + 2 * knowledge.gauge["depth_gauge_mm"] ** 2)[..., None]
     steps = np.linspace(-0.6, 0.6, 9) * driven.new_mm
     seen = np.exp(-0.5 * ((steps - split[..., None]) / sd) ** 2) / sd + 1e-6
-    by_level = np.einsum("la,lapo->lpo", model.age_chance, seen / seen.sum(axis=-1, keepdims=True))
+    by_level = np.einsum("la,lapo->lpo", model.chance[:, half, then], seen / seen.sum(axis=-1, keepdims=True))
     (drag, pattern), case = together([space.drag.case, patterns.of_row])
     return Alike(np.einsum("rl,lro->ro", space.drag.shows[drag], by_level[:, pattern]), case)
 

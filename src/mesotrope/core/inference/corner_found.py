@@ -3,7 +3,7 @@ and what was found at the others tells the same as before."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterator, Sequence
+from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -20,6 +20,9 @@ from mesotrope.core.language.remembering import Latest
 
 #: As many corners are remembered, each of some 2.5 MB: those of the two vehicles that were worked at last.
 MOST_CORNERS = 8
+
+#: Of as many corners, what was graded and what the pads tell, of some 0.2 and 0.3 MB: an entry changes one of the two.
+MOST_PARTS = 24
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,11 +41,19 @@ class Shared:
 class CornerFound:
     """What was found at a corner, group of findings by group.
 
-    drag : what is known of its drag before any, by level and drag of the axle's grid.
+    drag : what is known of its drag before any, by level and drag of the axle's grid; vehicle : names all that is known
+    of it, too, before any.
     """
 
-    def __init__(self, table: CornerTable, drag: Floats, groups: Sequence[Sequence[Evidence]], shared: Shared) -> None:
-        self._table, self._drag, self._groups, self._shared = table, drag, groups, shared
+    def __init__(
+        self,
+        table: CornerTable,
+        drag: Floats,
+        groups: Sequence[Sequence[Evidence]],
+        shared: Shared,
+        vehicle: Hashable,
+    ) -> None:
+        self._table, self._drag, self._groups, self._shared, self._vehicle = table, drag, groups, shared, vehicle
         self._sides: dict[Corner, Side] = {}
         self._worn: dict[tuple[Worn | Tapered, ...], Floats | None] = {}
 
@@ -51,18 +62,26 @@ class CornerFound:
         now = self._table.nothing_found(self._drag)
         yield now
         for group in self._groups:
-            for item in group:
-                if isinstance(item, Dragging):
-                    now = now._replace(drag=self._shared.drag_density(item))
-                else:
-                    now = self._table.take(now, item)
+            now = self._after(now, group)
             yield now
+
+    def _after(self, now: FoundAtCorner, items: Iterable[Evidence]) -> FoundAtCorner:
+        """What has been found after some more of it."""
+        for item in items:
+            if isinstance(item, Dragging):
+                now = now._replace(drag=self._shared.drag_density(item))
+            else:
+                now = self._table.take(now, item)
+        return now
 
     @cached_property
     def last(self) -> FoundAtCorner:
         """All that was found."""
-        *_, last = self.moments()
-        return last
+        items = [item for group in self._groups for item in group]
+        graded = [item for item in items if not isinstance(item, Worn | Tapered)]
+        key = (self._vehicle, self._shared.key, _weigh(graded))
+        found = _graded.of(key, lambda: self._after(self._table.nothing_found(self._drag), graded))
+        return found._replace(pads=tuple(item for item in items if isinstance(item, Worn | Tapered)))
 
     def weighed_at(self, moment: FoundAtCorner) -> RowWeights:
         """What every row weighs, given what had been found at a moment."""
@@ -73,6 +92,8 @@ class CornerFound:
     @cached_property
     def weighed(self) -> RowWeights:
         """What every row weighs, given all that was found."""
+        pads = self.last.pads
+        self._worn[pads] = _worn.of((self._vehicle, _weigh(pads)), lambda: self._table.worn(pads))
         return self.weighed_at(self.last)
 
     def side(self, corner: Corner, factor: Floats) -> Side:
@@ -84,20 +105,28 @@ class CornerFound:
 
 
 _latest: Latest[CornerFound] = Latest(MOST_CORNERS)
+_graded: Latest[FoundAtCorner] = Latest(MOST_PARTS)
+_worn: Latest[Floats | None] = Latest(MOST_PARTS)
+
+
+def _weigh(items: Iterable[Evidence]) -> Hashable:
+    """What some pieces of evidence weigh by."""
+    return tuple((type(item), item.weighs) for item in items)
 
 
 def corner_found(table: CornerTable, drag: Floats, groups: Sequence[Sequence[Evidence]], shared: Shared) -> CornerFound:
     """What was found at a corner; made once for the same vehicle, knowledge and findings."""
     vehicle = (KnowledgeKey(table.knowledge), table.space, table.driven, drag.shape, drag.tobytes(), shared.wears)
-    found = tuple(tuple((type(item), item.weighs) for item in group) for group in groups)
-    return _latest.of((vehicle, shared.key, found), lambda: CornerFound(table, drag, groups, shared))
+    found = tuple(map(_weigh, groups))
+    return _latest.of((vehicle, shared.key, found), lambda: CornerFound(table, drag, groups, shared, vehicle))
 
 
 def forget_found() -> None:
     """Forget everything that was found."""
     forget_graded()
     forget_vehicles()
-    _latest.forget()
+    for latest in (_latest, _graded, _worn):
+        latest.forget()
 
 
 def forget_tables() -> None:

@@ -122,8 +122,8 @@ class CornerTable:
         return found._replace(by_row=found.by_row * self.tells(item))
 
     def _of_pads(self, measured: Sequence[Worn | Tapered]) -> Floats:
-        """What was measured of the pads tells by level, age, wear and pattern of wear; what tells few patterns apart
-        goes together first."""
+        """What was measured of the pads tells by level, onset and pattern of wear; what tells few patterns apart goes
+        together first."""
         model, patterns = self.model, self.space.wear_patterns
         of_few: tuple[Floats, Ints] | None = None
         of_all = [_worn_pads(model, item.weighs, self.driven.new_mm) for item in measured if isinstance(item, Worn)]
@@ -133,11 +133,11 @@ class CornerTable:
                 which = patterns.tapers[item.direction][1]
                 if of_few is not None:
                     both = of_few[0][..., None] * density[..., None, :]
-                    which = of_few[1] * density.shape[3] + which
-                    density = both.reshape(*density.shape[:3], -1)
+                    which = of_few[1] * density.shape[2] + which
+                    density = both.reshape(*density.shape[:2], -1)
                 of_few = density, which
         if of_few:
-            of_all.append(of_few[0].take(of_few[1], axis=3))
+            of_all.append(of_few[0].take(of_few[1], axis=2))
         return reduce(np.multiply, of_all)
 
     def tells(self, item: Graded) -> Floats:

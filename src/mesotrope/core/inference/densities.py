@@ -17,7 +17,7 @@ import numpy as np
 from mesotrope.core.evidence.pieces import Dragging, Tapered, Warm
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.wear_patterns import WearPatterns
-from mesotrope.core.language.arrays import Floats
+from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.corner import Axle
 from mesotrope.core.language.faults import Wear
 from mesotrope.core.language.knowledge import Knowledge
@@ -62,9 +62,9 @@ class Driven:
         km: Mapping[Axle, float | None],
         usage: str | None,
     ) -> Driven:
-        build = specification.axles[axle]
+        build, gone_km = specification.axles[axle], km.get(axle)
         return cls(
-            km.get(axle),
+            gone_km if gone_km and gone_km > 0 else None,
             knowledge.wear_rate_mm_per_1000_km[usage or "mixed"],
             build.pad_new_mm,
             build.pad_length_mm * build.pad_height_mm * knowledge.wear.pad_filled,
@@ -98,7 +98,7 @@ def axle_grid(knowledge: Knowledge, specification: Specification, axle: Axle, dr
     """
     wear_mm = wear_grid_mm(knowledge, driven.new_mm)
     wear_chance = np.full(len(wear_mm), 1 / len(wear_mm))
-    if driven.km and driven.km > 0:
+    if driven.km:
         expected_mm = driven.rate_mm_per_1000_km * driven.km / 1000
         spread_log = knowledge.wear_rate_mm_per_1000_km["log_sd"]
         density = np.exp(-0.5 * (np.log(wear_mm / expected_mm) / spread_log) ** 2) / wear_mm
@@ -153,10 +153,12 @@ def warmth_density(knowledge: Knowledge, evidence: Warm) -> Floats:
 
 @dataclass(frozen=True, eq=False)
 class WearModel:
-    """What both pads wear to, by drag level, age of the fault, normal wear of the axle and pattern.
+    """What both pads wear to, by drag level, onset and pattern. An *onset* is a normal wear of the axle and how long
+    the fault has been there: all ages at which it has been there as long as the pads are one.
 
-    Every figure of shape (levels, ages, wears, patterns), mm and mm². `meanwhile_mm` is what a pad has lost since the
-    fault began. `age_chance` has shape (levels, ages).
+    Every figure of shape (levels, onsets, patterns), mm and mm². `meanwhile_mm` is what a pad has lost since the fault
+    began. wear : which of the axle's grid, of every onset; chance : of the onsets of every wear, shape (levels, wears,
+    onsets).
     """
 
     inner_mm: Floats
@@ -165,36 +167,47 @@ class WearModel:
     outer_var: Floats
     covariance: Floats
     meanwhile_mm: Floats
-    age_chance: Floats
+    wear: Ints
+    chance: Floats
     #: The latest density of measured pads: of the corner at hand, for what is told of each finding again.
     densities: Latest[Floats] = field(default_factory=lambda: Latest(1))
 
 
-@lru_cache(maxsize=2)
+#: As many models are remembered, each of some 6 MB: of the axles that were worked at last.
+MOST_MODELS = 4
+
+
+@lru_cache(maxsize=MOST_MODELS)
 def _model(patterns: WearPatterns, wear_key: _WearKey, driven: Driven) -> WearModel:
     knowledge = wear_key.knowledge
     drag, age = knowledge.drag, knowledge.age
     base_mm = wear_grid_mm(knowledge, driven.new_mm)
-    gone_km = driven.km or 1000 * base_mm / driven.rate_mm_per_1000_km  # of the pads, by the axle's normal wear
-    age_km = np.minimum(np.array(age.km)[:, None], gone_km * np.ones_like(base_mm))  # (ages, wears)
-    since = np.where(patterns.from_new > 0, 1.0, (age_km / gone_km)[..., None])  # (ages, wears, patterns)
-    km = since * (gone_km * np.ones_like(base_mm))[:, None]
+    usual_km = 1000 * base_mm / driven.rate_mm_per_1000_km
+    gone_km = np.full_like(base_mm, driven.km) if driven.km else usual_km  # of the pads, by the axle's normal wear
+    age_km = np.minimum(np.array(age.km), gone_km[:, None])  # (wears, ages)
+    first = np.diff(age_km, axis=1, prepend=0.0) > 0
+    wear, onset = first.nonzero()[0], (first.cumsum() - 1).reshape(first.shape)
+    chance = np.zeros((len(drag.levels), len(base_mm), len(wear)))
+    for number, chances in enumerate(np.array(age.chances).T):
+        chance[:, np.arange(len(base_mm)), onset[:, number]] += chances[:, None]
+    since = np.where(patterns.from_new > 0, 1.0, age_km[first, None] / gone_km[wear, None])  # (onsets, patterns)
+    km, base_mm = since * gone_km[wear, None], base_mm[wear, None]
     figures = np.empty((6, len(drag.levels), *since.shape))
     for level, here in enumerate(figures.swapaxes(0, 1)):  # one after the other: each is small enough to stay near
         torque_nm = driven.torque_nm[level] * drag.heat[level] if drag.wears[level] else 0.0
         by_drag = worn_by_drag_mm(
             np.array(torque_nm), km, driven.wheel_radius_mm, driven.pad_area_mm2, knowledge.wear.mm3_per_mj
         )
-        before, since_then = base_mm[:, None] * (1 - since), base_mm[:, None] * since * drag.brakes[level]
+        before, since_then = base_mm * (1 - since), base_mm * since * drag.brakes[level]
         here[:] = _worn_at(knowledge.wear, patterns, before, since_then, by_drag * patterns.drags, driven.new_mm)
     inner, outer, inner_var, outer_var, covariance, meanwhile = figures
-    return WearModel(inner, outer, inner_var, outer_var, covariance, meanwhile, np.array(age.chances))
+    return WearModel(inner, outer, inner_var, outer_var, covariance, meanwhile, wear, chance)
 
 
 def _worn_at(
     wear: Wear, patterns: WearPatterns, before: Floats, meanwhile: Floats, by_drag: Floats, new_mm: float
 ) -> tuple[Floats, ...]:
-    """The figures of a `WearModel` at one level of drag, of shape (ages, wears, patterns): from what braking wore until
+    """The figures of a `WearModel` at one level of drag, of shape (onsets, patterns): from what braking wore until
     the fault began, and has since, and what the drag wore, mm."""
 
     def pad(usual: float, of_fault: Floats, share: Floats) -> tuple[Floats, Floats]:
@@ -245,45 +258,9 @@ def wear_model(knowledge: Knowledge, patterns: WearPatterns, driven: Driven) -> 
     return _model(patterns, _WearKey(knowledge), driven)
 
 
-#: A logarithm of a density that is nothing beside the share of readings that are misread: of less, numpy's exponential
-#: takes twice as long.
+#: A logarithm of a density that is nothing beside the share of readings that are misread: of much less, numpy's
+#: exponential takes nine times as long.
 NOTHING = -600.0
-
-
-@lru_cache(maxsize=1)
-def _polynomial(model: WearModel, inner_sd: float | None, outer_sd: float | None) -> Floats:
-    """For gauge errors of one pad or both: the logarithm of their density as a polynomial in what they have worn."""
-    if inner_sd is not None and outer_sd is not None:
-        return _both_pads(model, inner_sd, outer_sd)
-    if inner_sd is not None:
-        return _one_pad(model.inner_mm, model.inner_var + inner_sd**2)
-    assert outer_sd is not None
-    return _one_pad(model.outer_mm, model.outer_var + outer_sd**2)
-
-
-def _both_pads(model: WearModel, inner_sd: float, outer_sd: float) -> Floats:
-    """In the wear x of the inner and y of the outer: the factors of 1, x, y, x², xy and y², shape (6, all cells of the
-    model)."""
-    out = np.empty((6, *model.inner_mm.shape))
-    for level in range(len(model.inner_mm)):  # one after the other: each is small enough to stay near
-        inner, outer = model.inner_mm[level], model.outer_mm[level]
-        inner_var, outer_var = model.inner_var[level] + inner_sd**2, model.outer_var[level] + outer_sd**2
-        determinant = inner_var * outer_var - model.covariance[level] ** 2
-        xx, xy, yy = (
-            -0.5 * outer_var / determinant,
-            model.covariance[level] / determinant,
-            -0.5 * inner_var / determinant,
-        )
-        height = -0.5 * np.log(4 * math.pi**2 * determinant)
-        alone = height + xx * inner**2 + xy * inner * outer + yy * outer**2
-        out[:, level] = alone, -2 * xx * inner - xy * outer, -2 * yy * outer - xy * inner, xx, xy, yy
-    return out.reshape(len(out), -1)
-
-
-def _one_pad(mean: Floats, var: Floats) -> Floats:
-    """In the wear x of one: the factors of 1, x and x², shape (3, all cells of the model)."""
-    alone = -0.5 * (mean**2 / var + np.log(2 * math.pi * var))
-    return np.array([alone, mean / var, -0.5 / var]).reshape(3, -1)
 
 
 def wear_density(
@@ -291,25 +268,45 @@ def wear_density(
 ) -> Floats:
     """Density of the measured wear of one pad or both for each cell of the model, with the small share of readings that
     are misread."""
-    factors = _polynomial(model, inner.sd if inner else None, outer.sd if outer else None)
+    span, pads = (new_mm**2, 2) if inner and outer else (new_mm, 1)
+    out = np.empty(model.inner_mm.shape)
+    for level, density in enumerate(out):  # one after the other: each is small enough to stay near
+        off, var = _off(model, level, inner, outer)
+        off *= -0.5
+        if off.min() < NOTHING:
+            np.maximum(off, NOTHING, out=off)
+        np.exp(off, out=density)
+        var *= (2 * math.pi) ** pads / (1 - misread) ** 2
+        density /= np.sqrt(var, out=var)
+        density += misread / span
+    return out
+
+
+def _off(model: WearModel, level: int, inner: Measure | None, outer: Measure | None) -> tuple[Floats, Floats]:
+    """At one level of drag, how far off what was measured is: its squares over their variance, and the variance; of
+    both pads the determinant of theirs."""
     if inner and outer:
-        x, y = inner.value, outer.value
-        powers, span = [1.0, x, y, x * x, x * y, y * y], new_mm**2
+        inner_var, outer_var = model.inner_var[level] + inner.sd**2, model.outer_var[level] + outer.sd**2
+        x, y = model.inner_mm[level] - inner.value, model.outer_mm[level] - outer.value
+        var, off = inner_var * outer_var, outer_var * x
+        var -= model.covariance[level] ** 2
+        off -= 2 * model.covariance[level] * y
+        off *= x
+        y *= y
+        y *= inner_var
+        off += y
+    elif inner:
+        var, off = model.inner_var[level] + inner.sd**2, (model.inner_mm[level] - inner.value) ** 2
     else:
-        one = inner or outer
-        assert one is not None
-        powers, span = [1.0, one.value, one.value**2], new_mm
-    log_density = np.array(powers) @ factors
-    np.maximum(log_density, NOTHING, out=log_density)
-    density: Floats = np.exp(log_density, out=log_density).reshape(model.inner_mm.shape)
-    density *= 1 - misread
-    density += misread / span
-    return density
+        assert outer is not None
+        var, off = model.outer_var[level] + outer.sd**2, (model.outer_mm[level] - outer.value) ** 2
+    off /= var
+    return off, var
 
 
 def taper_density(knowledge: Knowledge, patterns: WearPatterns, model: WearModel, evidence: Tapered) -> Floats:
     """Density of the measured tapers for each cell of the model."""
-    return taper_densities(knowledge, patterns, model, evidence).take(patterns.tapers[evidence.direction][1], axis=3)
+    return taper_densities(knowledge, patterns, model, evidence).take(patterns.tapers[evidence.direction][1], axis=2)
 
 
 def taper_densities(knowledge: Knowledge, patterns: WearPatterns, model: WearModel, evidence: Tapered) -> Floats:
@@ -335,5 +332,4 @@ def taper_densities(knowledge: Knowledge, patterns: WearPatterns, model: WearMod
 
 def over_ages(model: WearModel, density: Floats) -> Floats:
     """A density of the cells, summed over how long the fault has been there: shape (levels, wears, patterns)."""
-    out: Floats = np.einsum("la,lawp->lwp", model.age_chance, density)
-    return out
+    return np.asarray(model.chance @ density)

@@ -108,7 +108,7 @@ class _Pads:
     model: WearModel
 
     def worn(self, items: Sequence[Worn], new_mm: float) -> Floats:
-        """How likely the measured wear is, by level, age, wear and row."""
+        """How likely the measured wear is, by level, onset and row."""
         cells = [wear_density(self.model, *item.weighs, new_mm) for item in items]
         return self._by_row(reduce(np.multiply, cells, np.ones(self.model.inner_mm.shape)))
 
@@ -117,7 +117,7 @@ class _Pads:
         return self._by_row(taper_density(self.knowledge, self.patterns, self.model, item))
 
     def _by_row(self, density: Floats) -> Floats:
-        return density.take(self.patterns.of_row, axis=3)
+        return density.take(self.patterns.of_row, axis=2)
 
 
 class _Told:
