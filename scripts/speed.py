@@ -44,6 +44,7 @@ from scripts.bench.in_turn import print_in_turn
 from scripts.bench.library import library_rows
 from scripts.bench.memory import memory_rows
 from scripts.bench.taxi import taxi_rows
+from scripts.bench.technicians import technicians_rows
 from scripts.day_speed import day_rows
 from tests.documents import ALL_FREE, DRAGS, FREE, document, pads
 from tests.served import CHROMIUM, served_apart
@@ -181,6 +182,8 @@ def main() -> None:
     few, many, imported = _many_jobs()
     row("figure sent to suspects and plate answered, over HTTP", few, "")
     row("the same with 1 000 more jobs stored", many, "as above")
+    for name, figures, target in technicians_rows():
+        row(name, figures, target)
     for rows in (day_rows, taxi_rows):
         for name, figures, target in rows(timed_ms):
             row(name, figures, target)

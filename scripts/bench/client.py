@@ -36,14 +36,18 @@ class Client:
                 return
         raise RuntimeError("the figures are never made")
 
-    def entry(self, job: int = 1) -> str:
-        """One thickness entered at the rear axle of a job; what the screen gets for it: suspects, plate, fields."""
+    def entry(
+        self, job: int = 1, corner: str = "rear_left", path: str = "pad_mm.inner.lead_rim", value: float | None = None
+    ) -> str:
+        """One figure entered at a job, without more a thickness that is another each time; what the screen gets for it:
+        suspects, plate, fields."""
         number = next(self._figures)
+        figure = 3 + number % 700 / 500 if value is None else value
         done = self._http.post(
             f"/jobs/{job}/findings",
             data={
-                "corner": "rear_left", "path": "pad_mm.inner.lead_rim", "value": f"{3 + number % 700 / 500:.3f}",
-                "stage": "strip", "axle": "rear", "confirmed": "yes",
+                "corner": corner, "path": path, "value": f"{figure:.3f}", "stage": "strip",
+                "axle": corner.partition("_")[0], "confirmed": "yes",
             },
             headers={
                 "x-change-token": self.token, "hx-request": "true", "idempotency-key": f"bench-{id(self)}-{number:06d}",

@@ -157,8 +157,8 @@ class WearModel:
     the fault has been there: all ages at which it has been there as long as the pads are one.
 
     Every figure of shape (levels, onsets, patterns), mm and mm². `meanwhile_mm` is what a pad has lost since the fault
-    began. wear : which of the axle's grid, of every onset; chance : of the onsets of every wear, shape (levels, wears,
-    onsets).
+    began, only of the patterns that tapers tell apart. wear : which of the axle's grid, of every onset; chance : of the
+    onsets of every wear, shape (levels, wears, onsets).
     """
 
     inner_mm: Floats
@@ -173,7 +173,7 @@ class WearModel:
     densities: Latest[Floats] = field(default_factory=lambda: Latest(1))
 
 
-#: As many models are remembered, each of some 6 MB: of the axles that were worked at last.
+#: As many models are remembered, each of some 5 MB: of the axles that were worked at last.
 MOST_MODELS = 4
 
 
@@ -192,16 +192,20 @@ def _model(patterns: WearPatterns, wear_key: _WearKey, driven: Driven) -> WearMo
         chance[:, np.arange(len(base_mm)), onset[:, number]] += chances[:, None]
     since = np.where(patterns.from_new > 0, 1.0, age_km[first, None] / gone_km[wear, None])  # (onsets, patterns)
     km, base_mm = since * gone_km[wear, None], base_mm[wear, None]
-    figures = np.empty((6, len(drag.levels), *since.shape))
+    figures = np.empty((5, len(drag.levels), *since.shape))
+    lost_mm = np.empty((len(drag.levels), len(wear), len(patterns.tapered)))
     for level, here in enumerate(figures.swapaxes(0, 1)):  # one after the other: each is small enough to stay near
         torque_nm = driven.torque_nm[level] * drag.heat[level] if drag.wears[level] else 0.0
         by_drag = worn_by_drag_mm(
             np.array(torque_nm), km, driven.wheel_radius_mm, driven.pad_area_mm2, knowledge.wear.mm3_per_mj
         )
+        by_drag *= patterns.drags
         before, since_then = base_mm * (1 - since), base_mm * since * drag.brakes[level]
-        here[:] = _worn_at(knowledge.wear, patterns, before, since_then, by_drag * patterns.drags, driven.new_mm)
-    inner, outer, inner_var, outer_var, covariance, meanwhile = figures
-    return WearModel(inner, outer, inner_var, outer_var, covariance, meanwhile, wear, chance)
+        here[:] = _worn_at(knowledge.wear, patterns, before, since_then, by_drag, driven.new_mm)
+        lost_mm[level] = (since_then + by_drag)[:, patterns.tapered]
+    meanwhile_mm = np.minimum(lost_mm, driven.new_mm) * patterns.acts[patterns.tapered]
+    inner, outer, inner_var, outer_var, covariance = figures
+    return WearModel(inner, outer, inner_var, outer_var, covariance, meanwhile_mm, wear, chance)
 
 
 def _worn_at(
@@ -228,7 +232,6 @@ def _worn_at(
         common * inner**2 + (drag_sd * inner_dragged) ** 2 + split + floor,
         common * outer**2 + (drag_sd * outer_dragged) ** 2 + split + floor,
         common * inner * outer + drag_sd**2 * inner_dragged * outer_dragged - split,
-        np.minimum(lost, new_mm) * patterns.acts,
     )
 
 
@@ -319,7 +322,8 @@ def taper_densities(knowledge: Knowledge, patterns: WearPatterns, model: WearMod
     along = evidence.direction == "fore_aft"
     usual_sd = wear.fore_aft if along else wear.radial
     first, _ = patterns.tapers[evidence.direction]
-    added = (patterns.fore_aft if along else patterns.radial)[first] * model.meanwhile_mm[..., first]
+    meanwhile_mm = model.meanwhile_mm[..., np.searchsorted(patterns.tapered, first)]
+    added = (patterns.fore_aft if along else patterns.radial)[first] * meanwhile_mm
     out = np.ones(added.shape)
     for taper, worn_mm, misread in zip(evidence.tapers, evidence.worn_mm, evidence.misread, strict=True):
         worn = max(worn_mm, 0.0)

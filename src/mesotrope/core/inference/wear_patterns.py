@@ -47,6 +47,11 @@ class WearPatterns:
             out[direction] = first, which.reshape(-1)
         return out
 
+    @cached_property
+    def tapered(self) -> Ints:
+        """The first patterns of both directions."""
+        return np.unique(np.concatenate([first for first, _ in self.tapers.values()]))
+
 
 def wear_patterns(membership: Floats, mechanisms: Sequence[Mechanism]) -> WearPatterns:
     """The patterns of rows; the first row of the patterns is that of a row in which nothing acts.

@@ -7,22 +7,31 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from mesotrope.core.language.remembering import Latest
 
-def leaves(model: BaseModel | None, prefix: str = "") -> Iterator[tuple[str, Any]]:
-    """Yield (path, value) for every value that was given, in the order of the vocabulary.
+#: What is laid out flat of the latest models, by identity: they are frozen, and each is gone through many times.
+_flat: Latest[tuple[BaseModel, tuple[tuple[str, Any], ...]]] = Latest(32)
+
+
+def leaves(model: BaseModel | None) -> tuple[tuple[str, Any], ...]:
+    """The path and value of every value that was given, in the order of the vocabulary.
 
     >>> from mesotrope.core.language.inspection import CornerFindings, Pin
     >>> dict(leaves(CornerFindings(pin=Pin(upper="stiff"), rotor_mm=[22.1, None])))
     {'pin.upper': 'stiff', 'rotor_mm.1': 22.1}
     """
     if model is None:
-        return
+        return ()
+    return _flat.of(id(model), lambda: (model, tuple(_laid_out(model, ""))))[1]
+
+
+def _laid_out(model: BaseModel, prefix: str) -> Iterator[tuple[str, Any]]:
     for name, value in vars(model).items():
         if value is None:  # most of them
             continue
         path = f"{prefix}{name}"
         if isinstance(value, BaseModel):
-            yield from leaves(value, f"{path}.")
+            yield from _laid_out(value, f"{path}.")
         elif isinstance(value, list):
             for place, item in enumerate(value, start=1):
                 if item is not None:
