@@ -9,7 +9,7 @@ from functools import cached_property
 
 from mesotrope.core.evidence.graded import forget_graded
 from mesotrope.core.evidence.pieces import Dragging, Evidence, Tapered, Worn
-from mesotrope.core.inference.corner_table import CornerTable, FoundAtCorner, RowWeights
+from mesotrope.core.inference.corner_table import CornerTable, FoundAtCorner, PadsTold, RowWeights
 from mesotrope.core.inference.elimination import Side
 from mesotrope.core.inference.vehicle_found import forget_vehicles
 from mesotrope.core.inference.vehicle_space import forget_spaces
@@ -22,7 +22,7 @@ from mesotrope.core.language.remembering import Latest
 MOST_CORNERS = 8
 
 #: Of as many corners, what was graded and what the pads tell, of some 0.2 and 0.3 MB: an entry changes one of the two.
-MOST_PARTS = 36
+MOST_PARTS = 48
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,7 +55,7 @@ class CornerFound:
     ) -> None:
         self._table, self._drag, self._groups, self._shared, self._vehicle = table, drag, groups, shared, vehicle
         self._sides: dict[Corner, Side] = {}
-        self._worn: dict[tuple[Worn | Tapered, ...], Floats | None] = {}
+        self._worn: dict[tuple[Worn | Tapered, ...], PadsTold | None] = {}
 
     def moments(self) -> Iterator[FoundAtCorner]:
         """What has been found before any and after each group: made anew each time, for it is much."""
@@ -106,7 +106,7 @@ class CornerFound:
 
 _latest: Latest[CornerFound] = Latest(MOST_CORNERS)
 _graded: Latest[FoundAtCorner] = Latest(MOST_PARTS)
-_worn: Latest[Floats | None] = Latest(MOST_PARTS)
+_worn: Latest[PadsTold | None] = Latest(MOST_PARTS)
 
 
 def _weigh(items: Iterable[Evidence]) -> Hashable:

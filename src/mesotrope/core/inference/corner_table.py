@@ -76,6 +76,16 @@ class Told(NamedTuple):
         return Told(self.said[:, :, kept], self.factors, self.wears[kept], self.can_be[kept])
 
 
+class PadsTold(NamedTuple):
+    """What was measured of the pads tells, once for all patterns of wear that it tells alike: tapers tell few apart.
+
+    by_case : by level, case and wear; case : of every pattern.
+    """
+
+    by_case: Floats
+    case: Ints
+
+
 class FoundAtCorner(NamedTuple):
     """What has been found at one corner up to a moment, as likelihoods.
 
@@ -121,9 +131,16 @@ class CornerTable:
             return found._replace(by_level=found.by_level * self.tells_by_level(item))
         return found._replace(by_row=found.by_row * self.tells(item))
 
-    def _of_pads(self, measured: Sequence[Worn | Tapered]) -> Floats:
-        """What was measured of the pads tells by level, onset and pattern of wear; what tells few patterns apart goes
-        together first."""
+    def worn(self, pads: Sequence[Worn | Tapered]) -> PadsTold | None:
+        """What was measured of the pads tells; None where nothing was."""
+        if not pads:
+            return None
+        density, case = self._of_pads(pads)
+        return PadsTold(over_ages(self.model, density).swapaxes(1, 2).copy(), case)
+
+    def _of_pads(self, measured: Sequence[Worn | Tapered]) -> tuple[Floats, Ints]:
+        """What was measured of the pads tells by level, onset and case, and the case of every pattern of wear; what
+        tells few patterns apart goes together first."""
         model, patterns = self.model, self.space.wear_patterns
         of_few: tuple[Floats, Ints] | None = None
         of_all = [_worn_pads(model, item.weighs, self.driven.new_mm) for item in measured if isinstance(item, Worn)]
@@ -136,9 +153,11 @@ class CornerTable:
                     which = of_few[1] * density.shape[2] + which
                     density = both.reshape(*density.shape[:2], -1)
                 of_few = density, which
+        if of_few and not of_all:
+            return of_few
         if of_few:
             of_all.append(of_few[0].take(of_few[1], axis=2))
-        return reduce(np.multiply, of_all)
+        return reduce(np.multiply, of_all), np.arange(len(patterns.inner))
 
     def tells(self, item: Graded) -> Floats:
         """How likely a graded finding is by level of rust and row."""
@@ -148,11 +167,7 @@ class CornerTable:
         """How likely a finding that heat leaves a mark on is by level of drag and row."""
         return self.space.likely_by_drag(item.likelihood, item.emission)
 
-    def worn(self, pads: Sequence[Worn | Tapered]) -> Floats | None:
-        """What was measured of the pads tells by level, pattern of wear and wear; None where nothing was."""
-        return over_ages(self.model, self._of_pads(pads)).swapaxes(1, 2).copy() if pads else None
-
-    def weighed(self, found: FoundAtCorner, worn: Floats | None, wears: int) -> RowWeights:
+    def weighed(self, found: FoundAtCorner, worn: PadsTold | None, wears: int) -> RowWeights:
         """What every row weighs at every point, by all that was found.
 
         worn : what was measured of the pads tells; wears : of the axle's grid.
@@ -168,14 +183,14 @@ class RowWeights:
     only states.
 
     of_rust : by level of rust and row; by_level : by level of the drag and row; level : by level and drag of the axle's
-    grid; worn : by level, pattern and wear, None where no wear was measured; wears : of the axle's grid.
+    grid; worn : None where nothing was measured of the pads; wears : of the axle's grid.
     """
 
     space: CornerSpace
     of_rust: Floats
     by_level: Floats
     level: Floats
-    worn: Floats | None
+    worn: PadsTold | None
     wears: int
 
     @property
@@ -185,7 +200,7 @@ class RowWeights:
     @cached_property
     def states(self) -> StateWeights:
         """The same of states, at every point."""
-        worn, patterns = self._worn, self.pattern_of_row
+        worn, patterns = self._worn.by_case, self._case_of_row
         rusts, (levels, drags), wears = len(self.of_rust), self.level.shape, worn.shape[2]
         out = np.empty((self.space.states, rusts, drags * wears))
         for stack in self.space.rows_of_state:  # one after the other: each is small enough to stay near
@@ -199,14 +214,15 @@ class RowWeights:
         return StateWeights(self.space, by_point.reshape(self.space.states, -1))
 
     @property
-    def pattern_of_row(self) -> Ints:
-        """The pattern of wear of every row; of one, where no wear was measured."""
-        return np.zeros(self.space.rows, int) if self.worn is None else self.space.wear_patterns.of_row
+    def _case_of_row(self) -> Ints:
+        """The case of every row."""
+        case = self._worn.case
+        return np.zeros(self.space.rows, int) if self.worn is None else case.take(self.space.wear_patterns.of_row)
 
     @property
-    def _worn(self) -> Floats:
-        """What was measured of wear tells by level, pattern and wear; of none a single one of either."""
-        return np.ones((len(self.level), 1, 1)) if self.worn is None else self.worn
+    def _worn(self) -> PadsTold:
+        """What was measured of the pads tells; where nothing was, one case and one wear stand for all."""
+        return PadsTold(np.ones((len(self.level), 1, 1)), np.zeros(1, int)) if self.worn is None else self.worn
 
     def row_weights(self, told: Told) -> Floats:
         """Weight of every row with what all the rest says of it, shape (rows,)."""
@@ -227,7 +243,8 @@ class RowWeights:
         """What all the rest says of every group, shape (groups, levels of rust, levels): as many sums as factors."""
         groups, levels, (drags, variants, wears, rusts, factors) = self.groups, len(self.level), told.said.shape
         said = (self.level @ told.said.reshape(drags, -1)).reshape(levels, variants, wears, -1)
-        worn = self._worn.take(told.wears, axis=2, mode=UNCHECKED).take(groups.pattern, axis=1)
+        worn, case = self._worn.by_case, self._worn.case.take(groups.pattern)
+        worn = worn.take(told.wears, axis=2, mode=UNCHECKED).take(case, axis=1)
         by_pair = np.empty((levels, len(groups.pattern), rusts * factors))
         for variant, some in enumerate(groups.of_variant):
             np.matmul(worn[:, some], said[:, variant], out=by_pair[:, some])
@@ -241,17 +258,17 @@ class RowWeights:
 
     def _said_by_kind(self, told: Told) -> Floats:
         """The same where there are many factors: from what is said of every kind wherever anything can be."""
-        groups, worn, drags = self.groups, self._worn, len(told.said)
+        groups, (worn, case), drags = self.groups, self._worn, len(told.said)
         wear, rust = told.can_be.nonzero()
         said = told.said[:, :, wear, rust].swapaxes(2, 3)  # (drags, sets of visitors, factors, cells)
         kinds = enumerate(self.space.kinds_of_variant)
         by_kind = np.concatenate([told.factors[some] @ said[:, variant] for variant, some in kinds], axis=1)
         by_kind = by_kind.reshape(drags, -1)
-        pattern, of_rust = groups.pattern[groups.pair], np.eye(told.can_be.shape[1])[rust]
+        case, of_rust = case[groups.pattern[groups.pair]], np.eye(told.can_be.shape[1])[rust]
         at, out = told.wears[wear], np.empty((len(groups.kind), of_rust.shape[1], len(self.level)))
         for level, by_drag in enumerate(self.level):  # one after the other: each is small enough to stay near
             by_group = (by_drag @ by_kind).reshape(-1, len(wear)).take(groups.kind, axis=0)
-            by_group *= worn[level].take(at, axis=1, mode=UNCHECKED).take(pattern, axis=0)
+            by_group *= worn[level].take(at, axis=1, mode=UNCHECKED).take(case, axis=0)
             out[:, :, level] = by_group @ of_rust
         return out
 
@@ -273,15 +290,15 @@ class RowWeights:
 
     def at(self, points: Points, rows: Ints) -> Floats:
         """Weight of some rows at some points, shape (points, rows)."""
-        by_level, worn = self.by_level[:, rows], self.worn
-        if worn is None:
+        by_level = self.by_level[:, rows]
+        if self.worn is None:
             out = self.level.T[points.drags] @ by_level
         else:
-            patterns = self.space.wear_patterns.of_row[rows]
+            worn, case = self.worn.by_case, self._case_of_row[rows]
             out = np.empty((len(points.rust), by_level.shape[1]))
             for wear in np.unique(points.wears):
                 here = np.flatnonzero(points.wears == wear)
-                out[here] = self.level.T[points.drags[here]] @ (by_level * worn[:, :, wear].take(patterns, axis=1))
+                out[here] = self.level.T[points.drags[here]] @ (by_level * worn[:, :, wear].take(case, axis=1))
         return out * self.of_rust[:, rows][points.rust]
 
 
