@@ -28,7 +28,6 @@ from mesotrope.core.inference.groups import Groups
 from mesotrope.core.inference.state_weights import StateWeights
 from mesotrope.core.language.arrays import UNCHECKED, Floats, Ints, Truths
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.quantity import Measure
 
 #: Up to so many factors for each cell at which anything can be, with wear and without, rows are sooner weighed factor
 #: by factor than kind by kind: measured.
@@ -143,7 +142,7 @@ class CornerTable:
         tells few patterns apart goes together first."""
         model, patterns = self.model, self.space.wear_patterns
         of_few: tuple[Floats, Ints] | None = None
-        of_all = [_worn_pads(model, item.weighs, self.driven.new_mm) for item in measured if isinstance(item, Worn)]
+        of_all = [wear_density(model, *item.weighs, self.driven.new_mm) for item in measured if isinstance(item, Worn)]
         for item in measured:
             if isinstance(item, Tapered):
                 density = taper_densities(self.knowledge, patterns, model, item)
@@ -306,17 +305,6 @@ def _over_levels(said: Floats, by_level: Floats) -> Floats:
     """What is said of rows, shape (rows, levels of rust, levels), by what is known of the level of their drag, shape
     (levels, rows): shape (rows, levels of rust)."""
     return np.asarray(np.einsum("nrl,nl->nr", said, np.ascontiguousarray(by_level.T)))
-
-
-def _worn_pads(model: WearModel, measured: tuple[Measure | None, Measure | None, float], new_mm: float) -> Floats:
-    """`wear_density`, of the latest pads remembered."""
-
-    def made() -> Floats:
-        density = wear_density(model, *measured, new_mm)
-        density.flags.writeable = False
-        return density
-
-    return model.densities.of((measured, new_mm), made)
 
 
 def fewest_that_carry(share: float, mass: Floats) -> Ints:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import lru_cache
 from statistics import NormalDist
 
@@ -22,7 +22,6 @@ from mesotrope.core.language.corner import Axle
 from mesotrope.core.language.faults import Wear
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
-from mesotrope.core.language.remembering import Latest
 from mesotrope.core.physics.wear import worn_by_drag_mm
 
 #: What is left of the likeliest wear where the distance is wrong: any wear may be there then.
@@ -169,8 +168,6 @@ class WearModel:
     meanwhile_mm: Floats
     wear: Ints
     chance: Floats
-    #: The latest density of measured pads: of the corner at hand, for what is told of each finding again.
-    densities: Latest[Floats] = field(default_factory=lambda: Latest(1))
 
 
 #: As many models are remembered, each of some 5 MB: of the axles that were worked at last.
