@@ -5,8 +5,10 @@ from __future__ import annotations
 import typing
 
 import pytest
+from pydantic import ValidationError
 
 from mesotrope.core.evidence.specification import complete_specification
+from mesotrope.core.language.faults import FaultAge
 from mesotrope.core.language.inspection import STAGES, CornerFindings, SystemFindings
 from mesotrope.knowledge import knowledge
 from tests.documents import inspect
@@ -164,3 +166,17 @@ def test_defaults_complete_a_vehicle_of_every_kind(kind):
         assert 0 < axle.pad_limit_mm < axle.pad_new_mm
         assert axle.rotor_discard_mm < axle.rotor_new_mm
     assert "wheel_inertia_kg_m2" in spec.defaulted
+
+
+@pytest.mark.parametrize(
+    ("age", "words"),
+    [
+        ({"km": [800, 300], "chances": [[0.5, 0.5]]}, "above 0 and rising"),
+        ({"km": [0, 300], "chances": [[0.5, 0.5]]}, "above 0 and rising"),
+        ({"km": [300, 300], "chances": [[0.5, 0.5]]}, "above 0 and rising"),
+        ({"km": [300, 800], "chances": [[0.5, 0.3, 0.2]]}, "one for each of 2 ages"),
+    ],
+)
+def test_ages_of_a_fault_rise_and_each_has_a_chance(age, words):
+    with pytest.raises(ValidationError, match=words):
+        FaultAge(**age, note="")

@@ -19,7 +19,7 @@ from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.wear_patterns import WearPatterns
 from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.corner import Axle
-from mesotrope.core.language.faults import Wear
+from mesotrope.core.language.faults import FaultAge, Wear
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.physics.wear import worn_by_drag_mm
@@ -177,18 +177,13 @@ MOST_MODELS = 4
 @lru_cache(maxsize=MOST_MODELS)
 def _model(patterns: WearPatterns, wear_key: _WearKey, driven: Driven) -> WearModel:
     knowledge = wear_key.knowledge
-    drag, age = knowledge.drag, knowledge.age
-    base_mm = wear_grid_mm(knowledge, driven.new_mm)
+    drag, base_mm = knowledge.drag, wear_grid_mm(knowledge, driven.new_mm)
     usual_km = 1000 * base_mm / driven.rate_mm_per_1000_km
     gone_km = np.full_like(base_mm, driven.km) if driven.km else usual_km  # of the pads, by the axle's normal wear
-    age_km = np.minimum(np.array(age.km), gone_km[:, None])  # (wears, ages)
-    first = np.diff(age_km, axis=1, prepend=0.0) > 0
-    wear, onset = first.nonzero()[0], (first.cumsum() - 1).reshape(first.shape)
-    chance = np.zeros((len(drag.levels), len(base_mm), len(wear)))
-    for number, chances in enumerate(np.array(age.chances).T):
-        chance[:, np.arange(len(base_mm)), onset[:, number]] += chances[:, None]
-    since = np.where(patterns.from_new > 0, 1.0, age_km[first, None] / gone_km[wear, None])  # (onsets, patterns)
-    km, base_mm = since * gone_km[wear, None], base_mm[wear, None]
+    wear, since_km, chance = _onsets(knowledge.age, gone_km)
+    gone_km, base_mm = gone_km[wear, None], base_mm[wear, None]
+    since = np.where(patterns.from_new > 0, 1.0, since_km[:, None] / gone_km)  # (onsets, patterns)
+    km = since * gone_km
     figures = np.empty((5, len(drag.levels), *since.shape))
     lost_mm = np.empty((len(drag.levels), len(wear), len(patterns.tapered)))
     for level, here in enumerate(figures.swapaxes(0, 1)):  # one after the other: each is small enough to stay near
@@ -203,6 +198,20 @@ def _model(patterns: WearPatterns, wear_key: _WearKey, driven: Driven) -> WearMo
     meanwhile_mm = np.minimum(lost_mm, driven.new_mm) * patterns.acts[patterns.tapered]
     inner, outer, inner_var, outer_var, covariance = figures
     return WearModel(inner, outer, inner_var, outer_var, covariance, meanwhile_mm, wear, chance)
+
+
+def _onsets(age: FaultAge, gone_km: Floats) -> tuple[Ints, Floats, Floats]:
+    """The onsets of a `WearModel`: at which wear each is, how long the fault has been there, km, and their chances.
+
+    gone_km : how far the pads have come, at every wear.
+    """
+    age_km = np.minimum(np.array(age.km), gone_km[:, None])  # (wears, ages), rising
+    first = np.diff(age_km, axis=1, prepend=0.0) > 0
+    onset = (first.cumsum() - 1).reshape(first.shape)
+    chance = np.zeros((len(age.chances), len(gone_km), int(first.sum())))
+    for chances, onset_of_wear in zip(np.array(age.chances).T, onset.T, strict=True):
+        chance[:, np.arange(len(gone_km)), onset_of_wear] += chances[:, None]
+    return first.nonzero()[0], age_km[first], chance
 
 
 def _worn_at(

@@ -282,11 +282,19 @@ class Drag(Known):
 
 
 class FaultAge(Known):
-    """How long a fault has been there, km, by the level of drag that it makes: rows as the levels."""
+    """How long a fault has been there, km, rising, by the level of drag that it makes: rows as the levels."""
 
     km: tuple[float, ...]
     chances: tuple[Chances, ...]
     note: str
+
+    @model_validator(mode="after")
+    def _rises(self) -> FaultAge:
+        if list(self.km) != sorted(set(self.km)) or self.km[0] <= 0:
+            raise ValueError("km: above 0 and rising is needed")
+        if any(len(row) != len(self.km) for row in self.chances):
+            raise ValueError(f"chances: one for each of {len(self.km)} ages is needed")
+        return self
 
 
 class Warmth(Known):
