@@ -318,7 +318,7 @@ def _with_worn_linings(
         if worn is not None:
             out[corner, knowledge.worn.id] = worn * posterior.not_worn_by_a_fault(corner)
             out[none] *= 1 - worn
-        if not any(True for _ in leaves(inspection.corner(corner))):
+        if not leaves(inspection.corner(corner)):
             del out[none]
     return out
 

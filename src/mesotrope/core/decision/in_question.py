@@ -133,7 +133,7 @@ def is_unsettled(
     known = knowledge.threshold
     sound = chances.get((corner, knowledge.none.id), 1.0) >= known["named_chance"]
     merely_worn = sound_but_for_wear(corner, chances, knowledge) >= known["sound_chance"]
-    if sound or merely_worn or not any(leaves(inspection.corner(corner))):
+    if sound or merely_worn or not leaves(inspection.corner(corner)):
         return False
     asked = by_work(acting_at(corner, chances, knowledge), knowledge)
     return max(map(together, asked)) < known["settled_chance"]

@@ -263,14 +263,16 @@ def _dangers_not_ruled_out(
     """Faults that nobody may drive with, too unlikely to be acted on and too likely to be forgotten, where anything was
     found and what is planned there does not put them right: each is open until it is ruled out."""
     known, out = knowledge.threshold, []
+
+    def done(where: Place, fault: str) -> bool:
+        cures = knowledge.remedy[fault].cures
+        here = (action for action, at in planned if at == where or where is VEHICLE)
+        return any(cures.get(action, 0.0) >= known["named_chance"] for action in here)
+
     for (where, fault), chance in sorted(suspects.items(), key=lambda item: -item[1]):
-        cure = knowledge.cure.get(fault)
         unsettled = known["danger_chance"] <= chance < known["named_chance"]
-        cures = knowledge.remedy[fault].cures if cure else {}
-        done = any(
-            cures.get(action, 0.0) >= known["named_chance"] for action, at in planned if at == where or where is VEHICLE
-        )
-        if cure and cure.unsafe and unsettled and not done and any(leaves(inspection.at(where))):
+        cure = knowledge.cure.get(fault) if unsettled else None
+        if cure and cure.unsafe and not done(where, fault) and leaves(inspection.at(where)):
             what = marked("a danger that is not ruled out")
             out.append(Open(where, what, ((where, fault, chance),), about=(fault,)))
     return out
@@ -287,7 +289,7 @@ def _not_settled(
     """What is open at the corners that were looked at, have nothing due, and nothing open yet."""
     out: list[Open] = []
     for corner in specification.corners:
-        looked_at = specification.has_disc(corner) and any(leaves(inspection.corner(corner)))
+        looked_at = bool(specification.has_disc(corner) and leaves(inspection.corner(corner)))
         opinion = draft.opinions[corner]
         if looked_at and opinion.verdict is None and not any(one.place == corner for one in left_open):
             out += _lean(opinion, corner, suspects, knowledge)

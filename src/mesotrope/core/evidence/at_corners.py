@@ -87,7 +87,7 @@ def _wear(
     least = new_mm / knowledge.wear.points / 2  # as new as is told apart; so is what is thicker than the figure
     worn = {side: Measure(max(least, new_mm - pad.mean.value), pad.mean.sd) for side, pad in pads.items()}
     uses = (f"{corner.axle}.pad_new_mm",)
-    finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
+    finding = "pad_mm" if leaves(found.pad_mm) else "window_pad_mm"
     misread = _misread(pads.values(), knowledge)
     return [Worn(corner, finding, sentence, worn.get("inner"), worn.get("outer"), uses, misread=misread)]
 
@@ -112,7 +112,7 @@ def _wear_since(
     if partner:
         theirs = {"inner": plain(partner[0].value, "", 1), "outer": mm(partner[1].value)}
         sentence = said("{this}; its partner {inner} and {outer}", this=sentence, **theirs)
-    finding = "pad_mm" if found.pad_mm and dict(leaves(found.pad_mm)) else "window_pad_mm"
+    finding = "pad_mm" if leaves(found.pad_mm) else "window_pad_mm"
     misread = _misread((pad for side in PADS if (pad := getattr(here, side))), knowledge)
     uses = (f"{corner.axle}.pad_new_mm",)
     return [Worn(corner, finding, sentence, inner, outer, uses, lately=True, misread=misread)]

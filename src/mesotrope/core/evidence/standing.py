@@ -38,7 +38,7 @@ def stood_chance(corners: Iterable[Corner], inspection: Inspection, knowledge: K
     stood, works = known.chance, 1 - known.chance
     for corner in corners:
         found = inspection.corner(corner)
-        seen, scaled = len(list(leaves(found.rotor_face))), len(scaled_sides(found))
+        seen, scaled = len(leaves(found.rotor_face)), len(scaled_sides(found))
         stood *= known.scales**scaled * (1 - known.scales) ** (seen - scaled)
         works *= known.otherwise[seen][scaled]
     return stood / (stood + works)

@@ -249,7 +249,7 @@ class CornerFindings(_Shape):
     @property
     def has_slide_pins(self) -> bool:
         """Whether anything was found of slide pins, so that the caliper floats."""
-        return any(True for part in (self.pin, self.pin_condition, self.pin_boot) for _ in leaves(part))
+        return any(map(leaves, (self.pin, self.pin_condition, self.pin_boot)))
 
     @property
     def has_firm_piston(self) -> bool:
