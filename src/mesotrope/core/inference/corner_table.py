@@ -140,23 +140,17 @@ class CornerTable:
     def _of_pads(self, measured: Sequence[Worn | Tapered]) -> tuple[Floats, Ints]:
         """What was measured of the pads tells by level, onset and case, and the case of every pattern of wear; what
         tells few patterns apart goes together first."""
-        model, patterns = self.model, self.space.wear_patterns
-        of_few: tuple[Floats, Ints] | None = None
-        of_all = [wear_density(model, *item.weighs, self.driven.new_mm) for item in measured if isinstance(item, Worn)]
-        for item in measured:
-            if isinstance(item, Tapered):
-                density = taper_densities(self.knowledge, patterns, model, item)
-                which = patterns.tapers[item.direction][1]
-                if of_few is not None:
-                    both = of_few[0][..., None] * density[..., None, :]
-                    which = of_few[1] * density.shape[2] + which
-                    density = both.reshape(*density.shape[:2], -1)
-                of_few = density, which
-        if of_few and not of_all:
-            return of_few
+        model, patterns, new_mm = self.model, self.space.wear_patterns, self.driven.new_mm
+        of_all = [wear_density(model, *item.weighs, new_mm) for item in measured if isinstance(item, Worn)]
+        tapers = [item for item in measured if isinstance(item, Tapered)]
+        of_few = [taper_densities(self.knowledge, patterns, model, item) for item in tapers]
+        if not of_all:
+            return reduce(np.multiply, of_few), patterns.taper_case
+        density = reduce(np.multiply, of_all)
         if of_few:
-            of_all.append(of_few[0].take(of_few[1], axis=2))
-        return reduce(np.multiply, of_all), np.arange(len(patterns.inner))
+            for some, tells in zip(patterns.alike_to_tapers, reduce(np.multiply, of_few).T, strict=True):
+                density[..., some] *= tells.T[..., None]
+        return density, np.arange(len(patterns.inner))
 
     def tells(self, item: Graded) -> Floats:
         """How likely a graded finding is by level of rust and row."""

@@ -156,8 +156,8 @@ class WearModel:
     the fault has been there: all ages at which it has been there as long as the pads are one.
 
     Every figure of shape (levels, onsets, patterns), mm and mm². `meanwhile_mm` is what a pad has lost since the fault
-    began, only of the patterns that tapers tell apart. wear : which of the axle's grid, of every onset; chance : of the
-    onsets of every wear, shape (levels, wears, onsets).
+    began, once for all patterns that are alike to tapers. wear : which of the axle's grid, of every onset; chance : of
+    the onsets of every wear, shape (levels, wears, onsets).
     """
 
     inner_mm: Floats
@@ -185,7 +185,7 @@ def _model(patterns: WearPatterns, wear_key: _WearKey, driven: Driven) -> WearMo
     since = np.where(patterns.from_new > 0, 1.0, since_km[:, None] / gone_km)  # (onsets, patterns)
     km = since * gone_km
     figures = np.empty((5, len(drag.levels), *since.shape))
-    lost_mm = np.empty((len(drag.levels), len(wear), len(patterns.tapered)))
+    lost_mm = np.empty((len(drag.levels), len(wear), len(patterns.taper_first)))
     for level, here in enumerate(figures.swapaxes(0, 1)):  # one after the other: each is small enough to stay near
         torque_nm = driven.torque_nm[level] * drag.heat[level] if drag.wears[level] else 0.0
         by_drag = worn_by_drag_mm(
@@ -194,8 +194,8 @@ def _model(patterns: WearPatterns, wear_key: _WearKey, driven: Driven) -> WearMo
         by_drag *= patterns.drags
         before, since_then = base_mm * (1 - since), base_mm * since * drag.brakes[level]
         here[:] = _worn_at(knowledge.wear, patterns, before, since_then, by_drag, driven.new_mm)
-        lost_mm[level] = (since_then + by_drag)[:, patterns.tapered]
-    meanwhile_mm = np.minimum(lost_mm, driven.new_mm) * patterns.acts[patterns.tapered]
+        lost_mm[level] = (since_then + by_drag)[:, patterns.taper_first]
+    meanwhile_mm = np.minimum(lost_mm, driven.new_mm) * patterns.acts[patterns.taper_first]
     inner, outer, inner_var, outer_var, covariance = figures
     return WearModel(inner, outer, inner_var, outer_var, covariance, meanwhile_mm, wear, chance)
 
@@ -315,11 +315,11 @@ def _off(model: WearModel, level: int, inner: Measure | None, outer: Measure | N
 
 def taper_density(knowledge: Knowledge, patterns: WearPatterns, model: WearModel, evidence: Tapered) -> Floats:
     """Density of the measured tapers for each cell of the model."""
-    return taper_densities(knowledge, patterns, model, evidence).take(patterns.tapers[evidence.direction][1], axis=2)
+    return taper_densities(knowledge, patterns, model, evidence).take(patterns.taper_case, axis=2)
 
 
 def taper_densities(knowledge: Knowledge, patterns: WearPatterns, model: WearModel, evidence: Tapered) -> Floats:
-    """The same for each pattern that is distinct to a taper. Each pad is misread by itself, if it is.
+    """The same once for all patterns that are alike to tapers. Each pad is misread by itself, if it is.
 
     A taper is a difference of wear: a new pad has none, and what is usual and what a fault adds grow with what the pad
     has worn, and has worn since the fault began.
@@ -327,9 +327,7 @@ def taper_densities(knowledge: Knowledge, patterns: WearPatterns, model: WearMod
     wear = knowledge.wear
     along = evidence.direction == "fore_aft"
     usual_sd = wear.fore_aft if along else wear.radial
-    first, _ = patterns.tapers[evidence.direction]
-    meanwhile_mm = model.meanwhile_mm[..., np.searchsorted(patterns.tapered, first)]
-    added = (patterns.fore_aft if along else patterns.radial)[first] * meanwhile_mm
+    added = (patterns.fore_aft if along else patterns.radial)[patterns.taper_first] * model.meanwhile_mm
     out = np.ones(added.shape)
     for taper, worn_mm, misread in zip(evidence.tapers, evidence.worn_mm, evidence.misread, strict=True):
         worn = max(worn_mm, 0.0)

@@ -11,6 +11,9 @@ import numpy as np
 from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.faults import Mechanism
 
+#: What tells patterns apart to a taper.
+OF_TAPERS = ("from_new", "drags", "acts", "fore_aft", "radial")
+
 #: No log of wear goes further than this, however many faults push it the same way.
 FURTHEST = 0.8
 
@@ -37,24 +40,26 @@ class WearPatterns:
     of_row: Ints
 
     @cached_property
-    def tapers(self) -> dict[str, tuple[Ints, Ints]]:
-        """By direction, the patterns that are alike to a taper: the first of each, and which of those each has."""
-        lost = (self.from_new, self.drags, self.acts)
-        out = {}
-        for direction, added in (("fore_aft", self.fore_aft), ("radial", self.radial)):
-            table = np.column_stack([added, *lost])
-            _, first, which = np.unique(table, axis=0, return_index=True, return_inverse=True)
-            out[direction] = first, which.reshape(-1)
-        return out
+    def alike_to_tapers(self) -> tuple[slice, ...]:
+        """The patterns that no taper tells apart: they stand together."""
+        figures = np.array([getattr(self, name) for name in OF_TAPERS])
+        starts = np.flatnonzero(np.diff(figures, axis=1, prepend=np.nan).any(axis=0)).tolist()
+        return tuple(map(slice, starts, [*starts[1:], len(self.inner)]))
 
     @cached_property
-    def tapered(self) -> Ints:
-        """The first patterns of both directions."""
-        return np.unique(np.concatenate([first for first, _ in self.tapers.values()]))
+    def taper_case(self) -> Ints:
+        """Which of these each pattern is among."""
+        sizes = [some.stop - some.start for some in self.alike_to_tapers]
+        return np.repeat(np.arange(len(sizes)), sizes)
+
+    @cached_property
+    def taper_first(self) -> Ints:
+        """The first of each of these."""
+        return np.array([some.start for some in self.alike_to_tapers])
 
 
 def wear_patterns(membership: Floats, mechanisms: Sequence[Mechanism]) -> WearPatterns:
-    """The patterns of rows; the first row of the patterns is that of a row in which nothing acts.
+    """The patterns of rows, those that are alike to tapers together.
 
     membership : 1 where a mechanism acts in a row, shape (rows, mechanisms).
     """
@@ -73,17 +78,19 @@ def wear_patterns(membership: Floats, mechanisms: Sequence[Mechanism]) -> WearPa
     share = figure("inner_share")
     uneven = acting * wearing * (abs(share - 0.5) + 1e-6 * share + 1e-9)
     rubs = acting @ wearing > 0
-    table = np.column_stack([
-        together("inner"),
-        together("outer"),
-        widest("split_sd"),
-        np.where(rubs, share[uneven.argmax(axis=1)], 0.5) if len(mechanisms) else np.full(len(acting), 0.5),
-        rubs,
-        widest("fore_aft"),
-        widest("radial"),
-        acting.sum(axis=1) > 0,
-        acting @ figure("from_new") > 0,
-    ]).round(6)  # fmt: skip
-    _, first, which = np.unique(table, axis=0, return_index=True, return_inverse=True)
-    names = [name for name in WearPatterns.__annotations__ if name != "of_row"]
-    return WearPatterns(**dict(zip(names, table[first].T.copy(), strict=True)), of_row=which.reshape(-1)[1:])
+    figures = {
+        "from_new": acting @ figure("from_new") > 0,
+        "drags": rubs,
+        "acts": acting.sum(axis=1) > 0,
+        "fore_aft": widest("fore_aft"),
+        "radial": widest("radial"),
+        "inner": together("inner"),
+        "outer": together("outer"),
+        "split_sd": widest("split_sd"),
+        "inner_share": (
+            np.where(rubs, share[uneven.argmax(axis=1)], 0.5) if len(mechanisms) else np.full(len(acting), 0.5)
+        ),
+    }
+    table = np.column_stack(list(figures.values())).round(6)
+    _, first, which = np.unique(table, axis=0, return_index=True, return_inverse=True)  # in the order of its columns
+    return WearPatterns(**dict(zip(figures, table[first].T.copy(), strict=True)), of_row=which.reshape(-1)[1:])
