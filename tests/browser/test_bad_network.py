@@ -54,6 +54,12 @@ def until(page, script, argument=None, seconds=30):
         page.wait_for_timeout(100)
 
 
+def unplug(page):
+    """Take the network away: the worker, through which pages come, hears of it a moment later than the page."""
+    page.context.set_offline(True)
+    until(page, "fetch('/static/nothing').then(() => false, () => true)")
+
+
 def ticked(page):
     return page.locator(".tick[aria-pressed=true]").count()
 
@@ -206,7 +212,7 @@ def test_the_pages_of_an_open_job_work_without_a_network_and_say_so(technician, 
         }""",
         number,
     )
-    page.context.set_offline(True)
+    unplug(page)
     for path in (f"{job}/strip?axle=front", f"{job}/card", f"{job}/prove", f"{address}/"):
         page.goto(path)
         expect(page.locator(".offline-notice")).to_contain_text("No network: this page is as it was at")
@@ -229,14 +235,14 @@ def test_a_kept_page_gives_way_to_the_one_of_now_but_never_to_what_is_being_type
     page.goto(f"{job}/lift?axle=front")
     until(page, "navigator.serviceWorker.controller !== null")
     until(page, f"caches.open('pages').then((kept) => kept.match('{job}/prove')).then(Boolean)")
-    page.context.set_offline(True)
+    unplug(page)
     notice = page.locator(".offline-notice")
     page.goto(f"{job}/prove")
     expect(notice).to_contain_text("No network")
     page.context.set_offline(False)
     expect(notice).to_have_count(0)  # nothing was under way
 
-    page.context.set_offline(True)
+    unplug(page)
     page.goto(f"{job}/strip?axle=front")
     later = page.locator("details[id^='later-']").first
     later.locator("> summary").click()
@@ -267,7 +273,7 @@ def test_how_old_a_kept_page_is_hangs_on_no_other_clock_than_the_devices(technic
     until(page, "caches.open('pages').then((kept) => kept.match(location.href)).then(Boolean)")
     now = page.evaluate("new Date().toTimeString().slice(0, 2)")
     page.context.unroute("**/lift*")
-    page.context.set_offline(True)
+    unplug(page)
     page.goto(f"{job}/lift?axle=front")
     expect(page.locator(".offline-notice")).to_contain_text(f"No network: this page is as it was at {now}:")
 
