@@ -14,6 +14,7 @@ from mesotrope.core.answer.answer import overview
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.inference.densities import Driven, over_ages, wear_density, wear_grid_mm, wear_model
 from mesotrope.core.inference.vehicle_space import space_of
+from mesotrope.core.inference.wear_patterns import OF_TAPERS
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.quantity import Measure
@@ -94,3 +95,11 @@ def test_a_distance_that_cannot_be_tells_nothing(now_km):
     written = document(found, axles={"front": {"pads_fitted_odometer_km": 60_000}}) | {"visit": {"odometer_km": now_km}}
     told = overview(parse_inspection(json.dumps(written)), KNOWN).chances
     assert told == pytest.approx(chances_of(found), rel=1e-9)
+
+
+def test_patterns_that_are_alike_to_tapers_stand_together_once():
+    """The figures that a taper hangs on, of every pattern, are those of its case, and no two cases share them."""
+    figures = list(zip(*(getattr(PATTERNS, name) for name in OF_TAPERS), strict=True))
+    cases = [figures[first] for first in PATTERNS.taper_first]
+    assert figures == [cases[case] for case in PATTERNS.taper_case]
+    assert len(set(cases)) == len(cases) < len(figures)

@@ -91,6 +91,7 @@ def wear_patterns(membership: Floats, mechanisms: Sequence[Mechanism]) -> WearPa
             np.where(rubs, share[uneven.argmax(axis=1)], 0.5) if len(mechanisms) else np.full(len(acting), 0.5)
         ),
     }
-    table = np.column_stack(list(figures.values())).round(6)
-    _, first, which = np.unique(table, axis=0, return_index=True, return_inverse=True)  # in the order of its columns
-    return WearPatterns(**dict(zip(figures, table[first].T.copy(), strict=True)), of_row=which.reshape(-1)[1:])
+    names = sorted(figures, key=lambda name: name not in OF_TAPERS)  # sorted by what stands first
+    table = np.column_stack([figures[name] for name in names]).round(6)
+    _, first, which = np.unique(table, axis=0, return_index=True, return_inverse=True)
+    return WearPatterns(**dict(zip(names, table[first].T.copy(), strict=True)), of_row=which.reshape(-1)[1:])
