@@ -8,8 +8,8 @@ import pytest
 from pydantic import ValidationError
 
 from mesotrope.core.evidence.specification import complete_specification
-from mesotrope.core.language.faults import FaultAge
 from mesotrope.core.language.inspection import STAGES, CornerFindings, SystemFindings
+from mesotrope.core.language.worn import FaultAge
 from mesotrope.knowledge import knowledge
 from tests.documents import inspect
 

@@ -17,12 +17,13 @@ from mesotrope.core.evidence.measures import PADS, CornerMeasures
 from mesotrope.core.evidence.pieces import Evidence, Graded
 from mesotrope.core.evidence.specification import AxleSpecification, Specification
 from mesotrope.core.language.corner import VEHICLE, Corner
-from mesotrope.core.language.faults import LedgerFigures, Likelihood
+from mesotrope.core.language.faults import Likelihood
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import ml, plain, said
+from mesotrope.core.language.worn import LedgerFigures
 from mesotrope.core.physics.hydraulics import piston_area_mm2
 from mesotrope.core.physics.rotors import rotor_measure
 

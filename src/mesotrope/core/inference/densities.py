@@ -19,9 +19,9 @@ from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.wear_patterns import WearPatterns
 from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.corner import Axle
-from mesotrope.core.language.faults import FaultAge, Wear
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
+from mesotrope.core.language.worn import FaultAge, Wear
 from mesotrope.core.physics.wear import worn_by_drag_mm
 
 #: What is left of the likeliest wear where the distance is wrong: any wear may be there then.

@@ -10,15 +10,12 @@ from mesotrope.core.language.faults import (
     Drag,
     Driveline,
     Fault,
-    FaultAge,
-    LedgerFigures,
     Likelihood,
     Often,
     Rust,
     Standing,
     StandsBack,
     Warmth,
-    Wear,
 )
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
 from mesotrope.core.language.how import Detail, Overlooked
@@ -40,6 +37,7 @@ from mesotrope.core.language.work import (
     Watch,
     Work,
 )
+from mesotrope.core.language.worn import FaultAge, LedgerFigures, Wear
 
 
 class LearntFrom(Known):

@@ -32,8 +32,9 @@ from mesotrope.core.inference.posterior import Posterior
 from mesotrope.core.inference.wear_patterns import WearPatterns, wear_patterns
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.corner import Corner
-from mesotrope.core.language.faults import Mechanism, Wear
+from mesotrope.core.language.faults import Mechanism
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.worn import Wear
 
 #: What may be learnt of a mechanism or of healthy pads: the difference of the logs of inner and outer wear; and by how
 #: much (as a log) the spread between the pads, and that of each taper, is wider.
