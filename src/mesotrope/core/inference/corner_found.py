@@ -22,7 +22,7 @@ from mesotrope.core.language.remembering import Latest
 MOST_CORNERS = 8
 
 #: Of as many corners, what was graded and what the pads tell, of some 0.2 and 0.3 MB: an entry changes one of the two.
-MOST_PARTS = 48
+MOST_PARTS = 40
 
 
 @dataclass(frozen=True, eq=False)
