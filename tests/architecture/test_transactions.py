@@ -38,7 +38,8 @@ def _left_alone():
                 calls = [one for one in ast.walk(function) if isinstance(one, ast.Call)]
                 handed = [one for call in calls if _names([call.func]) & DOES_AGAIN for one in call.args]
                 done = _names([*function.decorator_list, *handed])
-                if any(_begins(one) and not done & {one.name, *DOES_AGAIN} for one in inner):
+                left = [one for one in inner if not (done | _names(one.decorator_list)) & {one.name, *DOES_AGAIN}]
+                if any(map(_begins, left)):
                     out.add((file.stem, function.name))
     return out
 

@@ -21,8 +21,8 @@ from mesotrope.services.passwords import (
     sign_in,
     whose_link,
 )
-from mesotrope.services.people import add_person, link_for, switch
-from mesotrope.services.signing_in import open_session, sign_out, still_signed_in, who_is
+from mesotrope.services.people import add_person, leave, link_for, switch
+from mesotrope.services.signing_in import open_session, still_signed_in, who_is
 from mesotrope.services.sweeping import DEVICE_DAYS, sweep
 from mesotrope.store.tables import DoorCount, KnownDevice, PasswordLink, Person, SignedIn
 from tests.conftest import PASSWORD
@@ -121,7 +121,7 @@ def test_sixty_guesses_at_once_are_no_more_than_one_after_another(database, some
 def test_a_session_ends_by_itself_and_by_signing_out(database, someone, clock):
     who = someone()
     first = _sign_in(database, clock, _name(database, who), PASSWORD, address="10.3.0.1")
-    sign_out(database, first)
+    leave(database, first, by=who, now=clock())
     with pytest.raises(NotSignedIn, match="You are not signed in"):
         who_is(database, first, now=clock())
     second = _sign_in(database, clock, _name(database, who), PASSWORD, address="10.3.0.1")

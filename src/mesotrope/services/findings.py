@@ -17,7 +17,7 @@ from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.saying import marked, one_of
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.errors import Clash, InvalidInput, JobArchived, JobClosed, NotFound
-from mesotrope.services.again import UNDONE_OR_DONE, again
+from mesotrope.services.again import done_again
 from mesotrope.services.job_rows import EntryRow, FindingKey, JobRows, OpenJob, read_job
 from mesotrope.services.once import LONGEST_KEY, SHORTEST_KEY
 from mesotrope.services.signing_in import Who
@@ -86,6 +86,7 @@ def record_finding(
     model = model_of(corner)
     value = read_entry(model, path, text, knowledge, units=by.units, confirmed=confirmed)
 
+    @done_again
     def record() -> tuple[JobRows, EntryRow | None]:
         with database.of_workshop(by.workshop_id) as session, session.begin():
             rows = read_job(session, job_id, for_writing=True)
@@ -108,7 +109,7 @@ def record_finding(
                 rows.add(session, entry)
             return rows, known
 
-    rows, known = again(record, undone=UNDONE_OR_DONE)
+    rows, known = record()
     job = rows.opened(knowledge)
     if known is not None:
         if (known.corner, known.path, known.value) != (corner, path, value):
@@ -149,6 +150,7 @@ def undo_last_entry(
     """
     _require_key(idempotency_key)
 
+    @done_again
     def undo() -> tuple[JobRows, EntryRow | None]:
         with database.of_workshop(by.workshop_id) as session, session.begin():
             rows = read_job(session, job_id, for_writing=True)
@@ -177,7 +179,7 @@ def undo_last_entry(
             rows.add(session, entry)
             return rows, rows.entries[-1]
 
-    rows, done = again(undo, undone=UNDONE_OR_DONE)
+    rows, done = undo()
     return done and Undone(done.corner, done.path, done.value, done.id, rows.opened(knowledge))
 
 

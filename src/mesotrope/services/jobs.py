@@ -250,11 +250,11 @@ def take_in(
         job = Job(vehicle_id=vehicle.id, opened_by=by.person_id, opened_at=now, state="open", visit=visit)
         session.add(job)
         session.flush()
-        index_job(session, job, new=True)
+        index_job(session, job)
         if contact is not None:
             belongs_to(session, vehicle, contact)
         if new or contact is not None:
-            index_vehicle(session, vehicle, new=new)
+            index_vehicle(session, vehicle)
         if promised is not None:
             add_record(session, job.id, "promised", "", promised.isoformat(), "", by=by, now=now)
         return job.id
@@ -359,7 +359,7 @@ def add_document(
         vehicle = Vehicle(label=label, registration=plate, vin=number, specification=kept)
         session.add(vehicle)
         session.flush()
-        index_vehicle(session, vehicle, new=True)
+        index_vehicle(session, vehicle)
     else:
         told = _without(specification, OWN)
         vehicle.specification = {**vehicle.specification, **told}
@@ -369,7 +369,7 @@ def add_document(
     )  # fmt: skip
     session.add(job)
     session.flush()
-    index_job(session, job, new=True)
+    index_job(session, job)
     vehicle.due_key = None
     record_all(session, job, places_of(inspection).items(), FROM_A_DOCUMENT, by=by, now=now)
     return job

@@ -20,7 +20,7 @@ from mesotrope.core.learning.counts import Counts, counts_from, total
 from mesotrope.core.learning.prequential import LAST, Predicted, Standing, implausible, predicted_from, standing
 from mesotrope.core.learning.tables import that_fit
 from mesotrope.errors import NotAllowed, NotFound
-from mesotrope.services.again import UNDONE_OR_DONE, again, done_again
+from mesotrope.services.again import done_again
 from mesotrope.services.audit import note
 from mesotrope.services.closed_cases import ClosedJob, closed_jobs
 from mesotrope.services.learning import ByWeight, on_all_cores, predict_in_turn, read_by_expert
@@ -103,6 +103,7 @@ def learn_in(
         counts = total([chain.times(weight), *(case.counts for case in counted)])
         held = _standing(cases, weight)
 
+        @done_again
         def swap() -> Version | None:
             with database.of_workshop(workshop_id) as session, session.begin():
                 workshop = session.get_one(Workshop, workshop_id, with_for_update=True)
@@ -113,7 +114,7 @@ def learn_in(
                     workshop.learning_asked_at = None
                 return _swap(session, workshop, knowledge_key, cases, counts, weight, held, before, now)
 
-        return again(swap, undone=UNDONE_OR_DONE)
+        return swap()
 
 
 def _read(jobs: Sequence[ClosedJob], knowledge_key: str, kept: dict[int, TaughtCase], chain: Counts) -> list[_Case]:

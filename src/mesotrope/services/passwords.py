@@ -12,7 +12,7 @@ from sqlalchemy import delete, exists, select, true
 
 from mesotrope.core.language.saying import said, verbatim
 from mesotrope.errors import InvalidInput, LinkGone, NotFound, SignInRefused
-from mesotrope.services.again import again, done_again
+from mesotrope.services.again import done_again
 from mesotrope.services.audit import note, note_by
 from mesotrope.services.door import count_guess, counters, was_right
 from mesotrope.services.signing_in import Who, end_sessions, open_session, token_digest
@@ -150,12 +150,13 @@ def change_password(
     was_right(database, counted)
     hashed = passwords.hash(new)
 
+    @done_again
     def change() -> None:
         with database.of_workshop(by.workshop_id) as session, session.begin():
             _set(session, by.person_id, hashed)
             note_by(session, "password_changed", by.name, by=by, now=now)
 
-    again(change)
+    change()
 
 
 def _set(session: WorkshopSession, person_id: int, hashed: str) -> Person:
@@ -208,11 +209,12 @@ def set_password_by_link(
     """
     hashed = passwords.hash(_new_password(password, repeated))
 
+    @done_again
     def change() -> Person:
         with database.at_the_door() as session, session.begin():
             return _set(session, _of_link(session, token, now).id, hashed)
 
-    person = again(change)
+    person = change()
     _note(database, person.workshop_id, "password_changed", person.sign_in_name, address, now)
 
 

@@ -53,17 +53,14 @@ def endings_of(text: str | None) -> set[str]:
     return {plain[start:] for start in range(max(0, len(plain) - ENDING + 1))}
 
 
-def index_vehicle(session: WorkshopSession, vehicle: Vehicle, *, new: bool = False) -> None:
-    """Keep a vehicle under the words it has now, its owner's among them; in the caller's transaction.
-
-    new : it was written in this transaction, so it has no words yet.
-    """
+def index_vehicle(session: WorkshopSession, vehicle: Vehicle) -> None:
+    """Keep a vehicle under the words it has now, its owner's among them; in the caller's transaction."""
     owner = session.get(Owner, vehicle.owner_id) if vehicle.owner_id else None
     words = words_of(vehicle.label) | words_of(vehicle.registration)
     words |= endings_of(vehicle.registration) | endings_of(vehicle.vin)
     if owner is not None:
         words |= _of_owner(owner)
-    _keep(session, "v", vehicle.id, vehicle.id, words, new=new)
+    _keep(session, "v", vehicle.id, vehicle.id, words, has_some=vehicle.indexed)
     vehicle.indexed = True
 
 
@@ -73,7 +70,7 @@ def index_owner(session: WorkshopSession, owner: Owner, *, new: bool = False) ->
     new : they were written in this transaction, so they have no words yet.
     """
     session.flush()
-    _keep(session, "o", owner.id, 0, _of_owner(owner), new=new)
+    _keep(session, "o", owner.id, 0, _of_owner(owner), has_some=not new)
     for vehicle in session.scalars(select(Vehicle).where(Vehicle.owner_id == owner.id)):
         index_vehicle(session, vehicle)
 
@@ -82,12 +79,9 @@ def _of_owner(owner: Owner) -> set[str]:
     return words_of(owner.name) | endings_of(owner.telephone) | words_of(owner.email)
 
 
-def index_job(session: WorkshopSession, job: Job, *, new: bool = False) -> None:
+def index_job(session: WorkshopSession, job: Job) -> None:
     """Keep a job under the words of its complaint, its day, its number, what was found, and, while it is open, what is
-    suspected first; in the caller's transaction.
-
-    new : it was written in this transaction, so it has no words yet.
-    """
+    suspected first; in the caller's transaction."""
     words = words_of(job.visit.get("complaint")) | {f"job{job.id}"}
     if day := job.visit.get("date"):
         words |= {str(day), str(day)[:7]}
@@ -98,7 +92,7 @@ def index_job(session: WorkshopSession, job: Job, *, new: bool = False) -> None:
             words |= words_of(known.words(fault))
     if job.state == "open" and (suspected := leading_fault(job)):
         words |= words_of(known.words(suspected))
-    _keep(session, "j", job.id, job.vehicle_id, words, new=new)
+    _keep(session, "j", job.id, job.vehicle_id, words, has_some=job.indexed)
     job.indexed = True
 
 
@@ -109,9 +103,9 @@ def leading_fault(job: Job) -> str:
 
 
 def _keep(
-    session: WorkshopSession, kind: str, thing: int, vehicle: int, words: Iterable[str], *, new: bool = False
+    session: WorkshopSession, kind: str, thing: int, vehicle: int, words: Iterable[str], *, has_some: bool
 ) -> None:
-    if not new:  # where there is nothing to delete, the server locks the gap that the next new thing is written to
+    if has_some:  # where there is nothing to delete, the server locks the gap that the next new thing is written to
         session.execute(delete(SearchWord).where(SearchWord.kind == kind, SearchWord.thing == thing))
     here = session.info["workshop_id"]
     rows = [

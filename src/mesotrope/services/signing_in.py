@@ -134,15 +134,8 @@ def end_sessions(session: WorkshopSession, person_id: int) -> None:
     session.execute(delete(SignedIn).where(SignedIn.person_id == person_id))
 
 
-@done_again
-def sign_out(database: Database, token: str) -> None:
-    """End a session; its token is worth nothing from then on."""
-    with database.at_the_door() as session, session.begin():
-        end_session(session, token)
-
-
 def end_session(session: WorkshopSession, token: str) -> None:
-    """End a session, in the caller's transaction."""
+    """End a session, in the caller's transaction: its token is worth nothing from then on."""
     session.execute(delete(SignedIn).where(SignedIn.digest == token_digest(token)))
 
 

@@ -8,9 +8,9 @@ is all faults that say the same to those. Rows stand by visitors, then by kind, 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cache, cached_property
 
 import numpy as np
 
@@ -31,10 +31,18 @@ def part_key(part: Part) -> str:
     return f"{fault.id}/{mechanism.id}" if mechanism.id else fault.id
 
 
-def with_any(holds: Floats, faults: Sequence[Fault], names: Sequence[str]) -> Floats:
-    """1 where any of some faults is held; holds : 1 where one of all is, shape (..., faults)."""
-    named = [number for number, fault in enumerate(faults) if fault.id in names]
-    return np.asarray(holds[..., named].max(axis=-1, initial=0.0))
+def with_any(holds: Floats, faults: Sequence[Fault]) -> Callable[[tuple[str, ...]], Floats]:
+    """By the names of some faults, 1 where any of them is held, shape (...,): worked out once for the same names.
+
+    holds : 1 where one of all is, shape (..., faults).
+    """
+
+    @cache
+    def held(names: tuple[str, ...]) -> Floats:
+        named = [number for number, fault in enumerate(faults) if fault.id in names]
+        return np.asarray(holds[..., named].max(axis=-1, initial=0.0))
+
+    return held
 
 
 @dataclass(eq=False)
@@ -140,15 +148,10 @@ class CornerSpace:
         nothing = (self.state_faults.sum(axis=1) == 0) & ~visited
         return np.column_stack([self.state_faults, nothing])
 
-    def states_with(self, faults: tuple[str, ...]) -> Floats:
-        """1 where a state has any of some faults of the corner, shape (states,); worked out once."""
-        if faults not in self._states_with:
-            self._states_with[faults] = with_any(self.state_faults, self.faults, faults)
-        return self._states_with[faults]
-
     @cached_property
-    def _states_with(self) -> dict[tuple[str, ...], Floats]:
-        return {}
+    def states_with(self) -> Callable[[tuple[str, ...]], Floats]:
+        """1 where a state has any of some faults of the corner, shape (states,)."""
+        return with_any(self.state_faults, self.faults)
 
     @cached_property
     def row_faults(self) -> Floats:

@@ -209,13 +209,14 @@ class RowWeights:
     @property
     def _case_of_row(self) -> Ints:
         """The case of every row."""
-        case = self._worn.case
-        return np.zeros(self.space.rows, int) if self.worn is None else case.take(self.space.wear_patterns.of_row)
+        return self._worn.case.take(self.space.wear_patterns.of_row)
 
     @property
     def _worn(self) -> PadsTold:
         """What was measured of the pads tells; where nothing was, one case and one wear stand for all."""
-        return PadsTold(np.ones((len(self.level), 1, 1)), np.zeros(1, int)) if self.worn is None else self.worn
+        if self.worn is not None:
+            return self.worn
+        return PadsTold(np.ones((len(self.level), 1, 1)), np.zeros(len(self.space.wear_patterns.inner), int))
 
     def row_weights(self, told: Told) -> Floats:
         """Weight of every row with what all the rest says of it, shape (rows,)."""

@@ -277,7 +277,7 @@ def wear_density(
 ) -> Floats:
     """Density of the measured wear of one pad or both for each cell of the model, with the small share of readings that
     are misread."""
-    span, pads = (new_mm**2, 2) if inner and outer else (new_mm, 1)
+    pads = 2 if inner and outer else 1
     out = np.empty(model.inner_mm.shape)
     for level, density in enumerate(out):  # one after the other: each is small enough to stay near
         off, var = _off(model, level, inner, outer)
@@ -287,7 +287,7 @@ def wear_density(
         np.exp(off, out=density)
         var *= (2 * math.pi) ** pads / (1 - misread) ** 2
         density /= np.sqrt(var, out=var)
-        density += misread / span
+        density += misread / new_mm**pads
     return out
 
 

@@ -10,7 +10,7 @@ corner, which of them reach it.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
@@ -69,15 +69,10 @@ class Space:
         members = [[any(f is fault for f, _ in chosen) for fault in self.system_faults] for chosen in self.system_sets]
         return np.array(members, dtype=float).reshape(len(self.system_sets), len(self.system_faults))
 
-    def sets_with(self, faults: tuple[str, ...]) -> Floats:
-        """1 where a set holds any of some faults of the system, shape (sets,); worked out once."""
-        if faults not in self._sets_with:
-            self._sets_with[faults] = with_any(self.system_members, self.system_faults, faults)
-        return self._sets_with[faults]
-
     @cached_property
-    def _sets_with(self) -> dict[tuple[str, ...], Floats]:
-        return {}
+    def sets_with(self) -> Callable[[tuple[str, ...]], Floats]:
+        """1 where a set holds any of some faults of the system, shape (sets,)."""
+        return with_any(self.system_members, self.system_faults)
 
     @cached_property
     def system_hidden(self) -> Floats:
