@@ -14,9 +14,19 @@ def open_in_words(one: Open, knowledge: Knowledge) -> Sayable:
     return placed(one.place, open_under(one, knowledge))
 
 
-def open_under(one: Open, knowledge: Knowledge, most: int = 3) -> Sayable:
+def open_under(one: Open, knowledge: Knowledge) -> Sayable:
     """The same under a heading that names the place."""
-    explained = joined(
+    could_be, field = explained_in_words(one, knowledge), test_of(one, knowledge)
+    told = said("{what}; could be {explanations}", what=one.what, explanations=could_be) if could_be else one.what
+    if field is None:
+        return told
+    message = "{why}; nothing else would tell more: {test}, once more" if one.once_more else "{why}; next: {test}"
+    return said(message, why=told, test=done_in_words(field))
+
+
+def explained_in_words(one: Open, knowledge: Knowledge, most: int = 3) -> Sayable:
+    """The likeliest of what would explain it, each with its chance; nothing where nothing would."""
+    return joined(
         (
             said(
                 "{fault} {share}",
@@ -29,14 +39,11 @@ def open_under(one: Open, knowledge: Knowledge, most: int = 3) -> Sayable:
         ),
         ", ",
     )
-    told = (
-        said("{what}; could be {explanations}", what=one.what, explanations=explained) if one.explained_by else one.what
-    )
-    field = knowledge.corner_finding.get(one.next_test) or knowledge.system_finding.get(one.next_test)
-    if field is None:
-        return told
-    message = "{why}; nothing else would tell more: {test}, once more" if one.once_more else "{why}; next: {test}"
-    return said(message, why=told, test=done_in_words(field))
+
+
+def test_of(one: Open, knowledge: Knowledge) -> VocabularyField | None:
+    """The test that is made next; None where there is none."""
+    return knowledge.corner_finding.get(one.next_test) or knowledge.system_finding.get(one.next_test)
 
 
 def done_in_words(field: VocabularyField) -> Sayable:

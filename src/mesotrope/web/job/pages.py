@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from typing import ClassVar, TypeVar
 
 from mesotrope.core.answer.answer import Answer
-from mesotrope.core.decision.open_words import open_in_words
 from mesotrope.core.decision.verdict import stage_cautions
 from mesotrope.core.decision.watched import watched_in_words
 from mesotrope.core.evidence.job_numbers import job_numbers
@@ -28,6 +27,7 @@ from mesotrope.web.job.suspects import MOST_SUSPECTS, NextRow, SuspectRow, doubt
 from mesotrope.web.plate.drawing import axle_plate
 from mesotrope.web.plate.pen import Plate
 from mesotrope.web.vehicle.pages import SAID as SPECIFIED
+from mesotrope.web.verdict.open_rows import OpenRow, open_rows
 from mesotrope.web.verdict.pages import ReasonedSuspect, VerdictRow, reasoned_suspect, verdict_row
 from mesotrope.words import PLAINLY, Speaker
 
@@ -75,7 +75,7 @@ class JobPage:
     verdict: str
     unsafe: tuple[str, ...]
     verdicts: tuple[VerdictRow, ...]
-    open: tuple[str, ...]
+    open: tuple[OpenRow, ...]
     watched: tuple[str, ...]
     complaint_explained: str
     reasoned: tuple[ReasonedSuspect, ...]
@@ -165,7 +165,7 @@ def job_page(
         verdict=decision.verdict or "",
         unsafe=tuple(map(say, decision.unsafe)),
         verdicts=tuple(verdict_row(corner, answer, say) for corner in decision.corners),
-        open=tuple(say(open_in_words(one, knowledge)) for one in decision.open),
+        open=open_rows(answer, job.id, say),
         watched=tuple(say(watched_in_words(one)) for one in whole(decision.watched)),
         complaint_explained=next(
             (say(a.because) for a in decision.answered if a.finding == "complaint" and a.how != "open"), ""

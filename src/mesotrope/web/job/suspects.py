@@ -47,15 +47,10 @@ class NextRow:
 
 
 def next_row(test: NextTest, job_id: int, knowledge: Knowledge, say: Speaker) -> NextRow:
-    href = stage_href(
-        job_address(job_id),
-        _address_of(test.finding, knowledge),
-        test.corner.axle if isinstance(test.corner, Corner) else Axle.FRONT,
-    )
     return NextRow(
-        href=f"{href}#{_first_entry(test.corner, test.finding)}",
+        href=test_href(test.corner, test.finding, job_id, knowledge),
         words=say.begin(said("{place}: {test}", place=test.corner, test=test_words(test.finding, knowledge))),
-        minutes=say(_minutes(test.minutes)),
+        minutes=say(minutes_words(test.minutes)),
         because=say(test.because),
         foretold=tuple(
             (f"{say(told.answer)} ({say.chance(told.chance)})", f"{say(told.leads)} {say.chance(told.probability)}")
@@ -64,7 +59,14 @@ def next_row(test: NextTest, job_id: int, knowledge: Knowledge, say: Speaker) ->
     )
 
 
-def _minutes(minutes: float) -> Sayable:
+def test_href(place: Place, finding: str, job_id: int, knowledge: Knowledge) -> str:
+    """Where a test of a place is entered."""
+    axle = place.axle if isinstance(place, Corner) else Axle.FRONT
+    href = stage_href(job_address(job_id), _address_of(finding, knowledge), axle)
+    return f"{href}#{_first_entry(place, finding)}"
+
+
+def minutes_words(minutes: float) -> Sayable:
     return said("{minutes} min", minutes=plain(minutes))
 
 
@@ -84,7 +86,7 @@ def next_rows(tests: Sequence[NextTest], job_id: int, knowledge: Knowledge, say:
             doing = test_words(test.finding, knowledge)
             both = said("{axle} left and right: {test}", axle=test.corner.axle, test=doing)
             row = replace(
-                row, words=say.begin(both), minutes=say(_minutes(test.minutes + other.minutes - other.way_minutes))
+                row, words=say.begin(both), minutes=say(minutes_words(test.minutes + other.minutes - other.way_minutes))
             )
         out.append(row)
     return tuple(out)

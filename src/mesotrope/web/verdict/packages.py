@@ -28,12 +28,20 @@ class PackageRow:
 
 @dataclass(frozen=True)
 class AxlePackages:
+    """least, most : of the prices."""
+
     axle: str
     currency: str
     rows: tuple[PackageRow, ...]
     wins_if: tuple[str, ...]
     find_out_first: bool
     why_first: str
+    least: str
+    most: str
+
+    @property
+    def any_chosen(self) -> bool:
+        return any(row.chosen for row in self.rows)
 
 
 def money(value: float) -> str:
@@ -58,6 +66,7 @@ def axle_packages(
             ),
             tuple(say(_wins_if(even, knowledge)) for even in one.break_evens if not one.find_out_first),
             one.find_out_first, say(one.why_first),
+            *(money(best(package.price for package in one.packages)) for best in (min, max)),
         )
         for one in comparisons
     )  # fmt: skip

@@ -8,12 +8,12 @@ from typing import Protocol
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.answer.reasons import SuspectAnswer
-from mesotrope.core.decision.open_words import open_under
+from mesotrope.core.decision.answered import Open
 from mesotrope.core.decision.verdict import Decision, PlannedAction
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import decibans_shown
-from mesotrope.core.language.saying import joined, said
+from mesotrope.core.language.saying import Sayable, joined, placed, said
 from mesotrope.core.plan.overruling import verdicts_as_overruled
 from mesotrope.services.plans import Plan
 from mesotrope.web.weights import said_of
@@ -28,7 +28,7 @@ class VerdictRow:
     verdict_words: str
     reasons: tuple[str, ...]
     settled: bool
-    open: tuple[str, ...] = ()
+    open: bool
 
 
 @dataclass(frozen=True)
@@ -77,10 +77,10 @@ class Decided(Protocol):
 
 
 def verdict_row(corner: Corner, answer: Decided, say: Speaker) -> VerdictRow:
-    """The verdict of a corner with its reasons, and what is open there, said under the corner's heading."""
+    """The verdict of a corner with its reasons, and whether anything is open there."""
     verdict = answer.decision.corners[corner]
     reasons = tuple(map(say, verdict.reasons))
-    here = tuple(say(open_under(one, answer.knowledge)) for one in answer.decision.open if one.place == corner)
+    here = any(one.place == corner for one in answer.decision.open)
     words = say(verdict_words(corner, answer))
     return VerdictRow(corner, say(corner), verdict.verdict or "", words, reasons, verdict.settled, here)
 
@@ -110,16 +110,27 @@ def reasoned_suspect(suspect: SuspectAnswer, say: Speaker) -> ReasonedSuspect:
     )
 
 
-def action_rows(actions: Sequence[PlannedAction], knowledge: Knowledge, say: Speaker) -> tuple[ActionRow, ...]:
-    """One row an action, with every corner it is done at and each reason once."""
+def action_rows(
+    actions: Sequence[PlannedAction], left_open: Sequence[Open], knowledge: Knowledge, say: Speaker
+) -> tuple[ActionRow, ...]:
+    """One row an action, with every corner it is done at and each reason once.
+
+    left_open : it is said whole where it is listed, so that here what was found is enough.
+    """
+    found = {one.place: placed(one.place, one.what) for one in reversed(left_open)}
     by_action: dict[str, list[PlannedAction]] = {}
     for planned in actions:
         by_action.setdefault(planned.action, []).append(planned)
+
+    def why(planned: PlannedAction) -> Sayable:
+        looks_for = planned.action == "find_the_cause"
+        return found.get(planned.corner, planned.because) if looks_for else planned.because
+
     return tuple(
         ActionRow(
             say(knowledge.action[action].words),
             ", ".join(say(planned.corner) for planned in done),
-            say(joined(dict.fromkeys(planned.because for planned in done))),
+            say(joined(dict.fromkeys(map(why, done)))),
         )
         for action, done in by_action.items()
     )

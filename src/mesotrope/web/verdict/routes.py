@@ -63,7 +63,7 @@ def _weighed(shop: Shop, who: Who, page: JobPage) -> dict[str, Any]:
             for one in shop.knowledge.actions
             if one.id not in NOT_CHOSEN and answer.specification.can_have(one, shop.knowledge.work[one.id].phase)
         ],
-        "actions": action_rows(plan.actions, shop.knowledge, say),
+        "actions": action_rows(plan.actions, answer.decision.open, shop.knowledge, say),
         "packages": axle_packages(plan.comparisons, shop.knowledge, plan.chosen, say),
         "chosen_by": {axle: plan.records["package", axle] for axle in plan.against},
         "before_and_after": before_and_after(page.job.inspection, answer, plan, shop.knowledge, say),
