@@ -15,6 +15,7 @@ from mesotrope.core.evidence.job_numbers import job_numbers
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.language.saying import joined
 from mesotrope.core.plan.packages import compare_all, plan_of
 from mesotrope.core.plan.work_card import bleed_order, work_card
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
@@ -62,7 +63,7 @@ def test_the_cause_comes_first_and_says_which_test_finds_it():
     numbers = job_numbers(inspection, answer.specification, answer.measures, knowledge())
     made = work_card(plan, inspection, answer.specification, numbers, DEFAULTS, knowledge())
     assert made.steps[0].id == "find_the_cause"
-    assert PLAINLY(made.steps[0].note).endswith("next: spin the wheel, 1 min")
+    assert PLAINLY(made.steps[0].notes[-1]).endswith("next: spin the wheel, 1 min")
 
 
 @given(st.integers(0, 10_000))
@@ -109,7 +110,7 @@ def test_fluid_is_taken_out_by_what_comes_back():
     made = card(PADS, {Corner.REAR_LEFT: worn, Corner.REAR_RIGHT: worn}, {"fluid_level": 1.0})
     out = step(made, "fluid_out_rear")
     assert PLAINLY(out.words).startswith("take ")
-    assert "come back as its pistons go home" in PLAINLY(out.note)
+    assert "come back as its pistons go home" in PLAINLY(out.notes[0])
     unknown = step(card(PADS), "fluid_out_rear")
     assert "is not known" in PLAINLY(unknown.words)
 
@@ -121,7 +122,7 @@ def test_fluid_is_taken_out_by_what_comes_back():
 )  # fmt: skip
 def test_pistons_go_home_as_their_parking_brake_asks(parking_brake, said):
     home = step(card(PADS, axles={"rear": {"parking_brake": parking_brake}}), "pistons_home_rear")
-    assert said in f"{PLAINLY(home.words)}; {PLAINLY(home.note)}"
+    assert said in f"{PLAINLY(home.words)}; {PLAINLY(joined(home.notes))}"
 
 
 @pytest.mark.parametrize(
@@ -136,7 +137,7 @@ def test_pistons_go_home_as_their_parking_brake_asks(parking_brake, said):
 )
 def test_the_bleeder_is_open_or_closed_by_school_and_fluid(school, system, said):
     home = step(card(PADS, system=system, schools={"pistons_home": school}), "pistons_home_rear")
-    assert said in PLAINLY(home.note)
+    assert said in PLAINLY(joined(home.notes))
 
 
 @pytest.mark.parametrize(
@@ -177,7 +178,7 @@ def test_the_bleed_order_follows_split_side_and_school(split, side, school, orde
 
 def test_schools_are_printed_as_chosen():
     made = card(PADS, schools={"pad_backs": "dry", "nuts": "once"})
-    assert "dry, as makers' manuals that call for nothing" in PLAINLY(step(made, "replace_pads").note)
+    assert "dry, as makers' manuals that call for nothing" in PLAINLY(step(made, "replace_pads").notes[0])
     assert not [s for s in made.steps if s.id == "nuts_again"]
 
 

@@ -16,4 +16,4 @@ class CardStep:
     phase: str
     words: Sayable
     where: tuple[Place | Axle, ...] = ()
-    note: Sayable = ""
+    notes: tuple[Sayable, ...] = ()

@@ -89,7 +89,7 @@ def work_card(
         if planned.action != "no_action":
             places.setdefault(planned.action, []).append(planned.corner)
     made = _steps(places, inspection, specification, numbers, schools, knowledge) if places else []
-    made = [replace(step, note=_what_to_test(plan)) if step.id == "find_the_cause" else step for step in made]
+    made = [replace(step, notes=_what_to_test(plan)) if step.id == "find_the_cause" else step for step in made]
     order = list(knowledge.phases)
     steps = tuple(sorted([*made, *own.steps], key=lambda step: order.index(step.phase)))
     parts = [
@@ -112,10 +112,10 @@ def work_card(
     )
 
 
-def _what_to_test(plan: Sequence[PlannedAction]) -> Sayable:
+def _what_to_test(plan: Sequence[PlannedAction]) -> tuple[Sayable, ...]:
     """What is not known yet, and the test that tells it, at every place where the cause comes first."""
     asked = [(one.corner, one.because) for one in plan if one.action == "find_the_cause"]
-    return joined((why if len(asked) == 1 else placed(place, why) for place, why in asked), "; ")
+    return tuple(why if len(asked) == 1 else placed(place, why) for place, why in asked)
 
 
 def _once(parts: Sequence[Part]) -> tuple[Part, ...]:
@@ -152,7 +152,7 @@ def _steps(
         out.append(_pistons_home(axle, inspection, specification, schools, knowledge))
     out += [
         CardStep(action, knowledge.work[action].phase, knowledge.action[action].words, tuple(places[action]),
-             _school_note(action, schools, knowledge))
+             _by_school(action, schools, knowledge))
         for action in knowledge.work if action in places
     ]  # fmt: skip
     if knowledge.actions_that["opens"] & set(places):
@@ -181,7 +181,7 @@ def _steps(
                 "nuts_again",
                 "drive",
                 said("wheel nuts again after {distance}", distance=plain(knowledge.limit["nuts_again_km"], "km", -1)),
-                note=marked("paint and rust settle"),
+                notes=(marked("paint and rust settle"),),
             )
         )
     return out
@@ -216,7 +216,7 @@ def _fluid_out(axle: Axle, numbers: JobNumbers) -> list[CardStep]:
         volume=Figure(back.value, "mL", 0, back.sd if back.sd >= 0.5 else None),
     )
     words = said("take {volume} out of the reservoir", volume=ml(take))
-    return [CardStep(f"fluid_out_{axle}", "fluid_out", words, (axle,), note)]
+    return [CardStep(f"fluid_out_{axle}", "fluid_out", words, (axle,), (note,))]
 
 
 def _pistons_home(
@@ -231,7 +231,7 @@ def _pistons_home(
         notes.insert(0, marked("electric parking brake in its service position first: it crushes fingers"))
     if build.pistons > 1:
         notes.append(marked("block one piston while the other goes in"))
-    return CardStep(f"pistons_home_{axle}", "pistons_home", words, (axle,), joined(notes))
+    return CardStep(f"pistons_home_{axle}", "pistons_home", words, (axle,), tuple(notes))
 
 
 def _bleeder(inspection: Inspection, schools: Mapping[str, str], knowledge: Knowledge) -> str:
@@ -276,7 +276,7 @@ def _bleeding(
     if volumes:
         notes.append(said("about {volume} a corner until no bubble comes", volume=ml(max(volumes))))
     words = said("bleed in this order, if the maker gives no other: {order}", order=order)
-    return CardStep("bleed_order", "bleed", words, (), joined(notes))
+    return CardStep("bleed_order", "bleed", words, (), tuple(notes))
 
 
 def bleed_order(specification: Specification, steering_side: str, school: str) -> list[Corner]:
@@ -301,19 +301,19 @@ def bleed_order(specification: Specification, steering_side: str, school: str) -
 def _pump(axles: Iterable[Axle], numbers: JobNumbers) -> CardStep:
     strokes = [round(there.strokes.value) for axle in axles if (there := numbers.axles.get(axle)) and there.strokes]
     words = marked("pump the pedal until it is firm, before the vehicle moves")
-    note = said("about {strokes} strokes bring it back", strokes=plain(sum(strokes))) if strokes else ""
-    return CardStep("pump", "prove", words, (), note)
+    notes = (said("about {strokes} strokes bring it back", strokes=plain(sum(strokes))),) if strokes else ()
+    return CardStep("pump", "prove", words, (), notes)
 
 
-def _school_note(action: str, schools: Mapping[str, str], knowledge: Knowledge) -> Sayable:
-    """What the workshop's schools say of an action."""
+def _by_school(action: str, schools: Mapping[str, str], knowledge: Knowledge) -> tuple[Sayable, ...]:
+    """What the workshop's schools say of an action, and what to mind."""
     known = knowledge.action[action]
     chosen = [(knowledge.school[name], schools[name]) for name in known.schools]
-    told = (
+    told: Iterable[Sayable] = (
         said("{question}: {choice}", question=school.question.lower(), choice=school.chosen(choice).said)
         for school, choice in chosen
     )
-    return joined([*told, known.mind])
+    return tuple(note for note in (*told, known.mind) if note)
 
 
 def _fasteners(places: Places, specification: Specification, knowledge: Knowledge) -> tuple[Fastener, ...]:

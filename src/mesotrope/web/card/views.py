@@ -39,7 +39,7 @@ class StepRow:
     id: str
     words: str
     where: str
-    note: str
+    notes: tuple[str, ...]
     done: str
     details: tuple[str, ...]
     pictures: tuple[tuple[str, Plate], ...]
@@ -129,7 +129,7 @@ def _step_row(step: CardStep, here: Planned, shots: Sequence[Shot], following: b
     pictures = dict.fromkeys(detail.picture for detail in told if detail.picture)
     corner = next((place for place in step.where if isinstance(place, Corner)), VEHICLE)
     return StepRow(
-        id=step.id, words=say(step.words), where=places_in_words(step.where, say), note=say(step.note),
+        id=step.id, words=say(step.words), where=places_in_words(step.where, say), notes=tuple(map(say, step.notes)),
         done=_by(records.get(("tick", step.id)), say), details=tuple(say(detail.words) for detail in told),
         pictures=tuple(picture_of(name, say) for name in pictures),
         struck=f"{struck.note} ({_by(struck, say)})" if struck else "", remark=remark.value if remark else "",
