@@ -144,6 +144,15 @@ def test_the_plan_says_who_works_on_what_and_what_will_be_late(client_of, shop):
     assert 'aria-label="3 jobs planned for 2 people, 1 late"' in page.text
 
 
+def test_a_job_that_goes_on_tomorrow_says_the_day_of_its_end(client_of, shop):
+    """130 usual minutes from half past nine on a Monday, with 90 of them open: 40 are left for Tuesday."""
+    client = client_of(shop[0])
+    client.post("/workshop/opening", data={"hours": ["9:00-11:00"] * 7})
+    client.post("/workshop/places", data={"places": "Lift 1"})
+    page = client.get("/plan").text
+    assert '<td class="whitespace-nowrap">09:30–Tuesday 09:40</td>' in page
+
+
 def test_everything_is_found_from_the_header_of_every_page(client_of, shop):
     lead, _, (apple, *_) = shop
     client = client_of(lead)

@@ -36,7 +36,7 @@ class PersonDay:
     name: str
     there: Sayable
     planned: Sayable
-    slots: tuple[tuple[str, str, str, int], ...]
+    slots: tuple[tuple[Sayable, str, str, int], ...]
 
 
 def _today(planned: PlannedDay) -> tuple[float, float]:
@@ -109,7 +109,7 @@ def people_of_the_day(planned: PlannedDay) -> list[PersonDay]:
         )
         rows = tuple(
             (
-                f"{planned.moment(slot.start):%H:%M}–{planned.moment(slot.end):%H:%M}",
+                _span(planned.moment(slot.start), planned.moment(slot.end), planned),
                 planned.jobs[slot.task.id].label,
                 slot.place,
                 slot.task.id,
@@ -160,6 +160,12 @@ def _when(moment: datetime.datetime, planned: PlannedDay) -> Sayable:
     if moment.date() == planned.midnight.date():
         return clock
     return said("{day} {clock}", day=WEEKDAYS[moment.weekday()], clock=clock)
+
+
+def _span(start: datetime.datetime, end: datetime.datetime, planned: PlannedDay) -> Sayable:
+    """From when to when; the day of its end is named where it is another than that of its start."""
+    same_day = start.date() == end.date()
+    return joined((_when(start, planned), verbatim(f"{end:%H:%M}") if same_day else _when(end, planned)), "–")
 
 
 WEEKDAYS = (
