@@ -13,7 +13,7 @@ from mesotrope.core.plan.hand_back import Check, MeasuredInspection
 from mesotrope.core.plan.owner_sheet import owner_facts
 from mesotrope.core.plan.release import PROOFS
 from mesotrope.knowledge import knowledge
-from tests.documents import DRAGS, FREE, inspect, pads
+from tests.documents import DRAGS, FREE, decided, inspect, pads
 
 OWNER = knowledge().owner
 
@@ -74,6 +74,24 @@ def test_a_sound_side_that_gets_new_pads_for_its_partners_sake_was_not_wrong_nor
     assert [one.where for one in facts.remains] == [(Corner.FRONT_RIGHT,)] * 2
     left = told(bound, work, done=["replace_caliper", "replace_pads"])
     assert [one.where for one in left.remains] == [(VEHICLE,)]
+
+
+def test_new_pads_are_needed_where_they_are_worn_out_whatever_else_is_done_there():
+    """A rotor that is resurfaced gets new pads, and a stiff pin is no worn pad: the side at its limit needs them."""
+    left = {"pad_mm": pads(2.9, 8.2), "rotor_face": {"inner": "scored"}, "pin": {"upper": "seized", "lower": "free"}}
+    corners = {
+        "front_left": left,
+        "front_right": {"pad_mm": pads(6.4, 6.8), "pin": {"upper": "free", "lower": "stiff"}},
+    }
+    planned = decided(corners).actions
+    work = [(one.corner, one.action) for one in planned]
+    assert {(Corner.FRONT_LEFT, "resurface_rotor"), (Corner.FRONT_RIGHT, "replace_pads")} <= set(work)
+    remains = {one.what: one.where for one in told(corners, work).remains}
+    assert remains["new brake pads are needed"] == (Corner.FRONT_LEFT,)
+    alone = [one for one in work if one != (Corner.FRONT_LEFT, "replace_pads")]  # overruled there: it stays where it is
+    assert {one.what: one.where for one in told(corners, alone).remains}["new brake pads are needed"] == (
+        Corner.FRONT_RIGHT,
+    )
 
 
 def test_a_system_that_is_bled_for_its_own_sake_held_air():

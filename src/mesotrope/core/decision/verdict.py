@@ -32,7 +32,7 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, chance_of, marked, said
+from mesotrope.core.language.saying import Said, Sayable, chance_of, marked, said
 
 RELIES_ON = relies_on(marked("verdict"), "rotor_lip_mm")
 
@@ -43,12 +43,21 @@ VERDICTS = ("sound", "service", "replace", "unsafe")
 LIKELY = marked("{fault}: {chance} likely")
 EITHER = marked("{fault} or {other}")
 
+#: How it is said that something is done for other work's sake.
+ON_THE_OTHER_SIDE = marked("as on the other side: {why}")
+OPENED = marked("hydraulics opened; {why}")
+
 
 @dataclass(frozen=True)
 class PlannedAction:
     action: str
     corner: Place
     because: Sayable
+
+    @property
+    def for_other_work(self) -> bool:
+        """Whether it is done only because its partner gets it, or the hydraulics are opened elsewhere."""
+        return isinstance(self.because, Said) and self.because.message in (ON_THE_OTHER_SIDE, OPENED)
 
 
 @dataclass(frozen=True)
@@ -342,7 +351,7 @@ def _both_sides(planned: Planned, specification: Specification, knowledge: Knowl
         known = knowledge.action[action]
         partner = corner.partner if isinstance(corner, Corner) else None
         if known.both_sides and partner in specification.corners:
-            planned.setdefault((action, partner), said("as on the other side: {why}", why=known.both_sides))
+            planned.setdefault((action, partner), said(ON_THE_OTHER_SIDE, why=known.both_sides))
 
 
 def _bled_where_opened(planned: Planned, knowledge: Knowledge) -> None:
@@ -361,7 +370,7 @@ def _not_twice(planned: Planned, knowledge: Knowledge) -> None:
             del planned[action, corner]
         if action == "bleed_system" and corner is not VEHICLE:
             because = planned.pop((action, corner))
-            planned.setdefault((action, VEHICLE), said("hydraulics opened; {why}", why=because))
+            planned.setdefault((action, VEHICLE), said(OPENED, why=because))
 
 
 def _leave_alone(verdict: str | None) -> tuple[PlannedAction, ...]:

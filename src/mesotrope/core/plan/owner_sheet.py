@@ -147,25 +147,34 @@ def _wrong(
 
 
 def _against_something(answer: Answer, work: Iterable[Done], knowledge: Knowledge) -> list[Done]:
-    """The work that is done against something; not what a sound side gets because its partner does, nor what other
-    work brings with it: clips with pads, bleeding after hydraulics were opened."""
+    """The work that is done against something; not what a side gets because its partner does, nor what other work
+    brings with it: clips with pads, bleeding after hydraulics were opened. What was decided has its own reason, or that
+    of the work that brings it; what was chosen instead has none."""
     work = list(work)
+    decided = {(one.corner, one.action): one for one in answer.decision.actions}
     bad = {one.place for one in answer.decision.answered if one.how != "watch"}
     bad |= {one.place for one in answer.decision.open}
-    brought = {
-        (at, companion)
-        for place, action in work
-        for companion in knowledge.action[action].brings
-        for at in (place, VEHICLE)
-    }
-    if any(action in knowledge.opening_actions for _, action in work):
-        brought.add((VEHICLE, "bleed_system"))
+    brought_by: dict[Done, list[Done]] = {}
+    for place, action in work:
+        for companion in knowledge.action[action].brings:
+            for at in (place, VEHICLE):
+                brought_by.setdefault((at, companion), []).append((place, action))
+        if action in knowledge.opening_actions:
+            brought_by.setdefault((VEHICLE, "bleed_system"), []).append((place, action))
 
-    def for_its_partner(place: Place, action: str) -> bool:
-        partner = place.partner if isinstance(place, Corner) else None
-        return place not in bad and partner in bad and (partner, action) in work
+    def with_its_partner(place: Place, action: str) -> bool:
+        return isinstance(place, Corner) and (place.partner, action) in work
 
-    return [one for one in work if one not in brought and not for_its_partner(*one)]
+    def against_something(one: Done) -> bool:
+        known, bringing = decided.get(one), brought_by.get(one, [])
+        if known is None:
+            sound = isinstance(one[0], Corner) and one[0] not in bad and one[0].partner in bad
+            return not bringing and not (sound and with_its_partner(*one))
+        if known.for_other_work:
+            return not bringing and not with_its_partner(*one)
+        return known.because not in {decided[other].because for other in bringing if other in decided}
+
+    return [one for one in work if against_something(one)]
 
 
 def _watched(answer: Answer, work: Iterable[Done]) -> tuple[WorkTold, ...]:
