@@ -209,3 +209,11 @@ def test_the_other_side_that_nobody_measured_is_measured_and_not_the_same_once_m
     assert (left.next_test, left.once_more) == ("hub_temperature_c", False)
     assert (hot.next_tests[0].corner, hot.next_tests[0].finding) == (Corner.REAR_RIGHT, "hub_temperature_c")
     assert PLAINLY(open_under(left, KNOWN)).endswith("next: measure the hub temperature after the drive, 2 min")
+
+
+def test_a_lip_that_nothing_but_its_measure_explains_is_told_without_suspects():
+    lipped = diagnose(inspected({"front_left": {"rotor_lip_mm": 1.2}}), KNOWN)
+    (left,) = lipped.decision.open
+    assert not left.explained_by
+    words = "a lip of 1.20 mm at the rotor's edge: measure its thickness; next: measure the rotor, 4 min"
+    assert PLAINLY(open_under(left, KNOWN)) == words

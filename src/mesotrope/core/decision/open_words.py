@@ -17,7 +17,9 @@ def open_in_words(one: Open, knowledge: Knowledge) -> Sayable:
 def open_under(one: Open, knowledge: Knowledge) -> Sayable:
     """The same under a heading that names the place."""
     could_be, field = explained_in_words(one, knowledge), test_of(one, knowledge)
-    told = said("{what}; could be {explanations}", what=one.what, explanations=could_be) if could_be else one.what
+    told = (
+        said("{what}; could be {explanations}", what=one.what, explanations=could_be) if one.explained_by else one.what
+    )
     if field is None:
         return told
     message = "{why}; nothing else would tell more: {test}, once more" if one.once_more else "{why}; next: {test}"
