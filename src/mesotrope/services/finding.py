@@ -149,18 +149,20 @@ def _all_lead_to(session: WorkshopSession, words: Sequence[str], *, owners: bool
     """Vehicles, or owners, that all of the words lead to, so many at most.
 
     Words that lead to much mostly lead there together: so the latest few that one of them leads to are asked for the
-    others. Where that finds too little each word, a span of the index, is read once, and the spans are joined.
+    others, by their numbers. Where that finds too little more are asked, in one question; at the end each word, a span
+    of the index, is read once, and the spans are joined.
     """
     in_turn = sorted(words, key=len, reverse=True)  # the longest leads to the fewest
-    told = _told_words(in_turn)
-    for tried, enough in (TRIED_FIRST, MOST_SHOWN + 1), (MOST_TRIED, most):
-        rows = session.execute(_among_latest(len(words), owners, tried), told).all()
-        found = sorted((number for _, number in rows if number is not None), reverse=True)[:most]
-        if len(found) >= enough or rows[0][0] < tried:
-            return found
-        if len(words) == 1:
-            break
-    return list(session.scalars(_in_all_spans(len(words), owners), {**told, "most": most}))
+    told, alone = _told_words(in_turn), len(words) == 1
+    latest = session.scalars(_latest(owners, TRIED_FIRST), told).all()
+    found = set(latest)
+    if found and not alone:
+        found = set(session.scalars(_of_them(len(words), owners), {**told, "them": list(found)}))
+    if len(found) <= MOST_SHOWN and len(latest) == TRIED_FIRST:
+        tried, found = (0, set()) if alone else _among_more(session, told, len(words), owners)
+        if len(found) < most and (alone or tried == MOST_TRIED):
+            return list(session.scalars(_in_all_spans(len(words), owners), {**told, "most": most}))
+    return sorted(found, reverse=True)[:most]
 
 
 @cache
@@ -171,12 +173,32 @@ def _span(owners: bool, number: int = 0) -> Select[int]:
 
 
 @cache
-def _among_latest(words: int, owners: bool, tried: int) -> Select[int, int | None]:
-    """Of the latest that the first of the words leads to: how many were tried, and each to which the others lead too.
-    One row at least."""
-    latest_first = _span(owners).order_by(SearchWord.word.desc(), SearchWord.vehicle.desc())  # the index, from its end
-    counted = select(func.count().label("number")).select_from(latest_first.limit(tried).subquery()).subquery()
-    latest = latest_first.limit(tried).subquery()
+def _latest(owners: bool, tried: int) -> Select[int]:
+    """The latest that the first of the words leads to: the index, from its end."""
+    return _span(owners).order_by(SearchWord.word.desc(), SearchWord.vehicle.desc()).limit(tried)
+
+
+@cache
+def _of_them(words: int, owners: bool) -> Select[int]:
+    """Those of some that all other words lead to."""
+    second = _span(owners, 1)
+    it = second.selected_columns.it
+    others = (_leads_to(it, number, owners) for number in range(2, words))
+    return second.where(it.in_(bindparam("them", expanding=True)), *others).distinct()
+
+
+def _among_more(session: WorkshopSession, told: dict[str, str], words: int, owners: bool) -> tuple[int, set[int]]:
+    """Of more of the latest that the first of the words leads to: how many were tried, and those that all words lead
+    to."""
+    rows = session.execute(_more_tried(words, owners), told).all()
+    return rows[0][0], {number for _, number in rows if number is not None}
+
+
+@cache
+def _more_tried(words: int, owners: bool) -> Select[int, int | None]:
+    """One row at least, with how many were tried."""
+    counted = select(func.count().label("number")).select_from(_latest(owners, MOST_TRIED).subquery()).subquery()
+    latest = _latest(owners, MOST_TRIED).subquery()
     all_do = (_leads_to(latest.c.it, number, owners) for number in range(1, words))
     found = select(latest.c.it).where(*all_do).distinct().subquery()
     return select(counted.c.number, found.c.it).outerjoin_from(counted, found, true())
