@@ -180,3 +180,11 @@ def test_defaults_complete_a_vehicle_of_every_kind(kind):
 def test_ages_of_a_fault_rise_and_each_has_a_chance(age, words):
     with pytest.raises(ValidationError, match=words):
         FaultAge(**age, note="")
+
+
+def test_every_chance_has_a_word_and_what_is_acted_on_is_likely():
+    known = knowledge()
+    least = [one.least for one in known.odds]
+    assert least == sorted(set(least), reverse=True)
+    assert least[-1] == 0
+    assert known.threshold["named_chance"] in {one.least for one in known.odds if one.words == "likely"}

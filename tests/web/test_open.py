@@ -67,3 +67,17 @@ def test_what_has_a_unit_is_measured_or_read_and_not_looked_at():
     for field in (*known.corner_fields, *known.system_fields):
         looked_at = field.doing.startswith(("look at", "gap", "how"))
         assert not (looked_at and field.unit), field.doing
+
+
+def test_odds_are_said_in_words_before_their_figure(signed_in):  # noqa: F811
+    """At once with an entry, and on the page: four turns against a third of one, on a hand's judgement."""
+    client, _, job = signed_in
+    odds = re.compile(r'<span class="odds">(\w[\w ]*)</span>\s*<span class="percent">((?:over |under )?\d+ %)</span>')
+    for number, ((corner, path), value) in enumerate(HELD.items()):
+        at_once = enter(client, job, path, value, key=f"odds-{number:06d}", corner=corner).text
+    on_page = odds.findall(section(client.get(f"/jobs/{job}/strip?axle=rear").text, r'<div id="suspect-list".*?</ol>'))
+    assert on_page
+    assert set(on_page) <= set(odds.findall(at_once))  # at once some are said that only stand where they stood before
+    said = {words: int(figure.split()[-2]) for words, figure in on_page}
+    assert 20 <= said["possible"] < 50
+    assert said["unlikely"] < 20

@@ -84,6 +84,17 @@ def sourced_values(knowledge: Knowledge) -> list[SourcedValue]:
     ]
     out += [
         SourcedValue(
+            marked("How sure is sure enough"),
+            one.words,
+            plain(one.least),
+            COMMON,
+            marked("a chance is called so from here on"),
+            (marked("answers"),),
+        )
+        for one in knowledge.odds
+    ]
+    out += [
+        SourcedValue(
             marked("The day"),
             name,
             joined((plain(one.value), unit), " "),

@@ -70,6 +70,7 @@ def knowledge() -> Knowledge:
             "limits": limits["limit"],
             "gauges": limits["gauge"],
             "thresholds": reasoning["threshold"],
+            "odds": reasoning["odds"],
             "sources": _table("sources")["source"],
             "how_it_works": reasoning["how_it_works"]["findings"],
             "tried": reasoning["tried"],

@@ -30,17 +30,18 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.entries import nearest_field
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.odds import likely
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Said, Sayable, chance_of, marked, said
+from mesotrope.core.language.saying import Said, Sayable, marked, said
 
 RELIES_ON = relies_on(marked("verdict"), "rotor_lip_mm")
 
 #: The four verdicts, from mild to grave.
 VERDICTS = ("sound", "service", "replace", "unsafe")
 
-#: How the chance of a fault is said that is acted on.
-LIKELY = marked("{fault}: {chance} likely")
+#: How a fault is said that is acted on.
+LIKELY = marked("{fault}: {likely}")
 EITHER = marked("{fault} or {other}")
 
 #: How it is said that something is done for other work's sake.
@@ -212,14 +213,14 @@ def _act_on_suspects(draft: _Draft, suspects: Mapping[Suspect, float], knowledge
     for (where, fault), chance in sorted(suspects.items(), key=lambda item: -item[1]):
         cure = knowledge.cure.get(fault)
         if cure and chance >= knowledge.threshold["named_chance"]:
-            reason = said(LIKELY, fault=knowledge.words(fault), chance=chance_of(chance))
+            reason = said(LIKELY, fault=knowledge.words(fault), likely=likely(chance, knowledge))
             draft.settle(where, cure.verdict, _as_demanded(fault, where, draft.planned, knowledge), reason)
             if cure.unsafe:
                 draft.demand(where, "unsafe", (), cure.unsafe)
                 draft.danger(where, cure.unsafe)
     for where, first, other, chance in _only_together(suspects, knowledge):
         cure, told = knowledge.cure[first], said(EITHER, fault=knowledge.words(first), other=knowledge.words(other))
-        draft.settle(where, cure.verdict, cure.actions, said(LIKELY, fault=told, chance=chance_of(chance)))
+        draft.settle(where, cure.verdict, cure.actions, said(LIKELY, fault=told, likely=likely(chance, knowledge)))
 
 
 def _act_where_opened(draft: _Draft, findings: Iterable[Finding], knowledge: Knowledge) -> None:
@@ -311,7 +312,7 @@ def _lean(opinion: _Opinion, corner: Corner, suspects: Mapping[Suspect, float], 
     known = knowledge.threshold
     none = suspects.get((corner, knowledge.none.id), 0.0)
     if none >= known["sound_chance"]:
-        opinion.demand("sound", said("nothing wrong found: {chance} likely", chance=chance_of(none)))
+        opinion.demand("sound", said("nothing wrong found: {likely}", likely=likely(none, knowledge)))
         opinion.settled = none >= known["settled_chance"]
         return []
     acting = acting_at(corner, suspects, knowledge)
@@ -321,7 +322,7 @@ def _lean(opinion: _Opinion, corner: Corner, suspects: Mapping[Suspect, float], 
     place, leading, chance = here[0]
     if place is VEHICLE and chance >= known["named_chance"] and 1 - none >= known["explained_chance"]:
         words = said("the whole system: {fault}", fault=knowledge.words(leading))
-        opinion.demand(knowledge.cure[leading].verdict, said(LIKELY, fault=words, chance=chance_of(chance)))
+        opinion.demand(knowledge.cure[leading].verdict, said(LIKELY, fault=words, likely=likely(chance, knowledge)))
         opinion.settled = True
         return []
     about = tuple(dict.fromkeys(fault for _, fault, _ in acting))

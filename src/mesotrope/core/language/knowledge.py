@@ -19,7 +19,7 @@ from mesotrope.core.language.faults import (
 )
 from mesotrope.core.language.fluids_and_heat import BeddingSchool, FluidGrade, HeatFigures
 from mesotrope.core.language.how import Detail, Overlooked
-from mesotrope.core.language.known import CITED, Known, Named, Source, Threshold, TriedOut, Value
+from mesotrope.core.language.known import CITED, Known, Named, Odds, Source, Threshold, TriedOut, Value
 from mesotrope.core.language.practice import PracticeFigures
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.core.language.work import (
@@ -71,6 +71,7 @@ class Knowledge(Known):
     limits: tuple[Value, ...] = ()
     gauges: tuple[Value, ...] = ()
     thresholds: tuple[Threshold, ...] = ()
+    odds: tuple[Odds, ...] = ()
     sources: tuple[Source, ...] = ()
     how_it_works: frozenset[str] = frozenset()
     tried: TriedOut

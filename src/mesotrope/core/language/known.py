@@ -71,6 +71,13 @@ class Threshold(Known):
     note: str
 
 
+class Odds(Known):
+    """What a chance is called from `least` on; common practice."""
+
+    least: float
+    words: str
+
+
 class TriedOut(Known):
     """What is tried out on the suspect board of findings that have no words."""
 

@@ -11,6 +11,7 @@ from urllib.parse import urlencode
 
 from mesotrope.core.day.waiting import SETTABLE, STATES
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.odds import likely
 from mesotrope.core.language.saying import Sayable, said, verbatim
 from mesotrope.services.day import DayJob
 from mesotrope.services.day_plan import PlannedDay
@@ -135,8 +136,8 @@ def _row(
     leading = ""
     if glance and glance.leading:
         place, fault, chance = glance.leading
-        leading = say.begin(said("{place}: {fault}, {chance}", place=place, fault=knowledge.words(fault),
-                                 chance=verbatim(say.chance(chance))))  # fmt: skip
+        leading = say.begin(said("{place}: {fault}, {likely}", place=place, fault=knowledge.words(fault),
+                                 likely=likely(chance, knowledge)))  # fmt: skip
     local = say.dates.local(job.promised) if job.promised else None
     return DayRow(
         id=job.id,

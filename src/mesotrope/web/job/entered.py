@@ -47,12 +47,13 @@ def entered_page(
         plate=_drawn(job, short, knowledge, stage, axle, exaggerated, say),
         unsafe=tuple(map(say, short.decision.unsafe)),
         suspects=_first_few(
-            replace(suspect_row(one, say), sure=moved(one) >= least)
+            replace(suspect_row(one, knowledge, say), sure=moved(one) >= least)
             for one in suspects
             if one.fault != knowledge.none.id
         ),
         in_doubt=tuple(
-            replace(doubt_row(one, say), sure=moved(one) <= -least) for one in in_doubt_of(suspects, knowledge)
+            replace(doubt_row(one, knowledge, say), sure=moved(one) <= -least)
+            for one in in_doubt_of(suspects, knowledge)
         ),
         verdicts=tuple(verdict_row(corner, short, say) for corner in short.decision.corners),
     )

@@ -157,8 +157,10 @@ def job_page(
         next_href=next_href,
         next_words=next_words,
         cautions=tuple(dict.fromkeys(say(words) for s in stages for words in stage_cautions(s, knowledge))),
-        in_doubt=tuple(doubt_row(suspect, say) for suspect in answer.in_doubt),
-        suspects=tuple(suspect_row(s, say) for s in answer.suspects if s.fault != knowledge.none.id)[:MOST_SUSPECTS],
+        in_doubt=tuple(doubt_row(suspect, knowledge, say) for suspect in answer.in_doubt),
+        suspects=tuple(suspect_row(s, knowledge, say) for s in answer.suspects if s.fault != knowledge.none.id)[
+            :MOST_SUSPECTS
+        ],
         cleared_count=len(answer.cleared),
         next_tests=next_rows(answer.next_tests, job.id, knowledge, say)[:3],
         enough_is_known=answer.enough_is_known,
@@ -170,7 +172,7 @@ def job_page(
         complaint_explained=next(
             (say(a.because) for a in decision.answered if a.finding == "complaint" and a.how != "open"), ""
         ),
-        reasoned=tuple(reasoned_suspect(suspect, say) for suspect in whole(answer.suspects[:8])),
+        reasoned=tuple(reasoned_suspect(suspect, knowledge, say) for suspect in whole(answer.suspects[:8])),
         cleared=tuple(
             say(said("{place}: {fault}. {because}", place=c.corner, fault=c.words, because=c.because))
             for c in whole(answer.cleared)

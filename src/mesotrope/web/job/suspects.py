@@ -9,6 +9,7 @@ from mesotrope.core.answer.reasons import SuspectAnswer
 from mesotrope.core.decision.worth_of_a_test import NextTest
 from mesotrope.core.language.corner import Axle, Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.odds import odds_of
 from mesotrope.core.language.saying import Sayable, plain, said
 from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.web.job.rail import RAIL, job_address, stage_href
@@ -21,15 +22,16 @@ MOST_SUSPECTS = 5
 
 @dataclass(frozen=True)
 class SuspectRow:
-    """One line of the suspects: where, what, how likely, and the heaviest reason, "" where it is not worked out yet.
+    """One line of the suspects: where, what, how likely in words and as a figure, and the heaviest reason.
 
-    key : by which the same suspect is found again in the next answer; sure : whether it is listed for certain, else
-    only where it stood before.
+    key : by which the same suspect is found again in the next answer; reason : "" where it is not worked out yet;
+    sure : whether it is listed for certain, else only where it stood before.
     """
 
     key: str
     where: str
     words: str
+    odds: str
     percent: str
     width: int
     reason: str
@@ -123,12 +125,13 @@ def _first_entry(corner: Place, finding: str) -> str:
     return entry_id(corner, path)
 
 
-def suspect_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
+def suspect_row(suspect: SuspectAnswer, knowledge: Knowledge, say: Speaker) -> SuspectRow:
     reasons = suspect.reasons_for
     return SuspectRow(
         key=entry_id(suspect.corner, suspect.fault),
         where=say(suspect.corner),
         words=say(suspect.words),
+        odds=say(odds_of(suspect.probability, knowledge)),
         percent=say.chance(suspect.probability),
         width=max(1, round(100 * suspect.probability)),
         reason=say(reasons[0].under(suspect.corner)) if reasons else "",
@@ -136,10 +139,11 @@ def suspect_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
     )
 
 
-def doubt_row(suspect: SuspectAnswer, say: Speaker) -> SuspectRow:
+def doubt_row(suspect: SuspectAnswer, knowledge: Knowledge, say: Speaker) -> SuspectRow:
     doubt = 1 - suspect.probability
     against = suspect.reasons_against
     reason = say(against[0].under(suspect.corner)) if against else ""
     words = say("something may be wrong; no single fault stands out yet")
     key = entry_id(suspect.corner, "in-doubt")
-    return SuspectRow(key, say(suspect.corner), words, say.chance(doubt), round(100 * doubt), reason, "")
+    odds = say(odds_of(doubt, knowledge))
+    return SuspectRow(key, say(suspect.corner), words, odds, say.chance(doubt), round(100 * doubt), reason, "")

@@ -12,6 +12,7 @@ from mesotrope.core.decision.answered import Open
 from mesotrope.core.decision.verdict import Decision, PlannedAction
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.odds import odds_of
 from mesotrope.core.language.quantity import decibans_shown
 from mesotrope.core.language.saying import Sayable, joined, placed, said
 from mesotrope.core.plan.overruling import verdicts_as_overruled
@@ -49,6 +50,7 @@ class WeighedReason:
 class ReasonedSuspect:
     where: str
     words: str
+    odds: str
     percent: str
     mechanism: str
     reasons: tuple[WeighedReason, ...]
@@ -96,11 +98,12 @@ def verdict_words(corner: Corner, answer: Decided) -> str:
     return known.action[first].as_verdict if first else verdict
 
 
-def reasoned_suspect(suspect: SuspectAnswer, say: Speaker) -> ReasonedSuspect:
+def reasoned_suspect(suspect: SuspectAnswer, knowledge: Knowledge, say: Speaker) -> ReasonedSuspect:
     reasons = sorted((*suspect.reasons_for, *suspect.reasons_against), key=lambda r: -abs(r.decibans))[:6]
     return ReasonedSuspect(
         say(suspect.corner),
         say(suspect.words),
+        say(odds_of(suspect.probability, knowledge)),
         say.chance(suspect.probability),
         say(suspect.mechanism),
         tuple(
