@@ -12,7 +12,7 @@ from tests.browser.test_the_day import DESK, signed_in
 
 pytestmark = pytest.mark.browser
 
-LABOUR = "labour, an hour"
+LABOUR = "labor, an hour"
 
 
 @pytest.fixture
@@ -47,7 +47,7 @@ def test_a_double_tap_on_a_slow_network_keeps_once_and_a_bad_figure_is_said_wher
     lead.get_by_label("minutes that a comeback takes").fill("70")
     keep(lead)
     message = lead.locator("form[action='/rules'] .act-message")
-    expect(message).to_contain_text("labour, an hour: 'lots' cannot be used")
+    expect(message).to_contain_text("labor, an hour: 'lots' cannot be used")
     expect(message).to_be_in_viewport()
     expect(lead.get_by_label("minutes that a comeback takes")).to_have_value("70")
     holds(lead, "91")

@@ -103,3 +103,18 @@ def test_a_language_is_a_catalogue_of_words(template, tmp_path):
 def test_a_language_that_there_is_not_is_refused_by_name():
     with pytest.raises(InvalidInput, match="language: 'tlh' cannot be used; allowed: en"):
         language_of("tlh")
+
+
+#: British ways of writing what is written the American way here, and names of the open format that keep theirs.
+BRITISH = re.compile(
+    r"\b(colours?|labours?|grey|practis\w+|bonnets?|spanners?|tyres?|centres?|judgements?|litres?"
+    r"|metres?|licences?|behaviours?|organis\w+|recognis\w+|windscreens?|catalogues?)\b",
+    re.IGNORECASE,
+)
+KEPT = {"fluid_colour", "under_bonnet", "under bonnet", "bonnet", "tyre"}
+
+
+def test_what_is_said_is_spelled_the_american_way(template):
+    said_so = [str(message.id) for message in template if message.id and str(message.id) not in KEPT]
+    assert len(said_so) > 4000
+    assert [words for words in said_so if BRITISH.search(words)] == []

@@ -77,7 +77,7 @@ def test_of_two_leads_neither_takes_back_what_the_other_set(database, someone, c
     assert keep(ben, page, "80", "25") == 1  # his page still says 80 an hour: he did not write that
     holds = {key: rule.value for key, rule in rules_of(database, by=ann).items()}
     assert holds == {"money.labour_per_hour": 95, "cost.replace_hose.parts": 25, "school.nuts": "once"}
-    with pytest.raises(Clash, match=f"labour, an hour: {ann.name} entered 95 in the meantime; you entered 90") as clash:
+    with pytest.raises(Clash, match=f"labor, an hour: {ann.name} entered 95 in the meantime; you entered 90") as clash:
         keep(ben, page, "90", "30")
     assert rules_of(database, by=ann)["cost.replace_hose.parts"].value == 25  # nothing of it was kept
     assert keep(ben, page | {clash.value.entry_id}, "90", "25") == 1  # told of it, he keeps his own

@@ -55,7 +55,7 @@ def test_a_technician_reads_them_and_is_refused_with_the_reason(client_of, someo
 def test_a_bad_figure_is_answered_with_what_is_allowed(client_of, someone):
     refused = client_of(someone(role="lead")).post("/rules", data={"money.labour_per_hour": "<b>lots</b>"})
     assert refused.status_code == 422
-    assert "labour, an hour" in refused.text
+    assert "labor, an hour" in refused.text
     assert "<b>lots" not in refused.text
 
 

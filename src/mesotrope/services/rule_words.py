@@ -15,7 +15,7 @@ def rule_said(key: str, value: Any, known: Knowledge) -> tuple[Sayable, Sayable]
 
     >>> from mesotrope.knowledge import knowledge
     >>> [str(words) for words in rule_said("money.labour_per_hour", 95.0, knowledge())]
-    ['labour, an hour', '95']
+    ['labor, an hour', '95']
     """
     kind, _, rest = key.partition(".")
     action, _, what = rest.partition(".")

@@ -24,7 +24,7 @@ from mesotrope.store.tables import Person, WorkshopRule
 
 #: Prices that no single action has: what they are called, and the most that is believed.
 MONEY: dict[str, tuple[str, float]] = {
-    "labour_per_hour": (marked("labour, an hour"), 1000),
+    "labour_per_hour": (marked("labor, an hour"), 1000),
     "comeback_minutes": (marked("minutes that a comeback takes"), 2000),
     "comeback_trust": (marked("what a comeback costs beside its minutes"), 10_000),
     "spoiled_pads_and_rotors": (marked("pads and rotors that a dragging brake spoils"), 10_000),

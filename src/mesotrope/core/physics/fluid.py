@@ -91,9 +91,9 @@ def judge_fluid(system: SystemFindings, grade: FluidGrade, limits: Mapping[str, 
         words = said("{copper} copper", copper=plain(copper, "ppm"))
         (change if copper >= limits["copper_change_ppm"] else fine).append(words)
     if system.fluid_colour in ("brown", "black"):
-        change.append(said("it is {colour}", colour=system.fluid_colour))
+        change.append(said("it is {color}", color=system.fluid_colour))
     elif system.fluid_colour in ("clear", "amber"):
-        fine.append(said("it is {colour}", colour=system.fluid_colour))
+        fine.append(said("it is {color}", color=system.fluid_colour))
     if (age := system.fluid_age_months) is not None:
         words = said("{age} months old", age=plain(age))
         (change if age > limits["fluid_age_months"] else fine).append(words)

@@ -48,7 +48,7 @@ def stop_heat_k(
 
 
 def specific_heat_j_kg_k(temperature_c: float, figures: HeatFigures) -> float:
-    """Specific heat of grey iron at a temperature, between its two handbook figures, J/(kg·K).
+    """Specific heat of gray iron at a temperature, between its two handbook figures, J/(kg·K).
 
     Source: [handbook].
 

@@ -70,7 +70,7 @@ def _reservoir(pen: Pen, system: SystemFindings, expected_level: float | None, a
         pen.mark(LEFT, top, RIGHT, bottom, "system-fluid-level", level_written(level))
     if system.fluid_colour:
         pen.text(
-            "plate-note", (LEFT + RIGHT) / 2, 87, said("{colour} fluid", colour=system.fluid_colour.replace("_", " "))
+            "plate-note", (LEFT + RIGHT) / 2, 87, said("{color} fluid", color=system.fluid_colour.replace("_", " "))
         )
 
 

@@ -110,8 +110,8 @@ def _where(places: Sequence[Place]) -> Sayable:
 
 #: What would turn the comparison, by whether it is labour and whether it would have to cost more.
 WINS_IF = {
-    (True, True): marked("labour cost over {value} an hour (now {now})"),
-    (True, False): marked("labour cost under {value} an hour (now {now})"),
+    (True, True): marked("labor cost over {value} an hour (now {now})"),
+    (True, False): marked("labor cost under {value} an hour (now {now})"),
     (False, True): marked("a {part} cost over {value} (now {now})"),
     (False, False): marked("a {part} cost under {value} (now {now})"),
 }
