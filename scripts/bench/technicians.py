@@ -26,12 +26,15 @@ PLACES = [
 
 
 def technicians_rows() -> Iterator[tuple[str, list[float], str]]:
-    """Rows of the table: what, the milliseconds of every entry but the first at each vehicle, the target."""
+    """Rows of the table: what, its milliseconds, the target. The first entry at each vehicle, and what follows it, do
+    not count."""
     for count in TECHNICIANS:
         with served_apart() as address, Client(address) as client:
             client.upload("\n".join(map(_vehicle, range(count))))
             newest = client.newest_job()
-            yield f"entry, {count} measuring in turn", sorted(_entries(client, range(newest, newest - count, -1))), ""
+            entries, follows = zip(*_measured(client, range(newest, newest - count, -1)), strict=True)
+        yield f"entry, {count} measuring in turn", sorted(entries), ""
+        yield f"what follows it, {count} measuring in turn", sorted(follows), "80"
 
 
 def _vehicle(seed: int) -> str:
@@ -44,11 +47,13 @@ def _vehicle(seed: int) -> str:
     return json.dumps({**found, "vehicle": vehicle}, default=float)
 
 
-def _entries(client: Client, jobs: range) -> Iterator[float]:
-    """The milliseconds of every entry but the first at each vehicle."""
+def _measured(client: Client, jobs: range) -> Iterator[tuple[float, float]]:
+    """The milliseconds of every entry but the first at each vehicle, and of what follows it."""
     random = np.random.default_rng(1)
     for number, (corner, place, job) in enumerate(itertools.product(CORNERS, PLACES, jobs)):
         start = time.perf_counter()
         client.entry(job, corner, place, round(float(random.uniform(5, 6)), 2))
+        entered = time.perf_counter()
+        client.page(f"/jobs/{job}/strip/refresh?axle={corner.partition('_')[0]}")
         if number >= len(jobs):
-            yield 1000 * (time.perf_counter() - start)
+            yield 1000 * (entered - start), 1000 * (time.perf_counter() - entered)
