@@ -226,7 +226,7 @@ def test_a_lead_makes_a_vehicle_from_faults_and_hands_out_its_number(someone, cl
     form = {"kind": "car", "fault_1": "hose_restricted", "at_1": "front_left", "severity_1": "clear", "age_1": "some",
             "draw": "0"}  # fmt: skip
     made = client.post("/practice/make", data=form, headers=HTMX)
-    assert "1 000 418 400" in made.text
+    assert "1\u00a0000\u00a0418\u00a0400" in made.text
     run = take(apprentice, "1 000 418 400")  # in another workshop: the same vehicle
     assert apprentice.get(f"{run}/take-in").status_code == 200
     for change, words in (

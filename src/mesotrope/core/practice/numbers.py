@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from mesotrope.core.language.corner import Place, place_named
 from mesotrope.core.language.practice import PracticeFigures
 from mesotrope.core.language.saying import marked, said, verbatim
+from mesotrope.core.language.units import THOUSANDS
 from mesotrope.errors import InvalidInput
 
 #: From here on a number is of a vehicle that somebody made.
@@ -164,9 +165,9 @@ def _nth(names: Sequence[str], place: int) -> str:
 
 
 def written(number: int) -> str:
-    """A number as it is handed out: in threes.
+    """A number as it is handed out: in threes that a line does not part.
 
     >>> written(471112), written(7)
-    ('471 112', '7')
+    ('471\xa0112', '7')
     """
-    return f"{number:,}".replace(",", " ")
+    return f"{number:,}".replace(",", THOUSANDS)

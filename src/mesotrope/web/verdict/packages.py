@@ -9,6 +9,7 @@ from mesotrope.core.decision.worth_of_a_test import NextTest
 from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, joined, marked, said, verbatim
+from mesotrope.core.language.units import THOUSANDS
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.comparison import Comparison
 from mesotrope.core.plan.worth import BreakEven, Package, Weighed
@@ -45,12 +46,12 @@ class AxlePackages:
 
 
 def money(value: float) -> str:
-    """A price in whole units of the currency, in groups of three.
+    """A price in whole units of the currency, in groups of three that a line does not part.
 
     >>> money(1234.4)
-    '1 234'
+    '1\xa0234'
     """
-    return f"{value:,.0f}".replace(",", "\u2009") if abs(value) >= 10_000 else f"{value:,.0f}".replace(",", " ")
+    return f"{value:,.0f}".replace(",", THOUSANDS)
 
 
 def axle_packages(
