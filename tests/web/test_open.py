@@ -53,6 +53,19 @@ def test_what_could_explain_it_is_said_once_and_not_with_every_action(client_and
         assert "next:" not in part
 
 
+def test_actions_stand_in_the_order_of_the_work(signed_in):  # noqa: F811
+    """Hydraulics before friction parts, and bled when they are together (common practice)."""
+    client, _, job = signed_in
+    seized = {"piston_pushback.1": "immovable", "pad_mm.inner.lead_rim": "2.1", "pad_mm.outer.lead_rim": "5"}
+    for number, (path, value) in enumerate(seized.items()):
+        assert enter(client, job, path, value, key=f"work-{number:06d}").status_code == 200
+    actions = section(client.get(f"/jobs/{job}/verdict").text, r'<table class="ruled stacked" id="actions">.*?</table>')
+    done = re.findall(r"<tr><td><b>([^<]+)</b>", actions)
+    assert [one for one in done if one in ("new pads", "replace the caliper", "bleed the system")] == [
+        "replace the caliper", "new pads", "bleed the system",
+    ]  # fmt: skip
+
+
 def test_packages_are_folded_under_their_price_while_the_cause_is_to_be_found(client_and_verdict):
     _, page = client_and_verdict
     costs = section(page, r'id="costs-rear".*?</details>')

@@ -137,6 +137,13 @@ class Knowledge(Known):
         return {work.action: work for work in self.works}
 
     @cached_property
+    def order_of_work(self) -> dict[str, int]:
+        """When each action is done among all of them: by its phase, then as the work is listed."""
+        phases = list(self.phases)
+        in_order = sorted(self.works, key=lambda work: phases.index(work.phase))
+        return {work.action: place for place, work in enumerate(in_order)}
+
+    @cached_property
     def dues_on(self) -> dict[tuple[str, str], list[tuple[int, Due]]]:
         """What is due, each with its place in the table: by what it speaks of (a corner or the system) and by the
         figure, or else the finding, that it needs."""

@@ -11,6 +11,7 @@ from mesotrope.core.language.remembering import Latest
 from mesotrope.core.language.saying import Sayable, joined, marked, plain, said, verbatim
 from mesotrope.web.plate.graph import Frame, axes, curve, dot
 from mesotrope.web.plate.pen import Pen, Plate
+from mesotrope.web.verdict.packages import money
 from mesotrope.words import Speaker
 
 #: As many months are drawn.
@@ -84,7 +85,7 @@ def _row(month: Month, currency: str) -> MonthRow:
         told_share(month.right, marked("{count} of {of} verdicts"), marked("no verdicts")),
         told_minutes(month.minutes),
         told_share(month.needless, marked("{count} of {of} tests"), marked("no tests")),
-        verbatim(f"{month.spared}, {month.spared_money:.0f} {currency}") if month.spared else said("none"),
+        verbatim(f"{month.spared} ({money(month.spared_money)} {currency})") if month.spared else said("none"),
     )
 
 

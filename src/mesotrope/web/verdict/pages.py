@@ -116,7 +116,7 @@ def reasoned_suspect(suspect: SuspectAnswer, knowledge: Knowledge, say: Speaker)
 def action_rows(
     actions: Sequence[PlannedAction], left_open: Sequence[Open], knowledge: Knowledge, say: Speaker
 ) -> tuple[ActionRow, ...]:
-    """One row an action, with every corner it is done at and each reason once.
+    """One row an action in the order of the work, with every corner it is done at and each reason once.
 
     left_open : it is said whole where it is listed, so that here what was found is enough.
     """
@@ -135,5 +135,5 @@ def action_rows(
             ", ".join(say(planned.corner) for planned in done),
             say(joined(dict.fromkeys(map(why, done)))),
         )
-        for action, done in by_action.items()
+        for action, done in sorted(by_action.items(), key=lambda one: knowledge.order_of_work[one[0]])
     )
