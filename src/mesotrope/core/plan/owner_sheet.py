@@ -103,7 +103,7 @@ def owner_facts(
                 knowledge.owner.action[name].done if past else knowledge.owner.action[name].to_do,
                 tuple(place for place, action in told if action == name),
             )
-            for name in dict.fromkeys(action for _, action in told)
+            for name in sorted({action for _, action in told}, key=lambda name: knowledge.order_of_work[name])
         )
 
     return OwnerFacts(

@@ -12,6 +12,7 @@ from mesotrope.core.plan.worth import price_of
 from mesotrope.services.day import ForALead
 from mesotrope.web.day.views import DayRow
 from mesotrope.web.places import places_in_words
+from mesotrope.web.verdict.packages import money
 from mesotrope.words import Speaker
 
 
@@ -36,8 +37,8 @@ def approval_of(row: DayRow, asked: ForALead, known: Knowledge, say: Speaker) ->
         say(said("{action} ({places})", action=known.action[action].words, places=verbatim(where)))
         if (where := places_in_words(places, say))
         else say(known.action[action].words)
-        for action, places in by_action.items()
+        for action, places in sorted(by_action.items(), key=lambda one: known.order_of_work[one[0]])
     )
-    price = f"{price_of(asked.work, known):.0f} {known.money.currency}" if asked.work else ""
+    price = f"{money(price_of(asked.work, known))} {known.money.currency}" if asked.work else ""
     why = say(waits_for_a_lead(asked.signed_by, asked.why))
     return Approval(row, why, work, price, asked.plan, asked.unexplained)
