@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from threading import Barrier
 
 import pytest
@@ -45,6 +46,14 @@ def test_only_what_differs_is_a_change_and_an_empty_text_goes_back(database, som
         (CALIPER, None),
         (CALIPER, 118.5),
     ]
+
+
+def test_the_same_change_sent_again_is_answered_as_at_first_and_kept_once(database, someone, clock):
+    """Its answer was lost on the way: whoever waits for it is not told that nothing changed."""
+    lead = replace(someone(role="lead"), key="rules-key-1")
+    other = replace(lead, key="rules-key-2")
+    assert [set_(database, who, clock, school__nuts="once") for who in (lead, lead, other)] == [1, 1, 0]
+    assert len(changes_of(database, by=lead, most=9)) == 1
 
 
 def test_a_page_that_was_kept_as_it_stood_changes_nothing(database, someone, clock):

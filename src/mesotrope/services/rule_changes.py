@@ -8,16 +8,15 @@ from typing import Any
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.errors import Clash, NotAllowed
-from mesotrope.services.again import done_again
 from mesotrope.services.audit import note_by
+from mesotrope.services.once import do_once
 from mesotrope.services.rule_words import rule_said
 from mesotrope.services.rules import CHOICES, Rule, read_rule, rules_in
 from mesotrope.services.signing_in import Who
-from mesotrope.store.session import Database
+from mesotrope.store.session import Database, WorkshopSession
 from mesotrope.store.tables import Workshop, WorkshopRule
 
 
-@done_again
 def set_rules(
     database: Database,
     knowledge: Knowledge,
@@ -29,7 +28,8 @@ def set_rules(
 ) -> int:
     """Set rules from what was written, all of them or none; an empty text goes back to the starting value.
 
-    Only what differs from the rule that holds is kept as a change; returns how many did.
+    Only what differs from the rule that holds is kept as a change; returns how many did, to the same change sent again
+    as at first.
 
     seen : the rules (`Rule.id`) that stood on the page where this was written: only what was changed there counts as
     written. None: all of it. Raises `Clash` where somebody else set one of these otherwise since; `NotAllowed` for
@@ -46,7 +46,7 @@ def set_rules(
         there = {key: rules[key].value if key in rules else None for key in values}
         return {key: value for key, value in values.items() if stands(key, value) != stands(key, there[key])}
 
-    with database.of_workshop(by.workshop_id) as session, session.begin():
+    def change(session: WorkshopSession) -> int:
         workshop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
         holding = rules_in(session)
         changed = differing(holding)
@@ -62,6 +62,8 @@ def set_rules(
             note_by(session, "rules", ", ".join(sorted(changed)), by=by, now=now)
             workshop.rules_version += 1
         return len(changed)
+
+    return do_once(database, "rules", change, dict(written), by=by, now=now)
 
 
 def _start(key: str, knowledge: Knowledge) -> str | None:
