@@ -162,8 +162,11 @@ def test_an_apprentices_verdict_waits_for_a_lead_and_a_new_finding_opens_it_agai
     approve_verdict(database, waiting, job, by=lead, now=clock())
     stands, _ = planned(database, apprentice, job)
     assert (stands.sign_off.state, lead.name in PLAINLY(stands.sign_off.words)) == ("stands", True)
+    kept = len(records_of(database, job, by=lead))
+    approve_verdict(database, stands, job, by=lead, now=clock())  # sent again, for its answer was lost
+    assert len(records_of(database, job, by=lead)) == kept
     with pytest.raises(InvalidInput, match="no signed verdict waits"):
-        approve_verdict(database, stands, job, by=lead, now=clock())
+        approve_verdict(database, stands, job, by=someone("lead", "One shop"), now=clock())
     record_finding(
         database, knowledge(), job, FRONT_LEFT, "piston_boot", "wet", by=apprentice, now=clock(),
         idempotency_key="something-new",

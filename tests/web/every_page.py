@@ -41,15 +41,21 @@ PAGES = (
 
 
 @contextmanager
-def reader(instance: Instance, name: str, language: NullTranslations) -> Iterator[TestClient]:
-    """A lead of the demo's first workshop who reads another language; its database is of its own."""
+def reader(
+    instance: Instance, name: str, language: NullTranslations, *, closed: int = 2, practised: bool = True
+) -> Iterator[TestClient]:
+    """A lead of the demo's first workshop who reads another language; its database is of its own.
+
+    closed : so many closed jobs; practised : whether the demo's apprentice has practised.
+    """
     instance.start((name,))
     url = instance.url(name)
     migrate(url)
     database = Database(url)
-    load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=NOW, closed=2)
+    load_demo(database, knowledge(), Passwords.with_cost(16, 1), now=NOW, closed=closed)
     lead = next(person for person in demo_people(database) if person.role == "lead")
-    add_practice(database, knowledge(), 1, NOW)
+    if practised:
+        add_practice(database, knowledge(), 1, NOW)
     app = create_app(Settings(demo=True, development=True, **CHEAP), database, now=lambda: NOW)
     app.state.shop = dataclasses.replace(app.state.shop, language=language)
     client = TestClient(app, base_url="http://testserver", follow_redirects=True)

@@ -11,7 +11,7 @@ from mesotrope.core.plan.card_step import CardStep
 from mesotrope.core.plan.how_it_is_done import OwnWays
 from mesotrope.core.plan.work_card import Own, Part
 from mesotrope.errors import InvalidInput
-from mesotrope.services.records import StandingRecords, keep_record, needed
+from mesotrope.services.records import StandingRecords, add_numbered, keep_record, needed
 from mesotrope.services.rules import OWN_LINES, Rule
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
@@ -55,32 +55,25 @@ def _line(text: str, name: str) -> str:
     return text.strip()
 
 
-def _next_number(all_subjects: Collection[str]) -> str:
-    """A number that nothing of this kind in the job has had."""
-    return str(1 + max((int(subject) for subject in all_subjects if subject.isdigit()), default=0))
-
-
 def add_step(
-    database: Database, knowledge: Knowledge, job_id: int, taken: Collection[str], phase: str, words: str,
-    *, by: Who, now: datetime.datetime,
-) -> None:  # fmt: skip
-    """Add a step of one's own to a phase. taken : the numbers of all that were ever added. Raises `InvalidInput`."""
+    database: Database, knowledge: Knowledge, job_id: int, phase: str, words: str, *, by: Who, now: datetime.datetime
+) -> None:
+    """Add a step of one's own to a phase. Raises `InvalidInput`."""
     if phase not in knowledge.phases:
         raise InvalidInput("phase", phase, one_of(knowledge.phases.values()))
     value = {"phase": phase, "words": _line(needed(words, "step"), "step")}
-    keep_record(database, job_id, "own_step", _next_number(taken), value, by=by, now=now)
+    add_numbered(database, job_id, "own_step", value, by=by, now=now)
 
 
 def add_part(
-    database: Database, job_id: int, taken: Collection[str], words: str, number: str, count: str,
-    *, by: Who, now: datetime.datetime,
-) -> None:  # fmt: skip
+    database: Database, job_id: int, words: str, number: str, count: str, *, by: Who, now: datetime.datetime
+) -> None:
     """Add a part of one's own, with its number where it is known. Raises `InvalidInput`."""
     count = count.strip() or "1"
     if not (count.isascii() and count.isdigit() and 0 < int(count[:3]) <= MOST_PARTS):
         raise InvalidInput("how many", count, said("allowed: 1 to {most}", most=verbatim(MOST_PARTS)))
     value = {"words": _line(needed(words, "part"), "part"), "number": _line(number, "number"), "count": int(count)}
-    keep_record(database, job_id, "own_part", _next_number(taken), value, by=by, now=now)
+    add_numbered(database, job_id, "own_part", value, by=by, now=now)
 
 
 def take_away(database: Database, job_id: int, kind: str, number: str, *, by: Who, now: datetime.datetime) -> None:

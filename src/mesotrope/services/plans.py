@@ -40,8 +40,6 @@ class Plan:
     sign_off: SignOff
     records: StandingRecords
     rules: dict[str, Rule]
-    #: Everything that was ever recorded, by kind and subject, taken back or not.
-    ever: frozenset[tuple[str, str]] = frozenset()
     #: How much was recorded, what was taken back too: it only grows.
     recorded: int = 0
     #: Something found is not explained, and nothing else gives the vehicle a verdict.
@@ -80,10 +78,9 @@ def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Ans
     unexplained = bool(answer.decision.open) and answer.decision.verdict is None
     against = bool(_against(comparisons, chosen) or overruled)
     stands = sign_off(key, signed, approved, against, chosen_of("approval", rules), unexplained)
-    ever = frozenset((record.kind, record.subject) for record in kept)
     learnt = answer.knowledge.learnt
     version = learnt.version if learnt else 0
-    return Plan(comparisons, chosen, actions, key, stands, records, rules, ever, len(kept), unexplained, version)
+    return Plan(comparisons, chosen, actions, key, stands, records, rules, len(kept), unexplained, version)
 
 
 @dataclass(frozen=True)
@@ -220,6 +217,9 @@ def approve_verdict(
     what is not explained is closed without a reason."""
     if by.role != "lead":
         raise NotAllowed("Approving a verdict", "lead")
+    approved = plan.records.get(("approved", ""))
+    if approved and plan.sign_off.state == "stands" and (approved.value, approved.by) == (plan.key, by.name):
+        return  # sent again, for its answer was lost
     if plan.sign_off.state != "waits":
         raise InvalidInput("approval", plan.sign_off.state, "no signed verdict waits for one")
     keep_record(database, job_id, "approved", "", plan.key, by=by, now=now, note=_reason_for_closing(plan, reason))

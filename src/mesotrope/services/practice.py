@@ -107,9 +107,13 @@ def _commitment(kept: dict[str, Any] | None) -> Commitment | None:
 
 
 def start_run(
-    database: Database, knowledge: Knowledge, number: int, pictures: bool, *, by: Who, now: datetime.datetime
-) -> int:
-    """Take the vehicle of a number; returns the run's number. Raises `InvalidInput` for one that no vehicle has."""
+    database: Database, knowledge: Knowledge, number: int, pictures: bool, *, asked: str = "",
+    by: Who, now: datetime.datetime,
+) -> int:  # fmt: skip
+    """Take the vehicle of a number; returns the run's number. Raises `InvalidInput` for one that no vehicle has.
+
+    asked : what was asked for, where the number was drawn for it: the same asked again is the same run.
+    """
     mystery_of(number, knowledge)
 
     def start(session: WorkshopSession) -> int:
@@ -120,7 +124,7 @@ def start_run(
         session.flush()
         return run.id
 
-    return do_once(database, "practice", start, [number, pictures], by=by, now=now)
+    return do_once(database, "practice", start, [asked or number, pictures], by=by, now=now)
 
 
 def run_of(database: Database, run_id: int, *, by: Who) -> Run:

@@ -154,6 +154,19 @@ def keep_record(
     do_once(database, f"{kind} of job {job_id}", keep, [subject, value, note], by=by, now=now)
 
 
+def add_numbered(database: Database, job_id: int, kind: str, value: Any, *, by: Who, now: datetime.datetime) -> None:
+    """Keep one more of what a job has several of, once under the change's key, under a number that none of its kind in
+    the job ever had. Raises `JobClosed`, `NotFound`."""
+
+    def keep(session: WorkshopSession) -> None:
+        job_of(session, job_id, for_writing=True)
+        had = session.scalars(select(JobRecord.subject).where(JobRecord.job_id == job_id, JobRecord.kind == kind))
+        number = 1 + max((int(subject) for subject in had if subject.isdigit()), default=0)
+        add_record(session, job_id, kind, str(number), value, "", by=by, now=now)
+
+    do_once(database, f"{kind} of job {job_id}", keep, value, by=by, now=now)
+
+
 def mark_due(session: WorkshopSession, vehicle_id: int) -> None:
     """Let what falls due of a vehicle be worked out again; in the caller's transaction."""
     session.execute(update(Vehicle).where(Vehicle.id == vehicle_id).values(due_key=None))

@@ -74,11 +74,6 @@ def as_pdf(data: bytes, name: str) -> Response:
     return Response(data, media_type="application/pdf", headers=headers)
 
 
-def _taken(shop: Shop, who: Who, job_id: int, kind: str) -> list[str]:
-    """The numbers of everything of a kind that was ever added to a job."""
-    return [subject for of, subject in shop.planned(who, job_id).plan.ever if of == kind]
-
-
 def _back(job_id: int, anchor: str) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/card#{anchor}", status_code=303)
 
@@ -124,8 +119,7 @@ def note(job_id: int, shop: InShop, who: Changing, step: Short, words: Line = ""
 
 @router.post("/card/own-step")
 def own_step(job_id: int, shop: InShop, who: Changing, phase: Short, words: Line = "") -> Response:
-    taken = _taken(shop, who, job_id, "own_step")
-    add_step(shop.database, shop.knowledge, job_id, taken, phase, words, by=who, now=shop.now())
+    add_step(shop.database, shop.knowledge, job_id, phase, words, by=who, now=shop.now())
     return _back(job_id, f"phase-{phase}")
 
 
@@ -133,8 +127,7 @@ def own_step(job_id: int, shop: InShop, who: Changing, phase: Short, words: Line
 def own_part(
     job_id: int, shop: InShop, who: Changing, words: Line = "", number: Line = "", count: Short = "1"
 ) -> Response:
-    taken = _taken(shop, who, job_id, "own_part")
-    add_part(shop.database, job_id, taken, words, number, count, by=who, now=shop.now())
+    add_part(shop.database, job_id, words, number, count, by=who, now=shop.now())
     return _back(job_id, "parts")
 
 

@@ -54,10 +54,11 @@ def take(
 ) -> Response:  # fmt: skip
     known = shop.knowledge
     if number.strip():
-        wanted = read_number(number, known.practice)
+        wanted, asked = read_number(number, known.practice), ""
     else:
         wanted = fresh_number(kind, difficulty, known, by=who, database=shop.database)
-    run_id = start_run(shop.database, known, wanted, pictures == "yes", by=who, now=shop.now())
+        asked = f"{kind}, {difficulty}"
+    run_id = start_run(shop.database, known, wanted, pictures == "yes", asked=asked, by=who, now=shop.now())
     return away(request, f"{base_of(run_id)}/take-in")
 
 
