@@ -207,6 +207,7 @@ def test_the_other_side_that_nobody_measured_is_measured_and_not_the_same_once_m
     hot = diagnose(inspected({"rear_left": {"hub_temperature_c": 140}}), KNOWN)
     (left,) = hot.decision.open
     assert (left.next_test, left.once_more) == ("hub_temperature_c", False)
+    assert left.next_place == Corner.REAR_RIGHT
     assert (hot.next_tests[0].corner, hot.next_tests[0].finding) == (Corner.REAR_RIGHT, "hub_temperature_c")
     assert PLAINLY(open_under(left, KNOWN)).endswith("next: measure the hub temperature after the drive, 2 min")
 

@@ -38,7 +38,7 @@ from mesotrope.core.inference.axle_beliefs import AxleBeliefs, beliefs_of
 from mesotrope.core.inference.posterior import Posterior, Suspect
 from mesotrope.core.inference.story import StoryStep, decibans, story
 from mesotrope.core.inference.vehicle_space import Space, space_of
-from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place, listed
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -234,12 +234,15 @@ def _with_next_tests(short: Overview, inspection: Inspection, tests: Sequence[Ne
         named = named_tests(one, places, inspection, short.specification, knowledge)
         first = next((test for test in tests if (test.corner, test.finding) in named), None)
         if first and first.minutes <= knowledge.threshold["short_test_minutes"]:
-            return replace(one, next_test=first.finding)
+            return replace(one, next_test=first.finding, next_place=first.corner)
         best = best_at(places, tests, knowledge) or next(iter(here), None)
-        if best or named:
-            return replace(one, next_test=best.finding if best else min(name for _, name in named))
+        if best:
+            return replace(one, next_test=best.finding, next_place=best.corner)
+        if named:
+            place, name = min(named, key=lambda it: (it[1], it[0] != one.place, listed(it[0])))
+            return replace(one, next_test=name, next_place=place)
         again = bool(one.finding) and (one.place is VEHICLE or short.specification.has_disc(one.place))
-        return replace(one, next_test=one.finding if again else "", once_more=again)
+        return replace(one, next_test=one.finding, next_place=one.place, once_more=True) if again else one
 
     left_open = tuple(map(told_next, decision.open))
     told = {one.place: open_under(one, knowledge) for one in reversed(left_open)}

@@ -127,5 +127,5 @@ def fits_nothing_of(fits: Fits, knowledge: Knowledge) -> tuple[Sayable, ...]:
 
 
 def _named(finding: str, knowledge: Knowledge) -> str:
-    known = knowledge.corner_finding.get(finding) or knowledge.system_finding.get(finding)
+    known = knowledge.field_of_finding.get(finding)
     return known.label if known else finding.replace("_", " ")

@@ -89,8 +89,8 @@ class Open:
     finding that would tell more.
 
     `explained_by` : the likeliest explanations with their chances; `about` : every fault that would be one, on one
-    `axle` or any; `next_tests` : what is named to tell more, in order; `next_test` : what is made next, once known: the
-    `finding` itself `once_more`, where nothing else would tell more.
+    `axle` or any; `next_tests` : what is named to tell more, in order; `next_test` : what is made next and `next_place`
+    where, once known: the `finding` itself `once_more`, where nothing else would tell more.
     """
 
     place: Place
@@ -101,6 +101,7 @@ class Open:
     axle: str = ""
     is_complaint: bool = False
     next_test: str = ""
+    next_place: Place | None = None
     finding: str = ""
     once_more: bool = False
 

@@ -16,7 +16,7 @@ def open_in_words(one: Open, knowledge: Knowledge) -> Sayable:
 
 def open_under(one: Open, knowledge: Knowledge) -> Sayable:
     """The same under a heading that names the place."""
-    could_be, field = explained_in_words(one, knowledge), test_of(one, knowledge)
+    could_be, field = explained_in_words(one, knowledge), knowledge.field_of_finding.get(one.next_test)
     told = (
         said("{what}; could be {explanations}", what=one.what, explanations=could_be) if one.explained_by else one.what
     )
@@ -41,11 +41,6 @@ def explained_in_words(one: Open, knowledge: Knowledge, most: int = 3) -> Sayabl
         ),
         ", ",
     )
-
-
-def test_of(one: Open, knowledge: Knowledge) -> VocabularyField | None:
-    """The test that is made next; None where there is none."""
-    return knowledge.corner_finding.get(one.next_test) or knowledge.system_finding.get(one.next_test)
 
 
 def done_in_words(field: VocabularyField) -> Sayable:

@@ -254,6 +254,11 @@ class Knowledge(Known):
         return {field.finding: field for field in reversed(self.system_fields)}
 
     @cached_property
+    def field_of_finding(self) -> dict[str, VocabularyField]:
+        """The first field of every finding, by its name, wherever it is made."""
+        return {**self.system_finding, **self.corner_finding}
+
+    @cached_property
     def corner_names(self) -> frozenset[str]:
         """Names of the findings made at corners."""
         return frozenset(field.finding for field in self.corner_fields)

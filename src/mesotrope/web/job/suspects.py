@@ -11,7 +11,6 @@ from mesotrope.core.language.corner import Axle, Corner, Place
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.odds import odds_of
 from mesotrope.core.language.saying import Sayable, plain, said
-from mesotrope.core.language.vocabulary import VocabularyField
 from mesotrope.web.job.rail import RAIL, job_address, stage_href
 from mesotrope.web.places import entry_id
 from mesotrope.words import Speaker
@@ -94,18 +93,13 @@ def next_rows(tests: Sequence[NextTest], job_id: int, knowledge: Knowledge, say:
     return tuple(out)
 
 
-def field_named(finding: str, knowledge: Knowledge) -> VocabularyField:
-    """The vocabulary's first field of a finding."""
-    return knowledge.corner_finding.get(finding) or knowledge.system_finding[finding]
-
-
 def _address_of(finding: str, knowledge: Knowledge) -> str:
-    stage = field_named(finding, knowledge).stage
+    stage = knowledge.field_of_finding[finding].stage
     return next((address for address, _, stages in RAIL if stage in stages), "look")
 
 
 def test_words(finding: str, knowledge: Knowledge) -> str:
-    field = field_named(finding, knowledge)
+    field = knowledge.field_of_finding[finding]
     return field.doing or field.label
 
 

@@ -3,13 +3,12 @@ entered."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.answered import Open
-from mesotrope.core.decision.open_words import explained_in_words, test_of
-from mesotrope.core.language.corner import VEHICLE, Corner, Place
+from mesotrope.core.decision.open_words import explained_in_words
+from mesotrope.core.language.corner import Corner, Place
 from mesotrope.core.language.saying import said
 from mesotrope.web.job.suspects import minutes_words, test_href, test_words
 from mesotrope.words import Speaker
@@ -54,23 +53,13 @@ def _open_row(one: Open, answer: Answer, job_id: int, say: Speaker) -> OpenRow:
 
 def _next_of(one: Open, answer: Answer, job_id: int, say: Speaker) -> NextTestLink | None:
     """The next test, with its place where that is another than what is open."""
-    known, field = answer.knowledge, test_of(one, answer.knowledge)
-    if field is None:
+    known, place = answer.knowledge, one.next_place
+    if place is None:
         return None
-    offered = [test.corner for test in answer.tests if test.finding == field.finding]
-    place = _place_of(one, offered, of_system=field.finding in known.system_finding)
-    test = test_words(field.finding, known)
+    test = test_words(one.next_test, known)
     return NextTestLink(
-        test_href(place, field.finding, job_id, known),
+        test_href(place, one.next_test, job_id, known),
         say(test if place == one.place else said("{place}: {test}", place=place, test=test)),
-        say(minutes_words(field.minutes)),
+        say(minutes_words(known.field_of_finding[one.next_test].minutes)),
         one.once_more,
     )
-
-
-def _place_of(one: Open, offered: Iterable[Place], *, of_system: bool) -> Place:
-    """Where the next test is made: where what is open is, if it can be, else where it is offered first."""
-    if of_system:
-        return VEHICLE
-    places = list(offered)
-    return one.place if one.place in places or not places else places[0]
