@@ -30,7 +30,7 @@ Beside the published names this product adds: in `vehicle`, `front_discs` (1 or 
 `rotor_diameter_mm`; in `visit`, `complaint` and `earlier_pads` (`odometer_km` and, by corner, mean `inner` and `outer`
 lining at an earlier visit, mm). In the answer: `mechanism` in a suspect, `corner` in a reason, `saves` and `answers` in
 a next test, `corners` in the decision, `fits_nothing_well`, `notes`, and the actions `find_the_cause`, `refit_hose`,
-`service_bleeder`, `replace_wear_sensor`, `deglaze_linings` and `free_retaining_pin`.
+`service_bleeder`, `replace_wear_sensor`, `deglaze_linings`, `clean_rotor_faces` and `free_retaining_pin`.
 
 How every finding is answered: `answered` (place and finding: an action, `explained by` a fault, another finding, or
 what is no fault (`standing`, `rust`, `wear`, `recent work`), `open`, `watch`, or `outside` of this product), `watched`

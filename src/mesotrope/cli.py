@@ -50,6 +50,7 @@ def answer_text(answer: Answer) -> str:
     lines += [f"  UNSAFE, not to be driven: {say(danger)}" for danger in decision.unsafe]
     lines += [f"  {action.action}{_at(action.corner)}: {say(action.because)}" for action in decision.actions]
     lines += [f"  OPEN: {say(open_in_words(one, answer.knowledge))}" for one in decision.open]
+    lines += [f"  not judged here: {say(one.because)}" for one in decision.answered if one.how == "outside"]
     lines += [f"  watch: {say(watched_in_words(one))}" for one in decision.watched]
     lines += ["", "Suspects"] if answer.suspects else ["", "No suspects: nothing found speaks for a fault."]
     for suspect in answer.suspects:

@@ -32,7 +32,7 @@ ACTIONS = set(
     replace_parking_brake_actuator repair_leak bleed_system flush_fluid correct_fluid_level replace_master_cylinder
     adjust_pushrod replace_all_rubber_parts inspect_booster inspect_bearing_or_driveline straighten_shield
     clean_contaminated_corner no_action
-    find_the_cause refit_hose service_bleeder replace_wear_sensor deglaze_linings free_retaining_pin
+    find_the_cause refit_hose service_bleeder replace_wear_sensor deglaze_linings clean_rotor_faces free_retaining_pin
     """.split()  # noqa: SIM905
 )
 

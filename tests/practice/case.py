@@ -17,6 +17,7 @@ PINS = {"pin": {"upper": "seized", "lower": "seized"}, "pin_condition": {"upper"
 STUCK = {"piston_pushback": ["immovable"], "piston_boot": "torn", "spin": FAST}
 BOUND = {"pad_fit": {"inner": "bound", "outer": "free"}, "bracket_lands": "pitted"}
 CABLE = {"axles": {"rear": {"caliper": "floating", "pistons": 1, "parking_brake": "integral_cable"}}}
+ELECTRIC = {"axles": {"rear": {"caliper": "floating", "pistons": 1, "parking_brake": "electric_on_caliper"}}}
 HAT = {"axles": {"rear": {"caliper": "floating", "pistons": 1, "parking_brake": "drum_in_hat"}}}
 STOOD = {"rotor_face": {"inner": "rust_scaled", "outer": "rust_scaled"}}
 BIKE = {"kind": "motorcycle", "front_discs": 2}

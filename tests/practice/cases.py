@@ -6,6 +6,7 @@ Source of every case: common practice (faults, what is due, decisions); none was
 from __future__ import annotations
 
 from tests.documents import pad, pads
+from tests.practice.before_parts import BEFORE_PARTS
 from tests.practice.case import (
     BIKE,
     BOUND,
@@ -285,7 +286,7 @@ CASES = [
          visit={"ambient_c": 18}),
     # Conditions that the whole vehicle shares, and what was done lately.
     Case("it stood: rust scale on every face of every wheel", dict.fromkeys(FOUR, STOOD),
-         not_named=tuple(f"{p} piston_seized_released" for p in FOUR), done=("fl deglaze_linings", "rr deglaze_linings"),
+         not_named=tuple(f"{p} piston_seized_released" for p in FOUR), done=("fl clean_rotor_faces", "rr clean_rotor_faces"),
          not_done=("fl replace_caliper", "rl replace_caliper", "fl replace_rotor"), verdict="service", settled=FOUR),
     Case("rust scale at one wheel, its partner's faces smooth",
          {"fl": STOOD, "fr": {"rotor_face": {"inner": "smooth", "outer": "smooth"}}}, ("fl piston_seized_released",),
@@ -361,4 +362,5 @@ CASES = [
          fr={"pad_mm": pads(4.1, 4.2)}), not_named=("fl piston_not_releasing", "fr hose_restricted"), verdict="sound",
          vehicle={"axles": {"front": {"pads_fitted_odometer_km": 20000}}}, visit={"odometer_km": 80000, "usage": "town"}),
     *SHARED_CAUSES,
+    *BEFORE_PARTS,
 ]  # fmt: skip

@@ -44,9 +44,8 @@ def test_a_practice_case_is_judged_as_a_master_would(case):
         assert chances.get(suspect, 0.0) < 0.5, (suspect, chances.get(suspect))
     decided = {(step.corner, step.action) for step in answer.decision.actions}
     planned = {(s.corner, s.action) for s in plan_of(answer.decision.actions, compare_all(answer, inspection, known))}
-    better = {action.stands_in_for: action.id for action in known.actions if action.stands_in_for}
     for place, action in _pairs(case.done):
-        ways = {(place, action), (place, better.get(action, action))}
+        ways = {(place, one) for one in {action} | known.in_place_of.get(action, frozenset())}
         assert ways & decided, (place, action, sorted(decided))
         assert ways & planned, (place, action, sorted(planned))
     for done in _pairs(case.not_done):

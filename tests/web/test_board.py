@@ -40,7 +40,7 @@ def test_what_if_shows_every_answer_of_a_test(signed_in):  # noqa: F811
     assert "hose holds pressure" in part
     pedal = tried("system", "pedal_hold")
     assert "verdict-unsafe" in pedal
-    assert "stopped after 2 turns in 2.3 s" in tried("front_right", "spin")
+    assert "stopped after 2 turns in 2.3\u00a0s" in tried("front_right", "spin")
 
 
 @pytest.mark.parametrize(

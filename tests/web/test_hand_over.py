@@ -309,11 +309,11 @@ def test_what_was_given_to_an_owner_never_changes_a_change_is_a_version_of_its_o
     second = boss.get(link).text
     assert "Version 2 of this sheet, given 2026-05-04 09:50" in second
     assert "It takes the place of version 1." in second
-    assert "after 11.0 mm" in second
-    assert "after 11.0 mm" not in first
+    assert "after 11.0\u00a0mm" in second
+    assert "after 11.0\u00a0mm" not in first
     earlier = boss.get(f"{job}/owner?version=1").text
     assert "Version 1 of this sheet" in earlier
-    assert "after 11.0 mm" not in earlier
+    assert "after 11.0\u00a0mm" not in earlier
     assert boss.get(f"{job}/owner?version=9").status_code == 404
     assert boss.post(f"{job}/owner/version").status_code == 303  # nothing changed: no version 3
     assert "Version 2 of this sheet" in boss.get(link).text

@@ -173,7 +173,7 @@ def test_a_changed_rule_holds_at_the_next_request(client_of, someone, database, 
     form |= {"value": "300", "path": "pull_radius_mm"}
     client.post(f"/jobs/{job}/findings", data=form, headers={**HTMX, "Idempotency-Key": "pull-key-0002"})
     answer = client.get(f"/jobs/{job}/lift/refresh?axle=rear")
-    assert "over 11 N·m" in answer.text
+    assert "over 11\u00a0N·m" in answer.text
 
 
 def test_what_is_remembered_of_a_job_never_outlives_a_change(client_of, someone, database, vehicle_with_history, clock):

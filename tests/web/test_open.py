@@ -34,8 +34,8 @@ def section(page, pattern):
 def test_what_is_open_leads_to_the_field_of_its_next_test(client_and_verdict):
     client, page = client_and_verdict
     notice = section(page, r'<section class="open-notice".*?</section>')
-    assert '<b class="first-letter:uppercase inline-block">rear left</b> 3.9 mm thinner than its partner' in notice
-    assert re.search(r"could be parking brake does not let go \d+ %, ", notice)
+    assert '<b class="first-letter:uppercase inline-block">rear left</b> 3.9\u00a0mm thinner than its partner' in notice
+    assert re.search(r"could be parking brake does not let go \d+\s%, ", notice)
     links = re.findall(r'Next:\s*<a[^>]*\shref="([^"#]+)#([^"]+)"', notice)
     assert len(links) >= 2
     for address, field in links:
@@ -46,7 +46,7 @@ def test_what_could_explain_it_is_said_once_and_not_with_every_action(client_and
     _, page = client_and_verdict
     actions = section(page, r'<table class="ruled stacked" id="actions">.*?</table>')
     assert "find the cause before parts are ordered" in actions
-    assert "rear left 3.9 mm thinner than its partner" in actions
+    assert "rear left 3.9\u00a0mm thinner than its partner" in actions
     corners = section(page, r'<div class="verdict-grid".*?<h3 class="heading-3 mt-6">What to do')
     for part in actions, corners:
         assert "could be" not in part
@@ -85,7 +85,9 @@ def test_what_has_a_unit_is_measured_or_read_and_not_looked_at():
 def test_odds_are_said_in_words_before_their_figure(signed_in):  # noqa: F811
     """At once with an entry, and on the page: four turns against a third of one, on a hand's judgement."""
     client, _, job = signed_in
-    odds = re.compile(r'<span class="odds">(\w[\w ]*)</span>\s*<span class="percent">((?:over |under )?\d+ %)</span>')
+    odds = re.compile(
+        r'<span class="odds">(\w[\w ]*)</span>\s*<span class="percent">((?:over\s|under\s)?\d+\s%)</span>'
+    )
     for number, ((corner, path), value) in enumerate(HELD.items()):
         at_once = enter(client, job, path, value, key=f"odds-{number:06d}", corner=corner).text
     on_page = odds.findall(section(client.get(f"/jobs/{job}/strip?axle=rear").text, r'<div id="suspect-list".*?</ol>'))

@@ -174,7 +174,7 @@ def test_what_follows_an_entry_brings_reasons_and_the_same_chances(signed_in):
     assert told[0] == told[1] != []
     assert "data-follows" in at_once
     assert "data-follows" not in follows
-    assert "1 turn in 1.2 s" in follows
+    assert "1 turn in 1.2\u00a0s" in follows
 
 
 def test_an_entry_without_htmx_goes_back_to_the_page(signed_in):

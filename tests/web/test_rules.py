@@ -118,7 +118,7 @@ def test_an_earlier_visit_speaks_the_same_on_the_page_in_the_document_and_in_the
     assert whole_document(answer, inspection, PLAINLY, knowledge()) == told
     packed = zipfile.ZipFile(io.BytesIO(client.get(f"/jobs/{second}/archive.zip").content))
     assert json.loads(packed.read("answer.json")) == told
-    assert "since the last visit, 10\u00a0000 km ago" in client.get(f"/jobs/{second}/verdict").text
+    assert "since the last visit, 10\u00a0000\u00a0km ago" in client.get(f"/jobs/{second}/verdict").text
 
 
 def test_a_workshops_own_limit_holds_in_its_verdicts_and_nowhere_else(client_of, someone, database, clock):
@@ -133,7 +133,7 @@ def test_a_workshops_own_limit_holds_in_its_verdicts_and_nowhere_else(client_of,
     assert not any(words in client.get(page).text for client, page in pages)
     assert pages[0][0].post("/rules", data={"limit.drag_unsafe_nm": "12"}).status_code == 303
     assert [words in client.get(page).text for client, page in pages] == [True, False]
-    assert "over 12 N·m" in pages[0][0].get(pages[0][1]).text
+    assert "over 12\u00a0N·m" in pages[0][0].get(pages[0][1]).text
     assert 'name="limit.drag_unsafe_nm" value="12"' in pages[0][0].get("/rules").text
 
 

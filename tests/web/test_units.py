@@ -36,7 +36,7 @@ KEPT = {"mm": "mm", "in": "in", "°C": "C", "°F": "F", "km": "km", "miles": "mi
 AMERICAN = {"length": "in", "torque": "lbf.ft", "temperature": "F", "distance": "mi", "volume": "fl_oz", "force": "lbf",
             "pressure": "psi", "mass": "lb"}  # fmt: skip
 WRITTEN = "|".join(sorted(map(re.escape, KEPT), key=len, reverse=True))
-FIGURE = re.compile(rf"(?<![\w/.])([−-]?\d[\d\u00a0]*(?:\.\d+)?) ?({WRITTEN})(?![\w²/])")
+FIGURE = re.compile(rf"(?<![\w/.])([−-]?\d[\d\u00a0]*(?:\.\d+)?)[ \u00a0]?({WRITTEN})(?![\w²/])")
 
 STAGES = ("take-in", "pedal", "lift?axle=rear", "look?axle=rear", "isolate?axle=rear", "strip?axle=rear",
           "strip?axle=front")  # fmt: skip
@@ -54,7 +54,7 @@ PAGES += [
 
 #: What is said in every unit at once, whoever reads it.
 IN_ALL = re.compile(
-    r"\d+ N·m, \d+ lb·ft, \d+ lb·in|\([\d.]+ (?:mL|fl oz)\)|(?s:<dt>(?:Worked example|Source)</dt>.*?</dd>)"
+    r"\d+ N·m, \d+ lb·ft, \d+ lb·in|\([\d.]+[ \u00a0](?:mL|fl oz)\)|(?s:<dt>(?:Worked example|Source)</dt>.*?</dd>)"
 )
 
 #: So much for so far: the distance stays round in any unit.
@@ -85,7 +85,8 @@ def readers(instance: Instance):
 
 def text_of(page):
     """What a page says, without what stands in every unit and without what is a source's own."""
-    page = re.sub(r"<(script|style|svg|head|option)\b.*?</\1>", "", IN_ALL.sub("", page), flags=re.DOTALL)
+    page = IN_ALL.sub("", page.replace("fl\u00a0oz", "fl oz"))
+    page = re.sub(r"<(script|style|svg|head|option)\b.*?</\1>", "", page, flags=re.DOTALL)
     return html.unescape(re.sub(r"<[^>]+>", " | ", page))
 
 

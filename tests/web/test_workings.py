@@ -97,13 +97,13 @@ def test_the_figures_of_a_stage_stand_on_its_page(signed_in):  # noqa: F811
 @pytest.mark.parametrize(
     ("entries", "stage", "said"),
     [  # limits: common practice
-        ({"pad_mm.inner.lead_rim": "6.0", "pad_mm.outer.lead_rim": "7.4"}, "strip", "over 1.0 mm: worth a look"),
-        ({"pad_mm.inner.lead_rim": "4.0", "pad_mm.outer.lead_rim": "7.4"}, "strip", "over 2.0 mm: a fault"),
-        ({"pad_mm.inner.lead_rim": "5.0", "pad_mm.inner.trail_rim": "7.0"}, "strip", "over 1.5 mm: a fault"),
-        ({"rotor_runout_mm": "0.14"}, "strip", "over 0.10 mm: worth a look"),
-        ({"rotor_mm.1": "24.00", "rotor_mm.2": "24.03"}, "strip", "over 0.02 mm: worth a look"),
-        ({"pull_n": "90", "pull_radius_mm": "300"}, "lift", "over 20 N·m: unsafe heat"),
-        ({"pull_n": "40", "pull_radius_mm": "300"}, "lift", "over 8 N·m: a fault"),
+        ({"pad_mm.inner.lead_rim": "6.0", "pad_mm.outer.lead_rim": "7.4"}, "strip", "over 1.0\u00a0mm: worth a look"),
+        ({"pad_mm.inner.lead_rim": "4.0", "pad_mm.outer.lead_rim": "7.4"}, "strip", "over 2.0\u00a0mm: a fault"),
+        ({"pad_mm.inner.lead_rim": "5.0", "pad_mm.inner.trail_rim": "7.0"}, "strip", "over 1.5\u00a0mm: a fault"),
+        ({"rotor_runout_mm": "0.14"}, "strip", "over 0.10\u00a0mm: worth a look"),
+        ({"rotor_mm.1": "24.00", "rotor_mm.2": "24.03"}, "strip", "over 0.02\u00a0mm: worth a look"),
+        ({"pull_n": "90", "pull_radius_mm": "300"}, "lift", "over 20\u00a0N·m: unsafe heat"),
+        ({"pull_n": "40", "pull_radius_mm": "300"}, "lift", "over 8\u00a0N·m: a fault"),
     ],
 )
 def test_a_difference_beyond_the_usual_is_named_with_its_limit(signed_in, entries, stage, said):  # noqa: F811
@@ -128,7 +128,7 @@ def test_left_and_right_are_compared_with_their_limit(signed_in):  # noqa: F811
         client, job, "pad_mm.outer.lead_rim", "6.0", "key-00000002", corner="front_right", stage="strip"
     )
     assert "Left less right" in part
-    assert "over 1.5 mm: a fault" in part
+    assert "over 1.5\u00a0mm: a fault" in part
 
 
 def test_drag_is_told_with_its_heat_fuel_and_lining(signed_in):  # noqa: F811

@@ -64,9 +64,8 @@ class Shop:
 
     def say(self, who: Who, kind: str = "car") -> Speaker:
         """Says what the core states as this person reads it, in the words of a kind of vehicle."""
-        return Speaker(
-            who.units, self.language, replace(who.dates, language=self.language), self.knowledge.own_words.get(kind, {})
-        )
+        dates, own = replace(who.dates, language=self.language), self.knowledge.own_words.get(kind, {})
+        return Speaker(who.units, self.language, dates, own, between="\N{NO-BREAK SPACE}")
 
     def planned(self, who: Who, job_id: int) -> Planned:
         """One job with what is planned for it. Raises `NotFound`, also for another workshop's."""

@@ -32,6 +32,8 @@ class Speaker:
     dates: Dates = field(default_factory=Dates)
     #: What a sentence is on the kind of vehicle that is spoken of, where it differs.
     own: Mapping[str, str] = field(default_factory=dict)
+    #: What stands between a figure and its unit: on a page, what no line is broken at.
+    between: str = " "
 
     @property
     def code(self) -> str:
@@ -45,7 +47,7 @@ class Speaker:
     @property
     def voice(self) -> Hashable:
         """What makes two speakers say the same."""
-        return self.units, self.language, self.dates, tuple(self.own.items())
+        return self.units, self.language, self.dates, tuple(self.own.items()), self.between
 
     def __call__(self, what: Sayable) -> str:
         """Say anything that can be said."""
@@ -92,7 +94,7 @@ class Speaker:
         return self(cast(Sayable, error.requirement))
 
     def figure(self, figure: Figure) -> str:
-        """A figure in this person's unit, with its uncertainty and its unit.
+        r"""A figure in this person's unit, with its uncertainty and its unit.
 
         >>> Speaker(Units(torque="lbf.ft")).figure(Figure(7.1, "N.m", 1, 3.0))
         '5.2 ± 2.2 lb·ft'
@@ -100,6 +102,8 @@ class Speaker:
         ('54 °F', '30 °C')
         >>> Speaker().figure(Figure(0.93, "chance")), Speaker(Units(distance="mi")).figure(Figure(50.0, "km/h", 0))
         ('93 %', '31 mph')
+        >>> Speaker(between="\u00a0").figure(Figure(7.1, "N.m", 1, 3.0))  # on a page
+        '7.1\xa0±\xa03.0\xa0N·m'
         >>> Speaker().figure(Figure(94764.2, "km", 0))  # as distances are written everywhere
         '94\xa0764 km'
         """
@@ -108,7 +112,7 @@ class Speaker:
         parts = [self._number(figure.value, figure)]
         if figure.sd is not None:
             parts.append(self._number(figure.sd, figure, spread=True))
-        return f"{' ± '.join(parts)} {self.unit(figure.unit)}".rstrip()
+        return f"{' ± '.join(parts)} {self.unit(figure.unit)}".rstrip(" ").replace(" ", self.between)
 
     def chance(self, value: float) -> str:
         """A chance, never 0 % or 100 %.
@@ -117,7 +121,7 @@ class Speaker:
         ('93 %', 'over 99 %')
         """
         words = percent(value)
-        return words if words[0].isdigit() else self.gettext(words)
+        return (words if words[0].isdigit() else self.gettext(words)).replace(" ", self.between)
 
     def unit(self, unit: str) -> str:
         """How this person's unit is written, for a figure kept in `unit`.

@@ -139,4 +139,4 @@ def test_a_pedal_right_at_its_limit_is_low_where_screw_pistons_were_wound_home()
         visit = inspection.visit.model_copy(update={"recent_work": ["pads_rear"]})
         short = overview(inspection.model_copy(update={"visit": visit}), KNOWN)
         first = short.decision.actions[:1]
-        assert any("cycle the parking lever" in PLAINLY(one.because) for one in first) == told, travel
+        assert any("cycle the parking brake" in PLAINLY(one.because) for one in first) == told, travel

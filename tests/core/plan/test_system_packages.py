@@ -37,22 +37,32 @@ def done(package):
     return {action for _, action in package.actions}
 
 
-def test_the_pushrod_alone_stands_beside_a_new_master_cylinder():
-    _, weighed = compared({"pedal_release": "no_free_play"}, dict.fromkeys(FOUR, HELD))
-    one = of_system(weighed)
-    assert done(one.recommended) == {"adjust_pushrod", "replace_master_cylinder", "bleed_system"}
-    assert done(one.runner_up) == {"adjust_pushrod"}
-    assert one.runner_up.price < one.recommended.price
-    assert one.runner_up.cure < one.least_cure <= one.recommended.cure
-
-
-def test_the_pushrod_may_be_chosen_and_then_no_master_cylinder_is_planned():
+def test_no_master_cylinder_is_ordered_before_its_pushrod_was_set():
+    """Pushrod, then master: what is due for a pedal without free play. Source: every finding answered."""
     answer, weighed = compared({"pedal_release": "no_free_play"}, dict.fromkeys(FOUR, HELD))
+    one = of_system(weighed)
+    assert [done(package) for package in one.packages] == [{"adjust_pushrod"}]
+    assert one.find_out_first
     planned = {(p.corner, p.action) for p in plan_of(answer.decision.actions, weighed)}
-    instead = {SYSTEM: of_system(weighed).runner_up.actions}
-    chosen = {(p.corner, p.action) for p in plan_of(answer.decision.actions, weighed, instead)}
-    assert (VEHICLE, "replace_master_cylinder") in planned
-    assert planned - chosen == {(VEHICLE, "replace_master_cylinder"), (VEHICLE, "bleed_system")}
+    assert (VEHICLE, "adjust_pushrod") in planned
+    assert (VEHICLE, "replace_master_cylinder") not in planned
+    assert answer.decision.verdict != "replace"
+
+
+def test_a_pushrod_with_free_play_is_left_alone():
+    """It comes back whole and all wheels are held: the cylinder itself, or its oil."""
+    held = dict.fromkeys(FOUR, HELD | {"line_loosened_at_master": "frees"})
+    answer, weighed = compared({"pedal_release": "full", "cap_seal": "sound", "fluid_colour": "amber"}, held)
+    assert done(of_system(weighed).recommended) == {"replace_master_cylinder", "bleed_system"}
+    assert (VEHICLE, "adjust_pushrod") not in {(p.corner, p.action) for p in answer.decision.actions}
+
+
+def test_the_pedal_is_looked_at_before_a_master_cylinder_is_condemned():
+    held = dict.fromkeys(FOUR, HELD | {"line_loosened_at_master": "frees"})
+    answer, _ = compared({"cap_seal": "sound", "fluid_colour": "amber"}, held)
+    (one,) = [one for one in answer.decision.open if one.place is VEHICLE]
+    assert one.next_test == "pedal_release"
+    assert (VEHICLE, "replace_master_cylinder") not in {(p.corner, p.action) for p in answer.decision.actions}
 
 
 def test_bleeding_for_what_is_done_at_a_wheel_is_no_package_of_its_own():

@@ -219,14 +219,14 @@ def leaks(corner: CornerFacts) -> Demand | None:
 
 def caliper_on_the_wrong_side(corner: CornerFacts) -> Demand | None:
     if corner.found.bleeder == "low" and corner.axle.has("disc"):
-        because = marked("the bleeder is not uppermost: the caliper is on the wrong side")
+        because = marked("the bleeder is not uppermost: the caliper is on the wrong side; look at the other one too")
         return Demand("service", ("refit_pads_and_hardware", "bleed_system"), because)
     return None
 
 
 def lever_stuck_with_its_cable_slack(corner: CornerFacts) -> Demand | None:
     stuck = corner.found.parking_lever == "stuck" and corner.found.parking_cable_slackened == "no_change"
-    if stuck and corner.axle.has("parking_brake_in_caliper"):
+    if stuck and corner.axle.has("parking_brake_by_cable"):
         because = marked("the parking lever is stuck with its cable slack: the caliper's own mechanism")
         return Demand("replace", ("rebuild_caliper",), because)
     return None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from mesotrope.core.decision.answered import (
@@ -11,6 +11,7 @@ from mesotrope.core.decision.answered import (
     Finding,
     Open,
     Planned,
+    Share,
     acting_at,
     answers_to,
     bad_findings,
@@ -19,9 +20,11 @@ from mesotrope.core.decision.answered import (
     likeliest,
     together,
 )
+from mesotrope.core.decision.before_master_cylinder import BeforeMasterCylinder
+from mesotrope.core.decision.brought_along import ON_THE_OTHER_SIDE, OPENED, complete
 from mesotrope.core.decision.due_figures import Figures, figures_of
+from mesotrope.core.decision.in_question import is_unsettled
 from mesotrope.core.decision.open_words import open_under
-from mesotrope.core.decision.sinking_pedal import SinkingPedal
 from mesotrope.core.decision.watched import Watched, as_answered, watched
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
@@ -34,6 +37,7 @@ from mesotrope.core.language.odds import likely
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Said, Sayable, marked, said
+from mesotrope.core.language.work import Cure
 
 RELIES_ON = relies_on(marked("verdict"), "rotor_lip_mm")
 
@@ -42,11 +46,8 @@ VERDICTS = ("sound", "service", "replace", "unsafe")
 
 #: How a fault is said that is acted on.
 LIKELY = marked("{fault}: {likely}")
+NOT_SETTLED = marked("what was found here is not settled")
 EITHER = marked("{fault} or {other}")
-
-#: How it is said that something is done for other work's sake.
-ON_THE_OTHER_SIDE = marked("as on the other side: {why}")
-OPENED = marked("hydraulics opened; {why}")
 
 
 @dataclass(frozen=True)
@@ -138,6 +139,19 @@ class _Draft:
         return worst_of(opinion.verdict for opinion in self.opinions.values())
 
 
+@dataclass(frozen=True)
+class _Cures:
+    """What is done about a fault on this vehicle, with what was found of the whole of it."""
+
+    inspection: Inspection
+    specification: Specification
+    knowledge: Knowledge
+
+    def at(self, place: Place, fault: str) -> Cure:
+        there = self.specification.axle_of(place) if isinstance(place, Corner) else self.specification
+        return self.knowledge.cure[fault].where(there.has, dict(leaves(self.inspection.system)))
+
+
 def decide(
     inspection: Inspection,
     specification: Specification,
@@ -156,27 +170,25 @@ def decide(
     findings = bad_findings(inspection, specification, measures, figures, knowledge)
     places: tuple[Place, ...] = (*specification.corners, VEHICLE)
     draft = _Draft({place: _Opinion() for place in places})
+    cures = _Cures(inspection, specification, knowledge)
+    before = BeforeMasterCylinder(inspection, specification, suspects, knowledge)
     _act_on_findings(draft, findings)
-    _act_on_suspects(draft, suspects, knowledge)
+    due = _with_what_it_brings(draft.planned, knowledge)
+    _act_on_suspects(draft, suspects, cures, knowledge)
     _act_where_opened(draft, findings, knowledge)
-    sinking = SinkingPedal(inspection, specification, suspects, knowledge)
-    draft.planned = planned = sinking.first(draft.planned)
+    planned = draft.planned
 
     answered, left_open = answers_to(findings, suspects, any_of or _any_of(suspects), knowledge)
     tied, unexplained = complaint_answered(inspection, specification, findings, suspects, knowledge, figures[VEHICLE])
     left_open += unexplained
     left_open += _dangers_not_ruled_out(inspection, suspects, planned, knowledge)
-    left_open += sinking.condemned_too_soon(planned)
-    left_open += _not_settled(draft, inspection, specification, suspects, left_open, knowledge)
+    left_open += before.condemned_too_soon(planned)
+    left_open += _not_settled(draft, due, inspection, specification, suspects, left_open, cures, knowledge)
 
-    for one in left_open:
-        planned.setdefault(("find_the_cause", one.place), open_under(one, knowledge))
-    _causes_found(planned, left_open)
-    _new_pads_ride_on_no_lip(planned, inspection, knowledge)
-    _both_sides(planned, specification, knowledge)
-    sinking.leak_where_it_was_found(planned)
-    _bled_where_opened(planned, knowledge)
-    _not_twice(planned, knowledge)
+    causes: Planned = {("find_the_cause", one.place): open_under(one, knowledge) for one in reversed(left_open)}
+    planned = before.first(causes | planned)
+    before.leak_where_it_was_found(planned)
+    complete(planned, left_open, inspection, specification, knowledge)
 
     verdict = draft.overall()
     verdict = None if left_open and verdict == "sound" else verdict
@@ -208,18 +220,18 @@ def _act_on_findings(draft: _Draft, findings: Iterable[Finding]) -> None:
                 draft.danger(finding.place, demand.unsafe)
 
 
-def _act_on_suspects(draft: _Draft, suspects: Mapping[Suspect, float], knowledge: Knowledge) -> None:
+def _act_on_suspects(draft: _Draft, suspects: Mapping[Suspect, float], cures: _Cures, knowledge: Knowledge) -> None:
     """What puts right every fault that is more likely than not, alone or with others that ask for the same work."""
     for (where, fault), chance in sorted(suspects.items(), key=lambda item: -item[1]):
-        cure = knowledge.cure.get(fault)
+        cure = cures.at(where, fault) if fault in knowledge.cure else None
         if cure and chance >= knowledge.threshold["named_chance"]:
             reason = said(LIKELY, fault=knowledge.words(fault), likely=likely(chance, knowledge))
-            draft.settle(where, cure.verdict, _as_demanded(fault, where, draft.planned, knowledge), reason)
+            draft.settle(where, cure.verdict, _as_demanded(cure, where, draft.planned, knowledge), reason)
             if cure.unsafe:
                 draft.demand(where, "unsafe", (), cure.unsafe)
                 draft.danger(where, cure.unsafe)
     for where, first, other, chance in _only_together(suspects, knowledge):
-        cure, told = knowledge.cure[first], said(EITHER, fault=knowledge.words(first), other=knowledge.words(other))
+        cure, told = cures.at(where, first), said(EITHER, fault=knowledge.words(first), other=knowledge.words(other))
         draft.settle(where, cure.verdict, cure.actions, said(LIKELY, fault=told, likely=likely(chance, knowledge)))
 
 
@@ -231,16 +243,16 @@ def _act_where_opened(draft: _Draft, findings: Iterable[Finding], knowledge: Kno
             draft.demand(finding.place, "replace", demand.when_opened, demand.because)
 
 
-def _as_demanded(fault: str, place: Place, planned: Planned, knowledge: Knowledge) -> tuple[str, ...]:
+def _as_demanded(cure: Cure, place: Place, planned: Planned, knowledge: Knowledge) -> tuple[str, ...]:
     """What puts a fault right at a place: the milder way that what was found there demands by itself, where that cures
     it more likely than not (an overhaul, of a piston that hangs)."""
-    actions, least = knowledge.cure[fault].actions, knowledge.threshold["named_chance"]
-    cures = knowledge.remedy[fault].cures if fault in knowledge.remedy else {}
-    for action in actions:
-        milder = knowledge.action[action].stands_in_for
-        if (milder, place) in planned and (action, place) not in planned and cures.get(milder, 0.0) >= least:
-            return tuple(milder if name == action else name for name in actions)
-    return actions
+    least = knowledge.threshold["named_chance"]
+    cures = knowledge.remedy[cure.fault].cures if cure.fault in knowledge.remedy else {}
+    for action in cure.actions:
+        for milder in knowledge.action[action].stands_in_for:
+            if (milder, place) in planned and (action, place) not in planned and cures.get(milder, 0.0) >= least:
+                return tuple(milder if name == action else name for name in cure.actions)
+    return cure.actions
 
 
 def _only_together(suspects: Mapping[Suspect, float], knowledge: Knowledge) -> Iterator[tuple[Place, str, str, float]]:
@@ -288,25 +300,43 @@ def _dangers_not_ruled_out(
     return out
 
 
+def _with_what_it_brings(planned: Planned, knowledge: Knowledge) -> frozenset[tuple[str, Place]]:
+    brought = {(more, place) for action, place in planned for more in knowledge.action[action].brings}
+    return frozenset(planned) | brought
+
+
 def _not_settled(
     draft: _Draft,
+    due: Collection[tuple[str, Place]],
     inspection: Inspection,
     specification: Specification,
     suspects: Mapping[Suspect, float],
     left_open: Sequence[Open],
+    cures: _Cures,
     knowledge: Knowledge,
 ) -> list[Open]:
-    """What is open at the corners that were looked at, have nothing due, and nothing open yet."""
+    """What is open at the corners that have nothing open yet: where they were looked at and nothing is due, what they
+    lean to; where more is planned than is `due` for what was found, what is wrong, while no work alone is likely enough
+    to be what it asks for, or while nobody looked."""
     out: list[Open] = []
-    for corner in specification.corners:
-        looked_at = bool(specification.has_disc(corner) and leaves(inspection.corner(corner)))
-        opinion = draft.opinions[corner]
-        if looked_at and opinion.verdict is None and not any(one.place == corner for one in left_open):
-            out += _lean(opinion, corner, suspects, knowledge)
+    for corner in specification.discs:
+        if any(one.place == corner for one in left_open):
+            continue
+        opinion, looked_at = draft.opinions[corner], bool(leaves(inspection.corner(corner)))
+        if opinion.verdict is None:
+            out += _lean(opinion, corner, suspects, cures, knowledge) if looked_at else []
+        elif any(at == corner for _, at in draft.planned.keys() - due):
+            acting = acting_at(corner, suspects, knowledge)
+            if not looked_at:
+                out += _could_be(corner, marked("nobody looked at this wheel yet"), acting)
+            elif is_unsettled(corner, suspects, inspection, knowledge):
+                out += _could_be(corner, NOT_SETTLED, acting)
     return out
 
 
-def _lean(opinion: _Opinion, corner: Corner, suspects: Mapping[Suspect, float], knowledge: Knowledge) -> list[Open]:
+def _lean(
+    opinion: _Opinion, corner: Corner, suspects: Mapping[Suspect, float], cures: _Cures, knowledge: Knowledge
+) -> list[Open]:
     """Call a corner sound where its chances lean to it clearly; as bad as the system's fault that holds it, where one
     does; else it is open what is wrong there."""
     known = knowledge.threshold
@@ -316,62 +346,23 @@ def _lean(opinion: _Opinion, corner: Corner, suspects: Mapping[Suspect, float], 
         opinion.settled = none >= known["settled_chance"]
         return []
     acting = acting_at(corner, suspects, knowledge)
-    here = likeliest(one for one in acting if one[2] > 0)
-    if not here:
+    left_open = _could_be(corner, NOT_SETTLED, acting)
+    if not left_open:
         return []
-    place, leading, chance = here[0]
+    place, leading, chance = left_open[0].explained_by[0]
     if place is VEHICLE and chance >= known["named_chance"] and 1 - none >= known["explained_chance"]:
         words = said("the whole system: {fault}", fault=knowledge.words(leading))
-        opinion.demand(knowledge.cure[leading].verdict, said(LIKELY, fault=words, likely=likely(chance, knowledge)))
+        opinion.demand(cures.at(VEHICLE, leading).verdict, said(LIKELY, fault=words, likely=likely(chance, knowledge)))
         opinion.settled = True
         return []
+    return left_open
+
+
+def _could_be(corner: Corner, what: Sayable, acting: Sequence[Share]) -> list[Open]:
+    """What is open at a corner, and could be any of what acts there; nothing where nothing does."""
+    here = likeliest(one for one in acting if one[2] > 0)
     about = tuple(dict.fromkeys(fault for _, fault, _ in acting))
-    return [Open(corner, marked("what was found here is not settled"), here, about=about)]
-
-
-def _causes_found(planned: Planned, left_open: Sequence[Open]) -> None:
-    """The cause need not be looked for where something else is done about what was found and nothing is open."""
-    for action, place in list(planned):
-        if action == "find_the_cause" and not any(one.place in (place, VEHICLE) for one in left_open):
-            others = any(name != action and where == place for name, where in planned)
-            if others:
-                del planned[action, place]
-
-
-def _new_pads_ride_on_no_lip(planned: Planned, inspection: Inspection, knowledge: Knowledge) -> None:
-    """With new pads a lipped rotor is resurfaced, unless it is replaced."""
-    for corner in Corner:
-        lip = inspection.corner(corner).rotor_lip_mm
-        if lip is not None and lip >= knowledge.limit["rotor_lip_mm"] and ("replace_pads", corner) in planned:
-            because = marked("new pads would ride up on the lip at the rotor's edge")
-            planned.setdefault(("resurface_rotor", corner), because)
-
-
-def _both_sides(planned: Planned, specification: Specification, knowledge: Knowledge) -> None:
-    for (action, corner), _ in list(planned.items()):
-        known = knowledge.action[action]
-        partner = corner.partner if isinstance(corner, Corner) else None
-        if known.both_sides and partner in specification.corners:
-            planned.setdefault((action, partner), said(ON_THE_OTHER_SIDE, why=known.both_sides))
-
-
-def _bled_where_opened(planned: Planned, knowledge: Knowledge) -> None:
-    """Hydraulics that were opened are bled."""
-    for (action, place), because in list(planned.items()):
-        if "bleed_system" in knowledge.action[action].brings:
-            planned.setdefault(("bleed_system", place), because)
-
-
-def _not_twice(planned: Planned, knowledge: Knowledge) -> None:
-    """A replaced caliper is not rebuilt, a replaced bracket not cleaned, and the system is bled once."""
-    for action, corner in list(planned):
-        better = planned.keys() & {(name, corner) for name in knowledge.in_place_of.get(action, ())}
-        deglazed_for_nothing = action == "deglaze_linings" and ("replace_rotor", corner) in planned
-        if isinstance(corner, Corner) and (better or deglazed_for_nothing):
-            del planned[action, corner]
-        if action == "bleed_system" and corner is not VEHICLE:
-            because = planned.pop((action, corner))
-            planned.setdefault((action, VEHICLE), said(OPENED, why=because))
+    return [Open(corner, what, here, about=about)] if here else []
 
 
 def _leave_alone(verdict: str | None) -> tuple[PlannedAction, ...]:

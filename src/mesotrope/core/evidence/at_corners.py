@@ -23,7 +23,7 @@ from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Figure, Sayable, joined, marked, mm, nm, plain, said
 from mesotrope.core.physics.pads import PadMeasure
 
-RELIES_ON = relies_on("diagnosis", "drag_fault_nm", "infrared_c")
+RELIES_ON = relies_on("diagnosis", "drag_fault_nm", "drag_free_nm", "infrared_c")
 
 
 def _dragging(
@@ -208,10 +208,11 @@ def _compared(
     partner = corner.partner
     mine_drag = measures[corner].drag
     their_drag = measures[partner].drag if partner and partner in measures else None
-    if mine_drag and their_drag and specification.axle_of(corner).has("any_parking_brake"):
-        held = [drag.torque_nm >= knowledge.limit["drag_fault_nm"] for drag in (mine_drag, their_drag)]
-        if held[0]:
-            out["both_sides_held"] = "yes" if held[1] else "no"
+    has = specification.axle_of(corner).has
+    if mine_drag and their_drag and has("any_parking_brake") and has("parking_brake_by_hand"):
+        held, free = knowledge.limit["drag_fault_nm"], knowledge.limit["drag_free_nm"]
+        if mine_drag.torque_nm >= held and not free <= their_drag.torque_nm < held:
+            out["both_sides_held"] = "yes" if their_drag.torque_nm >= held else "no"
     forces = inspection.system.brake_force_n
     if partner and forces:
         mine, theirs = getattr(forces, corner), getattr(forces, partner)

@@ -63,6 +63,8 @@ class AxleSpecification:
             "parking_brake_in_caliper": self.parking_brake in ("integral_cable", "electric_on_caliper"),
             "no_parking_brake_at_disc": self.parking_brake in ("none", "lever_on_drum"),
             "parking_brake_by_cable": self.parking_brake == "integral_cable",
+            "parking_brake_by_hand": self.parking_brake != "electric_on_caliper",
+            "parking_brake_electric": self.parking_brake == "electric_on_caliper",
             "parking_brake_in_drum": self.parking_brake == "drum_in_hat",
             "shoes": self.parking_brake in ("drum_in_hat", "lever_on_drum"),
         }

@@ -203,8 +203,8 @@ class Knowledge(Known):
     @cached_property
     def in_place_of(self) -> dict[str, frozenset[str]]:
         """For an action, those that make it needless."""
-        stood_in_for = {action.stands_in_for for action in self.actions if action.stands_in_for}
-        return {name: frozenset(a.id for a in self.actions if a.stands_in_for == name) for name in stood_in_for}
+        stood_in_for = {name for action in self.actions for name in action.stands_in_for}
+        return {name: frozenset(a.id for a in self.actions if name in a.stands_in_for) for name in stood_in_for}
 
     @cached_property
     def actions_that(self) -> dict[str, frozenset[str]]:

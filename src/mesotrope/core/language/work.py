@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
+from types import MappingProxyType
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -23,7 +25,7 @@ class Action(Known):
     needs: str = ""
     not_of: tuple[str, ...] = ()
     brings: tuple[str, ...] = ()
-    stands_in_for: str = ""
+    stands_in_for: tuple[str, ...] = ()
     of_one_age: bool = False
     caliper: bool = False
     pistons_home: bool = False
@@ -40,13 +42,31 @@ class Action(Known):
         return self.opens or "bleed_system" in self.brings
 
 
+class Instead(Known):
+    """What is done about a fault in place of all that may be: where the axle has something, or findings of the whole
+    vehicle have these values; where neither is named, wherever no other is for."""
+
+    needs: str = ""
+    found: dict[str, str] = {}
+    verdict: Literal["sound", "service", "replace", "unsafe"]
+    actions: tuple[str, ...]
+
+
 class Cure(Known):
-    """What is done when a fault is found: verdict and actions."""
+    """What is done when a fault is found: verdict and actions, all that may be; `instead`: the first that applies."""
 
     fault: str
     verdict: Literal["sound", "service", "replace", "unsafe"]
     actions: tuple[str, ...]
     unsafe: str = ""
+    instead: tuple[Instead, ...] = ()
+
+    def where(self, has: Callable[[str], bool], found: Mapping[str, object] = MappingProxyType({})) -> Cure:
+        """What is done where an axle, or a vehicle, has some things and findings of the whole vehicle have values."""
+        for one in self.instead:
+            if (not one.needs or has(one.needs)) and all(found.get(name) == value for name, value in one.found.items()):
+                return self.model_copy(update={"verdict": one.verdict, "actions": one.actions})
+        return self
 
 
 class Due(Known):

@@ -178,7 +178,7 @@ def _of_corner(
     demanded = {action for demand in demands for action in demand.actions}
     when_opened = {action for demand in demands for action in demand.when_opened}
     ways = [
-        [(), knowledge.cure[fault].actions, *knowledge.remedy[fault].ways]
+        [(), knowledge.cure[fault].where(axle.has).actions, *knowledge.remedy[fault].ways]
         for fault in suspects
         if fault in knowledge.cure
     ]

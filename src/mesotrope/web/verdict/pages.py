@@ -88,11 +88,18 @@ def verdict_row(corner: Corner, answer: Decided, say: Speaker) -> VerdictRow:
 
 
 def verdict_words(corner: Corner, answer: Decided) -> str:
-    """The verdict of a corner in words; where something is replaced, what: the costliest of it."""
-    verdict, known = answer.decision.corners[corner].verdict or "", answer.knowledge
+    """The verdict of a corner in words; where something is replaced, what: the costliest of it, and while anything is
+    open there of what is due by what was found."""
+    decision, known = answer.decision, answer.knowledge
+    verdict = decision.corners[corner].verdict or ""
     if verdict != "replace":
         return verdict
-    here = [planned.action for planned in answer.decision.actions if planned.corner == corner]
+    here = [planned.action for planned in decision.actions if planned.corner == corner]
+    if any(one.place == corner for one in decision.open):
+        due = {
+            action for one in decision.findings if one.demand and one.place == corner for action in one.demand.actions
+        }
+        here = [action for action in here if action in due]
     renewed = [action for action in here if known.action[action].as_verdict]
     first = max(renewed, key=lambda action: known.cost[action].parts, default="")
     return known.action[first].as_verdict if first else verdict

@@ -1,7 +1,7 @@
-"""A pedal that sinks or is low: what comes before a master cylinder is condemned for it. Basis: common practice.
+"""What comes before a master cylinder is condemned. Basis: common practice.
 
-Pistons that were wound home come out with the parking lever; fluid that leaves the system is looked for; then the
-master cylinder.
+Where the pedal sinks or is low: pistons that were wound home come out with the parking brake; fluid that leaves the
+system is looked for; then the master cylinder. Where it lets no pressure go: its pushrod has free play; then it.
 """
 
 from __future__ import annotations
@@ -22,15 +22,19 @@ from mesotrope.core.language.saying import marked
 RELIES_ON = relies_on(marked("verdict"), "pedal_long")
 
 #: Why no master cylinder is condemned yet.
-WOUND_HOME = marked("pads were new at an axle whose pistons are wound home: cycle the parking lever many times first")
+WOUND_HOME = marked(
+    "pads or calipers were new at an axle whose pistons are wound home: cycle the parking brake many times first"
+)
 NOT_LOOKED_FOR = marked("a leak is looked for before a master cylinder is condemned")
+PUSHROD = marked("the pedal's free play is looked at before a master cylinder is condemned")
 
 BYPASS, LEAK = (VEHICLE, "master_cylinder_bypass"), (VEHICLE, "external_leak")
+HOLDS_ON = (VEHICLE, "master_cylinder_not_releasing")
 
 
 @dataclass(frozen=True)
-class SinkingPedal:
-    """What the order of leak, lever and master cylinder changes in a plan."""
+class BeforeMasterCylinder:
+    """What the order of leak, parking brake, pushrod and master cylinder changes in a plan."""
 
     inspection: Inspection
     specification: Specification
@@ -57,8 +61,12 @@ class SinkingPedal:
         return {("adjust_parking_brake", VEHICLE): WOUND_HOME, **planned} if self.wound_home else planned
 
     def condemned_too_soon(self, planned: Planned) -> list[Open]:
-        """Take a new master cylinder out of the plan where something comes before it: whether it needs one is open."""
-        unseen = self.inspection.system.pedal_hold == "sinks" and not self._looked_for_leaks
+        """Take a new master cylinder out of the plan where something comes before it: whether it needs one is open; so
+        it is where nobody looked whether its pushrod holds it."""
+        system, settled = self.inspection.system, self.knowledge.threshold["settled_chance"]
+        if system.pedal_release is None and (chance := self.suspects.get(HOLDS_ON, 0.0)) >= settled:
+            return [Open(VEHICLE, PUSHROD, ((*HOLDS_ON, chance),), ("pedal_release",), about=HOLDS_ON[1:])]
+        unseen = system.pedal_hold == "sinks" and not self._looked_for_leaks
         if not (self.wound_home or unseen) or not planned.pop(("replace_master_cylinder", VEHICLE), None):
             return []
         why, tests = (WOUND_HOME, ()) if self.wound_home else (NOT_LOOKED_FOR, ("visible_leak",))

@@ -1,0 +1,76 @@
+"""What planned work brings along: the other side, bleeding, rotors for new pads; and what it makes needless."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from mesotrope.core.decision.answered import Open, Planned
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import VEHICLE, Corner
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import marked, said
+
+#: How it is said that something is done for other work's sake.
+ON_THE_OTHER_SIDE = marked("as on the other side: {why}")
+OPENED = marked("hydraulics opened; {why}")
+
+
+def complete(
+    planned: Planned,
+    left_open: Sequence[Open],
+    inspection: Inspection,
+    specification: Specification,
+    knowledge: Knowledge,
+) -> None:
+    """Complete a plan in place: with what its work brings along, without what it makes needless."""
+    _causes_found(planned, left_open)
+    _new_pads_ride_on_no_lip(planned, inspection, knowledge)
+    _both_sides(planned, specification, knowledge)
+    _not_twice(planned, knowledge)
+    _bled_where_opened(planned, knowledge)
+
+
+def _causes_found(planned: Planned, left_open: Sequence[Open]) -> None:
+    """The cause need not be looked for where something else is done about what was found and nothing is open."""
+    for action, place in list(planned):
+        if action == "find_the_cause" and not any(one.place in (place, VEHICLE) for one in left_open):
+            others = any(name != action and where == place for name, where in planned)
+            if others:
+                del planned[action, place]
+
+
+def _new_pads_ride_on_no_lip(planned: Planned, inspection: Inspection, knowledge: Knowledge) -> None:
+    """With new pads a lipped rotor is resurfaced, unless it is replaced."""
+    for corner in Corner:
+        lip = inspection.corner(corner).rotor_lip_mm
+        if lip is not None and lip >= knowledge.limit["rotor_lip_mm"] and ("replace_pads", corner) in planned:
+            because = marked("new pads would ride up on the lip at the rotor's edge")
+            planned.setdefault(("resurface_rotor", corner), because)
+
+
+def _both_sides(planned: Planned, specification: Specification, knowledge: Knowledge) -> None:
+    for (action, corner), _ in list(planned.items()):
+        known = knowledge.action[action]
+        partner = corner.partner if isinstance(corner, Corner) else None
+        if known.both_sides and partner in specification.corners:
+            planned.setdefault((action, partner), said(ON_THE_OTHER_SIDE, why=known.both_sides))
+
+
+def _not_twice(planned: Planned, knowledge: Knowledge) -> None:
+    """A replaced caliper is not rebuilt, a replaced bracket not cleaned, a replaced hose not refitted."""
+    for action, corner in list(planned):
+        better = planned.keys() & {(name, corner) for name in knowledge.in_place_of.get(action, ())}
+        if isinstance(corner, Corner) and better:
+            del planned[action, corner]
+
+
+def _bled_where_opened(planned: Planned, knowledge: Knowledge) -> None:
+    """Hydraulics that were opened are bled, once for the whole vehicle."""
+    for (action, place), because in list(planned.items()):
+        if action == "bleed_system" and place is not VEHICLE:
+            del planned[action, place]
+        if place is not VEHICLE and (action == "bleed_system" or "bleed_system" in knowledge.action[action].brings):
+            planned.setdefault(("bleed_system", VEHICLE), said(OPENED, why=because))
+        elif "bleed_system" in knowledge.action[action].brings:
+            planned.setdefault(("bleed_system", VEHICLE), because)

@@ -1,0 +1,51 @@
+"""Practice cases of what is looked at before parts are ordered, and of work that makes other work needless. Source of
+each: common practice."""
+
+from __future__ import annotations
+
+from tests.documents import pads
+from tests.practice.case import CABLE, DRAGS, ELECTRIC, FAST, FIRM, FREE, GOOD, Case, good
+
+HELD = {"spin": {"turns": 0.6, "seconds": 0.8}, "line_loosened_at_master": "frees"}
+CLEAN_OIL = {"cap_seal": "sound", "fluid_colour": "amber"}
+TWISTED = {"hose": "twisted", "spin": DRAGS, "bleeder_opened": "frees", "line_loosened_at_master": "no_change"}
+
+BEFORE_PARTS = [
+    # An electric parking brake has no lever and no cable.
+    Case("electric parking brake: a rear wheel that no hand turns, its pads worn alike",
+         {"rl": {"spin": FAST, "bleeder_opened": "no_change", "pad_mm": pads(3.5, 3.6)}, "rr": GOOD},
+         ("rl parking_brake_holding",), done=("rl replace_parking_brake_actuator", "rl replace_pads"),
+         not_done=("rl free_parking_brake_lever", "rl replace_parking_brake_cable", "rl adjust_parking_brake"),
+         verdict="unsafe", vehicle=ELECTRIC),
+    Case("electric parking brake: its actuator comes back slowly", good(rr={"parking_lever": "slow", "spin": DRAGS}),
+         ("rr parking_brake_holding",), done=("rr replace_parking_brake_actuator",),
+         not_done=("rr free_parking_brake_lever",), vehicle=ELECTRIC, system=FIRM),
+    Case("parking brake by cable: its lever comes back slowly", good(rr={"parking_lever": "slow", "spin": DRAGS}),
+         ("rr parking_brake_holding",), done=("rr free_parking_brake_lever",),
+         not_done=("rr replace_parking_brake_actuator",), vehicle=CABLE, system=FIRM),
+    # Seal or hose, and nobody opened the bleeder.
+    Case("worn and dragging on one side, all free on the bench, the vehicle pulls as it coasts",
+         {"fl": GOOD | {"spin": {"turns": 1.5, "seconds": 1.6}, "pad_mm": pads(2.4, 2.9)}, "fr": GOOD},
+         done=("fl replace_pads",), open=("fl",), next=("fl bleeder_opened", "fl hose"), verdict="replace",
+         system={"pull_coasting": "left", "pull_braking": "none"}),
+    Case("a wheel hardly brakes on the rollers, nobody took it off", {}, open=("rl",), verdict="unsafe",
+         system={"brake_force_n": {"front_left": 2800, "front_right": 2750, "rear_left": 400, "rear_right": 1800}}),
+    # The pushrod before the master cylinder.
+    Case("all four held, the line at the master frees them, nobody looked at the pedal's free play",
+         dict.fromkeys(("fl", "fr", "rl", "rr"), HELD), ("v master_cylinder_not_releasing",), open=("v",),
+         next=("v pedal_release",), done=("v adjust_pushrod",), not_done=("v replace_master_cylinder",),
+         system=CLEAN_OIL),
+    Case("the same, and the pedal has its free play", dict.fromkeys(("fl", "fr", "rl", "rr"), HELD),
+         ("v master_cylinder_not_releasing",), done=("v replace_master_cylinder", "v bleed_system"),
+         not_done=("v adjust_pushrod",), system=CLEAN_OIL | {"pedal_release": "full"}),
+    # What makes other work needless.
+    Case("a twisted hose that holds pressure is renewed, not refitted", {"fr": TWISTED, "fl": {"spin": FREE}},
+         ("fr hose_restricted",), done=("fr replace_hose", "v bleed_system"), not_done=("fr refit_hose",)),
+    Case("one lining oiled, the other glazed: new pads, nothing deglazed",
+         good(fr={"pad_condition": {"inner": "oiled", "outer": "glazed"}, "piston_boot": "wet"}),
+         done=("fr replace_pads", "fl replace_pads", "fr rebuild_caliper"), not_done=("fr deglaze_linings",),
+         verdict="unsafe", system=FIRM),
+    Case("a glazed rotor face is cleaned, the linings are left", good(fr={"rotor_face": {"inner": "glazed"}}),
+         done=("fr clean_rotor_faces",), not_done=("fr deglaze_linings", "fr replace_pads"), verdict="service",
+         system=FIRM),
+]  # fmt: skip
