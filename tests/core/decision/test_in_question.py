@@ -216,5 +216,5 @@ def test_a_lip_that_nothing_but_its_measure_explains_is_told_without_suspects():
     lipped = diagnose(inspected({"front_left": {"rotor_lip_mm": 1.2}}), KNOWN)
     (left,) = lipped.decision.open
     assert not left.explained_by
-    words = "a lip of 1.20 mm at the rotor's edge: measure its thickness; next: measure the rotor, 4 min"
+    words = "a lip of 1.20 mm at the rotor's edge: measure its thickness; next: measure the rotor, 14 min"
     assert PLAINLY(open_under(left, KNOWN)) == words

@@ -233,16 +233,19 @@ def _with_next_tests(short: Overview, inspection: Inspection, tests: Sequence[Ne
         here = [test for test in tests if test.corner in places and test.asked >= hardly]
         named = named_tests(one, places, inspection, short.specification, knowledge)
         first = next((test for test in tests if (test.corner, test.finding) in named), None)
-        if first and first.minutes <= knowledge.threshold["short_test_minutes"]:
-            return replace(one, next_test=first.finding, next_place=first.corner)
-        best = best_at(places, tests, knowledge) or next(iter(here), None)
+        short_one = first and first.minutes <= knowledge.threshold["short_test_minutes"]
+        best = first if short_one else best_at(places, tests, knowledge) or next(iter(here), None)
         if best:
-            return replace(one, next_test=best.finding, next_place=best.corner)
+            return replace(one, next_test=best.finding, next_place=best.corner, next_minutes=best.minutes)
         if named:
             place, name = min(named, key=lambda it: (it[1], it[0] != one.place, listed(it[0])))
-            return replace(one, next_test=name, next_place=place)
+            return made_next(one, name, place)
         again = bool(one.finding) and (one.place is VEHICLE or short.specification.has_disc(one.place))
-        return replace(one, next_test=one.finding, next_place=one.place, once_more=True) if again else one
+        return replace(made_next(one, one.finding, one.place), once_more=True) if again else one
+
+    def made_next(one: Open, name: str, place: Place) -> Open:
+        minutes = knowledge.field_of_finding[name].minutes
+        return replace(one, next_test=name, next_place=place, next_minutes=minutes)
 
     left_open = tuple(map(told_next, decision.open))
     told = {one.place: open_under(one, knowledge) for one in reversed(left_open)}

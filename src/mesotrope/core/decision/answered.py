@@ -90,7 +90,8 @@ class Open:
 
     `explained_by` : the likeliest explanations with their chances; `about` : every fault that would be one, on one
     `axle` or any; `next_tests` : what is named to tell more, in order; `next_test` : what is made next and `next_place`
-    where, once known: the `finding` itself `once_more`, where nothing else would tell more.
+    where, once known: the `finding` itself `once_more`, where nothing else would tell more. `next_minutes` : what it
+    takes, with getting at it.
     """
 
     place: Place
@@ -102,6 +103,7 @@ class Open:
     is_complaint: bool = False
     next_test: str = ""
     next_place: Place | None = None
+    next_minutes: float = 0.0
     finding: str = ""
     once_more: bool = False
 
@@ -363,6 +365,6 @@ def complaint_answered(
             tied = said("{place}: {fault}", place=finding.place, fault=finding.because)
             return [Answered(VEHICLE, "complaint", f"explained by {finding.name}", tied)], []
     shares = tuple(one for one in shares if one[2] >= knowledge.threshold["told_share"])
-    seen = tuple(row.next_test for row in rows if row.next_test)
+    seen = tuple(dict.fromkeys(test for row in rows for test in row.next_tests))
     left_open = Open(VEHICLE, what, shares, seen, about=faults, is_complaint=True)
     return [Answered(VEHICLE, "complaint", "open", what)], [left_open]

@@ -23,7 +23,7 @@ def open_under(one: Open, knowledge: Knowledge) -> Sayable:
     if field is None:
         return told
     message = "{why}; nothing else would tell more: {test}, once more" if one.once_more else "{why}; next: {test}"
-    return said(message, why=told, test=done_in_words(field))
+    return said(message, why=told, test=done_in_words(field, one.next_minutes))
 
 
 def explained_in_words(one: Open, knowledge: Knowledge, most: int = 3) -> Sayable:
@@ -43,6 +43,6 @@ def explained_in_words(one: Open, knowledge: Knowledge, most: int = 3) -> Sayabl
     )
 
 
-def done_in_words(field: VocabularyField) -> Sayable:
-    """A test as what is done, with its minutes."""
-    return said("{test}, {minutes}", test=field.doing, minutes=plain(field.minutes, "min"))
+def done_in_words(field: VocabularyField, minutes: float) -> Sayable:
+    """A test as what is done, with the minutes that it takes, getting at it among them."""
+    return said("{test}, {minutes}", test=field.doing, minutes=plain(minutes, "min"))

@@ -125,14 +125,14 @@ class Watch(Known):
 
 class Complaint(Known):
     """What a driver says, by any of some words of it, and what would explain it: faults, or what was found and is acted
-    on, or a figure that is a chance and is high enough. `next_test` is how it is seen for oneself; what lies `outside`
-    this product is said to."""
+    on, or a figure that is a chance and is high enough. `next_tests` is how it is seen for oneself, in the order in
+    which it is looked at; what lies `outside` this product is said to."""
 
     words: tuple[str, ...]
     explained_by: tuple[str, ...]
     condition_explains: tuple[str, ...] = ()
     explained_when: dict[str, str] = {}
-    next_test: str = ""
+    next_tests: tuple[str, ...] = ()
     #: Whether the side or axle that it names is where the fault is; a pull names where it pulls to.
     names_place: bool = True
     outside: bool = False

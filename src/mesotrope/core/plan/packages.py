@@ -100,7 +100,7 @@ def best_test_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: 
     for corner in answer.specification.corners_on(axle):
         test = next((test for test in answer.tests if test.corner == corner and test.decides), None)
         if test:
-            words = done_in_words(knowledge.corner_finding[test.finding])
+            words = done_in_words(knowledge.corner_finding[test.finding], test.minutes)
             unsettled = corner in left_open or is_unsettled(corner, answer.chances, inspection, knowledge)
             out.append((not unsettled, -test.worth, BestTest(corner, words, unsettled)))
     return min(out, key=lambda one: one[:2])[2] if out else None

@@ -53,7 +53,7 @@ def _best_test(answer: Answer, unsettled: bool, knowledge: Knowledge) -> BestTes
     if test is None:
         return None
     fields = knowledge.system_finding if test.corner is VEHICLE else knowledge.corner_finding
-    return BestTest(test.corner, done_in_words(fields[test.finding]), unsettled)
+    return BestTest(test.corner, done_in_words(fields[test.finding], test.minutes), unsettled)
 
 
 def _unsettled(actions: Collection[str], answer: Answer, knowledge: Knowledge) -> bool:

@@ -68,7 +68,7 @@ def test_href(place: Place, finding: str, job_id: int, knowledge: Knowledge) -> 
 
 
 def minutes_words(minutes: float) -> Sayable:
-    return said("{minutes} min", minutes=plain(minutes))
+    return plain(minutes, "min")
 
 
 def next_rows(tests: Sequence[NextTest], job_id: int, knowledge: Knowledge, say: Speaker) -> tuple[NextRow, ...]:

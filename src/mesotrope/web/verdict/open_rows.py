@@ -60,6 +60,6 @@ def _next_of(one: Open, answer: Answer, job_id: int, say: Speaker) -> NextTestLi
     return NextTestLink(
         test_href(place, one.next_test, job_id, known),
         say(test if place == one.place else said("{place}: {test}", place=place, test=test)),
-        say(minutes_words(known.field_of_finding[one.next_test].minutes)),
+        say(minutes_words(one.next_minutes)),
         one.once_more,
     )
