@@ -13,6 +13,7 @@
     ├── NotAllowed          the signed-in person's role does not reach this
     ├── Forged              a change that did not come from our own pages
     ├── Clash               somebody else entered another value in the meantime
+    ├── Overtaken           somebody else changed fields of the same form in the meantime
     ├── NotFound            nothing of that kind in this workshop
     │   └── LinkGone          a link that is not good (any more)
     ├── JobClosed           a closed job takes nothing more
@@ -26,7 +27,7 @@ Each error carries its parts, so that page, command line and JSON say the same t
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from string import Formatter
 
 
@@ -184,6 +185,24 @@ class Clash(MesotropeError):
 
     message = "{finding}: {who} entered {theirs} in the meantime; you entered {mine}. Choose which stands."
     quoted = ("who", "theirs", "mine")
+
+
+class Overtaken(MesotropeError):
+    """Somebody else changed fields of a form that were changed here too; nothing was kept.
+
+    theirs : what stands in these now, by field; stands : every field as it would be kept, mine where both changed it.
+    """
+
+    message = (
+        "somebody else changed this since you opened the page: {fields}. What you wrote still stands in its field; "
+        "keep it once more, and it takes the place of theirs."
+    )
+
+    def __init__(self, theirs: Mapping[str, str], stands: Mapping[str, str], fields: object = "") -> None:
+        super().__init__(theirs, stands)
+        self.theirs = theirs
+        self.stands = stands
+        self.fields = fields or ", ".join(theirs)
 
 
 class NotFound(MesotropeError):

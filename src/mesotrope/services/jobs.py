@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -301,15 +301,40 @@ def describe(
     A specification is kept whole. Of a visit, what is not given is not known; its date stays. Raises
     `InvalidDocument`, `InvalidInput`, `NotFound`.
     """
-    given = {name: value for name, value in (visit or {}).items() if value not in (None, "", [])}
-    check(parse_inspection(json.dumps({"visit": given})), knowledge)
+    with database.of_workshop(by.workshop_id) as session, session.begin():
+        _describe(session, knowledge, job_of(session, job_id, for_writing=True), specification, visit)
+
+
+#: Vehicle and visit as the open format writes them.
+Described = tuple[Mapping[str, Any], Mapping[str, Any]]
+
+
+@done_again
+def describe_anew(
+    database: Database, knowledge: Knowledge, job_id: int, written: Callable[[Inspection], Described], *, by: Who
+) -> None:
+    """The same, by what stands at that moment: `written` is told how the job is described, and nobody else changes it
+    until what `written` makes of it is kept. Raises what `written` raises, and as `describe`."""
     with database.of_workshop(by.workshop_id) as session, session.begin():
         job = job_of(session, job_id, for_writing=True)
-        if specification is not None:
-            _specify(session, knowledge, job, specification)
-        if visit is not None:
-            job.visit = {**given, "date": job.visit.get("date")}
-            index_job(session, job)
+        stands = read_job(session, job_id, for_writing=True).opened(knowledge).inspection
+        _describe(session, knowledge, job, *written(stands))
+
+
+def _describe(
+    session: WorkshopSession,
+    knowledge: Knowledge,
+    job: Job,
+    specification: Mapping[str, Any] | None,
+    visit: Mapping[str, Any] | None,
+) -> None:
+    if specification is not None:
+        _specify(session, knowledge, job, specification)
+    if visit is not None:
+        given = {name: value for name, value in visit.items() if value not in (None, "", [])}
+        check(parse_inspection(json.dumps({"visit": given})), knowledge)
+        job.visit = {**given, "date": job.visit.get("date")}
+        index_job(session, job)
 
 
 def _specify(session: WorkshopSession, knowledge: Knowledge, job: Job, specification: Mapping[str, Any]) -> None:

@@ -18,6 +18,7 @@ from mesotrope.services.again import done_again
 from mesotrope.services.archiving import ArchiveFolder, erase_archived
 from mesotrope.services.audit import note_by
 from mesotrope.services.findings import vehicle_of
+from mesotrope.services.meanwhile import with_theirs
 from mesotrope.services.once import do_once
 from mesotrope.services.search_index import index_owner, index_vehicle
 from mesotrope.services.signing_in import Who, require_lead
@@ -50,6 +51,18 @@ class Contact:
     telephone: str = ""
     email: str = ""
     allowed: tuple[str, ...] = ()
+
+
+def lines_of(contact: Contact) -> dict[str, str]:
+    """A contact as the lines of a form."""
+    allowed = {f"allowed.{way}": "yes" if way in contact.allowed else "" for way in WAYS}
+    return {"name": contact.name, "telephone": contact.telephone, "email": contact.email} | allowed
+
+
+def contact_in(lines: Mapping[str, str]) -> Contact:
+    """The contact that stands in the lines of a form."""
+    allowed = tuple(way for way in WAYS if lines[f"allowed.{way}"])
+    return Contact(lines["name"], lines["telephone"], lines["email"], allowed)
 
 
 @dataclass(frozen=True)
@@ -171,11 +184,11 @@ def owner_page(database: Database, owner_id: int, *, by: Who) -> OwnerPage:
 
 def keep_owner(
     database: Database, contact: Contact, *, by: Who, now: datetime.datetime, owner_id: int | None = None,
-    vehicle_id: int | None = None,
+    vehicle_id: int | None = None, seen: Mapping[str, str] | None = None,
 ) -> int:  # fmt: skip
     """Keep an owner, new or known, and give them a vehicle where one is named; returns their number.
 
-    Raises `InvalidInput`, `NotFound`.
+    seen : a known owner's lines as the page showed them (`lines_of`). Raises `InvalidInput`, `NotFound`, `Overtaken`.
     """
     kept = checked(contact)
 
@@ -184,7 +197,8 @@ def keep_owner(
             owner = new_owner(session, kept)
         else:
             owner = owner_of(session, owner_id, for_writing=True)
-            write_contact(owner, kept)
+            stands = with_theirs(lines_of(kept), seen, lines_of(contact_of(owner)))
+            write_contact(owner, contact_in(stands))
         if vehicle_id is not None:
             vehicle_of(session, vehicle_id, for_writing=True).owner_id = owner.id
         index_owner(session, owner, new=owner_id is None)

@@ -9,13 +9,14 @@ from dataclasses import dataclass, replace
 from sqlalchemy import select, update
 from sqlalchemy.orm import undefer
 
-from mesotrope.core.day.hours import Week
+from mesotrope.core.day.hours import DAYS, Week, written
 from mesotrope.core.day.schedule import WorkPlace
 from mesotrope.core.language.saying import at_most_characters, marked, one_of, said, verbatim
 from mesotrope.core.language.units import Units
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.again import done_again
 from mesotrope.services.audit import note_by
+from mesotrope.services.meanwhile import with_theirs
 from mesotrope.services.photographs import develop
 from mesotrope.services.signing_in import Who, require_lead
 from mesotrope.store.day_tables import FigureMonth
@@ -65,10 +66,14 @@ def about(database: Database, *, by: Who) -> About:
     has_logo = Workshop.logo.is_not(None)
     with database.of_workshop(by.workshop_id) as session:
         shop, logo = session.execute(select(Workshop, has_logo).where(Workshop.id == by.workshop_id)).one()
-        return About(
-            shop.name, shop.town, shop.address, shop.telephone, shop.time_zone, shop.date_style,
-            start_of_units(shop.units), bool(logo),
-        )  # fmt: skip
+        return _about(shop, has_logo=bool(logo))
+
+
+def _about(shop: Workshop, *, has_logo: bool = False) -> About:
+    return About(
+        shop.name, shop.town, shop.address, shop.telephone, shop.time_zone, shop.date_style,
+        start_of_units(shop.units), has_logo,
+    )  # fmt: skip
 
 
 def logo_of(database: Database, *, by: Who) -> bytes:
@@ -80,12 +85,27 @@ def logo_of(database: Database, *, by: Who) -> bytes:
     return logo
 
 
+def lines_of(stands: About) -> dict[str, str]:
+    """What a workshop says of itself as the lines of a form."""
+    return {name: getattr(stands, name) for name in (*LINES, "time_zone", "date_style", "units")}
+
+
+def about_in(lines: Mapping[str, str]) -> About:
+    """What stands in the lines of a form."""
+    return About(
+        lines["name"], lines["town"], lines["address"], lines["telephone"], lines["time_zone"], lines["date_style"],
+        lines["units"],
+    )  # fmt: skip
+
+
 @done_again
-def change(database: Database, wanted: About, *, by: Who, now: datetime.datetime) -> About:
+def change(
+    database: Database, wanted: About, *, by: Who, now: datetime.datetime, seen: Mapping[str, str] | None = None
+) -> About:
     """Set what the workshop says of itself; returns it as it stands then.
 
-    Raises `NotAllowed` for anybody but a lead, `InvalidInput` for a line that is too long, no name, a time zone or
-    style that there is not.
+    seen : its lines as the page showed them (`lines_of`). Raises `NotAllowed` for anybody but a lead, `InvalidInput`
+    for a line that is too long, no name, a time zone or style that there is not, `Overtaken`.
     """
     require_lead(by, DESCRIBING)
     for attribute, (words, longest) in LINES.items():
@@ -100,6 +120,7 @@ def change(database: Database, wanted: About, *, by: Who, now: datetime.datetime
         raise InvalidInput("units", wanted.units, one_of(STARTS))
     with database.of_workshop(by.workshop_id) as session, session.begin():
         shop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
+        wanted = about_in(with_theirs(lines_of(wanted), seen, lines_of(_about(shop))))
         changed = [
             f"{name.replace('_', ' ')}: {value}"
             for name in ("name", "town", "address", "telephone", "time_zone", "date_style")
@@ -152,13 +173,26 @@ def week_of(database: Database, *, by: Who) -> Week:
         return Week.of(session.get_one(Workshop, by.workshop_id).opening)
 
 
+def lines_of_week(week: Week) -> dict[str, str]:
+    """Opening hours as the lines of a form, by day."""
+    return {day: written(spans) for day, spans in zip(DAYS, week.days, strict=True)}
+
+
 @done_again
-def set_opening(database: Database, lines: Sequence[str], *, by: Who, now: datetime.datetime) -> None:
-    """Set when the workshop is open, Monday first. Raises `NotAllowed` for anybody but a lead, `InvalidInput`."""
+def set_opening(
+    database: Database, lines: Sequence[str], *, by: Who, now: datetime.datetime, seen: Mapping[str, str] | None = None
+) -> None:
+    """Set when the workshop is open, Monday first.
+
+    seen : by day, what the page showed (`lines_of_week`). Raises `NotAllowed` for anybody but a lead, `InvalidInput`,
+    `Overtaken`.
+    """
     require_lead(by, DESCRIBING)
-    week = Week.read(lines)
+    Week.read(lines)
     with database.of_workshop(by.workshop_id) as session, session.begin():
         shop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
+        stands = lines_of_week(Week.of(shop.opening))
+        week = Week.read(list(with_theirs(dict(zip(DAYS, lines, strict=True)), seen, stands).values()))
         if shop.opening != week.kept():
             shop.opening = week.kept()
             note_by(session, "workshop", marked("opening hours set"), by=by, now=now)
@@ -185,14 +219,30 @@ def read_places(text: str) -> list[WorkPlace]:
     return out
 
 
+def written_places(places: Sequence[WorkPlace]) -> str:
+    """Places as they are written.
+
+    >>> written_places(read_places("Lift 1\\n -Yard bench"))
+    'Lift 1\\n- Yard bench'
+    """
+    return "\n".join(one.name if one.lift else f"- {one.name}" for one in places)
+
+
 @done_again
-def set_places(database: Database, text: str, *, by: Who, now: datetime.datetime) -> None:
-    """Set the places at which vehicles are worked on. Raises `NotAllowed` for anybody but a lead, `InvalidInput`."""
+def set_places(
+    database: Database, text: str, *, by: Who, now: datetime.datetime, seen: Mapping[str, str] | None = None
+) -> None:
+    """Set the places at which vehicles are worked on.
+
+    seen : what the page showed, under "places". Raises `NotAllowed` for anybody but a lead, `InvalidInput`,
+    `Overtaken`.
+    """
     require_lead(by, DESCRIBING)
     places = read_places(text)
     kept = [{"name": one.name, "lift": one.lift} for one in places]
     with database.of_workshop(by.workshop_id) as session, session.begin():
         shop = session.get_one(Workshop, by.workshop_id, with_for_update=True)
+        with_theirs({"places": written_places(places)}, seen, {"places": written_places(places_in(shop))})
         if (shop.places or []) != kept:
             shop.places = kept
             note_by(session, "workshop", f"places: {', '.join(one.name for one in places)}", by=by, now=now)

@@ -76,6 +76,14 @@ def _change_fields(who: Who, once: bool = True) -> Markup:
 
 
 _environment.globals["change_fields"] = _change_fields
+
+
+def _seen_field(seen: str) -> Markup:
+    """What a form showed, sent along with it (see `meanwhile`)."""
+    return Markup('<input type="hidden" name="seen" value="{}">').format(seen)
+
+
+_environment.globals["seen_field"] = _seen_field
 _environment.globals["script_words"] = lambda: script_words(_speaking.get())
 
 

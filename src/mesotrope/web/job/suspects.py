@@ -68,7 +68,7 @@ def test_href(place: Place, finding: str, job_id: int, knowledge: Knowledge) -> 
 
 
 def minutes_words(minutes: float) -> Sayable:
-    return plain(minutes, "min")
+    return said("{minutes}\N{NO-BREAK SPACE}min", minutes=plain(minutes))
 
 
 def next_rows(tests: Sequence[NextTest], job_id: int, knowledge: Knowledge, say: Speaker) -> tuple[NextRow, ...]:

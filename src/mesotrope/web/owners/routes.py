@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated
 
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.day.due import due_words
-from mesotrope.core.language.saying import said, verbatim
-from mesotrope.errors import InvalidInput
+from mesotrope.core.language.saying import Sayable, marked, said, verbatim
+from mesotrope.errors import InvalidInput, Overtaken
 from mesotrope.knowledge.reader import knowledge_key
 from mesotrope.services.audit import note_export
 from mesotrope.services.due import due_in, refresh_due
@@ -18,10 +19,12 @@ from mesotrope.services.owners import (
     WAYS,
     Contact,
     as_document,
+    contact_in,
     erase_owner,
     everything_of,
     give_vehicle,
     keep_owner,
+    lines_of,
     owner_page,
     owners_of,
 )
@@ -29,12 +32,19 @@ from mesotrope.services.signing_in import Who
 from mesotrope.services.workshop import about
 from mesotrope.web.context import AtTheDoor, Changing, InShop, Shop, SignedIn
 from mesotrope.web.due.views import horizon
+from mesotrope.web.meanwhile import Seen, as_seen, named, read_seen
 from mesotrope.web.rendering import Message, as_file, render
 
 router = APIRouter()
 
 Line = Annotated[str, Form(max_length=300)]
 Lines = Annotated[list[str], Form(max_length=10)]
+
+#: What the lines of a contact are called.
+LINES: Mapping[str, Sayable] = {
+    "name": marked("name"), "telephone": marked("telephone"), "email": marked("e-mail"),
+    **{f"allowed.{way}": said("may be reminded {how}", how=words) for way, words in WAYS.items()},
+}  # fmt: skip
 
 #: What stands in the field that confirms an erasure.
 WORD = "erase"
@@ -67,8 +77,9 @@ def add_owner(
 
 
 def _page(
-    request: Request, shop: Shop, who: Who, owner_id: int, *, typed: Contact | None = None, message: Message = ""
-) -> Response:
+    request: Request, shop: Shop, who: Who, owner_id: int, *, typed: Contact | None = None, message: Message = "",
+    seen: str = "",
+) -> Response:  # fmt: skip
     owner = owner_page(shop.database, owner_id, by=who)
     refresh_due(shop.database, shop.knowledge, by=who, knowledge_key=knowledge_key())
     items = due_in(shop.database, None, horizon(shop, who), by=who, owner_id=owner_id)
@@ -78,7 +89,7 @@ def _page(
     return render(
         "owners/page.html", request, status=422 if message else 200, who=who, owner=owner,
         contact=typed or owner.contact, ways=WAYS, due=told, letter=words, message=message,
-        simulated=StandIn.simulated, word=WORD,
+        simulated=StandIn.simulated, word=WORD, seen=seen or as_seen(lines_of(owner.contact)),
     )  # fmt: skip
 
 
@@ -90,13 +101,15 @@ def one_owner(request: Request, owner_id: int, shop: InShop, who: SignedIn) -> R
 @router.post("/owners/{owner_id}")
 def change_owner(
     request: Request, owner_id: int, shop: InShop, who: Changing, name: Line = "", telephone: Line = "",
-    email: Line = "", allowed: Lines = [],  # noqa: B006
+    email: Line = "", allowed: Lines = [], seen: Seen = "",  # noqa: B006
 ) -> Response:  # fmt: skip
     typed = Contact(name, telephone, email, tuple(allowed))
     try:
-        keep_owner(shop.database, typed, by=who, now=shop.now(), owner_id=owner_id)
+        keep_owner(shop.database, typed, by=who, now=shop.now(), owner_id=owner_id, seen=read_seen(seen))
     except InvalidInput as error:
-        return _page(request, shop, who, owner_id, typed=typed, message=error)
+        return _page(request, shop, who, owner_id, typed=typed, message=error, seen=seen)
+    except Overtaken as error:
+        return _page(request, shop, who, owner_id, typed=contact_in(error.stands), message=named(error, LINES))
     return RedirectResponse(f"/owners/{owner_id}", status_code=303)
 
 

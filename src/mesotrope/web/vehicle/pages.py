@@ -9,7 +9,7 @@ from typing import Any, get_args
 from mesotrope.core.language.inspection import Inspection, RecentWork, Usage
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import nest
-from mesotrope.core.language.saying import marked, one_of
+from mesotrope.core.language.saying import Sayable, marked, one_of, said
 from mesotrope.core.language.units import KEPT_AS
 from mesotrope.errors import InvalidInput
 from mesotrope.words import Speaker
@@ -95,6 +95,26 @@ class SpecificationForm:
     visit: tuple[FormField, ...]
     work: tuple[tuple[str, str, bool], ...]
 
+    @property
+    def fields(self) -> tuple[tuple[str, FormField], ...]:
+        """Every field with where it is: the axle's name, or nothing."""
+        of_axles = ((axle, field) for axle, fields in self.axles for field in fields)
+        return (*(("", field) for field in (*self.visit, *self.vehicle)), *of_axles)
+
+    @property
+    def lines(self) -> dict[str, str]:
+        """What stands in every field, as a browser sends it."""
+        work = {f"visit.work.{name}": "yes" if chosen else "" for name, _, chosen in self.work}
+        return {field.name: field.value for _, field in self.fields} | work
+
+    @property
+    def labels(self) -> dict[str, Sayable]:
+        """What every field is called."""
+        work: dict[str, Sayable] = {f"visit.work.{name}": words for name, words, _ in self.work}
+        for axle, field in self.fields:
+            work[field.name] = said("{axle} axle: {field}", axle=axle, field=field.label) if axle else field.label
+        return work
+
 
 def _dig(table: Mapping[str, Any], path: str) -> Any:
     value: Any = table
@@ -128,6 +148,8 @@ def specification_form(
         )
 
     work = visit.get("recent_work") or []
+    if typed is not None:
+        work = [name for name in get_args(RecentWork) if typed.get(f"visit.work.{name}")]
     return SpecificationForm(
         vehicle=tuple(field("", *f, _dig(known, f[0]), _dig(defaults, f[0])) for f in VEHICLE_FIELDS),
         axles=tuple(

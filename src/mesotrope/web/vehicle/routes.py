@@ -2,26 +2,30 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Literal, get_args
 
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.core.language.inspection import RecentWork, Usage
+from mesotrope.core.language.inspection import Inspection, RecentWork, Usage
 from mesotrope.core.language.vin import read_vin
-from mesotrope.errors import InvalidInput, Surprising
+from mesotrope.errors import InvalidInput, Overtaken, Surprising
 from mesotrope.services.day_changes import promised_moment
 from mesotrope.services.jobs import (
-    describe,
+    Described,
+    describe_anew,
     find_vehicles,
     open_job,
     similar_vehicles,
     take_in,
     vehicle_found,
 )
+from mesotrope.services.meanwhile import with_theirs
 from mesotrope.services.owners import Contact
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, Typed, from_htmx, texts_of
+from mesotrope.web.meanwhile import as_seen, named, read_seen
 from mesotrope.web.rendering import Message, render
 from mesotrope.web.vehicle.pages import USES, read_form, specification_form
 
@@ -141,21 +145,41 @@ def take_vehicle_in(
     return RedirectResponse(to, status_code=303)
 
 
+def _vehicle_page(
+    request: Request, job_id: int, shop: Shop, who: Who, *, typed: Mapping[str, str] | None = None, seen: str = "",
+    message: Message = "", overtaken: Overtaken | None = None,
+) -> Response:  # fmt: skip
+    """The form of vehicle and visit, with what was typed where something was refused; seen : what it showed before."""
+    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
+    stands = specification_form(job.inspection, shop.knowledge, shop.say(who))
+    form = specification_form(job.inspection, shop.knowledge, shop.say(who), typed) if typed else stands
+    return render(
+        "vehicle/specification.html", request, status=409 if overtaken else 422 if message else 200, who=who, job=job,
+        form=form, seen=seen or as_seen(stands.lines),
+        message=named(overtaken, stands.labels) if overtaken else message,
+    )  # fmt: skip
+
+
 @router.get("/jobs/{job_id}/vehicle")
 def vehicle_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
-    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
-    form = specification_form(job.inspection, shop.knowledge, shop.say(who))
-    return render("vehicle/specification.html", request, who=who, job=job, form=form, message="")
+    return _vehicle_page(request, job_id, shop, who)
 
 
 @router.post("/jobs/{job_id}/vehicle")
 def keep_vehicle(request: Request, job_id: int, shop: InShop, who: Changing, form: Typed) -> Response:
-    typed = {name: text for name, text in texts_of(form).items() if name not in ("change_token", "idempotency_key")}
-    job = open_job(shop.database, job_id, by=who, knowledge=shop.knowledge)
+    typed, say = texts_of(form), shop.say(who)
+    seen = typed.get("seen", "")
+
+    def written(stands: Inspection) -> Described:
+        """What is kept: what was changed here, and what anybody else changed since the page was made."""
+        now = specification_form(stands, shop.knowledge, say).lines
+        kept = with_theirs({name: typed.get(name, "") for name in now}, read_seen(seen), now)
+        return read_form(kept, stands, shop.knowledge, say)
+
     try:
-        specification, visit = read_form(typed, job.inspection, shop.knowledge, shop.say(who))
-        describe(shop.database, shop.knowledge, job_id, specification=specification, visit=visit, by=who)
+        describe_anew(shop.database, shop.knowledge, job_id, written, by=who)
     except InvalidInput as error:
-        again = specification_form(job.inspection, shop.knowledge, shop.say(who), typed)
-        return render("vehicle/specification.html", request, status=422, who=who, job=job, form=again, message=error)
+        return _vehicle_page(request, job_id, shop, who, typed=typed, seen=seen, message=error)
+    except Overtaken as error:
+        return _vehicle_page(request, job_id, shop, who, typed=error.stands, overtaken=error)
     return RedirectResponse(f"/jobs/{job_id}/take-in", status_code=303)
