@@ -194,7 +194,7 @@ class Overtaken(MesotropeError):
     """
 
     message = (
-        "somebody else changed this since you opened the page: {fields}. What you wrote still stands in its field; "
+        "Somebody else changed this since you opened the page: {fields}. What you wrote still stands in its field; "
         "keep it once more, and it takes the place of theirs."
     )
 

@@ -69,7 +69,7 @@ def test_what_both_changed_is_asked_and_nothing_is_kept_until_then(two, form):
     assert theirs.post(at(to), data=lines | {line: value}).status_code == 303
     asked = mine.post(at(to), data=opened | {line: mine_of_it, second: other})
     assert asked.status_code in (409, 422)
-    assert "somebody else changed this since you opened the page" in flat(asked.text)
+    assert "Somebody else changed this since you opened the page" in flat(asked.text)
     assert f"now “{value}”" in flat(asked.text)
     stands = lines_of(theirs.get(at(page)).text, at(to))
     assert (stands[line], stands[second] == other) == (value, False)

@@ -18,7 +18,7 @@ def with_theirs(mine: Mapping[str, str], seen: Mapping[str, str] | None, now: Ma
     >>> with_theirs({"name": "A"}, {"name": "B"}, {"name": "C"})
     Traceback (most recent call last):
         ...
-    mesotrope.errors.Overtaken: somebody else changed this since you opened the page: name. What you wrote still \
+    mesotrope.errors.Overtaken: Somebody else changed this since you opened the page: name. What you wrote still \
 stands in its field; keep it once more, and it takes the place of theirs.
     """
     if seen is None:
