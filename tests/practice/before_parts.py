@@ -38,6 +38,11 @@ BEFORE_PARTS = [
     Case("the same, and the pedal has its free play", dict.fromkeys(("fl", "fr", "rl", "rr"), HELD),
          ("v master_cylinder_not_releasing",), done=("v replace_master_cylinder", "v bleed_system"),
          not_done=("v adjust_pushrod",), system=CLEAN_OIL | {"pedal_release": "full"}),
+    # A sensor warns before the lining is at its limit.
+    Case("a wear sensor cut, its lining a hair over the limit, the wear lamp on",
+         good(fl={"wear_sensor": "cut", "pad_mm": pads(3.1, 3.4)}, fr={"pad_mm": pads(3.3, 3.5)}), settled=("fl", "v"),
+         done=("fl replace_pads", "fr replace_pads", "fl replace_wear_sensor"), verdict="replace",
+         system=FIRM | {"warning_lamp": "wear"}),
     # What makes other work needless.
     Case("a twisted hose that holds pressure is renewed, not refitted", {"fr": TWISTED, "fl": {"spin": FREE}},
          ("fr hose_restricted",), done=("fr replace_hose", "v bleed_system"), not_done=("fr refit_hose",)),

@@ -200,7 +200,9 @@ def _found(
         demand = Demand(due.verdict, due.actions, because, due.unsafe, due.finding, due.when_opened)
     if (explained := explained_already(due.explained_when, figures, knowledge)) and due.then_actions:
         because = said(due.then_because, which=which, value=shown or "")
-        demand = Demand(due.verdict or "service", due.then_actions, because, due.unsafe, due.finding)
+        demand = Demand(
+            due.then_verdict or due.verdict or "service", due.then_actions, because, due.unsafe, due.finding
+        )
     return Finding(place, due.finding, because, demand, due, knowledge.faults_in(due.explained_by), explained)
 
 

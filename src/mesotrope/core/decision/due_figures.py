@@ -17,7 +17,9 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, plain
 
-RELIES_ON = relies_on(marked("verdict"), "drag_fault_nm", "hub_unsafe_c", "level_at_switch", "micrometer_mm")
+RELIES_ON = relies_on(
+    marked("verdict"), "drag_fault_nm", "hub_unsafe_c", "level_at_switch", "micrometer_mm", "sensor_warns_mm"
+)
 
 
 @dataclass(frozen=True)
@@ -74,6 +76,7 @@ def figures_at(
     if here.thinnest_mm is not None:
         left_mm = here.thinnest_mm - axle.pad_limit_mm
         out["lining_over_limit_mm"] = Judged(left_mm, mm(left_mm))
+        out["sensor_told"] = Judged(float(left_mm <= knowledge.limit["sensor_warns_mm"]), "")
     pads = [pad for side in PADS if (pad := getattr(here, side))]
     for name, direction in (("fore_aft_mm", "fore_aft"), ("radial_mm", "radial")):
         tapers = [taper for pad in pads if (taper := getattr(pad, direction)) is not None]

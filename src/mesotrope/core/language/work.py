@@ -76,8 +76,8 @@ class Due(Known):
     be explained and is not stays open. `needs` is what the axle must have, `not_of` of which vehicles it is not said;
     `without` a finding that was not made; `when_opened` what is due too where the hydraulics of the corner are opened.
     `axle`: only there; one of the whole vehicle is explained only there. `explained_when`: by figure, what explains it
-    where that figure, a chance, is high enough, `then_actions` what is done then and `then_because` why. `next_tests`:
-    what tells more, in the order in which it is looked for.
+    where that figure, a chance, is high enough, `then_actions` what is done then, `then_verdict` what it comes to where
+    that is another, and `then_because` why. `next_tests`: what tells more, in the order in which it is looked for.
     """
 
     finding: str
@@ -99,6 +99,7 @@ class Due(Known):
     explained_when: dict[str, str] = {}
     then_actions: tuple[str, ...] = ()
     then_because: str = ""
+    then_verdict: Literal["", "service", "replace", "unsafe"] = ""
     next_tests: tuple[str, ...] = ()
     because: str
     unsafe: str = ""
