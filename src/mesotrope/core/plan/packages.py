@@ -94,7 +94,7 @@ def compare_all(
 
 def best_test_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: Knowledge) -> BestTest | None:
     """The best test at a corner of an axle that could change what is to be done: first where it is not settled what is
-    wrong; None where there is none."""
+    wrong, then where something is; None where there is none."""
     left_open = {one.place for one in answer.decision.open}
     out = []
     for corner in answer.specification.corners_on(axle):
@@ -102,8 +102,9 @@ def best_test_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: 
         if test:
             words = done_in_words(knowledge.corner_finding[test.finding], test.minutes)
             unsettled = corner in left_open or is_unsettled(corner, answer.chances, inspection, knowledge)
-            out.append((not unsettled, -test.worth, BestTest(corner, words, unsettled)))
-    return min(out, key=lambda one: one[:2])[2] if out else None
+            sound = answer.chances.get((corner, NO_FAULT), 1.0) >= knowledge.threshold["named_chance"]
+            out.append((not unsettled, sound, -test.worth, BestTest(corner, words, unsettled)))
+    return min(out, key=lambda one: one[:3])[3] if out else None
 
 
 def demands_at(
@@ -177,14 +178,15 @@ def _of_corner(
     """Every set of actions at one corner that a suspect asks for or leaves, with what the rules demand."""
     demanded = {action for demand in demands for action in demand.actions}
     when_opened = {action for demand in demands for action in demand.when_opened}
-    ways = [
-        [(), knowledge.cure[fault].where(axle.has).actions, *knowledge.remedy[fault].ways]
-        for fault in suspects
-        if fault in knowledge.cure
-    ]
+    ways = []
+    for fault in suspects:
+        if fault in knowledge.cure:
+            usual = [act for act in knowledge.cure[fault].where(axle.has).actions if _possible(act, axle, knowledge)]
+            other = [way for way in knowledge.remedy[fault].ways if all(_possible(act, axle, knowledge) for act in way)]
+            ways.append([(), usual, *other])
     out = set()
     for chosen in product(*ways):
-        done = {action for way in chosen for action in way if _possible(action, axle, knowledge)}
+        done = {action for way in chosen for action in way}
         opened = any(knowledge.action[action].opens_hydraulics for action in demanded | done)
         due = demanded | (when_opened if opened else set())
         actions = due | done
