@@ -11,12 +11,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mesotrope.core.answer.answer import overview
+from mesotrope.core.answer.answer import diagnose, overview
 from mesotrope.core.decision.costs import comeback_cost, failing_cost
 from mesotrope.core.inference.axle_beliefs import AxleBeliefs, beliefs_of
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
-from mesotrope.core.plan.packages import compare_packages, demands_at, with_prices
+from mesotrope.core.plan.packages import compare_all, compare_packages, demands_at, with_prices
 from mesotrope.core.plan.worth import Worth
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
@@ -259,3 +259,16 @@ def test_nothing_is_bled_that_was_not_opened():
     for package in found.packages:
         actions = {action for _, action in package.actions}
         assert "bleed_system" not in actions or actions & opened
+
+
+def test_an_electric_parking_brake_gets_no_part_of_what_a_cable_needs():
+    """A way to put a fault right is offered whole or not at all; the cause is looked for at the wheel that is held."""
+    held = {"spin": {"turns": 0, "seconds": 0}, "bleeder_opened": "no_change", "pad_mm": pads(3.5, 3.6)}
+    electric = {"axles": {"rear": {"caliper": "floating", "pistons": 1, "parking_brake": "electric_on_caliper"}}}
+    inspection = inspect({"rear_left": held, "rear_right": {"spin": FREE, "pad_mm": pads(6.5, 6.6)}}, **electric)
+    (rear,) = compare_all(diagnose(inspection, knowledge()), inspection, knowledge())
+    done = {action for package in rear.packages for _, action in package.actions}
+    assert "replace_parking_brake_actuator" in done
+    assert not done & {"adjust_parking_brake", "free_parking_brake_lever", "replace_parking_brake_cable"}
+    assert rear.find_out_first
+    assert rear.test.corner == Corner.REAR_LEFT
