@@ -9,6 +9,7 @@ import re
 import pytest
 
 from tests.documents import flat
+from tests.web.forms import Forms
 from tests.web.test_hand_over import job_of  # noqa: F401  (a fixture)
 
 #: Every form that keeps many lines at once: its page, where it is sent, and two of its lines with what is written.
@@ -33,19 +34,9 @@ def two(client_of, someone, job_of):  # noqa: F811
 
 def lines_of(page, address):
     """The lines of the form that is sent to an address, as a browser sends them untouched."""
-    form = re.search(rf'<form method="post" action="{re.escape(address)}[#"].*?</form>', page, re.DOTALL)[0]
-    out = {}
-    for tag in re.findall(r"<input[^>]*>", form):
-        kept = dict(re.findall(r'(\w+)="([^"]*)"', tag))
-        ticked = kept.get("type") not in ("checkbox", "radio") or re.search(r"\schecked\b", tag)
-        if "name" in kept and ticked:
-            out[kept["name"]] = html.unescape(kept.get("value", ""))
-    for name, options in re.findall(r'<select[^>]*name="([^"]+)".*?>(.*?)</select>', form, re.DOTALL):
-        chosen = re.search(r'<option(?: value="([^"]*)")?\s+selected\s*>([^<]*)', options)
-        out[name] = html.unescape(chosen[1] if chosen and chosen[1] is not None else chosen[2] if chosen else "")
-    for name, text in re.findall(r'<textarea[^>]*name="([^"]+)"[^>]*>(.*?)</textarea>', form, re.DOTALL):
-        out[name] = html.unescape(text)
-    return out
+    reads = Forms()
+    reads.feed(page)
+    return next(dict(form["fields"]) for form in reads.forms if form["to"].partition("#")[0] == address)
 
 
 @pytest.mark.parametrize("form", FORMS)

@@ -6,11 +6,11 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from gettext import NullTranslations
-from html.parser import HTMLParser
 
 import pytest
 
 from tests.web.every_page import AFTER, reader
+from tests.web.forms import Forms
 from tests.web.test_pages import HTMX
 
 PAGES = (
@@ -23,44 +23,6 @@ LEFT_OUT = re.compile(r"/sign-|/erase|/session|/switch|password")
 
 #: What stands in a field that must not be empty.
 SAID = {"reason", "note", "words", "what"}
-
-
-class Forms(HTMLParser):
-    """The forms of a page: where each goes, its fields as they stand, and its buttons."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.forms: list[dict] = []
-        self._form: dict | None = None
-        self._select: list[str] = []
-
-    def handle_starttag(self, tag, attrs):
-        has = {name: value or "" for name, value in attrs}
-        name, value = has.get("name", ""), has.get("value", "")
-        if tag == "form":
-            post = has.get("method", "").lower() == "post"
-            self._form = {"to": has.get("action", "") if post else "", "fields": [], "buttons": []}
-            self.forms.append(self._form)
-        elif self._form is None:
-            return
-        elif tag == "input" and has.get("type") == "file":
-            self._form["to"] = ""
-        elif tag == "input" and name and (has.get("type") not in ("checkbox", "radio") or "checked" in has):
-            self._form["fields"].append((name, value))
-        elif tag == "textarea" and name:
-            self._form["fields"].append((name, ""))
-        elif tag == "select":
-            self._select = [name]
-        elif tag == "option" and self._select and (len(self._select) == 1 or "selected" in has):
-            self._select[1:] = [value]
-        elif tag == "button":
-            self._form["buttons"].append((name, value))
-
-    def handle_endtag(self, tag):
-        if tag == "select" and self._form is not None and len(self._select) == 2 and self._select[0]:
-            self._form["fields"].append(tuple(self._select))
-        self._form = None if tag == "form" else self._form
-        self._select = [] if tag == "select" else self._select
 
 
 def acts_of(page: str) -> Iterator[tuple[str, list[tuple[str, str]]]]:
