@@ -188,3 +188,11 @@ def test_every_chance_has_a_word_and_what_is_acted_on_is_likely():
     assert least == sorted(set(least), reverse=True)
     assert least[-1] == 0
     assert known.threshold["named_chance"] in {one.least for one in known.odds if one.words == "likely"}
+
+
+def test_what_shows_a_fault_is_a_finding():
+    known = knowledge()
+    shown_by = {finding for cure in known.cures for finding in cure.shown_by}
+    assert shown_by
+    assert shown_by <= known.system_finding.keys() | known.corner_finding.keys()
+    assert all(cure.shown_by for cure in known.cures if known.fault.get(cure.fault, known.none).id in SYSTEM_FAULTS)

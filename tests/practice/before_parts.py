@@ -38,6 +38,11 @@ BEFORE_PARTS = [
     Case("the same, and the pedal has its free play", dict.fromkeys(("fl", "fr", "rl", "rr"), HELD),
          ("v master_cylinder_not_releasing",), done=("v replace_master_cylinder", "v bleed_system"),
          not_done=("v adjust_pushrod",), system=CLEAN_OIL | {"pedal_release": "full"}),
+    # Which fault of the whole vehicle it is.
+    Case("a low pedal that pumps up after rear pads, nothing looked at", {}, ("v excess_running_clearance",), open=("v",),
+         next=tuple(f"{place} pad_gap_mm" for place in ("fl", "fr", "rl", "rr")), done=("v adjust_parking_brake",),
+         not_done=("v replace_master_cylinder",), vehicle=CABLE, visit={"recent_work": ["pads_rear"]},
+         system={"pedal_travel": 0.75, "pedal_feel": "firm", "pedal_pump": "rises", "pedal_hold": "holds"}),
     # A sensor warns before the lining is at its limit.
     Case("a wear sensor cut, its lining a hair over the limit, the wear lamp on",
          good(fl={"wear_sensor": "cut", "pad_mm": pads(3.1, 3.4)}, fr={"pad_mm": pads(3.3, 3.5)}), settled=("fl", "v"),

@@ -60,13 +60,16 @@ class BeforeMasterCylinder:
         """The plan with what comes before all else."""
         return {("adjust_parking_brake", VEHICLE): WOUND_HOME, **planned} if self.wound_home else planned
 
+    def pushrod_not_looked_at(self) -> list[Open]:
+        """Whether a pushrod holds the brakes on is open, where the master cylinder does and nobody looked."""
+        chance = self.suspects.get(HOLDS_ON, 0.0)
+        if self.inspection.system.pedal_release or chance < self.knowledge.threshold["settled_chance"]:
+            return []
+        return [Open(VEHICLE, PUSHROD, ((*HOLDS_ON, chance),), ("pedal_release",), about=HOLDS_ON[1:])]
+
     def condemned_too_soon(self, planned: Planned) -> list[Open]:
-        """Take a new master cylinder out of the plan where something comes before it: whether it needs one is open; so
-        it is where nobody looked whether its pushrod holds it."""
-        system, settled = self.inspection.system, self.knowledge.threshold["settled_chance"]
-        if system.pedal_release is None and (chance := self.suspects.get(HOLDS_ON, 0.0)) >= settled:
-            return [Open(VEHICLE, PUSHROD, ((*HOLDS_ON, chance),), ("pedal_release",), about=HOLDS_ON[1:])]
-        unseen = system.pedal_hold == "sinks" and not self._looked_for_leaks
+        """Take a new master cylinder out of the plan where something comes before it: whether it needs one is open."""
+        unseen = self.inspection.system.pedal_hold == "sinks" and not self._looked_for_leaks
         if not (self.wound_home or unseen) or not planned.pop(("replace_master_cylinder", VEHICLE), None):
             return []
         why, tests = (WOUND_HOME, ()) if self.wound_home else (NOT_LOOKED_FOR, ("visible_leak",))

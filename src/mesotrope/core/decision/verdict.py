@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from mesotrope.core.decision.answered import (
@@ -11,20 +11,19 @@ from mesotrope.core.decision.answered import (
     Finding,
     Open,
     Planned,
-    Share,
     acting_at,
     answers_to,
     bad_findings,
     by_work,
     complaint_answered,
-    likeliest,
     together,
 )
 from mesotrope.core.decision.before_master_cylinder import BeforeMasterCylinder
 from mesotrope.core.decision.brought_along import ON_THE_OTHER_SIDE, OPENED, complete
+from mesotrope.core.decision.cures import Cures
 from mesotrope.core.decision.due_figures import Figures, figures_of
-from mesotrope.core.decision.in_question import is_unsettled
 from mesotrope.core.decision.open_words import open_under
+from mesotrope.core.decision.unsettled import NOT_SETTLED, Unsettled, could_be, due_of
 from mesotrope.core.decision.watched import Watched, as_answered, watched
 from mesotrope.core.evidence.measures import CornerMeasures
 from mesotrope.core.evidence.specification import Specification
@@ -46,7 +45,6 @@ VERDICTS = ("sound", "service", "replace", "unsafe")
 
 #: How a fault is said that is acted on.
 LIKELY = marked("{fault}: {likely}")
-NOT_SETTLED = marked("what was found here is not settled")
 EITHER = marked("{fault} or {other}")
 
 
@@ -139,19 +137,6 @@ class _Draft:
         return worst_of(opinion.verdict for opinion in self.opinions.values())
 
 
-@dataclass(frozen=True)
-class _Cures:
-    """What is done about a fault on this vehicle, with what was found of the whole of it."""
-
-    inspection: Inspection
-    specification: Specification
-    knowledge: Knowledge
-
-    def at(self, place: Place, fault: str) -> Cure:
-        there = self.specification.axle_of(place) if isinstance(place, Corner) else self.specification
-        return self.knowledge.cure[fault].where(there.has, dict(leaves(self.inspection.system)))
-
-
 def decide(
     inspection: Inspection,
     specification: Specification,
@@ -170,10 +155,10 @@ def decide(
     findings = bad_findings(inspection, specification, measures, figures, knowledge)
     places: tuple[Place, ...] = (*specification.corners, VEHICLE)
     draft = _Draft({place: _Opinion() for place in places})
-    cures = _Cures(inspection, specification, knowledge)
+    cures = Cures(inspection, specification, knowledge)
     before = BeforeMasterCylinder(inspection, specification, suspects, knowledge)
     _act_on_findings(draft, findings)
-    due = _with_what_it_brings(draft.planned, knowledge)
+    due = due_of(draft.planned, knowledge)
     _act_on_suspects(draft, suspects, cures, knowledge)
     _act_where_opened(draft, findings, knowledge)
     planned = draft.planned
@@ -182,8 +167,10 @@ def decide(
     tied, unexplained = complaint_answered(inspection, specification, findings, suspects, knowledge, figures[VEHICLE])
     left_open += unexplained
     left_open += _dangers_not_ruled_out(inspection, suspects, planned, knowledge)
-    left_open += before.condemned_too_soon(planned)
-    left_open += _not_settled(draft, due, inspection, specification, suspects, left_open, cures, knowledge)
+    left_open += before.pushrod_not_looked_at() + before.condemned_too_soon(planned)
+    left_open += _leaning(draft, inspection, suspects, left_open, cures)
+    unsettled = Unsettled(due, suspects, cures)
+    left_open += unsettled.at_corners(planned, left_open) + unsettled.of_vehicle(left_open)
 
     causes: Planned = {("find_the_cause", one.place): open_under(one, knowledge) for one in reversed(left_open)}
     planned = before.first(causes | planned)
@@ -220,7 +207,7 @@ def _act_on_findings(draft: _Draft, findings: Iterable[Finding]) -> None:
                 draft.danger(finding.place, demand.unsafe)
 
 
-def _act_on_suspects(draft: _Draft, suspects: Mapping[Suspect, float], cures: _Cures, knowledge: Knowledge) -> None:
+def _act_on_suspects(draft: _Draft, suspects: Mapping[Suspect, float], cures: Cures, knowledge: Knowledge) -> None:
     """What puts right every fault that is more likely than not, alone or with others that ask for the same work."""
     for (where, fault), chance in sorted(suspects.items(), key=lambda item: -item[1]):
         cure = cures.at(where, fault) if fault in knowledge.cure else None
@@ -300,45 +287,23 @@ def _dangers_not_ruled_out(
     return out
 
 
-def _with_what_it_brings(planned: Planned, knowledge: Knowledge) -> frozenset[tuple[str, Place]]:
-    brought = {(more, place) for action, place in planned for more in knowledge.action[action].brings}
-    return frozenset(planned) | brought
-
-
-def _not_settled(
-    draft: _Draft,
-    due: Collection[tuple[str, Place]],
-    inspection: Inspection,
-    specification: Specification,
-    suspects: Mapping[Suspect, float],
-    left_open: Sequence[Open],
-    cures: _Cures,
-    knowledge: Knowledge,
+def _leaning(
+    draft: _Draft, inspection: Inspection, suspects: Mapping[Suspect, float], left_open: Sequence[Open], cures: Cures
 ) -> list[Open]:
-    """What is open at the corners that have nothing open yet: where they were looked at and nothing is due, what they
-    lean to; where more is planned than is `due` for what was found, what is wrong, while no work alone is likely enough
-    to be what it asks for, or while nobody looked."""
+    """What is open at the corners that were looked at, have nothing due, and nothing open yet."""
     out: list[Open] = []
-    for corner in specification.discs:
-        if any(one.place == corner for one in left_open):
-            continue
-        opinion, looked_at = draft.opinions[corner], bool(leaves(inspection.corner(corner)))
-        if opinion.verdict is None:
-            out += _lean(opinion, corner, suspects, cures, knowledge) if looked_at else []
-        elif any(at == corner for _, at in draft.planned.keys() - due):
-            acting = acting_at(corner, suspects, knowledge)
-            if not looked_at:
-                out += _could_be(corner, marked("nobody looked at this wheel yet"), acting)
-            elif is_unsettled(corner, suspects, inspection, knowledge):
-                out += _could_be(corner, NOT_SETTLED, acting)
+    for corner in cures.specification.discs:
+        opinion = draft.opinions[corner]
+        answered = opinion.verdict is not None or any(one.place == corner for one in left_open)
+        if leaves(inspection.corner(corner)) and not answered:
+            out += _lean(opinion, corner, suspects, cures)
     return out
 
 
-def _lean(
-    opinion: _Opinion, corner: Corner, suspects: Mapping[Suspect, float], cures: _Cures, knowledge: Knowledge
-) -> list[Open]:
+def _lean(opinion: _Opinion, corner: Corner, suspects: Mapping[Suspect, float], cures: Cures) -> list[Open]:
     """Call a corner sound where its chances lean to it clearly; as bad as the system's fault that holds it, where one
     does; else it is open what is wrong there."""
+    knowledge = cures.knowledge
     known = knowledge.threshold
     none = suspects.get((corner, knowledge.none.id), 0.0)
     if none >= known["sound_chance"]:
@@ -346,7 +311,7 @@ def _lean(
         opinion.settled = none >= known["settled_chance"]
         return []
     acting = acting_at(corner, suspects, knowledge)
-    left_open = _could_be(corner, NOT_SETTLED, acting)
+    left_open = could_be(corner, NOT_SETTLED, acting)
     if not left_open:
         return []
     place, leading, chance = left_open[0].explained_by[0]
@@ -356,13 +321,6 @@ def _lean(
         opinion.settled = True
         return []
     return left_open
-
-
-def _could_be(corner: Corner, what: Sayable, acting: Sequence[Share]) -> list[Open]:
-    """What is open at a corner, and could be any of what acts there; nothing where nothing does."""
-    here = likeliest(one for one in acting if one[2] > 0)
-    about = tuple(dict.fromkeys(fault for _, fault, _ in acting))
-    return [Open(corner, what, here, about=about)] if here else []
 
 
 def _leave_alone(verdict: str | None) -> tuple[PlannedAction, ...]:

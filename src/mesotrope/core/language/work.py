@@ -53,13 +53,15 @@ class Instead(Known):
 
 
 class Cure(Known):
-    """What is done when a fault is found: verdict and actions, all that may be; `instead`: the first that applies."""
+    """What is done when a fault is found: verdict and actions, all that may be; `instead`: the first that applies;
+    `shown_by`: what shows that it is there, in the order in which it is looked at."""
 
     fault: str
     verdict: Literal["sound", "service", "replace", "unsafe"]
     actions: tuple[str, ...]
     unsafe: str = ""
     instead: tuple[Instead, ...] = ()
+    shown_by: tuple[str, ...] = ()
 
     def where(self, has: Callable[[str], bool], found: Mapping[str, object] = MappingProxyType({})) -> Cure:
         """What is done where an axle, or a vehicle, has some things and findings of the whole vehicle have values."""

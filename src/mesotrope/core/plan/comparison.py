@@ -6,13 +6,12 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from mesotrope.core.decision.unsettled import WHOLE_NOT_SETTLED
 from mesotrope.core.language.corner import Place, listed
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, chance_of, marked, said
+from mesotrope.core.language.saying import Sayable, chance_of, said
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.worth import SYSTEM, BreakEven, Package, Weighed, break_evens
-
-WHOLE_NOT_SETTLED = marked("what is wrong with the whole system is not settled")
 
 
 class BestTest(NamedTuple):

@@ -1,0 +1,26 @@
+"""What is done about a fault on one vehicle, as it is built and with what was found of the whole of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.language.corner import Corner, Place
+from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.work import Cure
+
+
+@dataclass(frozen=True)
+class Cures:
+    """The cures of one vehicle."""
+
+    inspection: Inspection
+    specification: Specification
+    knowledge: Knowledge
+
+    def at(self, place: Place, fault: str) -> Cure:
+        """What is done about a fault at a place. Raises KeyError for one that nothing is done about."""
+        there = self.specification.axle_of(place) if isinstance(place, Corner) else self.specification
+        return self.knowledge.cure[fault].where(there.has, dict(leaves(self.inspection.system)))
