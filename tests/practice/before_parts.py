@@ -4,7 +4,7 @@ each: common practice."""
 from __future__ import annotations
 
 from tests.documents import pads
-from tests.practice.case import CABLE, DRAGS, ELECTRIC, FAST, FIRM, FREE, GOOD, Case, good
+from tests.practice.case import CABLE, DRAGS, ELECTRIC, FAST, FIRM, FOUR, FREE, GOOD, Case, good
 
 HELD = {"spin": {"turns": 0.6, "seconds": 0.8}, "line_loosened_at_master": "frees"}
 CLEAN_OIL = {"cap_seal": "sound", "fluid_colour": "amber"}
@@ -39,8 +39,8 @@ BEFORE_PARTS = [
          ("v master_cylinder_not_releasing",), done=("v replace_master_cylinder", "v bleed_system"),
          not_done=("v adjust_pushrod",), system=CLEAN_OIL | {"pedal_release": "full"}),
     # Which fault of the whole vehicle it is.
-    Case("a low pedal that pumps up after rear pads, nothing looked at", {}, ("v excess_running_clearance",), open=("v",),
-         next=tuple(f"{place} pad_gap_mm" for place in ("fl", "fr", "rl", "rr")), done=("v adjust_parking_brake",),
+    Case("a low pedal that pumps up after rear pads, nothing looked at", {}, ("v excess_running_clearance",),
+         open=("v",), next=tuple(f"{place} pad_gap_mm" for place in FOUR), done=("v adjust_parking_brake",),
          not_done=("v replace_master_cylinder",), vehicle=CABLE, visit={"recent_work": ["pads_rear"]},
          system={"pedal_travel": 0.75, "pedal_feel": "firm", "pedal_pump": "rises", "pedal_hold": "holds"}),
     # A sensor warns before the lining is at its limit.
