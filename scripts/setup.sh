@@ -4,6 +4,7 @@ set -eu
 cd "$(dirname "$0")/.."
 UV_VERSION=$(sed -n 's/^uv==\([0-9.]*\).*/\1/p' requirements/setup.txt)
 export UV_SYSTEM_CERTS=true  # as pip does: trust what this machine trusts
+export VIRTUAL_ENV="$PWD/.venv"  # and not another that happens to be active
 
 missing=()
 
