@@ -39,14 +39,20 @@ def lines_of(page, address):
     return next(dict(form["fields"]) for form in reads.forms if form["to"].partition("#")[0] == address)
 
 
+def opened_before(two, form):
+    """A form as I opened it, before somebody else kept another value of its first line."""
+    mine, theirs, at = two
+    page, to, (line, value, _), _ = FORMS[form]
+    opened, lines = (lines_of(client.get(at(page)).text, at(to)) for client in (mine, theirs))
+    assert theirs.post(at(to), data=lines | {line: value}).status_code == 303
+    return opened
+
+
 @pytest.mark.parametrize("form", FORMS)
 def test_what_somebody_else_kept_is_not_undone_by_a_page_that_was_opened_before(two, form):
-    mine, theirs, at = two
+    mine, _, at = two
     page, to, (first, value, _), (second, other) = FORMS[form]
-    opened = lines_of(mine.get(at(page)).text, at(to))
-    lines = lines_of(theirs.get(at(page)).text, at(to))
-    assert theirs.post(at(to), data=lines | {first: value}).status_code == 303
-    assert mine.post(at(to), data=opened | {second: other}).status_code == 303
+    assert mine.post(at(to), data=opened_before(two, form) | {second: other}).status_code == 303
     now = lines_of(mine.get(at(page)).text, at(to))
     assert (now[first], now[second]) == (value, other)
 
@@ -55,10 +61,7 @@ def test_what_somebody_else_kept_is_not_undone_by_a_page_that_was_opened_before(
 def test_what_both_changed_is_asked_and_nothing_is_kept_until_then(two, form):
     mine, theirs, at = two
     page, to, (line, value, mine_of_it), (second, other) = FORMS[form]
-    opened = lines_of(mine.get(at(page)).text, at(to))
-    lines = lines_of(theirs.get(at(page)).text, at(to))
-    assert theirs.post(at(to), data=lines | {line: value}).status_code == 303
-    asked = mine.post(at(to), data=opened | {line: mine_of_it, second: other})
+    asked = mine.post(at(to), data=opened_before(two, form) | {line: mine_of_it, second: other})
     assert asked.status_code in (409, 422)
     assert "Somebody else changed this since you opened the page" in flat(asked.text)
     assert f"now “{value}”" in flat(asked.text)
