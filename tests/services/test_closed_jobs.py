@@ -59,7 +59,7 @@ TRIES = {
     ),
     "picture": lambda d, who, job, c: add_photograph(d, job, CORNER, "look", picture((80, 60)), by=who, now=c()),
     "picture gone": lambda d, who, job, c: remove_photograph(d, job, list_photographs(d, job, by=who)[0].id, by=who),
-    "visit": lambda d, who, job, c: describe(d, knowledge(), job, visit={"complaint": "x"}, by=who),
+    "visit": lambda d, who, job, c: describe(d, knowledge(), job, lambda _: (None, {"complaint": "x"}), by=who),
 }
 
 

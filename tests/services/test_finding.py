@@ -57,7 +57,7 @@ def test_it_is_found_by_any_of_its_words(database, shop, text):
 @pytest.mark.parametrize("said", ['It "howls"\nat 40 km/h', "Café: l’été, 50 % 🚗 \\ back", "x" * 600])
 def test_a_complaint_is_shown_as_it_was_written(database, shop, said):
     who, job = shop
-    describe(database, knowledge(), job, visit={"complaint": said}, by=who)
+    describe(database, knowledge(), job, lambda _: (None, {"complaint": said}), by=who)
     [vehicle] = find(database, "fnd", by=who).vehicles
     assert [visit.complaint for visit in vehicle.jobs] == [said]
 
@@ -106,8 +106,8 @@ def test_what_is_suspected_first_leads_to_an_open_job_and_no_more_once_it_is_clo
 
 def test_changed_words_find_and_the_old_ones_no_more(database, shop, clock):
     who, job = shop
-    describe(database, knowledge(), job, specification={"label": "Ochre van", "kind": "car"}, by=who)
-    describe(database, knowledge(), job, visit={"complaint": "Howls"}, by=who)
+    describe(database, knowledge(), job, lambda _: ({"label": "Ochre van", "kind": "car"}, None), by=who)
+    describe(database, knowledge(), job, lambda _: (None, {"complaint": "Howls"}), by=who)
     assert found(database, who, "ochre howls") == ["Ochre van"]
     for text in ("creme", "0-FND-42", "rubs"):
         assert found(database, who, text) == []

@@ -88,7 +88,7 @@ def test_brakes_are_copied_from_a_similar_vehicle_but_not_its_names(database, so
     job = _take_in(database, who, clock, registration="0-ABC-1")
     axles = {"front": {"pad_new_mm": 12.5}}
     written = {"label": "Red van", "kind": "car", "axles": axles}
-    describe(database, knowledge(), job, specification=written, by=who)
+    describe(database, knowledge(), job, lambda _: (written, None), by=who)
     _take_in(database, who, clock, label="Nothing is known of its brakes")
     like = similar_vehicles(database, "car", by=who)
     assert [vehicle.label for vehicle in like] == ["Red van"]
@@ -124,7 +124,7 @@ def test_a_plate_belongs_to_one_vehicle(database, someone, clock):
     second = _take_in(database, who, clock, label="Second")
     taken = {"label": "Second", "registration": "0-abc-1"}
     with pytest.raises(InvalidInput, match="it belongs to First"):
-        describe(database, knowledge(), second, specification=taken, by=who)
+        describe(database, knowledge(), second, lambda _: (taken, None), by=who)
 
 
 def test_a_visit_can_be_described_later(database, someone, clock):
@@ -137,7 +137,7 @@ def test_a_visit_can_be_described_later(database, someone, clock):
         "complaint": "pulls",
         "ambient_c": None,
     }
-    describe(database, knowledge(), job, visit=visit, by=who)
+    describe(database, knowledge(), job, lambda _: (None, visit), by=who)
     kept = open_job(database, job, by=who, knowledge=knowledge()).inspection.visit
     assert (kept.odometer_km, kept.usage, kept.recent_work, kept.complaint) == (1200.0, "towing", ["hoses"], "pulls")
     assert kept.date == clock().date().isoformat()

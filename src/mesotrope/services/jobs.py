@@ -286,55 +286,31 @@ def _known(session: WorkshopSession, plate: str | None, vin: str | None) -> Vehi
     return None
 
 
+#: Vehicle and visit as the open format writes them; None for what is left as it stands.
+Described = tuple[Mapping[str, Any] | None, Mapping[str, Any] | None]
+
+
 @done_again
 def describe(
-    database: Database,
-    knowledge: Knowledge,
-    job_id: int,
-    *,
-    specification: Mapping[str, Any] | None = None,
-    visit: Mapping[str, Any] | None = None,
-    by: Who,
-) -> None:
-    """Keep what is known of a job's vehicle, of its visit, or of both, as the open format writes them: all or nothing.
-
-    A specification is kept whole. Of a visit, what is not given is not known; its date stays. Raises
-    `InvalidDocument`, `InvalidInput`, `NotFound`.
-    """
-    with database.of_workshop(by.workshop_id) as session, session.begin():
-        _describe(session, knowledge, job_of(session, job_id, for_writing=True), specification, visit)
-
-
-#: Vehicle and visit as the open format writes them.
-Described = tuple[Mapping[str, Any], Mapping[str, Any]]
-
-
-@done_again
-def describe_anew(
     database: Database, knowledge: Knowledge, job_id: int, written: Callable[[Inspection], Described], *, by: Who
 ) -> None:
-    """The same, by what stands at that moment: `written` is told how the job is described, and nobody else changes it
-    until what `written` makes of it is kept. Raises what `written` raises, and as `describe`."""
+    """Keep what is known of a job's vehicle, of its visit, or of both: all or nothing.
+
+    written : what is kept; it is told how the job is described, and nobody else changes that until it is kept. A
+    specification is kept whole. Of a visit, what is not given is not known; its date stays. Raises what `written`
+    raises, `InvalidDocument`, `InvalidInput`, `JobClosed`, `NotFound`.
+    """
     with database.of_workshop(by.workshop_id) as session, session.begin():
         job = job_of(session, job_id, for_writing=True)
         stands = read_job(session, job_id, for_writing=True).opened(knowledge).inspection
-        _describe(session, knowledge, job, *written(stands))
-
-
-def _describe(
-    session: WorkshopSession,
-    knowledge: Knowledge,
-    job: Job,
-    specification: Mapping[str, Any] | None,
-    visit: Mapping[str, Any] | None,
-) -> None:
-    if specification is not None:
-        _specify(session, knowledge, job, specification)
-    if visit is not None:
-        given = {name: value for name, value in visit.items() if value not in (None, "", [])}
-        check(parse_inspection(json.dumps({"visit": given})), knowledge)
-        job.visit = {**given, "date": job.visit.get("date")}
-        index_job(session, job)
+        specification, visit = written(stands)
+        if specification is not None:
+            _specify(session, knowledge, job, specification)
+        if visit is not None:
+            given = {name: value for name, value in visit.items() if value not in (None, "", [])}
+            check(parse_inspection(json.dumps({"visit": given})), knowledge)
+            job.visit = {**given, "date": job.visit.get("date")}
+            index_job(session, job)
 
 
 def _specify(session: WorkshopSession, knowledge: Knowledge, job: Job, specification: Mapping[str, Any]) -> None:

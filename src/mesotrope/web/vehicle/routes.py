@@ -14,7 +14,7 @@ from mesotrope.errors import InvalidInput, Overtaken, Surprising
 from mesotrope.services.day_changes import promised_moment
 from mesotrope.services.jobs import (
     Described,
-    describe_anew,
+    describe,
     find_vehicles,
     open_job,
     similar_vehicles,
@@ -177,7 +177,7 @@ def keep_vehicle(request: Request, job_id: int, shop: InShop, who: Changing, for
         return read_form(kept, stands, shop.knowledge, say)
 
     try:
-        describe_anew(shop.database, shop.knowledge, job_id, written, by=who)
+        describe(shop.database, shop.knowledge, job_id, written, by=who)
     except InvalidInput as error:
         return _vehicle_page(request, job_id, shop, who, typed=typed, seen=seen, message=error)
     except Overtaken as error:
