@@ -25,7 +25,7 @@ from mesotrope.errors import InvalidInput, MesotropeError
 from mesotrope.frugal import be_frugal
 from mesotrope.knowledge import knowledge
 from mesotrope.settings import settings
-from mesotrope.words import PLAINLY
+from mesotrope.words import PLAINLY, plainly_of
 
 if TYPE_CHECKING:
     from mesotrope.services.learning import Learnt
@@ -43,10 +43,9 @@ app = typer.Typer(
 
 def answer_text(answer: Answer) -> str:
     """The answer as a person reads it."""
-    lines: list[str] = []
-    say, decision = PLAINLY, answer.decision
+    say, decision = plainly_of(answer.specification.kind, answer.knowledge), answer.decision
     none = "none: something is open" if decision.open else "none yet, too little was found"
-    lines.append(f"Verdict: {decision.verdict or none}")
+    lines = [f"Verdict: {decision.verdict or none}"]
     lines += [f"  UNSAFE, not to be driven: {say(danger)}" for danger in decision.unsafe]
     lines += [f"  {action.action}{_at(action.corner)}: {say(action.because)}" for action in decision.actions]
     lines += [f"  OPEN: {say(open_in_words(one, answer.knowledge))}" for one in decision.open]
@@ -54,17 +53,17 @@ def answer_text(answer: Answer) -> str:
     lines += [f"  watch: {say(watched_in_words(one))}" for one in decision.watched]
     lines += ["", "Suspects"] if answer.suspects else ["", "No suspects: nothing found speaks for a fault."]
     for suspect in answer.suspects:
-        lines.append(f"  {suspect.probability:4.0%}  {suspect.corner.words}: {suspect.words}")
+        lines.append(f"  {suspect.probability:4.0%}  {say(suspect.corner)}: {say(suspect.words)}")
         if suspect.mechanism:
-            lines.append(f"        fits best: {suspect.mechanism}")
+            lines.append(f"        fits best: {say(suspect.mechanism)}")
         for reason in (*suspect.reasons_for[:4], *suspect.reasons_against[:2]):
             lines.append(f"        {reason.decibans:+5.1f} dB  {say(reason.because)}")
     for title, items in (
-        ("Cleared", [f"{c.corner.words}: {c.words} ({say(c.because)})" for c in answer.cleared]),
+        ("Cleared", [f"{say(c.corner)}: {say(c.words)} ({say(c.because)})" for c in answer.cleared]),
         (
             "Check next",
             [
-                f"{t.corner.words}: {t.finding}, {t.minutes:g} min, {t.bits:.2f} bits; {say(t.because)}"
+                f"{say(t.corner)}: {t.finding}, {t.minutes:g} min, {t.bits:.2f} bits; {say(t.because)}"
                 for t in answer.next_tests
             ],
         ),
@@ -72,7 +71,7 @@ def answer_text(answer: Answer) -> str:
         ("Contradictions", list(map(say, answer.contradictions))),
         ("Defaults used", list(answer.defaults_used)),
         ("Notes", list(map(say, answer.notes))),
-        ("Cautions", list(decision.cautions)),
+        ("Cautions", list(map(say, decision.cautions))),
     ):
         if items:
             lines += ["", title, *(f"  {item}" for item in items)]
@@ -106,7 +105,9 @@ class _Tables:
 
     def document(self, text: str) -> dict[str, Any]:
         """The answer document to an inspection document, with the product's own prices and schools."""
-        document = whole_document(self.answer(text), parse_inspection(text), PLAINLY, self.known)
+        answer = self.answer(text)
+        say = plainly_of(answer.specification.kind, answer.knowledge)
+        document = whole_document(answer, parse_inspection(text), say, self.known)
         return document if self.said is None else document | {"learnt": (document["learnt"] or {}) | self.said}
 
     def answer(self, text: str) -> Answer:

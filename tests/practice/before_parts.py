@@ -4,7 +4,7 @@ each: common practice."""
 from __future__ import annotations
 
 from tests.documents import pads
-from tests.practice.case import CABLE, DRAGS, ELECTRIC, FAST, FIRM, FOUR, FREE, GOOD, Case, good
+from tests.practice.case import BIKE, CABLE, DRAGS, ELECTRIC, FAST, FIRM, FOUR, FREE, GOOD, Case, good
 
 HELD = {"spin": {"turns": 0.6, "seconds": 0.8}, "line_loosened_at_master": "frees"}
 CLEAN_OIL = {"cap_seal": "sound", "fluid_colour": "amber"}
@@ -58,4 +58,31 @@ BEFORE_PARTS = [
     Case("a glazed rotor face is cleaned, the linings are left", good(fr={"rotor_face": {"inner": "glazed"}}),
          done=("fr clean_rotor_faces",), not_done=("fr deglaze_linings", "fr replace_pads"), verdict="service",
          system=FIRM),
+    # Prove where, before stripping: what no hand turns may be held by its hose.
+    Case("a front wheel that no hand turns, nothing else looked at", {"fl": {"spin": FAST}, "fr": {"spin": FREE}},
+         open=("fl",), next=("fl bleeder_opened",), verdict="unsafe", system=FIRM | {"pedal_release": "full"}),
+    Case("the same, and it comes free at the bleeder", {"fl": {"spin": FAST, "bleeder_opened": "frees",
+         "line_loosened_at_master": "no_change"}, "fr": {"spin": FREE}}, ("fl hose_restricted",),
+         ("fl piston_seized_applied",), done=("fl replace_hose", "v bleed_system"), not_done=("fl replace_caliper",),
+         verdict="unsafe", system=FIRM | {"pedal_release": "full"}),
+    Case("a wheel that hardly turns a quarter of a turn", {"fl": {"spin": {"turns": 0.3, "seconds": 0.4}}},
+         not_done=("fl replace_caliper",), open=("fl",), verdict="unsafe"),
+    # Heat at the rotor comes from what rubs it.
+    Case("a blued rotor that is thin, its pads alike: no bearing heated it",
+         {"fl": {"rotor_mm": [22.8, 22.9], "pad_mm": pads(5.0, 5.1),
+                 "rotor_face": {"inner": "blued", "outer": "blued"}},
+          "fr": {"rotor_mm": [24.1, 24.1], "pad_mm": pads(5.2, 5.2)}}, ("fl rotor_worn_or_damaged",),
+         ("fl bearing_or_driveline_drag",), done=("fl replace_rotor", "fr replace_rotor"), open=("fl",), system=FIRM),
+    Case("a rotor that runs out, and nothing else: the hub's face first, the pads stay",
+         good(fl={"rotor_runout_mm": 0.14}), done=("fl resurface_rotor",),
+         not_done=("fl replace_pads", "fl replace_rotor"), verdict="service", system=FIRM),
+    # A motorcycle has no booster, and its front discs one wheel.
+    Case("motorcycle: a lever that is hard", {}, not_named=("v booster_weak",), not_done=("v inspect_booster",),
+         open=("v",), next=("v pedal_release",), verdict="service", vehicle=BIKE, system={"pedal_feel": "hard"}),
+    Case("motorcycle: one caliper holds the wheel of both discs",
+         {"fl": {"spin": {"turns": 0.5, "seconds": 0.3}, "piston_pushback": ["immovable", "immovable"],
+                 "pad_mm": pads(1.6, 1.7), "retaining_pin": "free"},
+          "fr": {"spin": {"turns": 0.5, "seconds": 0.3}, "piston_pushback": ["easy", "easy"], "pad_mm": pads(3.4, 3.4),
+                 "pad_fit": {"inner": "free", "outer": "free"}, "retaining_pin": "free"}},
+         ("fl piston_seized_applied",), ("fr piston_seized_applied",), settled=("fr",), vehicle=BIKE),
 ]  # fmt: skip

@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+import json
 import re
 from pathlib import Path
 
 import pytest
 
 import mesotrope
+from mesotrope.cli import answer_text
+from mesotrope.core.answer.answer import diagnose
+from mesotrope.core.plan.whole_document import whole_document
 from mesotrope.knowledge import knowledge
+from mesotrope.words import plainly_of
+from tests.documents import inspect
 from tests.web.test_units import AFTER, STAGES, readers, text_of  # noqa: F401
 
 #: The demo's two motorcycles.
@@ -29,6 +35,22 @@ def test_a_motorcycles_pages_speak_of_what_it_has(readers, job, page):  # noqa: 
     answer = metric.get(f"/jobs/{job}/{page}")
     assert answer.status_code == 200
     assert FOREIGN.findall(text_of(answer.text)) == []
+
+
+@pytest.mark.parametrize(
+    ("corners", "system"),
+    [
+        ({}, {"pedal_hold": "sinks", "pedal_travel": 0.95, "pedal_pump": "rises"}),
+        ({}, {"pedal_feel": "hard", "pedal_release": "no_free_play"}),
+        ({"rear": {"hub_temperature_c": 210, "bearing": "rough", "shield": "touching", "rotor_runout_mm": 0.09}}, {}),
+    ],
+)
+def test_the_command_line_and_the_answer_document_speak_of_it_too(corners, system):
+    inspection = inspect(corners, system, kind="motorcycle", front_discs=1)
+    told = diagnose(inspection, knowledge())
+    document = whole_document(told, inspection, plainly_of("motorcycle", knowledge()), knowledge())
+    for text in (answer_text(told), json.dumps(document)):
+        assert FOREIGN.findall(re.sub(r"\w+_\w+", "", text)) == []  # but for the names of the open format
 
 
 def test_a_car_keeps_its_pedal_and_its_parking_brake(readers):  # noqa: F811

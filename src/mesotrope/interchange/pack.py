@@ -22,7 +22,7 @@ from mesotrope.services.records import records_of
 from mesotrope.services.signing_in import Who, nobody_of
 from mesotrope.store.session import Database
 from mesotrope.store.tables import FrozenSheet
-from mesotrope.words import PLAINLY
+from mesotrope.words import plainly_of
 
 
 def kept_history(database: Database, job_id: int, *, by: Who) -> tuple[KeptEntry, ...]:
@@ -32,7 +32,8 @@ def kept_history(database: Database, job_id: int, *, by: Who) -> tuple[KeptEntry
 
 def answer_document(here: Planned, known: Knowledge) -> dict[str, object]:
     """The answer with its packages; known : with the workshop's own prices."""
-    return whole_document(here.answer, here.job.inspection, PLAINLY, known, here.schools)
+    say = plainly_of(here.answer.specification.kind, known)
+    return whole_document(here.answer, here.job.inspection, say, known, here.schools)
 
 
 def pack_job(database: Database, known: Knowledge, here: Planned, *, by: Who) -> bytes:

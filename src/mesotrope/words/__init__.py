@@ -2,6 +2,6 @@
 
 from mesotrope.words.dates import Dates
 from mesotrope.words.languages import language_of, languages
-from mesotrope.words.speaker import PLAINLY, Speaker
+from mesotrope.words.speaker import PLAINLY, Speaker, plainly_of
 
-__all__ = ["PLAINLY", "Dates", "Speaker", "language_of", "languages"]
+__all__ = ["PLAINLY", "Dates", "Speaker", "language_of", "languages", "plainly_of"]

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from gettext import NullTranslations
 from typing import cast
 
 from mesotrope.core.language.corner import Axle, Corner, Whole
+from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import percent
 from mesotrope.core.language.saying import AsWritten, Figure, Joined, Said, Sayable, marked
 from mesotrope.core.language.units import KEPT, Units
@@ -154,3 +155,13 @@ UNKNOWABLE = (marked("over 99 %"), marked("under 1 %"))
 
 #: In English, in the units that figures are kept in.
 PLAINLY = Speaker()
+
+
+def plainly_of(kind: str, knowledge: Knowledge) -> Speaker:
+    """The same, in the words of a kind of vehicle.
+
+    >>> from mesotrope.knowledge import knowledge
+    >>> plainly_of("car", knowledge())("wheel nuts"), plainly_of("motorcycle", knowledge())("wheel nuts")
+    ('wheel nuts', 'axle nut and pinch bolts')
+    """
+    return replace(PLAINLY, own=knowledge.own_words.get(kind, {}))

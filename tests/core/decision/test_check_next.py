@@ -153,6 +153,26 @@ def test_while_a_wheel_drags_nobody_is_sent_to_the_pedal_first():
     assert first.corner is not VEHICLE or first.saves > max(t.saves for t in dragging if t.corner is not VEHICLE)
 
 
+@pytest.mark.parametrize("finding", ["parking_cable_slackened", "line_loosened_at_master"])
+def test_what_is_done_under_the_hood_or_the_floor_takes_no_wheel_off(finding):
+    """Nor is a wheel off because it was done: the bleeder takes the way to it as before."""
+    cable = {"axles": {"rear": {"parking_brake": "integral_cable"}}}
+
+    def minutes(test, **made):
+        offered = answer({Corner.REAR_LEFT: {"spin": DRAGS, **made}}, **cable).tests
+        return next(t.minutes for t in offered if t.corner == Corner.REAR_LEFT and t.finding == test)
+
+    known = knowledge()
+    assert minutes(finding) == known.corner_finding[finding].minutes
+    way = known.access_minutes["isolate"]
+    made = {finding: "no_change"}
+    assert (
+        minutes("bleeder_opened")
+        == minutes("bleeder_opened", **made)
+        == known.corner_finding["bleeder_opened"].minutes + way
+    )
+
+
 def test_putting_a_stripped_corner_together_again_takes_its_minutes():
     """A helper at the pedal needs the caliper in its place."""
     looked = {"spin": DRAGS, "hose": "sound"}

@@ -91,16 +91,20 @@ def test_what_fits_a_fault_is_not_said_to_fit_nothing():
 
 
 def test_heat_marks_are_counted_once_with_the_drag():
-    """A blued face raises nothing much beside a wheel already known to drag hard; without the spin it speaks."""
+    """A blued face tells nothing between two faults that rub a pad of a wheel already known to be held; without the
+    spin it speaks. A bearing heats no rotor: it is cleared by the face."""
     faces = {"rotor_face": {"inner": "blued", "outer": "blued"}}
     hard = {**HEALTHY, "spin": {"turns": 0, "seconds": 0}}
 
-    def faulty(corner):
-        return 1 - chances_of(four(rear_left=corner))[Corner.REAR_LEFT, "no_fault"]
+    def chance(corner, fault):
+        return chances_of(four(rear_left=corner))[Corner.REAR_LEFT, fault]
 
     unspun = {name: value for name, value in HEALTHY.items() if name != "spin"}
-    assert faulty({**unspun, **faces}) > 5 * faulty(unspun)
-    assert abs(faulty({**hard, **faces}) - faulty(hard)) < 0.15
+    assert 1 - chance({**unspun, **faces}, "no_fault") > 5 * (1 - chance(unspun, "no_fault"))
+    both = {**hard, **faces}
+    before, after = (chance(at, "parking_brake_holding") / chance(at, "hose_restricted") for at in (hard, both))
+    assert after == pytest.approx(before, rel=0.1)
+    assert chance(both, "bearing_or_driveline_drag") < 0.1 * chance(hard, "bearing_or_driveline_drag")
 
 
 def test_where_every_likely_answer_leaves_the_leader_the_one_that_would_not_is_told_too():

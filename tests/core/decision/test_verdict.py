@@ -36,7 +36,6 @@ FIRES = {
     "hose_unsound": ({"hose": "cracked"}, {}, "replace", "replace_hose"),
     "leaks": ({"leak": "drip", "leak_at": "hose_union"}, {}, "unsafe", "repair_leak"),
     "caliper_on_the_wrong_side": ({"bleeder": "low"}, {}, "service", "refit_pads_and_hardware"),
-    "drags_to_unsafe_heat": ({"spin": {"turns": 0, "seconds": 0}}, {}, "unsafe", None),
 }  # fmt: skip
 
 
@@ -91,7 +90,7 @@ def test_a_corner_that_does_not_brake_is_unsafe():
 @pytest.mark.parametrize(
     ("system", "said"),
     [
-        ({"pedal_hold": "sinks"}, "the pedal sinks"),
+        ({"pedal_hold": "sinks"}, "the pedal does not hold"),
         ({"visible_leak": "under_bonnet"}, "fluid leaks"),
         ({"cap_seal": "swollen"}, "mineral oil swells every rubber part of the brakes"),
     ],

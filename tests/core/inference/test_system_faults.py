@@ -310,16 +310,18 @@ def _by_hand(known, evidence, corner, level, held):
         now = row.rust.get(shared.shows_as or shared.id, row.healthy)
         speaking = [row.rows[f.id] for f in causes if f.id in row.rows]
         levels = range(len(known.drag.levels)) if row.drag else [None]
+        rubbing = [f.id for f in causes if f.mechanism[0].drag and not f.mechanism[0].spares_pads]
         drag = _worst([f.mechanism[0].drag for f in causes], known.drag.healthy, known.drag.healthy)
         total = 0.0
         for at in levels:
-            marks = row.drag.get(known.drag.levels[at]) if row.drag else None
+            marks = row.drag.get(known.drag.levels[at]) if row.drag and rubbing else None
             beside = np.cumsum(row.healthy)
             if row.drag:
                 table = [
                     np.cumsum(row.drag[name]) if name in row.drag else np.ones(len(now)) for name in known.drag.levels
                 ]
-                besides = {f.id: beside * (np.array(f.mechanism[0].drag) @ table) for f in causes}
+                marked = {f.id: np.array(f.mechanism[0].drag) @ table if f.id in rubbing else 1.0 for f in causes}
+                besides = {name: beside * by_drag for name, by_drag in marked.items()}
             at_most = np.cumsum(now) * (np.cumsum(marks) if marks else 1.0)
             for f in causes:
                 if f.id in row.rows:

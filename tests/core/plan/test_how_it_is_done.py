@@ -28,8 +28,10 @@ def at(made, step):
     return [detail.words for detail in made.details.get(step, ())]
 
 
-def everything(corners, **vehicle):
-    actions = [action.id for action in knowledge().actions if action.id != "no_action"]
+def everything(corners, *, calipers=True, **vehicle):
+    """All that can be done; without `calipers` none comes off its hose, and their pistons are pushed home."""
+    off = {"no_action"} if calipers else {"no_action", "replace_caliper", "rebuild_caliper"}
+    actions = [action.id for action in knowledge().actions if action.id not in off]
     return card([(corner, action) for action in actions for corner in corners], **vehicle)
 
 
@@ -37,6 +39,7 @@ def test_every_detail_stands_on_some_card_and_every_drawing_is_ours():
     cable = {"axles": {"rear": {"parking_brake": "integral_cable"}}}
     cards = [
         everything(FRONT, model_year=1968), everything(REAR, **cable), everything(FRONT, **FIXED),
+        everything(REAR, calipers=False, **cable), everything(FRONT, calipers=False, **FIXED),
         everything([*FRONT, Corner.REAR], kind="motorcycle"),
     ]  # fmt: skip
     missing = {detail.id for detail in knowledge().details} - {

@@ -117,12 +117,41 @@ def test_fluid_is_taken_out_by_what_comes_back():
 
 @pytest.mark.parametrize(
     ("parking_brake", "said"),
-    [("integral_cable", "turn the pistons home while pushing"), ("electric_on_caliper", "service position first"),
-     ("drum_in_hat", "push the pistons home")],
-)  # fmt: skip
+    [("integral_cable", "turn the pistons home while pushing"), ("drum_in_hat", "push the pistons home")],
+)
 def test_pistons_go_home_as_their_parking_brake_asks(parking_brake, said):
     home = step(card(PADS, axles={"rear": {"parking_brake": parking_brake}}), "pistons_home_rear")
     assert said in f"{PLAINLY(home.words)}; {PLAINLY(joined(home.notes))}"
+
+
+def test_an_electric_parking_brake_is_in_its_service_position_before_the_brake_is_opened():
+    for done in (PADS, [(Corner.REAR_LEFT, "replace_caliper")]):
+        made = card(done, axles={"rear": {"parking_brake": "electric_on_caliper"}})
+        position = step(made, "service_position")
+        assert "it crushes fingers" in PLAINLY(position.words)
+        steps = list(made.steps)
+        assert all(steps.index(position) < steps.index(one) for one in steps if one.phase not in ("find_out", "open"))
+
+
+def test_a_caliper_that_comes_off_its_hose_has_no_pistons_to_push_home():
+    """Its fluid leaves at the hose; its partner's pads are new and its pistons go home, and only theirs comes back."""
+    worn = {"pad_mm": pads(4.0, 4.0)}
+    corners, full = {Corner.REAR_LEFT: worn, Corner.REAR_RIGHT: worn}, {"fluid_level": 1.0}
+    one = card([*PADS, (Corner.REAR_LEFT, "replace_caliper")], corners, full)
+    whole, half = (step(made, "fluid_out_rear").words.gaps[0][1].value for made in (card(PADS, corners, full), one))
+    assert half == pytest.approx(whole / 2, rel=0.02)
+    alone = card([(Corner.REAR_LEFT, "rebuild_caliper")], corners, full)
+    assert not {"fluid_out_rear", "pistons_home_rear"} & {made.id for made in alone.steps}
+    assert "pump" in {made.id for made in alone.steps}
+
+
+def test_the_second_axles_fluid_is_taken_out_once_the_first_ones_pistons_are_home():
+    """Both at once would run the reservoir under MIN, and uncover its port."""
+    worn = {"pad_mm": pads(3.2, 3.2)}
+    both = card([(corner, "replace_pads") for corner in list(Corner)[:4]], dict.fromkeys(list(Corner)[:4], worn))
+    order = [made.id for made in both.steps if made.id.startswith(("fluid_out", "pistons_home"))]
+    assert order == ["fluid_out_front", "pistons_home_front", "fluid_out_rear", "pistons_home_rear"]
+    assert "reckoned from MAX" in PLAINLY(joined(step(both, "fluid_out_front").notes))
 
 
 @pytest.mark.parametrize(

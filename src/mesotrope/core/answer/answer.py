@@ -240,20 +240,32 @@ def _with_next_tests(short: Overview, inspection: Inspection, tests: Sequence[Ne
         if named:
             place, name = min(named, key=lambda it: (it[1], it[0] != one.place, listed(it[0])))
             return made_next(one, name, place)
-        again = bool(one.finding) and (one.place is VEHICLE or short.specification.has_disc(one.place))
-        return replace(made_next(one, one.finding, one.place), once_more=True) if again else one
+        again = one.finding or next((name for name in one.next_tests if name in knowledge.system_finding), "")
+        judged = one.place is VEHICLE or short.specification.has_disc(one.place)
+        return replace(made_next(one, again, one.place), once_more=True) if again and judged else one
 
     def made_next(one: Open, name: str, place: Place) -> Open:
         minutes = knowledge.field_of_finding[name].minutes
         return replace(one, next_test=name, next_place=place, next_minutes=minutes)
 
-    left_open = tuple(map(told_next, decision.open))
+    found = tuple(map(told_next, decision.open))
+    left_open = tuple(_as_its_cause(one, found) for one in found)
     told = {one.place: open_under(one, knowledge) for one in reversed(left_open)}
     actions = tuple(
         replace(one, because=told[one.corner]) if one.action == "find_the_cause" and one.corner in told else one
         for one in decision.actions
     )
     return replace(decision, open=left_open, actions=actions)
+
+
+def _as_its_cause(one: Open, all_open: Sequence[Open]) -> Open:
+    """A complaint with the next test of what was found, where both may come from one fault before any other."""
+    if not one.is_complaint or not one.explained_by:
+        return one
+    leading = one.explained_by[0][:2]
+    same = (it for it in all_open if not it.is_complaint and it.explained_by and it.explained_by[0][:2] == leading)
+    other = next(same, one)
+    return replace(one, next_test=other.next_test, next_place=other.next_place, next_minutes=other.next_minutes)
 
 
 def _any_of(posterior: Posterior, chances: Mapping[Suspect, float]) -> AnyOf:

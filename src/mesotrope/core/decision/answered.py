@@ -33,6 +33,7 @@ RELIES_ON = relies_on(
     "differs",
     "drag_fault_nm",
     "drag_free_nm",
+    "drag_unsafe_nm",
     "fluid_age_months",
     "fluid_low",
     "fluid_over",
@@ -67,7 +68,8 @@ class Finding:
     """One bad value: where, which finding, what it is due by itself (nothing, where it must only be explained).
 
     `due` : the row of the table that speaks of it; None where a rule of several values does. `explained_by` : the
-    faults that would explain it; `explained` : what is neither a fault nor acted on and does explain it.
+    faults that would explain it, `by_partner` those of its partner that would; `explained` : what is neither a fault
+    nor acted on and does explain it.
     """
 
     place: Place
@@ -76,6 +78,7 @@ class Finding:
     demand: Demand | None
     due: Due | None = None
     explained_by: tuple[str, ...] = ()
+    by_partner: tuple[str, ...] = ()
     explained: str = ""
 
     @property
@@ -136,6 +139,8 @@ def bad_findings(
         demands = corner_demands(CornerFacts(found, given, measures[corner], axle, specification.kind, knowledge))
         here = [Finding(corner, demand.finding, demand.because, demand) for demand in demands]
         here += _due_at(corner, given, figures[corner], specification.kind, {corner.axle: axle}, knowledge)
+        if specification.shares_wheel(corner):
+            here = [_of_one_wheel(one, knowledge) for one in here]
         out += (
             here if axle.has("disc") else [_at_drum(one, knowledge) for one in here if one.name in knowledge.at_drums]
         )
@@ -156,6 +161,12 @@ def _due_at(
     dues = dict(due for name in (*given, *figures) for due in dues_on.get((scope, name), ()))
     found = ((dues[number], _found(dues[number], place, given, figures, knowledge)) for number in sorted(dues))
     return [bad for due, bad in found if bad and _is_for(due, kind, axles)]
+
+
+def _of_one_wheel(finding: Finding, knowledge: Knowledge) -> Finding:
+    """A finding at one of two discs on the same wheel: what holds the wheel is explained by either."""
+    held = knowledge.field_of_finding[finding.name].of_wheel
+    return replace(finding, by_partner=finding.explained_by) if held else finding
 
 
 def _at_drum(finding: Finding, knowledge: Knowledge) -> Finding:
@@ -203,7 +214,8 @@ def _found(
         demand = Demand(
             due.then_verdict or due.verdict or "service", due.then_actions, because, due.unsafe, due.finding
         )
-    return Finding(place, due.finding, because, demand, due, knowledge.faults_in(due.explained_by), explained)
+    by = knowledge.faults_in(due.explained_by)
+    return Finding(place, due.finding, because, demand, due, by, due.partner_explains, explained)
 
 
 def explained_already(when: Mapping[str, str], figures: Figures, knowledge: Knowledge) -> str:
@@ -263,14 +275,12 @@ def _explained(
         (where, fault, chance)
         for (where, fault), chance in chances.items()
         if chance >= least
-        and (
-            (fault in finding.explained_by and where in places) or (where == partner and fault in due.partner_explains)
-        )
+        and ((fault in finding.explained_by and where in places) or (where == partner and fault in finding.by_partner))
     )
     asked = here if place is VEHICLE and due.axle else [place]
     none = math.prod(1 - any_of(at, finding.explained_by) for at in asked) if finding.explained_by else 1.0
-    if partner and due.partner_explains:
-        none *= 1 - any_of(partner, due.partner_explains)
+    if partner and finding.by_partner:
+        none *= 1 - any_of(partner, finding.by_partner)
     return _Explained(shares, 1 - none)
 
 
@@ -290,7 +300,8 @@ def answers_to(
     A value that must be explained is, where the faults that would explain it have reasonable odds together and one of
     them is likely enough to be acted on: else the leading one would change what is to be done and is not settled.
     """
-    answered, left_open = [], []
+    answered: list[Answered] = []
+    left_open: list[Open] = []
     acted_on = {(place, one.name) for one in findings if one.demand for place in (one.place, VEHICLE)}
     for finding in findings:
         due = finding.due
@@ -305,13 +316,22 @@ def answers_to(
             why = f"explained by {by.shares[0][1]}" if by.settled(knowledge) else "open"
             if why == "open":
                 about, tests = finding.explained_by, due.next_tests
-                left_open.append(
-                    Open(finding.place, finding.because, by.shares, tests, about, due.axle, finding=finding.name)
-                )
+                one = Open(finding.place, finding.because, by.shares, tests, about, due.axle, finding=finding.name)
+                _open_once(left_open, one, bool(finding.demand and finding.demand.unsafe))
         if why and how in ("", "find_the_cause"):
             how = why
         answered.append(Answered(finding.place, finding.name, how, finding.because))
     return answered, left_open
+
+
+def _open_once(left_open: list[Open], one: Open, unsafe: bool) -> None:
+    """Leave something open, in the words of the gravest that is said of one finding and asks for the same cause."""
+    for number, other in enumerate(left_open):
+        if (other.place, other.finding, other.about) == (one.place, one.finding, one.about):
+            if unsafe:
+                left_open[number] = one
+            return
+    left_open.append(one)
 
 
 def acting_at(corner: Corner, chances: Mapping[tuple[Place, str], float], knowledge: Knowledge) -> list[Share]:

@@ -32,12 +32,11 @@ def complete(
 
 
 def _causes_found(planned: Planned, left_open: Sequence[Open]) -> None:
-    """The cause need not be looked for where something else is done about what was found and nothing is open."""
+    """The cause need not be looked for where nothing is open: what was found there is explained."""
+    still_open = {one.place for one in left_open}
     for action, place in list(planned):
-        if action == "find_the_cause" and not any(one.place in (place, VEHICLE) for one in left_open):
-            others = any(name != action and where == place for name, where in planned)
-            if others:
-                del planned[action, place]
+        if action == "find_the_cause" and place not in still_open:
+            del planned[action, place]
 
 
 def _new_pads_ride_on_no_lip(planned: Planned, inspection: Inspection, knowledge: Knowledge) -> None:

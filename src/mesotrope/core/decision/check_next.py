@@ -11,7 +11,7 @@ from itertools import combinations
 
 import numpy as np
 
-from mesotrope.core.decision.access import access_minutes, rank
+from mesotrope.core.decision.access import access_minutes, rank, reach_of
 from mesotrope.core.decision.foretold import Foretold, answers_of, foretell, seen_in_steps
 from mesotrope.core.decision.in_question import InQuestion, in_question
 from mesotrope.core.decision.outcomes import (
@@ -89,7 +89,7 @@ def next_tests(
     """
     made = {corner: by_finding(inspection.corner(corner)) for corner in specification.corners}
     reached = {
-        corner: max((_stage_rank(name, knowledge) for name in names), default=0) for corner, names in made.items()
+        corner: max((reach_of(_field(name, knowledge)) for name in names), default=0) for corner, names in made.items()
     }
     left_open, unsafe = (decided.open, decided.verdict == "unsafe") if decided else ((), False)
     off_the_road = unsafe or max(reached.values()) >= rank("wheel_off")
@@ -125,7 +125,7 @@ def next_tests(
                 outcomes = with_lining_left(outcomes, measures[corner], knowledge)
                 entropy = entropy_bits(outcomes)
             bits = told_bits(rows, outcomes, entropy)
-            access = access_minutes(field.stage, reached[corner], knowledge)
+            access = access_minutes(reach_of(field), reached[corner], knowledge)
             way = 0.0 if any(finding in names for names in made.values()) else field.way_minutes
             if field.assembled and not firm and reached[corner] >= rank("strip"):
                 access += knowledge.access_minutes["strip"]  # put together again first
@@ -239,10 +239,6 @@ def _bits_of(together: Floats) -> float:
     by_case = together.sum(axis=1)
     live = by_case > 0
     return told_bits(by_case[live], together[live] / by_case[live, None])
-
-
-def _stage_rank(finding: str, knowledge: Knowledge) -> int:
-    return rank(_field(finding, knowledge).stage)
 
 
 def _field(finding: str, knowledge: Knowledge) -> VocabularyField:

@@ -15,10 +15,16 @@ from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, plain
+from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, plain, said
 
 RELIES_ON = relies_on(
-    marked("verdict"), "drag_fault_nm", "hub_unsafe_c", "level_at_switch", "micrometer_mm", "sensor_warns_mm"
+    marked("verdict"),
+    "drag_fault_nm",
+    "drag_unsafe_nm",
+    "hub_unsafe_c",
+    "level_at_switch",
+    "micrometer_mm",
+    "sensor_warns_mm",
 )
 
 
@@ -87,7 +93,7 @@ def figures_at(
         out["inner_outer_mm"] = Judged(abs(split.value), mm(abs(split.value)), split.sd)
     if theirs and (apart := here.minus(theirs)) and apart.value < 0:
         out["left_right_mm"] = Judged(-apart.value, mm(-apart.value), apart.sd)
-    out |= _drag(here, theirs, specification.shares_wheel(corner))
+    out |= _drag(here, theirs, specification.shares_wheel(corner), knowledge.limit["drag_unsafe_nm"])
     hub = found.hub_temperature_c
     if hub is not None:
         out["hub_c"] = Judged(hub, plain(hub, "C", 0))
@@ -109,11 +115,16 @@ def figures_at(
     return out
 
 
-def _drag(here: CornerMeasures, theirs: CornerMeasures | None, shared: bool) -> dict[str, Judged]:
+def _drag(here: CornerMeasures, theirs: CornerMeasures | None, shared: bool, unsafe_nm: float) -> dict[str, Judged]:
+    """A wheel's drag, and how much more it is than its partner's; what would be unsafe is judged as it was read,
+    however far off that may be."""
     drag = here.drag
     if drag is None:
         return {}
-    out = {"drag_nm": Judged(drag.torque_nm, nm(drag.torque_nm, 0), drag.sd_nm)}
+    read = nm(drag.torque_nm, 0)
+    message = "at least {drag}, over {limit}" if drag.held_fast else "{drag}, over {limit}"
+    over = said(message, drag=read, limit=nm(unsafe_nm, 0))
+    out = {"drag_nm": Judged(drag.torque_nm, read, drag.sd_nm), "drag_as_read_nm": Judged(drag.torque_nm, over)}
     if theirs and theirs.drag and not shared:
         more = drag.torque_nm - theirs.drag.torque_nm
         sd = (drag.sd_nm**2 + theirs.drag.sd_nm**2) ** 0.5

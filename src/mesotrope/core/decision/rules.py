@@ -15,14 +15,13 @@ from mesotrope.core.evidence.specification import AxleSpecification
 from mesotrope.core.language.inspection import CornerFindings
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
-from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, nm, said
+from mesotrope.core.language.saying import Sayable, fine_mm, marked, mm, said
 
 RELIES_ON = relies_on(
     marked("verdict"),
     "lining_legal_floor_mm",
     "lining_dangerous_mm",
     "lining_dangerous_motorcycle_mm",
-    "drag_unsafe_nm",
 )
 
 
@@ -232,16 +231,6 @@ def lever_stuck_with_its_cable_slack(corner: CornerFacts) -> Demand | None:
     return None
 
 
-def drags_to_unsafe_heat(corner: CornerFacts) -> Demand | None:
-    drag = corner.measures.drag
-    limit = corner.knowledge.limit["drag_unsafe_nm"]
-    if drag and drag.torque_nm > limit:
-        message = "drag at least {drag}, over {limit}" if drag.held_fast else "drag {drag}, over {limit}"
-        because = said(message, drag=nm(drag.torque_nm, 0), limit=nm(limit, 0))
-        return Demand("unsafe", ("find_the_cause",), because, marked("a wheel drags hard enough to overheat its brake"))
-    return None
-
-
 #: Every rule, with the finding that it answers.
 CORNER_RULES: dict[Rule, str] = {
     lining_at_or_under_its_limit: "pad_mm",
@@ -260,7 +249,6 @@ CORNER_RULES: dict[Rule, str] = {
     leaks: "leak",
     caliper_on_the_wrong_side: "bleeder",
     lever_stuck_with_its_cable_slack: "parking_lever",
-    drags_to_unsafe_heat: "spin",
 }
 
 

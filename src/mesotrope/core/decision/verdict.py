@@ -213,7 +213,11 @@ def _act_on_suspects(draft: _Draft, suspects: Mapping[Suspect, float], cures: Cu
         cure = cures.at(where, fault) if fault in knowledge.cure else None
         if cure and chance >= knowledge.threshold["named_chance"]:
             reason = said(LIKELY, fault=knowledge.words(fault), likely=likely(chance, knowledge))
-            draft.settle(where, cure.verdict, _as_demanded(cure, where, draft.planned, knowledge), reason)
+            milder, instead_of = _demanded_way(cure, where, draft.planned, knowledge) or ("", "")
+            if milder and fault in knowledge.conditions:
+                continue  # what was found of it says what it is due
+            actions = [milder if action == instead_of else action for action in cure.actions]
+            draft.settle(where, cure.verdict, actions, reason)
             if cure.unsafe:
                 draft.demand(where, "unsafe", (), cure.unsafe)
                 draft.danger(where, cure.unsafe)
@@ -230,16 +234,16 @@ def _act_where_opened(draft: _Draft, findings: Iterable[Finding], knowledge: Kno
             draft.demand(finding.place, "replace", demand.when_opened, demand.because)
 
 
-def _as_demanded(cure: Cure, place: Place, planned: Planned, knowledge: Knowledge) -> tuple[str, ...]:
-    """What puts a fault right at a place: the milder way that what was found there demands by itself, where that cures
-    it more likely than not (an overhaul, of a piston that hangs)."""
+def _demanded_way(cure: Cure, place: Place, planned: Planned, knowledge: Knowledge) -> tuple[str, str] | None:
+    """The milder way that what was found at a place demands by itself, where that puts a fault right more likely than
+    not (an overhaul, of a piston that hangs), and what it is done in place of; None where nothing demands one."""
     least = knowledge.threshold["named_chance"]
     cures = knowledge.remedy[cure.fault].cures if cure.fault in knowledge.remedy else {}
     for action in cure.actions:
         for milder in knowledge.action[action].stands_in_for:
             if (milder, place) in planned and (action, place) not in planned and cures.get(milder, 0.0) >= least:
-                return tuple(milder if name == action else name for name in cure.actions)
-    return cure.actions
+                return milder, action
+    return None
 
 
 def _only_together(suspects: Mapping[Suspect, float], knowledge: Knowledge) -> Iterator[tuple[Place, str, str, float]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from mesotrope.core.evidence.fluid_ledger import FluidLedger, fluid_ledger
@@ -98,8 +98,37 @@ class AxleNumbers:
 
 
 @dataclass(frozen=True)
+class Returning:
+    """Fluid that comes back as pistons go home, and what the reservoir makes of it."""
+
+    fluid_ml: Measure
+    home: Homecoming
+
+
+@dataclass(frozen=True)
+class Reservoir:
+    """A reservoir and what its pistons hold of its fluid. level : as it was read, None where nobody looked."""
+
+    hydraulics: Hydraulics
+    ledger: FluidLedger
+    level: float | None
+    margin_level: float
+
+    def returning(self, corners: Collection[Corner]) -> Returning | None:
+        """What comes back as the pistons of some corners go home, reckoned from MAX where nobody looked at the level;
+        None where no pad of theirs was measured."""
+        if not set(corners) - self.ledger.unmeasured:
+            return None
+        fluid, of = self.ledger.at(corners), self.hydraulics
+        stands = self.level if self.level is not None else 1.0
+        home = homecoming(stands, fluid.value, of.min_to_max_ml, of.max_to_brim_ml, self.margin_level)
+        return Returning(fluid, home)
+
+
+@dataclass(frozen=True)
 class JobNumbers:
     hydraulics: Hydraulics
+    reservoir: Reservoir
     corners: Mapping[Corner, CornerNumbers]
     axles: Mapping[Axle, AxleNumbers]
     taken_up_ml: Measure | None
@@ -161,8 +190,9 @@ def job_numbers(
         if specification.axle_of(name).has("disc")
     }
     level = inspection.system.fluid_level
+    reservoir = Reservoir(hydraulics, ledger, level, knowledge.limit["reservoir_margin_level"])
     axles = {
-        name: _axle(name, inspection, specification, measures, corners, hydraulics, ledger, level, knowledge)
+        name: _axle(name, inspection, measures, corners, reservoir, knowledge)
         for name, axle in specification.axles.items()
         if axle.has("disc")
     }
@@ -177,6 +207,7 @@ def job_numbers(
     stroke = hydraulics.stroke_mm * knowledge.limit["useful_stroke_share"]
     return JobNumbers(
         hydraulics=hydraulics,
+        reservoir=reservoir,
         corners=corners,
         axles=axles,
         taken_up_ml=taken,
@@ -251,21 +282,16 @@ def beside(value: float, look: float | None, fault: float | None) -> str:
 def _axle(
     name: Axle,
     inspection: Inspection,
-    specification: Specification,
     measures: Mapping[Corner, CornerMeasures],
     corners: Mapping[Corner, CornerNumbers],
-    hydraulics: Hydraulics,
-    ledger: FluidLedger,
-    level: float | None,
+    reservoir: Reservoir,
     knowledge: Knowledge,
 ) -> AxleNumbers:
     names = [corner for corner in corners if corner.axle == name]
-    returning = ledger.at(names) if set(names) - ledger.unmeasured else None
-    home = strokes = None
-    if returning:
-        margin = knowledge.limit["reservoir_margin_level"]
-        stands = level if level is not None else 1.0
-        home = homecoming(stands, returning.value, hydraulics.min_to_max_ml, hydraulics.max_to_brim_ml, margin)
+    hydraulics = reservoir.hydraulics
+    returning = home = strokes = None
+    if back := reservoir.returning(names):
+        returning, home = back.fluid_ml, back.home
         stroke = hydraulics.stroke_mm * knowledge.limit["useful_stroke_share"]
         count = pedal_strokes(returning.value, hydraulics.bore_mm, stroke)
         strokes = Measure(count, max(0.5, count * returning.sd / max(returning.value, 0.1)))

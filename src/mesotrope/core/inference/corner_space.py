@@ -205,9 +205,9 @@ class CornerSpace:
         if likelihood.key not in self._tables:
             if likelihood.drag:
                 by_faults = self._at_most(likelihood)
-                (of_faults, of_drag), case = together([by_faults.case, self.drag.case])
+                (of_faults, of_drag, rubs), case = together([by_faults.case, self.drag.case, self.rubs.astype(int)])
                 by_drag = self.drag.shows @ self._marks(likelihood)
-                at_most = by_faults.shows[of_faults] * by_drag[of_drag]
+                at_most = by_faults.shows[of_faults] * np.where(rubs[:, None], by_drag[of_drag], 1.0)
                 table = Alike(np.diff(at_most, prepend=0.0, axis=1)[None], case)
             else:
                 levels = self.knowledge.rust.seen if likelihood.rust else self.knowledge.rust.seen[:1]
@@ -238,7 +238,9 @@ class CornerSpace:
         steps = emission - np.append(emission[1:], 0.0)
         (told,) = steps.nonzero()
         by_case = sum(steps[value] * marks[:, value, None] * at_most.shows[:, value] for value in told)
-        return np.asarray(by_case).take(at_most.case, axis=1)
+        out = np.asarray(by_case).take(at_most.case, axis=1)
+        out[:, ~self.rubs] = (at_most.shows @ steps).take(at_most.case[~self.rubs])
+        return out
 
     def _at_most(self, likelihood: Likelihood) -> Alike:
         """Chance of "at most this bad" by the faults of a row alone; computed once."""
@@ -261,9 +263,16 @@ class CornerSpace:
         usual = likelihood.leak or likelihood.healthy
         beside = np.cumsum(usual) * np.ones((len(self._distinct), 1))
         if likelihood.drag:
-            beside = beside * (self._part_drag @ self._marks(likelihood))
+            rubs = np.array([mechanism.rubs for _, mechanism in self._distinct], bool)
+            beside = beside * np.where(rubs[:, None], self._part_drag @ self._marks(likelihood), 1.0)
         now, nobody = (likelihood.rust.get(rust, row) for row in (usual, likelihood.healthy))
         return self._worst(rows, beside, now, nobody)
+
+    @cached_property
+    def rubs(self) -> Truths:
+        """Whether the pads take the work of a row's drag, shape (rows,): what else holds the wheel (a bearing, shoes in
+        the rotor's hat) leaves no mark on linings and faces."""
+        return np.asarray(self.wear_patterns.drags[self.wear_patterns.of_row] > 0)
 
     @cached_property
     def _part_drag(self) -> Floats:

@@ -157,9 +157,9 @@ def _steps(groups: Sequence[tuple[Evidence, ...]], names: Sequence[Suspect], cha
 def speaks_to(item: Evidence, fault: Fault) -> bool:
     """Whether a piece of evidence bears on a fault by itself, not only by what it says of its rivals."""
     if isinstance(item, Graded):
-        drags = bool(item.likelihood.drag) and any(mechanism.drag for mechanism in fault.mechanism)
+        marks = bool(item.likelihood.drag) and any(mechanism.rubs for mechanism in fault.mechanism)
         told = any(item.likelihood.row(fault.id, mechanism.id) for mechanism in fault.mechanism)
-        return drags or told or bool(item.likelihood.rows_of(fault.id))
+        return marks or told or bool(item.likelihood.rows_of(fault.id))
     if isinstance(item, Tapered):
         column = "fore_aft" if item.direction == "fore_aft" else "radial"
         return any(getattr(mechanism, column) for mechanism in fault.mechanism)

@@ -166,7 +166,8 @@ def space_of(knowledge: Knowledge, specification: Specification) -> Space | None
         )
         for corner in specification.discs
     )
-    return _space(key, corners, tuple(splits.values())) if corners else None
+    system = tuple(f.id for f in knowledge.faults if f.scope == "system" and specification.kind not in f.not_of)
+    return _space(key, corners, tuple(splits.values()), system) if corners else None
 
 
 @lru_cache(maxsize=24)
@@ -221,10 +222,12 @@ def _space(
     key: StructureKey,
     corners: tuple[tuple[Corner, tuple[str, ...], tuple[tuple[str, ...], ...]], ...],
     splits: tuple[float, ...],
+    system: tuple[str, ...],
 ) -> Space:
-    """As `space_of`: of every corner the circuit that feeds it by each way of splitting them, and the ways' chances."""
+    """As `space_of`: of every corner the circuit that feeds it by each way of splitting them, the ways' chances, and
+    the faults that the whole vehicle can have."""
     knowledge = key.knowledge
-    system_faults = tuple(fault for fault in knowledge.faults if fault.scope == "system")
+    system_faults = tuple(knowledge.fault[name] for name in system)
     of_faults = sets_of([[(fault, m) for m in fault.mechanism] for fault in system_faults], len(system_faults))
     system_sets, split_of_set, split_chance = [], [], []
     for chosen in of_faults:

@@ -74,7 +74,7 @@ def wear_patterns(membership: Floats, mechanisms: Sequence[Mechanism]) -> WearPa
     def widest(name: str) -> Floats:
         return np.asarray((acting * figure(name)).max(axis=1, initial=0.0))
 
-    wearing = np.array([float(bool(m.drag) and not m.spares_pads) for m in mechanisms])
+    wearing = np.array([float(m.rubs) for m in mechanisms])
     share = figure("inner_share")
     uneven = acting * wearing * (abs(share - 0.5) + 1e-6 * share + 1e-9)
     rubs = acting @ wearing > 0

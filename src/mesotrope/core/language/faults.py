@@ -38,6 +38,11 @@ class Mechanism(Known):
     spares_pads: bool = False
     from_new: bool = False
 
+    @property
+    def rubs(self) -> bool:
+        """Whether it drags, and the pads take the work."""
+        return bool(self.drag) and not self.spares_pads
+
 
 class Fault(Known):
     """A fault with its place in the world: how often, on which vehicles, by which mechanisms."""
@@ -49,6 +54,7 @@ class Fault(Known):
     condition: bool = False
     rusts: Annotated[float, Field(ge=0, le=1)] = 0.0
     needs: tuple[str, ...] = ()
+    not_of: tuple[str, ...] = ()
     mechanism: tuple[Mechanism, ...] = (Mechanism(),)
 
     @property
@@ -72,7 +78,8 @@ class Likelihood(Known):
     line (a discard thickness), the grades are above and under `threshold`, as surely as the gauge can tell. A `sided`
     finding of the whole vehicle is a pull to one side; its rows are the chances to pull away from the faulty side and
     toward it, and `rear_share` what a rear corner pulls of that. `drag` is what a level of the corner's drag does, by
-    whatever fault: heat marks a face, so that the mark is not counted again for each fault that drags. `rust` is what
+    whatever fault of those whose work the pads take: heat marks a face, so that the mark is not counted again for each
+    fault that drags. `rust` is what
     happens anyway at each level of the vehicle's rust. A row is the whole chance where that fault is there alone. In a
     finding of the whole vehicle a row may be of one axle only (`rear.rotor_worn_or_damaged`). It tells nothing where
     another was made that tells the same more exactly (`unless`).

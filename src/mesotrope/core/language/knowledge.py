@@ -165,6 +165,11 @@ class Knowledge(Known):
         return {fault.id: fault for fault in self.faults}
 
     @cached_property
+    def conditions(self) -> frozenset[str]:
+        """The faults that are seen or measured at the part itself."""
+        return frozenset(fault.id for fault in self.faults if fault.condition)
+
+    @cached_property
     def limit(self) -> dict[str, float]:
         return {row.id: row.value for row in self.limits}
 

@@ -38,6 +38,8 @@ class VocabularyField(Known):
     #: Tells also where a piston went home only firmly, with the caliper off.
     after_firm_piston: bool = False
     assembled: bool = False
+    #: Made with the wheel in its place, at the bonnet or under the vehicle: nothing comes off for it.
+    wheel_stays: bool = False
     possible: tuple[float, float] | None = None
     likely: tuple[float, float] | None = None
     tries: tuple[float, ...] = ()

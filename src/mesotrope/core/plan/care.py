@@ -76,9 +76,22 @@ def _done_at(corner: Corner, actions: Collection[str], places: Mapping[str, Sequ
     return any(corner in places.get(action, ()) for action in actions)
 
 
+def into_service_position(axles: Iterable[str], specification: Specification) -> list[CardStep]:
+    """The electric parking brake goes into its service position before the brake is opened."""
+    words = marked("electric parking brake in its service position first: it crushes fingers")
+    return _where_electric("service_position", "open", words, axles, specification)
+
+
 def out_of_service_position(axles: Iterable[str], specification: Specification) -> list[CardStep]:
-    """The electric parking brake comes out of its service position again."""
+    """It comes out of it again."""
+    words = marked("electric parking brake out of its service position again, and set as the maker says")
+    return _where_electric("service_position_ended", "prove", words, axles, specification)
+
+
+def _where_electric(
+    step: str, phase: str, words: str, axles: Iterable[str], specification: Specification
+) -> list[CardStep]:
+    """A step at the axles whose parking brake is electric, where any is."""
     electric = [axle for axle in specification.axles if axle in set(axles)
                 and specification.axles[axle].parking_brake == "electric_on_caliper"]  # fmt: skip
-    words = marked("electric parking brake out of its service position again, and set as the maker says")
-    return [CardStep("service_position_ended", "prove", words, tuple(electric))] if electric else []
+    return [CardStep(step, phase, words, tuple(electric))] if electric else []

@@ -20,7 +20,13 @@ from mesotrope.core.language.saying import Figure, Sayable, joined, marked, ml, 
 from mesotrope.core.language.work import Cost
 from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
 from mesotrope.core.plan.card_step import CardStep
-from mesotrope.core.plan.care import closing, opening, out_of_service_position, with_new_pads
+from mesotrope.core.plan.care import (
+    closing,
+    into_service_position,
+    opening,
+    out_of_service_position,
+    with_new_pads,
+)
 from mesotrope.core.plan.how_it_is_done import OwnWays, ToldDetail, details_of, overlooked_of
 
 RELIES_ON = relies_on("work card", "water_change_percent", "fluid_age_months", "nuts_again_km", "temperature_look_k")
@@ -147,8 +153,9 @@ def _steps(
     corners = [corner for corner in specification.corners if any(corner in there for there in places.values())]
     out: list[CardStep] = [*opening(corners), *with_new_pads(places, specification, knowledge)]
     home = sorted(_axles_of(knowledge.actions_that["pistons_home"], places))
-    for axle in home:
-        out += _fluid_out(axle, numbers)
+    out += into_service_position(home, specification)
+    for number, (axle, pushed) in enumerate(_pushed_home(home, places, knowledge).items()):
+        out += _fluid_out(axle, pushed, numbers, "pistons_home" if number else "fluid_out")
         out.append(_pistons_home(axle, inspection, specification, schools, knowledge))
     out += [
         CardStep(action, knowledge.work[action].phase, knowledge.action[action].words, tuple(places[action]),
@@ -193,30 +200,43 @@ def _axles_of(actions: Iterable[str], places: Places) -> set[Axle]:
     return {place.axle for place in done if isinstance(place, Corner)}
 
 
-def _fluid_out(axle: Axle, numbers: JobNumbers) -> list[CardStep]:
-    here = numbers.axles.get(axle)
-    if here is None or here.home is None or here.returning_ml is None:
-        unknown = marked(
-            "look at the level before any piston goes home, and take fluid out: how much comes back is not known"
-        )
-        return [CardStep(f"fluid_out_{axle}", "fluid_out", unknown, (axle,))]
-    take = here.home.take_out_ml
-    if take < 1:
-        return [
-            CardStep(
-                f"fluid_out_{axle}",
-                "fluid_out",
-                marked("nothing to take out first: it will not rise over MAX"),
-                (axle,),
+def _pushed_home(home: Iterable[Axle], places: Places, knowledge: Knowledge) -> dict[Axle, list[Corner]]:
+    """By axle, the corners whose pistons are pushed home: not those of calipers that come off their hose, whose fluid
+    leaves there."""
+
+    def done_at(actions: Iterable[str]) -> set[Place]:
+        return {place for action in actions for place in places.get(action, ())}
+
+    off_its_hose = knowledge.actions_that["caliper"] & knowledge.opening_actions
+    pushed = done_at(knowledge.actions_that["pistons_home"]) - done_at(off_its_hose)
+    by_axle = {axle: [corner for corner in Corner if corner in pushed and corner.axle == axle] for axle in home}
+    return {axle: there for axle, there in by_axle.items() if there}
+
+
+def _fluid_out(axle: Axle, pushed: Sequence[Corner], numbers: JobNumbers, phase: str) -> list[CardStep]:
+    """What is taken out of the reservoir before an axle's pistons go home; before the second axle's, what the first
+    brought back is there again."""
+
+    def step(words: Sayable, *notes: Sayable) -> list[CardStep]:
+        return [CardStep(f"fluid_out_{axle}", phase, words, (axle,), notes)]
+
+    back = numbers.reservoir.returning(pushed)
+    if back is None:
+        return step(
+            marked(
+                "look at the level before any piston goes home, and take fluid out: how much comes back is not known"
             )
-        ]
-    back = here.returning_ml
-    note = said(
-        "{volume} come back as its pistons go home",
-        volume=Figure(back.value, "mL", 0, back.sd if back.sd >= 0.5 else None),
-    )
-    words = said("take {volume} out of the reservoir", volume=ml(take))
-    return [CardStep(f"fluid_out_{axle}", "fluid_out", words, (axle,), (note,))]
+        )
+    take, fluid = back.home.take_out_ml, back.fluid_ml
+    if take < 1:
+        return step(marked("nothing to take out first: it will not rise over MAX"))
+    volume = Figure(fluid.value, "mL", 0, fluid.sd if fluid.sd >= 0.5 else None)
+    notes: list[Sayable] = [said("{volume} come back as its pistons go home", volume=volume)]
+    if numbers.reservoir.level is None:
+        notes.append(
+            marked("reckoned from MAX, for nobody looked at the level: less where it stands lower, never under MIN")
+        )
+    return step(said("take {volume} out of the reservoir", volume=ml(take)), *notes)
 
 
 def _pistons_home(
@@ -227,8 +247,6 @@ def _pistons_home(
     turn = build.parking_brake == "integral_cable"
     words: Sayable = marked("turn the pistons home while pushing") if turn else marked("push the pistons home, slowly")
     notes: list[Sayable] = [said("bleeder {how}", how=_bleeder(inspection, schools, knowledge))]
-    if build.parking_brake == "electric_on_caliper":
-        notes.insert(0, marked("electric parking brake in its service position first: it crushes fingers"))
     if build.pistons > 1:
         notes.append(marked("block one piston while the other goes in"))
     return CardStep(f"pistons_home_{axle}", "pistons_home", words, (axle,), tuple(notes))

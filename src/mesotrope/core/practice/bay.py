@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from zlib import crc32
 
-from mesotrope.core.decision.access import access_minutes, rank
+from mesotrope.core.decision.access import access_minutes, rank, reach_of
 from mesotrope.core.evidence.specification import Specification, complete_specification
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection, parse_inspection
@@ -128,7 +128,7 @@ class Bay:
         if not isinstance(place, Corner):
             return test.minutes
         corner = self._corners[place]
-        away = access_minutes(test.stage, corner.reached, self.knowledge)
+        away = access_minutes(reach_of(test), corner.reached, self.knowledge)
         if test.assembled and corner.stripped and not self._after_firm(place, test):
             away += self.knowledge.access_minutes["strip"]  # put together again first
         if test.way_minutes and not any(self.made(other, test.finding) for other in self._corners):
@@ -290,7 +290,7 @@ class Bay:
         if test.assembled and corner.stripped and not self._after_firm(place, test):
             self._put_together(place)
         if test.stage in self.knowledge.access_minutes:
-            corner.reached = max(corner.reached, rank(test.stage))
+            corner.reached = max(corner.reached, reach_of(test))
         if rank(test.stage) >= rank("strip"):
             corner.stripped = True
             corner.loose.add("stripped")

@@ -120,7 +120,7 @@ def _hidden(random: Random, build: Build, count: int, of_system: float) -> list[
         if random.random() < of_system:
             place: Place = VEHICLE
             name = pick(random, **SYSTEM_FAULTS)
-            if build.kind == "motorcycle" and name == "booster_weak":
+            if not possible(build, place, name):
                 continue
         else:
             name = pick(random, **{fault: odds * build.rust**rusts for fault, (odds, rusts) in CORNER_FAULTS.items()})
@@ -194,7 +194,7 @@ def _build_for(number: int, kind: str, suits: Lesson | None, faults: Sequence[tu
 def _can_have(build: Build, place: Place, name: str) -> bool:
     of_system = name in SYSTEM_FAULTS or name in ("fluid_degraded", "reservoir_overfilled")
     if not isinstance(place, Corner):
-        return of_system and not (build.kind == "motorcycle" and name == "booster_weak")
+        return of_system and possible(build, place, name)
     return not of_system and place in build.corners and possible(build, place, name)
 
 

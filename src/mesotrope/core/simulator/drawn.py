@@ -37,9 +37,11 @@ BOTH_ROTORS = 0.45
 COUNTS, OF_THE_SYSTEM = (0.245, 0.61, 0.075, 0.03, 0.02, 0.01, 0.01), 0.2
 
 
-def possible(build: Build, corner: Corner, name: str) -> bool:
-    """Whether a corner can have a fault at all."""
-    axle = build.axle_of(corner)
+def possible(build: Build, place: Place, name: str) -> bool:
+    """Whether a corner, or the whole vehicle, can have a fault at all."""
+    if not isinstance(place, Corner):
+        return build.kind != "motorcycle" or name != "booster_weak"
+    axle = build.axle_of(place)
     if name.startswith("slide_pin"):
         return axle.caliper == "floating"
     if name == "piston_hung_one_of_several":
@@ -75,7 +77,9 @@ def draw_faults(random: Random, build: Build) -> list[Fault]:
         if len(out) >= min(count, 3 + len(build.corners)):
             break
         if random.random() < OF_THE_SYSTEM / max(1, count):
-            add(VEHICLE, pick(random, **SYSTEM_FAULTS))
+            name = pick(random, **SYSTEM_FAULTS)
+            if possible(build, VEHICLE, name):
+                add(VEHICLE, name)
             continue
         name = pick(random, **{fault: odds * build.rust**rusts for fault, (odds, rusts) in CORNER_FAULTS.items()})
         places = [corner for corner in build.corners if possible(build, corner, name)]

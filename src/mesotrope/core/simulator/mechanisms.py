@@ -16,7 +16,8 @@ UNDONE = 0.05
 #: tight or with their lining come loose, and slackening the cable takes little away.
 IN_HAT = {"by_cable": "parking_shoes_pulled", "by_shoes": "parking_shoes_tight"}
 
-#: Share of parking brakes that hold since they were last set, as hard as they were set.
+#: Share of parking brakes that hold since they were last set, as hard as they were set; and of hoses that keep the
+#: pressure of the last stop: two or three bar hold a wheel fast.
 STUCK_ON = 0.12
 #: Share of wheels that are spun on the lift without anybody having pressed the pedal.
 UNPRESSED = 0.2
@@ -82,6 +83,12 @@ class Scene:
         pressed = on_the_lift.random() >= UNPRESSED
         waited = about(on_the_lift, 0.4 if pressed else 8.0, 0.5)
         self.corner.left[self.fault.name] = float(np.exp(-waited / about(on_the_lift, minutes, 0.7)))
+
+    def sticks(self, cause: str) -> None:
+        """Now and then it holds as hard as it was last set."""
+        stuck = self.beside()
+        if stuck.random() < STUCK_ON:
+            self.corner.torque[cause] *= about(stuck, 5.0, 0.5)
 
     def beside(self) -> Random:
         """Chance of its own: what happens on the way in changes nothing of how the vehicle was made."""
@@ -201,6 +208,7 @@ def _hose_restricted(scene: Scene) -> None:
     scene.drag(9.5, 0.5, 0.505)
     scene.corner.brakes = scene.random.uniform(0.75, 1.0)
     scene.seeps(3.0)
+    scene.sticks(scene.fault.name)
     scene.corner.hose_n = about(scene.random, 260, 0.5)
     scene.corner.hose = pick(scene.random, sound=0.48, swollen=0.22, cracked=0.18, twisted=0.08, kinked=0.04)
     scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.4), scene.random.uniform(0, 0.45)
@@ -223,9 +231,7 @@ def _parking_brake_holding(scene: Scene) -> None:
         scene.corner.lever = pick(scene.random, returns=0.1, slow=0.42, stuck=0.48)
         scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.5), scene.random.uniform(0, 0.8)
         scene.inner.gap_mm, scene.outer.gap_mm = 0.0, _rests(scene, 0.03, 0.05)
-    stuck = scene.beside()
-    if stuck.random() < STUCK_ON:
-        scene.corner.torque[cause] *= about(stuck, 5.0, 0.5)
+    scene.sticks(cause)
 
 
 def _pad_or_hardware_misfitted(scene: Scene) -> None:
