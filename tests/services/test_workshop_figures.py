@@ -70,7 +70,8 @@ def test_a_closed_job_counts_with_its_minutes_its_first_suspect_and_the_caliper_
     assert (one.month, one.minutes, one.right, one.came_back) == ("2026-05", 15.0, True, False)
     assert one.first > 0.5
     assert (one.spared, one.faults) == (1, ("hose_restricted",))
-    assert one.spared_money == pytest.approx(135 + 35 * 95 / 60 - 32 - 25 * 95 / 60, abs=0.01)  # a caliper, a hose
+    caliper_and_fluid, hose_and_bleeding = 135 + 14 + (35 + 40) * 95 / 60, 32 + 10 + (25 + 30) * 95 / 60
+    assert one.spared_money == pytest.approx(caliper_and_fluid - hose_and_bleeding, abs=0.01)
 
 
 def test_what_was_typed_after_the_signature_does_not_count_for_the_first_verdict(database, someone, clock, closed):

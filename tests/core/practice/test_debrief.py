@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import math
 
 import pytest
 
@@ -102,11 +103,11 @@ def test_a_needless_test_is_not_the_one_that_makes_a_spoiled_reading_good():
 def test_a_bill_is_price_what_is_left_and_what_comes_back():
     """By hand, from the engine's own prices: a caliper bought for a bad hose cures nothing of it."""
     wrong = judge(HOSE, commitment((RIGHT, "piston_not_releasing"), work=[(RIGHT, "replace_caliper")]), KNOWN)
-    work = frozenset({(RIGHT, "replace_caliper"), (VEHICLE, "bleed_system")})
+    work = frozenset({(RIGHT, "replace_caliper"), (VEHICLE, "bleed_system"), (VEHICLE, "flush_fluid")})
     assert wrong.chosen.work == work
     assert wrong.chosen.price == pytest.approx(price_of(work, KNOWN))
     uncured = (1 - cure_of((RIGHT, "hose_restricted"), work, KNOWN)) * failing_cost("hose_restricted", KNOWN)
-    again = 1 - (1 - KNOWN.cost["replace_caliper"].again) * (1 - KNOWN.cost["bleed_system"].again)
+    again = 1 - math.prod(1 - KNOWN.cost[action].again for _, action in work)
     due = wrong.chosen.left - uncured - again * comeback_cost(KNOWN)
     assert due >= comeback_cost(KNOWN)  # cracked linings and hose are left as well
     assert wrong.over == pytest.approx(wrong.chosen.whole - wrong.best.whole)

@@ -289,7 +289,7 @@ def spared_calipers(
     >>> from mesotrope.knowledge import knowledge
     >>> count, saved = spared_calipers([["hose_restricted"], ["piston_not_releasing"], []], [False] * 3, knowledge())
     >>> count, round(saved)
-    (1, 119)
+    (1, 139)
     """
     caliper = work_cost(["replace_caliper", *knowledge.action["replace_caliper"].brings], knowledge)
     looks_like_one = set(knowledge.faults_in(("drags", "wears")))

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from mesotrope.core.decision.answered import Open, Planned
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.saying import marked, said
+from mesotrope.core.language.work import Done
 
 #: How it is said that something is done for other work's sake.
 ON_THE_OTHER_SIDE = marked("as on the other side: {why}")
 OPENED = marked("hydraulics opened; {why}")
+NEW_FLUID = marked("new fluid with a new caliper; {why}")
+FOR_OTHER_WORK = (ON_THE_OTHER_SIDE, OPENED, NEW_FLUID)
 
 
 def complete(
@@ -26,9 +30,10 @@ def complete(
     """Complete a plan in place: with what its work brings along, without what it makes needless."""
     _causes_found(planned, left_open)
     _new_pads_ride_on_no_lip(planned, inspection, knowledge)
-    _both_sides(planned, specification, knowledge)
+    _both_sides(planned, inspection, specification, knowledge)
     _not_twice(planned, knowledge)
     _bled_where_opened(planned, knowledge)
+    _new_fluid(planned, knowledge)
 
 
 def _causes_found(planned: Planned, left_open: Sequence[Open]) -> None:
@@ -48,11 +53,25 @@ def _new_pads_ride_on_no_lip(planned: Planned, inspection: Inspection, knowledge
             planned.setdefault(("resurface_rotor", corner), because)
 
 
-def _both_sides(planned: Planned, specification: Specification, knowledge: Knowledge) -> None:
+def spared(corners: Iterable[Corner], inspection: Inspection, knowledge: Knowledge) -> frozenset[Done]:
+    """What need not be done at some corners because the other side gets it: the part there was looked at and is
+    sound."""
+    found = {corner: dict(leaves(inspection.corner(corner))) for corner in corners}
+    return frozenset(
+        (corner, action.id)
+        for action in knowledge.actions
+        for name, value in action.spared.items()
+        for corner in found
+        if found[corner].get(name) == value
+    )
+
+
+def _both_sides(planned: Planned, inspection: Inspection, specification: Specification, knowledge: Knowledge) -> None:
+    need_not = spared(specification.corners, inspection, knowledge)
     for (action, corner), _ in list(planned.items()):
         known = knowledge.action[action]
         partner = corner.partner if isinstance(corner, Corner) else None
-        if known.both_sides and partner in specification.corners:
+        if known.both_sides and partner in specification.corners and (partner, action) not in need_not:
             planned.setdefault((action, partner), said(ON_THE_OTHER_SIDE, why=known.both_sides))
 
 
@@ -73,3 +92,10 @@ def _bled_where_opened(planned: Planned, knowledge: Knowledge) -> None:
             planned.setdefault(("bleed_system", VEHICLE), said(OPENED, why=because))
         elif "bleed_system" in knowledge.action[action].brings:
             planned.setdefault(("bleed_system", VEHICLE), because)
+
+
+def _new_fluid(planned: Planned, knowledge: Knowledge) -> None:
+    """The fluid is changed when new calipers go in."""
+    for (action, _), because in list(planned.items()):
+        if "flush_fluid" in knowledge.action[action].brings:
+            planned.setdefault(("flush_fluid", VEHICLE), said(NEW_FLUID, why=because))

@@ -12,6 +12,19 @@ import numpy as np
 
 from mesotrope.core.language.arrays import Floats
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.work import Cost
+
+
+def costs_of(actions: Iterable[str], knowledge: Knowledge) -> list[Cost]:
+    """What some actions cost, each as often as it is named; bleeding is within a change of the fluid.
+
+    >>> from mesotrope.knowledge import knowledge
+    >>> [cost.id for cost in costs_of(["replace_hose", "bleed_system", "flush_fluid"], knowledge())]
+    ['replace_hose', 'flush_fluid']
+    """
+    names = list(actions)
+    costs = [knowledge.cost[name] for name in names]
+    return [cost for cost in costs if set(cost.within).isdisjoint(names)]
 
 
 def work_cost(actions: Iterable[str], knowledge: Knowledge) -> float:
@@ -21,7 +34,7 @@ def work_cost(actions: Iterable[str], knowledge: Knowledge) -> float:
     >>> round(work_cost(["replace_hose"], knowledge()), 2)  # 32 for the hose, 25 minutes at 95 an hour
     71.58
     """
-    costs = [knowledge.cost[action] for action in actions]
+    costs = costs_of(actions, knowledge)
     return sum(cost.parts + cost.minutes * knowledge.money.labour_per_minute for cost in costs)
 
 

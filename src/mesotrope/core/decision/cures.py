@@ -1,4 +1,4 @@
-"""What is done about a fault on one vehicle, as it is built and with what was found of the whole of it."""
+"""What is done about a fault on one vehicle, as it is built and with what was found of it there and of the whole."""
 
 from __future__ import annotations
 
@@ -23,4 +23,5 @@ class Cures:
     def at(self, place: Place, fault: str) -> Cure:
         """What is done about a fault at a place. Raises KeyError for one that nothing is done about."""
         there = self.specification.axle_of(place) if isinstance(place, Corner) else self.specification
-        return self.knowledge.cure[fault].where(there.has, dict(leaves(self.inspection.system)))
+        found = dict(leaves(self.inspection.system)) | dict(leaves(self.inspection.at(place)))
+        return self.knowledge.cure[fault].where(there.has, found)

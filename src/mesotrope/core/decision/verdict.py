@@ -19,7 +19,7 @@ from mesotrope.core.decision.answered import (
     together,
 )
 from mesotrope.core.decision.before_master_cylinder import BeforeMasterCylinder
-from mesotrope.core.decision.brought_along import ON_THE_OTHER_SIDE, OPENED, complete
+from mesotrope.core.decision.brought_along import FOR_OTHER_WORK, complete
 from mesotrope.core.decision.cures import Cures
 from mesotrope.core.decision.due_figures import Figures, figures_of
 from mesotrope.core.decision.open_words import open_under
@@ -57,7 +57,7 @@ class PlannedAction:
     @property
     def for_other_work(self) -> bool:
         """Whether it is done only because its partner gets it, or the hydraulics are opened elsewhere."""
-        return isinstance(self.because, Said) and self.because.message in (ON_THE_OTHER_SIDE, OPENED)
+        return isinstance(self.because, Said) and self.because.message in FOR_OTHER_WORK
 
 
 @dataclass(frozen=True)

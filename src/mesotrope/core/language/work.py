@@ -21,6 +21,7 @@ class Action(Known):
     id: str
     words: str
     both_sides: str = ""
+    spared: dict[str, str] = {}
     as_verdict: str = ""
     needs: str = ""
     not_of: tuple[str, ...] = ()
@@ -43,8 +44,8 @@ class Action(Known):
 
 
 class Instead(Known):
-    """What is done about a fault in place of all that may be: where the axle has something, or findings of the whole
-    vehicle have these values; where neither is named, wherever no other is for."""
+    """What is done about a fault in place of all that may be: where the axle has something, or findings there or of the
+    whole vehicle have these values; where neither is named, wherever no other is for."""
 
     needs: str = ""
     found: dict[str, str] = {}
@@ -64,7 +65,7 @@ class Cure(Known):
     shown_by: tuple[str, ...] = ()
 
     def where(self, has: Callable[[str], bool], found: Mapping[str, object] = MappingProxyType({})) -> Cure:
-        """What is done where an axle, or a vehicle, has some things and findings of the whole vehicle have values."""
+        """What is done where an axle, or a vehicle, has some things and findings have values."""
         for one in self.instead:
             if (not one.needs or has(one.needs)) and all(found.get(name) == value for name, value in one.found.items()):
                 return self.model_copy(update={"verdict": one.verdict, "actions": one.actions})
@@ -144,7 +145,7 @@ class Complaint(Known):
 class Cost(Known):
     """What one action takes: minutes of labour, price of its parts, and the chance that it comes back within a year.
 
-    For one corner, or with `per` "vehicle" for the vehicle once.
+    For one corner, or with `per` "vehicle" for the vehicle once; beside what it is `within` it takes nothing more.
     """
 
     id: str
@@ -154,6 +155,7 @@ class Cost(Known):
     both_sides: str = ""
     again: Annotated[float, Field(ge=0, lt=1)] = 0.0
     per: Literal["corner", "vehicle"] = "corner"
+    within: tuple[str, ...] = ()
 
 
 class Remedy(Known):

@@ -13,7 +13,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from mesotrope.core.answer.answer import Answer
-from mesotrope.core.decision.costs import comeback_cost, failing_cost
+from mesotrope.core.decision.costs import comeback_cost, costs_of, failing_cost
 from mesotrope.core.decision.in_question import sound_but_for_wear
 from mesotrope.core.inference.axle_beliefs import AxleBeliefs
 from mesotrope.core.inference.posterior import Suspect
@@ -104,7 +104,7 @@ def takes_of(actions: Iterable[Done], knowledge: Knowledge) -> Takes:
     25.0
     """
     done = list(actions)
-    costs = [knowledge.cost[action] for _, action in done]
+    costs = costs_of((action for _, action in done), knowledge)
     touched = {corner for corner, _ in done if isinstance(corner, Corner)}
     minutes = sum(cost.minutes for cost in costs) + len(touched) * knowledge.access_minutes.get("strip", 0.0)
     again = 1 - float(np.prod([1 - cost.again for cost in costs]))
