@@ -18,12 +18,12 @@ from tests.documents import DRAGS, FREE, decided, inspect, pads
 OWNER = knowledge().owner
 
 
-def told(corners, work, done=(), found=None, after=None, checks=(), system=None):
+def told(corners, work, done=(), found=None, after=None, checks=(), system=None, stands=True):
     inspection = inspect(corners, system=system or {})
     answer = diagnose(inspection, knowledge())
     later = parse_inspection(json.dumps({"findings": {"corners": after or {}}}))
     measured = MeasuredInspection(later, diagnose(later, knowledge()).measures)
-    return owner_facts(answer, found or {}, work, set(done), checks, inspection, measured, knowledge())
+    return owner_facts(answer, found or {}, work, set(done), checks, inspection, measured, knowledge(), stands=stands)
 
 
 def test_every_fault_action_and_proof_has_words_for_an_owner():
@@ -65,19 +65,21 @@ def test_where_no_fault_is_named_the_work_says_against_what_it_was_done():
 
 
 def test_a_sound_side_that_gets_new_pads_for_its_partners_sake_was_not_wrong_nor_was_a_system_bled_after_it():
-    """Pads go as an axle set, and a caliper that was off is bled: neither was a fault (common practice)."""
+    """Pads go as an axle set, and a caliper that was off is bled: neither was a fault (common practice). That both
+    sides need pads is said all the same: both are paid."""
     work = [(VEHICLE, "bleed_system"), (Corner.FRONT_RIGHT, "replace_caliper")]
     work += [(corner, action) for corner in (Corner.FRONT_LEFT, Corner.FRONT_RIGHT) for action in ("replace_pads",)]
     bound = {"front_left": {"pad_mm": pads(9.0, 9.1), "spin": FREE}, "front_right": {"pad_mm": pads(2.0, 2.1)}}
     facts = told(bound, work, system={"fluid_age_months": 20})
     assert {one.where for one in facts.wrong} == {Corner.FRONT_RIGHT}
-    assert [one.where for one in facts.remains] == [(Corner.FRONT_RIGHT,)] * 2
+    assert [one.where for one in facts.remains] == [(Corner.FRONT_RIGHT,), (Corner.FRONT_LEFT, Corner.FRONT_RIGHT)]
     left = told(bound, work, done=["replace_caliper", "replace_pads"])
     assert [one.where for one in left.remains] == [(VEHICLE,)]
 
 
 def test_new_pads_are_needed_where_they_are_worn_out_whatever_else_is_done_there():
-    """A rotor that is resurfaced gets new pads, and a stiff pin is no worn pad: the side at its limit needs them."""
+    """A rotor that is resurfaced gets new pads, and a stiff pin is no worn pad: the side at its limit needs them, and
+    its partner with it."""
     left = {"pad_mm": pads(2.9, 8.2), "rotor_face": {"inner": "scored"}, "pin": {"upper": "seized", "lower": "free"}}
     corners = {
         "front_left": left,
@@ -87,11 +89,28 @@ def test_new_pads_are_needed_where_they_are_worn_out_whatever_else_is_done_there
     work = [(one.corner, one.action) for one in planned]
     assert {(Corner.FRONT_LEFT, "resurface_rotor"), (Corner.FRONT_RIGHT, "replace_pads")} <= set(work)
     remains = {one.what: one.where for one in told(corners, work).remains}
-    assert remains["new brake pads are needed"] == (Corner.FRONT_LEFT,)
+    assert remains["new brake pads are needed"] == (Corner.FRONT_LEFT, Corner.FRONT_RIGHT)
     alone = [one for one in work if one != (Corner.FRONT_LEFT, "replace_pads")]  # overruled there: it stays where it is
     assert {one.what: one.where for one in told(corners, alone).remains}["new brake pads are needed"] == (
         Corner.FRONT_RIGHT,
     )
+
+
+def test_where_the_cause_is_open_the_owner_is_told_of_no_part_that_may_not_be_needed():
+    """A wheel that no hand turns may be held by its piston or by its hose; its partner's dry pin is greased whatever
+    holds it. Once somebody signed, what was signed is told."""
+    corners = {
+        "front_left": {"spin": {"turns": 0, "seconds": 0}},
+        "front_right": {"spin": FREE, "pin_condition": {"upper": "dry"}},
+    }
+    decision = decided(corners)
+    assert Corner.FRONT_LEFT in {one.place for one in decision.open}
+    work = [(one.corner, one.action) for one in decision.actions]
+    assert (Corner.FRONT_LEFT, "replace_caliper") in work
+    greased = {"the guides on which the brake moves have to be cleaned and greased"}
+    looked_for = {"something does not work as it should, and its cause has to be found"}
+    assert {one.what for one in told(corners, work, stands=False).remains} == greased | looked_for
+    assert "a new brake unit (caliper) is needed" in {one.what for one in told(corners, work).remains}
 
 
 def test_a_system_that_is_bled_for_its_own_sake_held_air():

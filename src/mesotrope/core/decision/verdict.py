@@ -82,6 +82,8 @@ class Decision:
     #: What it was made from: all that is bad of what was found, and the figures that this was judged by.
     findings: tuple[Finding, ...] = ()
     figures: Mapping[Place, Figures] = field(default_factory=dict)
+    #: What is due by what was found, whatever the cause may be.
+    due: frozenset[tuple[str, Place]] = frozenset()
 
 
 def worst_of(verdicts: Iterable[str | None]) -> str | None:
@@ -195,6 +197,7 @@ def decide(
         watched=noted,
         findings=tuple(findings),
         figures=figures,
+        due=due,
     )
 
 

@@ -87,14 +87,19 @@ def owner_facts(
     before: Inspection,
     after: MeasuredInspection,
     knowledge: Knowledge,
+    *,
+    stands: bool = True,
 ) -> OwnerFacts:
     """Put together what an owner is told.
 
     found : by place, the faults that were seen once the parts were open; where nobody looked, the suspects stand.
-    work : what was planned, `done` the actions ticked off. Only what was proved is told of the checks.
+    work : what was planned, `done` the actions ticked off; stands : somebody chose or signed it. Only what was proved
+    is told of the checks.
     """
     work = tuple(work)
-    remaining = _against_something(answer, (one for one in work if one[1] not in done), knowledge)
+    left = [one for one in work if one[1] not in done]
+    left = left if stands else _whatever_the_cause(left, answer, knowledge)
+    remaining = _with_partners(_against_something(answer, left, knowledge), left)
     worked = {place.axle for place, _ in work if isinstance(place, Corner)}
 
     def in_words(told: Sequence[Done], past: bool) -> tuple[WorkTold, ...]:
@@ -175,6 +180,36 @@ def _against_something(answer: Answer, work: Iterable[Done], knowledge: Knowledg
         return known.because not in {decided[other].because for other in bringing if other in decided}
 
     return [one for one in work if against_something(one)]
+
+
+def _whatever_the_cause(work: Sequence[Done], answer: Answer, knowledge: Knowledge) -> list[Done]:
+    """The work that is due whatever is found yet: where something is open nobody is told of a part that it may not
+    need, nor of what that part would bring along."""
+    decision = answer.decision
+    still_open = {one.place for one in decision.open if isinstance(one.place, Corner)}
+    asked = {(one.corner, one.action) for one in decision.actions if not one.for_other_work}
+    in_doubt = {
+        (place, action)
+        for place, action in work
+        if place in still_open and action != "find_the_cause" and (action, place) not in decision.due
+    }
+    sure = [one for one in work if one not in in_doubt]
+
+    def needed(one: Done) -> bool:
+        place, action = one
+        if one in asked or not in_doubt:
+            return True
+        if isinstance(place, Corner):
+            return (place.partner, action) not in in_doubt
+        return any(action in knowledge.action[other].brings for _, other in sure)
+
+    return [one for one in sure if needed(one)]
+
+
+def _with_partners(told: Sequence[Done], work: Sequence[Done]) -> list[Done]:
+    """The same, with the other side where it gets it too: pads are needed on both sides of an axle."""
+    both = {(place.partner, action) for place, action in told if isinstance(place, Corner)}
+    return [one for one in work if one in told or one in both]
 
 
 def _watched(answer: Answer, work: Iterable[Done]) -> tuple[WorkTold, ...]:

@@ -14,7 +14,6 @@ from types import MappingProxyType
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.answered import Finding
 from mesotrope.core.decision.brought_along import spared
-from mesotrope.core.decision.in_question import is_unsettled
 from mesotrope.core.decision.open_words import done_in_words
 from mesotrope.core.decision.rules import Demand
 from mesotrope.core.decision.verdict import PlannedAction
@@ -92,24 +91,26 @@ def compare_all(
             name, answer.specification, beliefs, answer.chances, demands, knowledge, schools, need_not
         )
         if one:
-            out.append(replace(one, test=best_test_on(name, answer, inspection, knowledge)))
+            out.append(replace(one, test=best_test_on(name, answer, knowledge)))
     if whole := compare_system(answer, knowledge):
         out.append(whole)
     return out
 
 
-def best_test_on(axle: Axle, answer: Answer, inspection: Inspection, knowledge: Knowledge) -> BestTest | None:
-    """The best test at a corner of an axle that could change what is to be done: first where it is not settled what is
-    wrong, then where something is; None where there is none."""
-    left_open = {one.place for one in answer.decision.open}
+def best_test_on(axle: Axle, answer: Answer, knowledge: Knowledge) -> BestTest | None:
+    """The best test at an axle that could change what is to be done: first what a corner that is open waits for, then
+    the best of one where something is wrong; None where there is none."""
+    waits = {one.place: one for one in reversed(answer.decision.open) if one.next_test}
     out = []
     for corner in answer.specification.corners_on(axle):
-        test = next((test for test in answer.tests if test.corner == corner and test.decides), None)
-        if test:
-            words = done_in_words(knowledge.corner_finding[test.finding], test.minutes)
-            unsettled = corner in left_open or is_unsettled(corner, answer.chances, inspection, knowledge)
-            sound = answer.chances.get((corner, NO_FAULT), 1.0) >= knowledge.threshold["named_chance"]
-            out.append((not unsettled, sound, -test.worth, BestTest(corner, words, unsettled)))
+        best = next((test for test in answer.tests if test.corner == corner and test.decides), None)
+        sound = answer.chances.get((corner, NO_FAULT), 1.0) >= knowledge.threshold["named_chance"]
+        if first := waits.get(corner):
+            words = done_in_words(knowledge.field_of_finding[first.next_test], first.next_minutes)
+            out.append((False, sound, -best.worth if best else 0.0, BestTest(corner, words, unsettled=True)))
+        elif best:
+            words = done_in_words(knowledge.corner_finding[best.finding], best.minutes)
+            out.append((True, sound, -best.worth, BestTest(corner, words, unsettled=False)))
     return min(out, key=lambda one: one[:3])[3] if out else None
 
 

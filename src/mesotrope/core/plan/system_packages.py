@@ -27,9 +27,11 @@ def compare_system(answer: Answer, knowledge: Knowledge) -> Comparison | None:
 
 
 def _options(answer: Answer, demanded: set[str], knowledge: Knowledge) -> set[frozenset[str]]:
-    """What was decided for the whole vehicle by itself, and with each likely fault put right in a milder way."""
+    """What was decided for the whole vehicle by itself, and with each likely fault put right in a milder way; what goes
+    with work at a wheel is weighed there."""
     planned = answer.decision.actions
-    decided = {one.action for one in planned if one.corner is VEHICLE} - {"no_action", "find_the_cause"}
+    of_vehicle = {one.action for one in planned if one.corner is VEHICLE and not one.for_other_work}
+    decided = of_vehicle - {"no_action", "find_the_cause"}
     if any(knowledge.action[one.action].opens_hydraulics for one in planned if one.corner is not VEHICLE):
         decided -= {"bleed_system"}  # it goes with what is done at the wheels
     if not decided:

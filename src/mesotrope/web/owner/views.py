@@ -185,9 +185,10 @@ def _facts(here: Planned, shop: Shop, who: Who) -> OwnerFacts:
     proved = proved_job(here, shop.knowledge)
     found = outcome_of(shop.database, here.job.id, by=who).found
     seen = {place: one.faults for place, one in found.items() if one.sure and one.faults is not None}
+    stands = bool(here.plan.chosen) or here.plan.sign_off.state in ("waits", "stands")
     return owner_facts(
         here.answer, seen, here.work, here.plan.ticked, proved.checks, here.job.inspection, proved.after,
-        shop.knowledge,
+        shop.knowledge, stands=stands,
     )  # fmt: skip
 
 

@@ -127,14 +127,16 @@ def action_rows(
 
     left_open : it is said whole where it is listed, so that here what was found is enough.
     """
-    found = {one.place: placed(one.place, one.what) for one in reversed(left_open)}
+    found = {one.place: one.what for one in reversed(left_open)}
     by_action: dict[str, list[PlannedAction]] = {}
     for planned in actions:
         by_action.setdefault(planned.action, []).append(planned)
 
     def why(planned: PlannedAction) -> Sayable:
-        looks_for = planned.action == "find_the_cause"
-        return found.get(planned.corner, planned.because) if looks_for else planned.because
+        place = planned.corner
+        if planned.action != "find_the_cause" or place not in found:
+            return planned.because
+        return placed(place, found[place]) if len(by_action[planned.action]) > 1 else found[place]
 
     return tuple(
         ActionRow(
