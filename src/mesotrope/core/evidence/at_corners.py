@@ -23,7 +23,7 @@ from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Figure, Sayable, joined, marked, mm, nm, plain, said
 from mesotrope.core.physics.pads import PadMeasure
 
-RELIES_ON = relies_on("diagnosis", "drag_fault_nm", "drag_free_nm", "infrared_c")
+RELIES_ON = relies_on("diagnosis", "drag_fault_nm", "drag_free_nm", "infrared_c", "variation_mm")
 
 
 def _dragging(
@@ -255,8 +255,9 @@ def _graded(
     if places:
         given["rotor_margin_mm"] = min(places) - axle.rotor_discard_mm
         uses["rotor_margin_mm"] = (f"{corner.axle}.rotor_discard_mm",)
-        if len(places) > 2:
-            given["rotor_variation_mm"] = max(places) - min(places)
+        varies_mm = max(places) - min(places)
+        if len(places) > 2 or varies_mm >= knowledge.limit["variation_mm"]:  # two places that agree tell little
+            given["rotor_variation_mm"] = varies_mm
     out: list[Evidence] = []
     for likelihood in knowledge.likelihoods:
         value = given.get(likelihood.key)

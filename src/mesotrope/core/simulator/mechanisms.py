@@ -222,13 +222,13 @@ def _parking_brake_holding(scene: Scene) -> None:
         scene.corner.torque[cause] = about(scene.random, 9.0 * (0.6 + 0.8 * scene.severity), 0.5)
         if scene.fault.way == "by_cable":
             scene.corner.shoes = pick(scene.random, tight=0.6, delaminated=0.03, worn=0.1, sound=0.27)
-            scene.corner.lever = pick(scene.random, returns=0.1, slow=0.5, stuck=0.4)
+            scene.corner.lever = pick(scene.random, returns=0.15, slow=0.47, stuck=0.38)
         else:
             scene.corner.shoes = pick(scene.random, tight=0.7, delaminated=0.27, worn=0.02, sound=0.01)
             scene.corner.lever = pick(scene.random, returns=0.9, slow=0.09, stuck=0.01)
     else:
         scene.drag(9.0, 0.5, scene.share(0.55, 0.06))
-        scene.corner.lever = pick(scene.random, returns=0.1, slow=0.42, stuck=0.48)
+        scene.corner.lever = pick(scene.random, returns=0.15, slow=0.4, stuck=0.45)
         scene.inner.returns, scene.outer.returns = scene.random.uniform(0, 0.5), scene.random.uniform(0, 0.8)
         scene.inner.gap_mm, scene.outer.gap_mm = 0.0, _rests(scene, 0.03, 0.05)
     scene.sticks(cause)
