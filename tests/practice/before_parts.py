@@ -80,8 +80,8 @@ BEFORE_PARTS = [
          ("fr rotor_worn_or_damaged",), done=("fl resurface_rotor",), settled=("fr", "v"), verdict="service",
          system=FIRM | {"vibration": "steering"}),
     Case("a rear wheel comes free as the cable is slackened, its lever returns",
-         {"rl": {"spin": {"turns": 0.7, "seconds": 0.8}, "parking_cable_slackened": "frees", "parking_lever": "returns"},
-          "rr": {"spin": FREE}}, ("rl parking_brake_holding",), ("rl piston_not_releasing",),
+         {"rl": {"spin": DRAGS, "parking_cable_slackened": "frees", "parking_lever": "returns"}, "rr": {"spin": FREE}},
+         ("rl parking_brake_holding",), ("rl piston_not_releasing",),
          done=("rl adjust_parking_brake",), not_done=("rl replace_caliper",), vehicle=CABLE, system=FIRM),
     # A caliper on the wrong side is changed over; clips were not at fault. Hoses are of one age.
     Case("both front bleeders low after new calipers, the pedal spongy",
