@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from mesotrope.core.answer.answer import overview, whole_answer
-from mesotrope.core.decision.brought_along import spared
+from mesotrope.core.decision.brought_along import companions_at
 from mesotrope.core.decision.rules import Demand
 from mesotrope.core.inference.axle_beliefs import AxleBeliefs, beliefs_of
 from mesotrope.core.inference.posterior import Suspect
@@ -130,11 +130,11 @@ def regret_of(number: int, seed: int) -> Regret:
         chances |= {(corner, NO_FAULT): 0.0 if corner in accused else 1.0 for corner in corners}
         truth = _knowing(vehicle.truth, name)
         worth = Worth(name, corners, truth, chances, known)
-        need_not = spared(corners, inspection, known)
+        companions = companions_at(corners, inspection, known)
         ours = compare_packages(
-            name, short.specification, believed, short.chances, demands, known, need_not=need_not, most=EVERY
+            name, short.specification, believed, short.chances, demands, known, companions=companions, most=EVERY
         )
-        best = compare_packages(name, short.specification, truth, chances, demands, known, need_not=need_not)
+        best = compare_packages(name, short.specification, truth, chances, demands, known, companions=companions)
         rules = _demanded(demands)
         renewed = {(c, a) for c in corners for a in ("replace_caliper", "replace_pads", "replace_rotor")}
         chosen = ours.recommended.actions if ours else frozenset()
@@ -145,7 +145,7 @@ def regret_of(number: int, seed: int) -> Regret:
             rules | renewed if chosen else rules,
         ]
         axle = short.specification.axles[name]
-        whole = [completed(actions, corners, axle, known, need_not=need_not) for actions in options]
+        whole = [completed(actions, corners, axle, known, companions=companions) for actions in options]
         total += [worth.of(actions).expected for actions in whole]
         test = best_test_on(name, answer, known)
         if ours and not replace(ours, test=test).find_out_first:

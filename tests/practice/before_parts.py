@@ -83,6 +83,14 @@ BEFORE_PARTS = [
          {"rl": {"spin": DRAGS, "parking_cable_slackened": "frees", "parking_lever": "returns"}, "rr": {"spin": FREE}},
          ("rl parking_brake_holding",), ("rl piston_not_releasing",),
          done=("rl adjust_parking_brake",), not_done=("rl replace_caliper",), vehicle=CABLE, system=FIRM),
+    # A scored face is cleaned; it is resurfaced where new pads go on it.
+    Case("a scored rotor face under thick pads", good(fr={"rotor_face": {"inner": "scored", "outer": "smooth"}}),
+         done=("fr clean_rotor_faces",), not_done=("fr replace_pads", "fl replace_pads", "fr resurface_rotor"),
+         verdict="service", system=FIRM),
+    Case("a scored rotor face under pads at their limit",
+         good(fr={"rotor_face": {"inner": "scored", "outer": "smooth"}, "pad_mm": pads(2.6, 2.8)}),
+         done=("fr replace_pads", "fl replace_pads", "fr resurface_rotor"), not_done=("fl resurface_rotor",),
+         verdict="replace", system=FIRM),
     # A caliper on the wrong side is changed over; clips were not at fault. Hoses are of one age.
     Case("both front bleeders low after new calipers, the pedal spongy",
          {"fl": {"bleeder": "low"}, "fr": {"bleeder": "low"}}, ("fl pad_or_hardware_misfitted", "v air_in_hydraulics"),

@@ -16,7 +16,7 @@ from mesotrope.core.decision.costs import comeback_cost, failing_cost
 from mesotrope.core.inference.axle_beliefs import AxleBeliefs, beliefs_of
 from mesotrope.core.language.corner import VEHICLE, Corner
 from mesotrope.core.language.inspection import parse_inspection
-from mesotrope.core.plan.packages import compare_all, compare_packages, demands_at, with_prices
+from mesotrope.core.plan.packages import compare_all, compare_packages, demands_at, plan_of, with_prices
 from mesotrope.core.plan.worth import Worth
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
@@ -272,3 +272,19 @@ def test_an_electric_parking_brake_gets_no_part_of_what_a_cable_needs():
     assert not done & {"adjust_parking_brake", "free_parking_brake_lever", "replace_parking_brake_cable"}
     assert rear.find_out_first
     assert rear.test.corner == Corner.REAR_LEFT
+
+
+@settings(max_examples=20)
+@given(st.integers(0, 10**6), st.sampled_from(["car", "light_truck", "motorcycle"]), st.integers(1, 5))
+def test_pads_are_planned_exactly_where_it_was_decided(seed, kind, thorough):
+    """What is worked by is what was said: no package orders pads that the decision does not name, but with a rotor that
+    it renews where it was to be resurfaced."""
+    random = np.random.default_rng(seed)
+    vehicle = simulate_vehicle(random, kind)
+    inspection = parse_inspection(json.dumps(inspect_vehicle(random, vehicle, thorough=thorough)))
+    answer = diagnose(inspection, knowledge())
+    plan = plan_of(answer.decision.actions, compare_all(answer, inspection, knowledge()))
+    planned, decided = ({(one.corner, one.action) for one in some} for some in (plan, answer.decision.actions))
+    new_rotors = {where for where, action in planned - decided if action == "replace_rotor"}
+    pads = {where for where, action in planned ^ decided if action == "replace_pads"}
+    assert pads <= new_rotors

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from types import MappingProxyType
+from typing import NamedTuple
 
 from mesotrope.core.decision.answered import Open, Planned
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.language.corner import VEHICLE, Corner
-from mesotrope.core.language.inspection import Inspection
+from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.saying import marked, said
@@ -28,9 +30,10 @@ def complete(
     knowledge: Knowledge,
 ) -> None:
     """Complete a plan in place: with what its work brings along, without what it makes needless."""
+    companions = companions_at(specification.corners, inspection, knowledge)
     _causes_found(planned, left_open)
-    _new_pads_ride_on_no_lip(planned, inspection, knowledge)
-    _both_sides(planned, inspection, specification, knowledge)
+    _both_sides(planned, companions, specification, knowledge)
+    _new_pads_ride_on_no_lip(planned, companions)
     _not_twice(planned, knowledge)
     _bled_where_opened(planned, knowledge)
     _new_fluid(planned, knowledge)
@@ -44,34 +47,53 @@ def _causes_found(planned: Planned, left_open: Sequence[Open]) -> None:
             del planned[action, place]
 
 
-def _new_pads_ride_on_no_lip(planned: Planned, inspection: Inspection, knowledge: Knowledge) -> None:
-    """With new pads a lipped rotor is resurfaced, unless it is replaced."""
-    for corner in Corner:
-        lip = inspection.corner(corner).rotor_lip_mm
-        if lip is not None and lip >= knowledge.limit["rotor_lip_mm"] and ("replace_pads", corner) in planned:
-            because = marked("new pads would ride up on the lip at the rotor's edge")
-            planned.setdefault(("resurface_rotor", corner), because)
+class Companions(NamedTuple):
+    """What was found that changes what work brings along.
+
+    spared : what need not be done because the other side gets it, for the part there was looked at and is sound;
+    resurfaced : corners whose rotor is resurfaced where new pads go on it, and why.
+    """
+
+    spared: frozenset[Done] = frozenset()
+    resurfaced: Mapping[Corner, str] = MappingProxyType({})
 
 
-def spared(corners: Iterable[Corner], inspection: Inspection, knowledge: Knowledge) -> frozenset[Done]:
-    """What need not be done at some corners because the other side gets it: the part there was looked at and is
-    sound."""
+def companions_at(corners: Iterable[Corner], inspection: Inspection, knowledge: Knowledge) -> Companions:
+    """What was found at some corners that changes what their work brings along."""
     found = {corner: dict(leaves(inspection.corner(corner))) for corner in corners}
-    return frozenset(
+    spared = frozenset(
         (corner, action.id)
         for action in knowledge.actions
         for name, value in action.spared.items()
         for corner in found
         if found[corner].get(name) == value
     )
+    resurfaced = {corner: why for corner in found if (why := _resurfaced(inspection.corner(corner), knowledge))}
+    return Companions(spared, resurfaced)
 
 
-def _both_sides(planned: Planned, inspection: Inspection, specification: Specification, knowledge: Knowledge) -> None:
-    need_not = spared(specification.corners, inspection, knowledge)
+def _resurfaced(found: CornerFindings, knowledge: Knowledge) -> str:
+    """Why a rotor is resurfaced where new pads go on it; nothing where it is not."""
+    lip = found.rotor_lip_mm
+    if lip is not None and lip >= knowledge.limit["rotor_lip_mm"]:
+        return marked("new pads would ride up on the lip at the rotor's edge")
+    if found.rotor_face and "scored" in (found.rotor_face.inner, found.rotor_face.outer):
+        return marked("new pads would bed in on a scored face")
+    return ""
+
+
+def _new_pads_ride_on_no_lip(planned: Planned, companions: Companions) -> None:
+    """With new pads a lipped or scored rotor is resurfaced, unless it is replaced."""
+    for corner, because in companions.resurfaced.items():
+        if ("replace_pads", corner) in planned:
+            planned.setdefault(("resurface_rotor", corner), because)
+
+
+def _both_sides(planned: Planned, companions: Companions, specification: Specification, knowledge: Knowledge) -> None:
     for (action, corner), _ in list(planned.items()):
         known = knowledge.action[action]
         partner = corner.partner if isinstance(corner, Corner) else None
-        if known.both_sides and partner in specification.corners and (partner, action) not in need_not:
+        if known.both_sides and partner in specification.corners and (partner, action) not in companions.spared:
             planned.setdefault((action, partner), said(ON_THE_OTHER_SIDE, why=known.both_sides))
 
 

@@ -6,14 +6,14 @@ method, expected cost over what may be wrong: [howard].
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from itertools import product
 from types import MappingProxyType
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.decision.answered import Finding
-from mesotrope.core.decision.brought_along import spared
+from mesotrope.core.decision.brought_along import Companions, companions_at
 from mesotrope.core.decision.open_words import done_in_words
 from mesotrope.core.decision.rules import Demand
 from mesotrope.core.decision.verdict import PlannedAction
@@ -42,14 +42,14 @@ def compare_packages(
     demands: Mapping[Corner, Sequence[Demand]],
     knowledge: Knowledge,
     schools: Mapping[str, str] = MappingProxyType({}),
-    need_not: Collection[Done] = (),
+    companions: Companions = Companions(),  # noqa: B008 (it is frozen)
     most: int = 6,
 ) -> Comparison | None:
     """Weigh all sensible packages of one axle; None where nothing is suspected there and no rule demands anything.
 
     demands : what the hard rules demand at each corner; every package satisfies them. schools : the workshop's choices
-    (see `_brings` and `_ways_of_pairing`), the product's own where none is named; need_not : as `spared` tells it.
-    most : as many are kept.
+    (see `_brings` and `_ways_of_pairing`), the product's own where none is named; companions : what was
+    found that changes what work brings along. most : as many are kept.
     """
     build = specification.axles[axle]
     corners = specification.corners_on(axle)
@@ -69,7 +69,7 @@ def compare_packages(
     for choice in product(*singles):
         together = frozenset().union(*choice)
         ways = _ways_of_pairing(together, corners, schools.get("calipers", ""), knowledge)
-        seen |= {completed(way, corners, build, knowledge, schools, need_not) for way in ways}
+        seen |= {completed(way, corners, build, knowledge, schools, companions) for way in ways}
     costed = [worth.of(actions) for actions in seen]
     return compared(axle, costed, knowledge, most)
 
@@ -86,9 +86,9 @@ def compare_all(
     findings = answer.decision.findings
     for name, beliefs in answer.beliefs.items():
         demands = demands_at(answer.specification.corners_on(name), findings, answer.decision.actions)
-        need_not = spared(answer.specification.corners_on(name), inspection, knowledge)
+        companions = companions_at(answer.specification.corners_on(name), inspection, knowledge)
         one = compare_packages(
-            name, answer.specification, beliefs, answer.chances, demands, knowledge, schools, need_not
+            name, answer.specification, beliefs, answer.chances, demands, knowledge, schools, companions
         )
         if one:
             out.append(replace(one, test=best_test_on(name, answer, knowledge)))
@@ -222,11 +222,12 @@ def completed(
     axle: AxleSpecification,
     knowledge: Knowledge,
     schools: Mapping[str, str] = MappingProxyType({}),
-    need_not: Collection[Done] = (),
+    companions: Companions = Companions(),  # noqa: B008 (it is frozen)
 ) -> frozenset[Done]:
     """A set of actions with all that it brings: what goes with it, the other side, and nothing done twice.
 
-    schools : the workshop's choices, the product's own where none is named; need_not : as `spared` tells it.
+    schools : the workshop's choices, the product's own where none is named; companions : what was found that
+    changes what work brings along.
     """
     out, brings = set(actions), _brings(schools, knowledge)
     while True:
@@ -238,8 +239,10 @@ def completed(
             and isinstance(corner, Corner)
             and (partner := corner.partner)
             and partner in corners
-            and (partner, action) not in need_not
+            and (partner, action) not in companions.spared
         }
+        with_pads = {corner for corner, action in out if action == "replace_pads"} & companions.resurfaced.keys()
+        more |= {(corner, "resurface_rotor") for corner in with_pads}
         more = {(corner, action) for corner, action in more if _possible(action, axle, knowledge)}
         if more <= out:
             break
