@@ -94,6 +94,7 @@ def knowledge() -> Knowledge:
             "cautions": decisions["caution"],
             "dues": _table("due")["due"],
             "at_drums": _table("due")["drums"]["findings"],
+            "made_again": _table("due")["again"]["findings"],
             "watches": _table("due")["watch"],
             "complaints": _table("due")["complaint"],
             "routine_words": _table("due")["routine"]["words"],

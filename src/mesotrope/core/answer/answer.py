@@ -42,7 +42,7 @@ from mesotrope.core.language.corner import VEHICLE, Axle, Corner, Place, listed
 from mesotrope.core.language.entries import check
 from mesotrope.core.language.inspection import CornerFindings, Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.paths import leaves
+from mesotrope.core.language.paths import by_finding, leaves
 from mesotrope.core.language.saying import Sayable, marked, placed, said
 
 
@@ -240,7 +240,9 @@ def _with_next_tests(short: Overview, inspection: Inspection, tests: Sequence[Ne
         if named:
             place, name = min(named, key=lambda it: (it[1], it[0] != one.place, listed(it[0])))
             return made_next(one, name, place)
-        again = one.finding or next((name for name in one.next_tests if name in knowledge.system_finding), "")
+        made = by_finding(inspection.at(one.place))
+        could = one.next_tests if one.place is VEHICLE else knowledge.made_again
+        again = one.finding or next((name for name in could if name in made), "")
         judged = one.place is VEHICLE or short.specification.has_disc(one.place)
         return replace(made_next(one, again, one.place), once_more=True) if again and judged else one
 

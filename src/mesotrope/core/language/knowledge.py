@@ -95,6 +95,7 @@ class Knowledge(Known):
     cautions: tuple[Caution, ...] = ()
     dues: tuple[Due, ...] = ()
     at_drums: frozenset[str] = frozenset()
+    made_again: tuple[str, ...] = ()
     watches: tuple[Watch, ...] = ()
     complaints: tuple[Complaint, ...] = ()
     routine_words: tuple[str, ...] = ()
