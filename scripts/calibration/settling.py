@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from mesotrope.core.answer.answer import Overview, overview
-from mesotrope.core.decision.access import access_minutes, rank
+from mesotrope.core.decision.access import access_minutes, reach_of
 from mesotrope.core.decision.check_next import next_tests
 from mesotrope.core.decision.worth_of_a_test import NextTest
 from mesotrope.core.language.corner import VEHICLE
@@ -80,8 +80,8 @@ def fixed_minutes(found: Found) -> float:
     fields = known.corner_finding | known.system_finding
     minutes = sum(fields[name].minutes for _, name in found)
     for corner in {corner for corner, _ in found if corner is not VEHICLE}:
-        stages = {fields[name].stage for where, name in found if where == corner}
-        minutes += max(access_minutes(rank(stage), 0, known) for stage in stages)
+        reaches = {reach_of(fields[name]) for where, name in found if where == corner}
+        minutes += max(access_minutes(reach, 0, known) for reach in reaches)
     return minutes
 
 

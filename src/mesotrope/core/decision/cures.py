@@ -22,6 +22,9 @@ class Cures:
 
     def at(self, place: Place, fault: str) -> Cure:
         """What is done about a fault at a place. Raises KeyError for one that nothing is done about."""
+        cure = self.knowledge.cure[fault]
+        if not cure.instead:  # most of them
+            return cure
         there = self.specification.axle_of(place) if isinstance(place, Corner) else self.specification
         found = dict(leaves(self.inspection.system)) | dict(leaves(self.inspection.at(place)))
-        return self.knowledge.cure[fault].where(there.has, found)
+        return cure.where(there.has, found)

@@ -127,7 +127,6 @@ class Reservoir:
 
 @dataclass(frozen=True)
 class JobNumbers:
-    hydraulics: Hydraulics
     reservoir: Reservoir
     corners: Mapping[Corner, CornerNumbers]
     axles: Mapping[Axle, AxleNumbers]
@@ -139,6 +138,10 @@ class JobNumbers:
     lost_travel_share: float | None
     travel_explained: bool | None
     refill_strokes: float
+
+    @property
+    def hydraulics(self) -> Hydraulics:
+        return self.reservoir.hydraulics
 
 
 def hydraulics_of(inspection: Inspection, specification: Specification, knowledge: Knowledge) -> Hydraulics:
@@ -206,7 +209,6 @@ def job_numbers(
     usable = max(0.0, (1.0 if level is None else level) * hydraulics.min_to_max_ml)
     stroke = hydraulics.stroke_mm * knowledge.limit["useful_stroke_share"]
     return JobNumbers(
-        hydraulics=hydraulics,
         reservoir=reservoir,
         corners=corners,
         axles=axles,

@@ -79,10 +79,9 @@ class Likelihood(Known):
     finding of the whole vehicle is a pull to one side; its rows are the chances to pull away from the faulty side and
     toward it, and `rear_share` what a rear corner pulls of that. `drag` is what a level of the corner's drag does, by
     whatever fault of those whose work the pads take: heat marks a face, so that the mark is not counted again for each
-    fault that drags. `rust` is what
-    happens anyway at each level of the vehicle's rust. A row is the whole chance where that fault is there alone. In a
-    finding of the whole vehicle a row may be of one axle only (`rear.rotor_worn_or_damaged`). It tells nothing where
-    another was made that tells the same more exactly (`unless`).
+    fault that drags. `rust` is what happens anyway at each level of the vehicle's rust. A row is the whole chance where
+    that fault is there alone. In a finding of the whole vehicle a row may be of one axle only
+    (`rear.rotor_worn_or_damaged`). It tells nothing where another was made that tells the same more exactly (`unless`).
     """
 
     key: str

@@ -283,8 +283,10 @@ class Knowledge(Known):
         return f"{shown} (from memory)" if any(self.source[key].basis == "from memory" for key in keys) else shown
 
     def faults_in(self, names: tuple[str, ...]) -> tuple[str, ...]:
-        """Faults by their ids or by the names of groups of them, each once."""
-        return tuple(dict.fromkeys(f for name in names for f in self.fault_groups.get(name, (name,))))
+        """Faults by their ids or by the names of groups of them, which may be of groups themselves, each once."""
+        groups = self.fault_groups
+        parts = (self.faults_in(groups[name]) if name in groups else (name,) for name in names)
+        return tuple(dict.fromkeys(fault for part in parts for fault in part))
 
     def words(self, fault: str) -> str:
         """Return a fault's id in the trade's words."""

@@ -5,7 +5,7 @@ Basis: common practice; the maker's procedure and torques win over every line. N
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from mesotrope.core.decision.verdict import PlannedAction
@@ -163,7 +163,7 @@ def _steps(
         for action in knowledge.work if action in places
     ]  # fmt: skip
     if knowledge.actions_that["opens"] & set(places):
-        opened = [place for action in knowledge.opening_actions for place in places.get(action, ())]
+        opened = _done_at(knowledge.opening_actions, places)
         out.append(_bleeding(opened, inspection, specification, numbers, schools, knowledge))
     if any(knowledge.work[action].fasteners for action in places):
         out.append(
@@ -194,21 +194,21 @@ def _steps(
     return out
 
 
+def _done_at(actions: Iterable[str], places: Places) -> set[Place]:
+    """Where any of the actions is done."""
+    return {place for action in actions for place in places.get(action, ())}
+
+
 def _axles_of(actions: Iterable[str], places: Places) -> set[Axle]:
     """The axles at which any of the actions is done."""
-    done = (place for action in actions for place in places.get(action, ()))
-    return {place.axle for place in done if isinstance(place, Corner)}
+    return {place.axle for place in _done_at(actions, places) if isinstance(place, Corner)}
 
 
 def _pushed_home(home: Iterable[Axle], places: Places, knowledge: Knowledge) -> dict[Axle, list[Corner]]:
     """By axle, the corners whose pistons are pushed home: not those of calipers that come off their hose, whose fluid
     leaves there."""
-
-    def done_at(actions: Iterable[str]) -> set[Place]:
-        return {place for action in actions for place in places.get(action, ())}
-
     off_its_hose = knowledge.actions_that["caliper"] & knowledge.opening_actions
-    pushed = done_at(knowledge.actions_that["pistons_home"]) - done_at(off_its_hose)
+    pushed = _done_at(knowledge.actions_that["pistons_home"], places) - _done_at(off_its_hose, places)
     by_axle = {axle: [corner for corner in Corner if corner in pushed and corner.axle == axle] for axle in home}
     return {axle: there for axle, there in by_axle.items() if there}
 
@@ -272,7 +272,7 @@ def _bleeder(inspection: Inspection, schools: Mapping[str, str], knowledge: Know
 
 
 def _bleeding(
-    opened: Sequence[Place],
+    opened: Collection[Place],
     inspection: Inspection,
     specification: Specification,
     numbers: JobNumbers,
