@@ -14,6 +14,7 @@
     ├── Forged              a change that did not come from our own pages
     ├── Clash               somebody else entered another value in the meantime
     ├── Overtaken           somebody else changed fields of the same form in the meantime
+    ├── PlanChanged         what is planned changed since the page was read
     ├── NotFound            nothing of that kind in this workshop
     │   └── LinkGone          a link that is not good (any more)
     ├── JobClosed           a closed job takes nothing more
@@ -203,6 +204,15 @@ class Overtaken(MesotropeError):
         self.theirs = theirs
         self.stands = stands
         self.fields = fields or ", ".join(theirs)
+
+
+class PlanChanged(MesotropeError):
+    """What is planned changed since the page was read on which it was signed, ticked off or released."""
+
+    message = (
+        "What is planned has changed since this page was read. Nothing was kept: look at it as it is now, "
+        "and do it again."
+    )
 
 
 class NotFound(MesotropeError):

@@ -40,7 +40,7 @@ def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, add
     come_in(page, address, "Ilse Tarrow")
     page.goto(f"{job}/verdict")
     page.locator("summary", has_text="Choose another package").first.click()
-    page.locator("#costs-front ~ details select[name=number]").first.select_option("1")
+    page.locator("#costs-front ~ details select[name=package]").first.select_option(index=1)
     page.get_by_role("button", name="Choose, as Ilse Tarrow").first.click()
     expect(page.locator("#message")).to_contain_text("reason for another package")  # in place, the choice still there
     page.get_by_role("button", name="Approve, as Ilse Tarrow").click()
@@ -327,3 +327,31 @@ def test_an_act_that_leads_to_another_page_is_not_followed_again_by_a_slow_devic
     expect(page.locator(".outcome-noted")).to_contain_text("seen in the parts")
     page.get_by_role("button", name="Open it again").click()
     expect(page.locator("#saved")).to_contain_text(re.compile(r"^saved \d"))
+
+
+def enter_worn_pads(page, address, corner):
+    """Both pads of a corner at 1.1 mm, as somebody else enters them on another tablet."""
+    page.goto(f"{address}/jobs/2/strip?axle={corner.partition('-')[0]}")
+    for side in ("inner", "outer"):
+        field = page.locator(f"#{corner}-pad-mm-{side}-lead-rim")
+        field.fill("1.1")
+        field.press("Enter")
+        expect(page.locator("#saved")).to_contain_text(re.compile(r"^saved \d"))
+
+
+def test_what_somebody_finds_meanwhile_is_looked_at_before_it_is_signed(browser, technician, address):
+    """Two people: one has the verdict open, the other finds worn pads; nobody signs what their page did not show."""
+    page, other = technician, browser.new_context().new_page()
+    come_in(page, address, "Ilse Tarrow")
+    page.goto(f"{address}/jobs/2/verdict")
+    expect(page.locator("#actions")).not_to_contain_text("the floor is 1.5 mm")
+    come_in(other, address, "Bram Oddie")
+    enter_worn_pads(other, address, "front-left")
+    page.get_by_role("button", name="Sign, as Ilse Tarrow").click()
+    form = page.locator("form", has=page.get_by_role("button", name="Sign, as Ilse Tarrow"))
+    expect(form).to_contain_text("has changed since this page was read")
+    expect(page.locator("#actions")).to_contain_text("the floor is 1.5 mm")  # and here it is
+    expect(page.locator("#sign")).to_contain_text("Nobody has signed this verdict yet.")
+    page.get_by_role("button", name="Sign, as Ilse Tarrow").click()
+    expect(page.locator("#sign")).to_contain_text("Signed by Ilse Tarrow.")
+    other.context.close()

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import pytest
 
+from mesotrope.core.answer.answer import diagnose
 from mesotrope.core.day.schedule import WorkPlace
 from mesotrope.errors import InvalidInput, JobClosed, NotAllowed, NotFound
 from mesotrope.knowledge import knowledge
@@ -56,10 +57,12 @@ def find_fault(database, clock, job, who):
         )  # fmt: skip
 
 
-def plan_of(database, job, who):
-    from mesotrope.core.answer.answer import diagnose
+def planned(database, job, who):
+    return planned_job(database, knowledge(), lambda here: diagnose(here.inspection, knowledge()), job, by=who)
 
-    return planned_job(database, knowledge(), lambda here: diagnose(here.inspection, knowledge()), job, by=who).plan
+
+def plan_of(database, job, who):
+    return planned(database, job, who).plan
 
 
 def only(jobs):
@@ -154,8 +157,8 @@ def test_a_job_says_itself_what_it_waits_for(database, clock, shop, job_of, day_
     approve_verdict(database, plan_of(database, job, lead), job, by=lead, now=clock())
     assert only(day_of(lead)).waits.state == "owner"
     with pytest.raises(InvalidInput, match="what the owner declined"):
-        owner_said(database, job, "part", "", by=technician, now=clock())
-    owner_said(database, job, "yes", "", by=technician, now=clock())
+        owner_said(database, job, "part", "", (), by=technician, now=clock())
+    owner_said(database, job, "yes", "", planned(database, job, lead).work, by=technician, now=clock())
     assert only(day_of(lead)).waits.state == "parts"
     assert only(day_of(lead)).minutes > 0
 
@@ -165,7 +168,7 @@ def test_an_owner_who_declines_all_of_it_leaves_nothing_to_be_worked(database, c
     job = job_of(lead)
     find_fault(database, clock, job, lead)
     sign_verdict(database, plan_of(database, job, lead), job, by=lead, now=clock())
-    owner_said(database, job, "no", "all of it, goes elsewhere", by=lead, now=clock())
+    owner_said(database, job, "no", "all of it", planned(database, job, lead).work, by=lead, now=clock())
     here = only(day_of(lead))
     assert here.waits.state in ("proof", "release")
     assert here.stand.planned_minutes == 0.0
@@ -179,7 +182,7 @@ def test_a_closed_job_takes_none_of_it(database, clock, shop, job_of):
         lambda: hand_on(database, job, lead.person_id, by=lead, now=clock()),
         lambda: promise(database, job, "2026-05-05", "", by=lead, now=clock()),
         lambda: say_it_waits(database, job, "parts", "", "", by=lead, now=clock()),
-        lambda: owner_said(database, job, "yes", "", by=lead, now=clock()),
+        lambda: owner_said(database, job, "yes", "", (), by=lead, now=clock()),
     ):
         with pytest.raises(JobClosed):
             use()

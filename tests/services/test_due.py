@@ -174,7 +174,7 @@ def test_what_is_not_due_cannot_be_answered(database, someone, clock, visit):
 def test_what_an_owner_put_off_is_due_a_month_after_the_vehicle_left(database, someone, clock, visit):
     who = someone()
     job = visit(who)
-    owner_said(database, job, "part", "rear rotors", by=who, now=clock())
+    owner_said(database, job, "part", "rear rotors", (), by=who, now=clock())
     let_go(database, clock, job, who)
     item = due(database, who)["declined"]
     assert (item.day, item.told["words"]) == (datetime.date(2026, 6, 3), "rear rotors")

@@ -240,7 +240,7 @@ def test_bad_input_is_answered_in_place_and_changes_nothing(client_of, someone, 
         ("card/torque", {"fastener": "nothing", "read": "3"}, "not on this work card"),
         ("prove/after", {"corner": "rear_left", "path": "spin.seconds", "value": "-4"}, "allowed"),
         ("prove/release", {"how": "restricted"}, "cannot be used"),
-        ("verdict/package", {"axle": "rear", "number": "99"}, "choose one of those"),
+        ("verdict/package", {"axle": "rear", "package": "99"}, "choose one of those"),
         ("verdict/overrule", {"corner": "roof", "verdict": "sound"}, "allowed: front left"),
         ("outcome", {"at.rear_left": "else", "is.rear_left": "gremlins", "how": "seen"}, "choose a fault"),
         ("outcome", {"at.rear_left": "else", "how": "seen"}, "choose what it was"),
@@ -261,7 +261,7 @@ def test_another_workshop_finds_none_of_it(client_of, someone, job_of):
     for page in PAGES:
         assert stranger.get(f"/jobs/{job}/{page}").status_code == 404, page
     for path, data in [
-        ("verdict/sign", {}), ("verdict/approve", {}), ("verdict/package", {"axle": "rear", "number": 0}),
+        ("verdict/sign", {}), ("verdict/approve", {}), ("verdict/package", {"axle": "rear", "package": "0"}),
         ("verdict/overrule", {"corner": "rear_left", "verdict": "sound", "reason": "x"}),
         ("card/tick", {"step": "pump"}), ("card/torque", {"fastener": "x", "read": "3"}),
         ("prove/after", {"corner": "system", "path": "pedal_hold", "value": "holds"}),

@@ -11,12 +11,13 @@ from typing import Any
 from mesotrope.core.day.hours import Week
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.plan.came_since import written
 from mesotrope.demo.closed_year import closed_case
 from mesotrope.demo.writing import write_record
 from mesotrope.services.answers import Remembered
 from mesotrope.services.day_changes import owner_said, say_it_waits
 from mesotrope.services.jobs import add_document
-from mesotrope.services.orders import mark_here, mark_ordered
+from mesotrope.services.orders import HERE, ORDERED, mark_parts
 from mesotrope.services.outcomes import FOUND
 from mesotrope.services.planned_jobs import planned_job
 from mesotrope.services.plans import sign_verdict
@@ -131,25 +132,28 @@ def _bring_on(
     here = planned_job(database, knowledge, lambda job: remember.answer(job.inspection, ()), job_id, by=who)
     sign_verdict(database, here.plan, job_id, by=who, now=at(0.2), reason="looked at, and left for the next visit")
     if "agreed" in job:
-        owner_said(database, job_id, job["agreed"], job.get("agreed_words", ""), by=who, now=at(0.3))
+        owner_said(database, job_id, job["agreed"], job.get("agreed_words", ""), here.work, by=who, now=at(0.3))
     if job.get("ordered"):
-        mark_ordered(database, job_id, True, by=who, now=at(0.35))
+        mark_parts(database, job_id, ORDERED, here.card.parts, by=who, now=at(0.35))
     if job.get("here"):
-        mark_here(database, job_id, True, by=who, now=at(0.5))
+        mark_parts(database, job_id, HERE, here.card.parts, by=who, now=at(0.5))
     if "waits" in job:
         day = (now + datetime.timedelta(days=job["waits_days"])).date().isoformat()
         say_it_waits(database, job_id, job["waits"], job["waits_words"], day, by=who, now=at(0.4))
-    steps = [step.id for step in here.card.steps]
-    for number in range(round(len(steps) * job.get("steps", 0.0))):
-        tick_step(database, job_id, steps[number], steps, True, by=who, now=at(0.5 + 0.4 * number / len(steps)))
+    steps = {step.id: step.done_for for step in here.card.steps}
+    for number, step in enumerate(list(steps)[: round(len(steps) * job.get("steps", 0.0))]):
+        tick_step(database, job_id, step, steps, True, by=who, now=at(0.5 + 0.4 * number / len(steps)))
     if job.get("proved"):
         for place, paths in asked_after(here.work, here.answer.specification, knowledge).items():
             for path in paths:
-                keep_after(database, knowledge, job_id, str(place), path, PROVED[path], by=who, now=at(0.92))
+                keep_after(database, knowledge, job_id, str(place), path, PROVED[path], here.work, by=who, now=at(0.92))
     if "released" in job:
         until = (now + datetime.timedelta(days=job.get("until_days", 0))).date().isoformat()
         done = [[str(place), action] for place, action in here.work] if job.get("steps") else []
-        value = {"as": job["released"], "open": [], "until": until if "until_days" in job else "", "done": done}
+        value = {
+            "as": job["released"], "open": [], "until": until if "until_days" in job else "", "done": done,
+            "planned": sorted(written(here.work)), "entry": here.job.standing.last_entry,
+        }  # fmt: skip
         keep_record(
             database, job_id, "release", "", value, by=who, now=at(0.95), note=job.get("restriction", "")
         )  # fmt: skip

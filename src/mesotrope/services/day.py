@@ -28,8 +28,9 @@ from mesotrope.errors import InvalidInput
 from mesotrope.services.again import done_again
 from mesotrope.services.answers import Remembered
 from mesotrope.services.for_a_while import for_a_while
-from mesotrope.services.orders import HERE, ORDERED
+from mesotrope.services.orders import HERE, ORDERED, not_ordered
 from mesotrope.services.planned_jobs import Planned, planned_job, proved_job
+from mesotrope.services.progress import agreed_to
 from mesotrope.services.records import Record
 from mesotrope.services.rules import chosen_of
 from mesotrope.services.search_index import index_job, leading_fault
@@ -41,7 +42,7 @@ from mesotrope.store.tables import Job, JobRecord, Person, Vehicle
 OF_THE_DAY = ("has_it", "promised", "place", "waits")
 
 #: Which of its shapes a stand is kept in; one that was kept in another is made again.
-SHAPE = 2
+SHAPE = 3
 
 #: For so long a page makes what is stale, seconds; what is left is made at its next look.
 MAKES_FOR_S = 0.6
@@ -147,13 +148,11 @@ def stand_of(here: Planned, knowledge: Knowledge) -> Stand:
     """How a job stands, from its plan."""
     records = here.plan.records
     proved = proved_job(here, knowledge)
-    released, agreed = records.get(("release", "")), records.get(("agreed", ""))
-    declined = agreed is not None and agreed.value["as"] == "no"
+    progress = here.progress
+    agreed, more = agreed_to(records.get(("agreed", "")), here.work)
+    declined = agreed == "no" and not more
     asked = chosen_of("day", here.plan.rules)["owner_word"] == "yes"
-    struck = {subject for kind, subject in records if kind == "struck"}
-    steps = [] if declined else [step.id for step in here.card.steps if step.id not in struck]
-    ordered, arrived = (("tick", one) in records for one in (ORDERED, HERE))
-    parts = "none" if not here.card.parts else "here" if arrived else "ordered" if ordered else "to_order"
+    steps = [] if declined else [step.id for step in here.card.steps if step.id not in progress.struck]
     test = here.answer.next_tests[0] if here.answer.next_tests else None
     signed = records.get(("signed", ""))
     facts = {
@@ -162,12 +161,13 @@ def stand_of(here: Planned, knowledge: Knowledge) -> Stand:
         "sign_off": here.plan.sign_off.state,
         "signed_by": signed.by if signed else "",
         "work": bool(here.work) and not declined,
-        "agreed": not asked or agreed is not None,
-        "parts": parts,
+        "agreed": not asked or bool(agreed and not more),
+        "asked_again": asked and more,
+        "parts": _parts(here),
         "steps": len(steps),
-        "done": len(here.plan.ticked & set(steps)),
+        "done": len(progress.ticked & set(steps)),
         "unproved": sum(check.state == "open" for check in proved.checks),
-        "released": released.value["as"] if released else "",
+        "released": progress.release.value["as"] if progress.release else "",
     }
     inspection = here.job.inspection
     signing = here.plan.sign_off
@@ -183,6 +183,16 @@ def stand_of(here: Planned, knowledge: Knowledge) -> Stand:
         here.kind,
         for_a_lead,
     )
+
+
+def _parts(here: Planned) -> str:
+    """How the parts of a job stand, as `JobFacts.parts` has it."""
+    ordered, arrived = (here.plan.records.get(("tick", one)) for one in (ORDERED, HERE))
+    if not here.card.parts:
+        return "none"
+    if not_ordered(here.card.parts, ordered, arrived):
+        return "more" if ordered or arrived else "to_order"
+    return "here" if arrived and not not_ordered(here.card.parts, None, arrived) else "ordered"
 
 
 @dataclass

@@ -4,12 +4,14 @@ its owner said. Each is a record of the job, so that who and when stay with it."
 from __future__ import annotations
 
 import datetime
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 from sqlalchemy import select, true
 
 from mesotrope.core.day.waiting import SETTABLE, STATES
 from mesotrope.core.language.saying import marked, one_of, said, verbatim
+from mesotrope.core.language.work import Done
+from mesotrope.core.plan.came_since import written
 from mesotrope.errors import InvalidInput, NotFound
 from mesotrope.services.proving import require_day
 from mesotrope.services.records import keep_record, needed
@@ -104,10 +106,17 @@ def say_it_waits(
     keep_record(database, job_id, "waits", "", {"for": what, "until": day}, by=by, now=now, note=words)
 
 
-def owner_said(database: Database, job_id: int, what: str, words: str, *, by: Who, now: datetime.datetime) -> None:
-    """Keep what the owner said of the work; "" takes it back. Raises `InvalidInput`."""
+def owner_said(
+    database: Database, job_id: int, what: str, words: str, work: Iterable[Done],
+    *, by: Who, now: datetime.datetime,
+) -> None:  # fmt: skip
+    """Keep what the owner said of the work; "" takes it back. Raises `InvalidInput`.
+
+    work : what is planned; of what comes to that the owner has said nothing.
+    """
     if what and what not in AGREED:
         raise InvalidInput("the owner agreed to", what, one_of(AGREED.values()))
     if what in ("part", "no"):
         words = needed(words, marked("what the owner declined"))
-    keep_record(database, job_id, "agreed", "", {"as": what} if what else None, by=by, now=now, note=words)
+    value = {"as": what, "planned": sorted(written(work))} if what else None
+    keep_record(database, job_id, "agreed", "", value, by=by, now=now, note=words)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Final, Literal
 
 from sqlalchemy import select
 
-from mesotrope.core.plan.work_card import Part
+from mesotrope.core.plan.parts import Part, counted, not_among
 from mesotrope.services.planned_jobs import Planned
 from mesotrope.services.records import Record, keep_record
 from mesotrope.services.signing_in import Who
@@ -16,20 +17,21 @@ from mesotrope.store.session import Database
 from mesotrope.store.tables import Job, JobRecord
 
 #: What it is kept as that the parts of a job are ordered.
-ORDERED = "parts_ordered"
+ORDERED: Final = "parts_ordered"
 
 #: And that they are here.
-HERE = "parts_here"
+HERE: Final = "parts_here"
 
 
 @dataclass(frozen=True)
 class JobParts:
-    """The parts of one job, and who ordered them."""
+    """Parts of one job, all that it needs, and who ordered them."""
 
     job_id: int
     label: str
     registration: str | None
     parts: tuple[Part, ...]
+    of: tuple[Part, ...]
     ordered: Record | None
     here: Record | None = None
 
@@ -56,7 +58,8 @@ class Orders:
 def orders_of(database: Database, planned: Callable[[int], Planned], *, by: Who) -> Orders:
     """Everything to be ordered in the signed-in person's workshop. planned : a job with its plan, by its number.
 
-    A job is asked about only where somebody signed its verdict, and counts only where the verdict stands.
+    A job is asked about only where somebody signed its verdict, and counts only where the verdict stands. What came to
+    it since its parts were ordered is to be ordered.
     """
     signed = (
         select(JobRecord.job_id)
@@ -67,21 +70,49 @@ def orders_of(database: Database, planned: Callable[[int], Planned], *, by: Who)
     )
     with database.of_workshop(by.workshop_id) as session:
         numbers = list(session.scalars(signed))
-    jobs = []
+    waiting, done = [], []
     for here in map(planned, numbers):
         if here.plan.sign_off.state == "stands" and here.card.parts:
             ordered = here.plan.records.get(("tick", ORDERED))
             arrived = here.plan.records.get(("tick", HERE))
-            jobs.append(JobParts(here.job.id, here.job.label, here.job.registration, here.card.parts, ordered, arrived))
-    waiting = tuple(job for job in jobs if not job.ordered and not job.here)
-    return Orders(summed(waiting), waiting, tuple(job for job in jobs if job.ordered or job.here))
+            parts = here.card.parts
+            missing = not_ordered(parts, ordered, arrived)
+            there = not_among(parts, counted(missing))
+            arrived = arrived if arrived and not not_among(there, arrived.value) else None
+            job = JobParts(here.job.id, here.job.label, here.job.registration, parts, tuple(parts), ordered, arrived)
+            waiting += [replace(job, parts=missing)] if missing else []
+            done += [replace(job, parts=there)] if there and (ordered or arrived) else []
+    return Orders(summed(waiting), tuple(waiting), tuple(done))
+
+
+def not_ordered(parts: Sequence[Part], ordered: Record | None, arrived: Record | None) -> tuple[Part, ...]:
+    """The parts that are neither ordered nor here."""
+    kept = [record.value for record in (ordered, arrived) if record]
+    left = [not_among(parts, value) for value in kept]
+    return min(left, key=lambda missing: sum(part.count for part in missing), default=tuple(parts))
+
+
+def as_seen(parts: Sequence[Part]) -> str:
+    """The parts of a job as a page sends back that it showed them: a line each, how many and what.
+
+    >>> as_seen([Part("brake hose", 2), Part("axle set of pads", 1)])
+    '2 brake hose\\n1 axle set of pads'
+    """
+    return "\n".join(f"{count} {words}" for words, count in counted(parts).items())
+
+
+def _shown(parts: Sequence[Part], seen: str) -> dict[str, int]:
+    """How many of each part there are, at most as many as the page showed; all where it did not say."""
+    lines = (line.partition(" ") for line in seen.splitlines())
+    known = {words: int(count) for count, _, words in lines if count.isdecimal()}
+    return {words: min(count, known.get(words, 0)) if seen else count for words, count in counted(parts).items()}
 
 
 def summed(jobs: Sequence[JobParts]) -> tuple[Line, ...]:
     """Each part once over all jobs, in the order in which it is first needed.
 
     >>> pads = Part("axle set of pads", 1, "P-1")
-    >>> [line] = summed([JobParts(1, "", None, (pads,), None), JobParts(2, "", None, (pads,), None)])
+    >>> [line] = summed([JobParts(1, "", None, (pads,), (), None), JobParts(2, "", None, (pads,), (), None)])
     >>> line.count, line.numbers, line.jobs
     (2, ('P-1',), (1, 2))
     """
@@ -100,11 +131,13 @@ def summed(jobs: Sequence[JobParts]) -> tuple[Line, ...]:
     )
 
 
-def mark_ordered(database: Database, job_id: int, ordered: bool, *, by: Who, now: datetime.datetime) -> None:
-    """Keep that the parts of a job are ordered, or take it back."""
-    keep_record(database, job_id, "tick", ORDERED, True if ordered else None, by=by, now=now)
+def mark_parts(
+    database: Database, job_id: int, what: Literal["parts_ordered", "parts_here"], parts: Sequence[Part] | None,
+    seen: str = "", *, by: Who, now: datetime.datetime,
+) -> None:  # fmt: skip
+    """Keep that the parts of a job are ordered, or have come; None takes it back.
 
-
-def mark_here(database: Database, job_id: int, here: bool, *, by: Who, now: datetime.datetime) -> None:
-    """Keep that the parts of a job have come, or take it back."""
-    keep_record(database, job_id, "tick", HERE, True if here else None, by=by, now=now)
+    parts : all of the job's; seen : those that the page showed (`as_seen`): what came meanwhile is not among them.
+    """
+    kept = None if parts is None else _shown(parts, seen)
+    keep_record(database, job_id, "tick", what, kept, by=by, now=now)

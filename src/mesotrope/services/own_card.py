@@ -9,8 +9,10 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import at_most_characters, marked, one_of, said, verbatim
 from mesotrope.core.plan.card_step import CardStep
 from mesotrope.core.plan.how_it_is_done import OwnWays
-from mesotrope.core.plan.work_card import Own, Part
+from mesotrope.core.plan.parts import Part
+from mesotrope.core.plan.work_card import Own
 from mesotrope.errors import InvalidInput
+from mesotrope.services.proving import StepsOf, done_for
 from mesotrope.services.records import StandingRecords, add_numbered, keep_record, needed
 from mesotrope.services.rules import OWN_LINES, Rule
 from mesotrope.services.signing_in import Who
@@ -94,14 +96,13 @@ def number_part(
 
 
 def strike_step(
-    database: Database, job_id: int, steps: Collection[str], step: str, struck: bool, reason: str,
-    *, by: Who, now: datetime.datetime,
+    database: Database, job_id: int, steps: StepsOf, step: str, struck: bool, reason: str,
+    seen: Collection[str] | None = None, *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
-    """Strike a step out with a reason (declined, not needed), or take it in again. Raises `InvalidInput`."""
-    if step not in steps:
-        raise InvalidInput("step", step, "it is not on this work card")
+    """Strike a step out with a reason (declined, not needed), or take it in again. Raises as `done_for`."""
+    kept = done_for(step, steps, seen if struck else None)
     note = needed(reason, marked("why the step is struck out")) if struck else ""
-    keep_record(database, job_id, "struck", step, True if struck else None, by=by, now=now, note=note)
+    keep_record(database, job_id, "struck", step, kept if struck else None, by=by, now=now, note=note)
 
 
 def note_on_step(

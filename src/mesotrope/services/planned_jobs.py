@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 from mesotrope.core.answer.answer import Answer
 from mesotrope.core.evidence.job_numbers import JobNumbers, job_numbers
@@ -19,6 +20,7 @@ from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.jobs import open_job
 from mesotrope.services.own_card import own_of
 from mesotrope.services.plans import Plan, plan_for
+from mesotrope.services.progress import Progress, progress_of
 from mesotrope.services.proving import inspection_after, stop_gap_of
 from mesotrope.services.rules import chosen_of, schools_of
 from mesotrope.services.signing_in import Who
@@ -40,10 +42,15 @@ class Planned:
     schools: dict[str, str]
     card: WorkCard
 
-    @property
+    @cached_property
     def work(self) -> tuple[Done, ...]:
         """What is planned to be done, each with its place."""
         return tuple((step.corner, step.action) for step in self.plan.actions if step.action != "no_action")
+
+    @cached_property
+    def progress(self) -> Progress:
+        """How far the work has come."""
+        return progress_of(self.card.steps, self.work, self.plan.records, self.job.standing.last_entry)
 
     @property
     def kind(self) -> str:
@@ -77,21 +84,20 @@ class Proved:
 
 def proved_job(here: Planned, knowledge: Knowledge) -> Proved:
     """Hold what was measured after the work against what was found before."""
-    inspection = inspection_after(here.job.inspection, here.plan.records)
+    inspection = inspection_after(here.job.inspection, here.plan.records, here.work)
     after = MeasuredInspection(inspection, measure_all(inspection, here.answer.specification, knowledge))
     checks = hand_back_checks(
         MeasuredInspection(here.job.inspection, here.answer.measures),
         after,
         here.work,
-        here.plan.ticked,
+        here.progress.ticked,
         here.answer.specification,
         knowledge,
     )
-    actions = {action for _, action in here.work}
     refused = possible_releases(
         checks,
         found_unsafe=bool(here.answer.decision.unsafe),
-        put_right=actions <= here.plan.ticked,
+        put_right=set(here.work) == set(here.progress.done),
         stop_gap=stop_gap_of(here.plan.records).what,
         approved=here.plan.sign_off.state == "stands",
         demanded=chosen_of("proof", here.plan.rules) if here.work else {},

@@ -15,9 +15,9 @@ from mesotrope.core.language.work import Done
 from mesotrope.core.plan.comparison import Comparison
 from mesotrope.core.plan.overruling import Overruling, as_overruled
 from mesotrope.core.plan.packages import compare_all, plan_of
-from mesotrope.core.plan.sign_off import Signature, SignOff, plan_key, sign_off
+from mesotrope.core.plan.sign_off import Signature, SignOff, package_key, plan_key, sign_off
 from mesotrope.core.plan.worth import Weighed
-from mesotrope.errors import InvalidInput, NotAllowed
+from mesotrope.errors import InvalidInput, NotAllowed, PlanChanged
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.records import Record, StandingRecords, keep_record, needed, records_of, standing
 from mesotrope.services.rules import Rule, chosen_of, rules_of, schools_of
@@ -56,11 +56,6 @@ class Plan:
     def overruled(self) -> dict[Corner, Overruled]:
         """By corner, the verdicts that somebody set against the product's."""
         return _overruled(self.records)
-
-    @property
-    def ticked(self) -> set[str]:
-        """The steps of the work card that are done."""
-        return {subject for kind, subject in self.records if kind == "tick"}
 
 
 def plan_for(database: Database, knowledge: Knowledge, job: OpenJob, answer: Answer, *, by: Who) -> Plan:
@@ -130,16 +125,24 @@ def _signature(record: Record | None) -> Signature | None:
     return Signature(record.by, record.role, record.at, record.value) if record else None
 
 
+def require_same(plan: Plan, seen: str) -> None:
+    """Raise `PlanChanged` where the plan is not the one that a page showed, by its key; "" where it did not say."""
+    if seen and seen != plan.key:
+        raise PlanChanged()
+
+
 #: Stands for choosing no package where the cause is to be found first.
 FIND_OUT_FIRST = -1
 
 
 def choose_package(
-    database: Database, plan: Plan, job_id: int, axle: str, number: int, reason: str, *, by: Who, now: datetime.datetime
-) -> None:
+    database: Database, plan: Plan, job_id: int, axle: str, number: int, reason: str, seen: str = "",
+    *, by: Who, now: datetime.datetime,
+) -> None:  # fmt: skip
     """Choose a package of an axle by its place in the comparison; what the evidence says needs no reason.
 
-    Raises `InvalidInput` for a package that is not there, or without a reason.
+    seen : the key of the package that the page showed there. Raises `InvalidInput` for a package that is not there, or
+    without a reason; `PlanChanged` where another stands there now.
     """
     comparison = next((one for one in plan.comparisons if one.axle == axle), None)
     if comparison is not None and comparison.find_out_first and number == FIND_OUT_FIRST:
@@ -148,6 +151,8 @@ def choose_package(
     if comparison is None or not 0 <= number < len(comparison.packages):
         raise InvalidInput("package", number, "choose one of those that are weighed for this axle")
     package = comparison.packages[number]
+    if seen and seen != package_key(package.actions):
+        raise PlanChanged()
     actions = sorted(list(place) for place in package.actions)
     recommended = number == 0 and not comparison.find_out_first
     by_evidence = package.actions == comparison.by_evidence

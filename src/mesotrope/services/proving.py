@@ -4,23 +4,26 @@ from __future__ import annotations
 
 import datetime
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass
+from typing import Any
 
 from sqlalchemy import select
 
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.language.corner import VEHICLE, Corner, Place
+from mesotrope.core.language.corner import VEHICLE, Corner, Place, place_named
 from mesotrope.core.language.entries import read_entry
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, at_most_characters, joined, marked, one_of, placed, said, verbatim
 from mesotrope.core.language.work import Done
+from mesotrope.core.plan.came_since import came_since, written
 from mesotrope.core.plan.hand_back import Check, touches_parking_brake
 from mesotrope.core.plan.release import RELEASES
-from mesotrope.errors import InvalidInput, NotAllowed
+from mesotrope.errors import InvalidInput, NotAllowed, PlanChanged
 from mesotrope.services.findings import job_of, model_of
 from mesotrope.services.job_rows import FindingKey, build_inspection
+from mesotrope.services.progress import told_of_work
 from mesotrope.services.records import LONGEST_NOTE, StandingRecords, keep_record, needed
 from mesotrope.services.signing_in import Who
 from mesotrope.store.session import Database
@@ -39,16 +42,21 @@ MOST_TORQUE_NM = 1000.0
 
 
 def keep_after(
-    database: Database, knowledge: Knowledge, job_id: int, corner: str, path: str, text: str,
+    database: Database, knowledge: Knowledge, job_id: int, corner: str, path: str, text: str, work: Iterable[Done],
     *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
-    """Keep a figure or word measured after the work; an empty text takes it back. Raises `InvalidInput`."""
+    """Keep a figure or word measured after the work; an empty text takes it back. Raises `InvalidInput`.
+
+    work : what is planned; the figure tells nothing of what comes to that later.
+    """
     more = (path for paths in PROVED_BY.values() for path in paths)
     asked = (*SYSTEM_AFTER, PARKING_BRAKE) if corner == VEHICLE else (*CORNER_AFTER, *more)
     if path not in asked:
         raise InvalidInput("measured after", path, one_of(asked))
     value = read_entry(model_of(corner), path, text, knowledge, units=by.units, confirmed=True)
-    keep_record(database, job_id, "after", f"{corner}/{path}", value, by=by, now=now)
+    after = sorted(told_of_work(place_named(corner) or VEHICLE, work))
+    kept = None if value is None else {"is": value, "after": after}
+    keep_record(database, job_id, "after", f"{corner}/{path}", kept, by=by, now=now)
 
 
 def asked_after(
@@ -67,30 +75,59 @@ def asked_after(
     return out
 
 
-def after_findings(records: StandingRecords) -> dict[FindingKey, object]:
+@dataclass(frozen=True)
+class MeasuredAfter:
+    """Something measured after the work; `overtaken`: more was planned since that it tells nothing of."""
+
+    value: Any
+    overtaken: bool
+
+
+def after_findings(records: StandingRecords, work: Iterable[Done]) -> dict[FindingKey, MeasuredAfter]:
     """What was measured after the work, by place."""
-    out: dict[FindingKey, object] = {}
+    work, out = tuple(work), {}
     for (kind, subject), record in records.items():
         if kind == "after":
             corner, _, path = subject.partition("/")
-            out[corner, path] = record.value
+            kept = record.value if isinstance(record.value, dict) else {"is": record.value}
+            came = came_since(kept.get("after"), told_of_work(place_named(corner) or VEHICLE, work))
+            out[corner, path] = MeasuredAfter(kept["is"], bool(came))
     return out
 
 
-def inspection_after(before: Inspection, records: StandingRecords) -> Inspection:
-    """The inspection of the vehicle after the work: only what was measured then."""
+def inspection_after(before: Inspection, records: StandingRecords, work: Iterable[Done]) -> Inspection:
+    """The inspection of the vehicle after the work: only what was measured after all of it."""
     vehicle = before.vehicle.model_dump(mode="json", exclude_none=True)
     visit = before.visit.model_dump(mode="json", exclude_none=True, include={"ambient_c", "usage"})
-    return build_inspection(vehicle, visit, after_findings(records))
+    measured = {place: one.value for place, one in after_findings(records, work).items() if not one.overtaken}
+    return build_inspection(vehicle, visit, measured)
+
+
+#: By step of a card, what it is done for (`CardStep.done_for`).
+StepsOf = Mapping[str, Collection[str]]
+
+
+def done_for(step: str, steps: StepsOf, seen: Collection[str] | None) -> list[str] | bool:
+    """What a step is ticked off or struck out for, as it is kept: what the page showed (`seen`) of what is planned now.
+
+    Raises `InvalidInput` for a step that is not on the card, `PlanChanged` where nothing of it was shown.
+    """
+    if step not in steps:
+        raise InvalidInput("step", step, "it is not on this work card")
+    now = set(steps[step])
+    shown = now if seen is None else now & set(seen)
+    if now and not shown:
+        raise PlanChanged()
+    return sorted(shown) or True
 
 
 def tick_step(
-    database: Database, job_id: int, step: str, steps: Sequence[str], done: bool, *, by: Who, now: datetime.datetime
-) -> None:
-    """Tick a step of the work card off, or open it again. Raises `InvalidInput` for a step that is not on the card."""
-    if step not in steps:
-        raise InvalidInput("step", step, "it is not on this work card")
-    keep_record(database, job_id, "tick", step, True if done else None, by=by, now=now)
+    database: Database, job_id: int, step: str, steps: StepsOf, done: bool, seen: Collection[str] | None = None,
+    *, by: Who, now: datetime.datetime,
+) -> None:  # fmt: skip
+    """Tick a step of the work card off, or open it again. Raises as `done_for`."""
+    kept = done_for(step, steps, seen if done else None)
+    keep_record(database, job_id, "tick", step, kept if done else None, by=by, now=now)
 
 
 def keep_torque(
@@ -253,12 +290,13 @@ def not_proved(checks: Sequence[Check]) -> dict[str, Sayable]:
 def release(
     database: Database, job_id: int, how: str, restriction: str, checks: Sequence[Check],
     refused: Mapping[str, Sayable], without: str = "", until: str = "", done: Iterable[Done] = (),
-    *, by: Who, now: datetime.datetime,
+    planned: Iterable[Done] = (), last_entry: int = 0, *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
     """Release the vehicle, with a restriction, or not at all, under the name of who is signed in.
 
-    until : the last day of the restriction, where there is one; done : what was done, with its places; without : what
-    is not proved, as whoever releases confirmed it; it is kept with the release. Raises `NotAllowed` for an apprentice,
+    until : the last day of the restriction, where there is one; done, planned : what was done and what was to be done,
+    with its places; last_entry : of the findings; without : what is not proved, as whoever releases confirmed it; it is
+    kept with the release. Raises `NotAllowed` for an apprentice,
     `InvalidInput` where the vehicle may not leave this way, or restriction or confirmation is missing.
     """
     if how not in RELEASES:
@@ -281,5 +319,7 @@ def release(
         "open": list(still_open),
         "until": require_day(until, marked("last day of the restriction")) if how == "restricted" else "",
         "done": [[str(place), action] for place, action in done],
+        "planned": sorted(written(planned)),
+        "entry": last_entry,
     }
     keep_record(database, job_id, "release", "", value, by=by, now=now, note=note)

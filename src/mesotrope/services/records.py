@@ -6,19 +6,22 @@
     overruled  corner          a verdict set against the product's: {"as": …, "actions": […]}; the reason in the note
     signed     ""              the key of the plan that was signed
     approved   ""              the key of the plan that a lead approved
-    tick       step            a step of the work card done
+    tick       step            a step of the work card done, and what for: the places and the planned work of then; the
+                               parts ordered, or here, by their words; once only that it was
     torque     fastener        {"asked": …, "source": …, "read": …}
-    after      corner/path     a figure measured after the work
+    after      corner/path     measured after the work: {"is": …, "after": the planned work of then}; once only what
     stop_gap   ""              the plan for what was only tided over: {"what": …, "until": …, …}; once only what
     acknowledged ""            {"name": …, "drawn": …, "plan": …}: the owner was told of the stop-gap
-    struck     step            a step of the work card struck out; the reason in the note
+    struck     step            a step of the work card struck out, and what for, as a tick; the reason in the note
     own_step   number          a step of one's own: {"phase": …, "words": …}
     own_part   number          a part of one's own: {"words": …, "number": …, "count": …}
     part_number part           the number of a part
     step_note  step            a note on a step
-    release    ""              {"as": …, "open": […]}; the restriction in the note
+    release    ""              {"as": …, "open": […], "done": […], "planned": the work, "entry": the last};
+                               the restriction in the note
     found      place           {"faults": [...], "how": "seen", "cured" or "guessed"}; null: not found out
-    agreed     ""              the owner's word on the work: {"as": "yes", "part" or "no"}; what they said in the note
+    agreed     ""              the owner's word on the work: {"as": "yes", "part" or "no", "planned": the work};
+                               what they said in the note
     has_it     ""              the number of the person who has the job; what is handed on with it in the note
     promised   ""              when it was promised to be ready: a moment, UTC
     place      ""              the name of the place where it stands

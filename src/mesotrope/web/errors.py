@@ -27,6 +27,7 @@ from mesotrope.errors import (
     NotSignedIn,
     OutsideWorkshop,
     Overtaken,
+    PlanChanged,
     SignInRefused,
     Surprising,
     TooManyAttempts,
@@ -49,6 +50,7 @@ STATUS: dict[type[MesotropeError], int] = {
     Forged: 403,
     Clash: 409,
     Overtaken: 409,
+    PlanChanged: 409,
     NotFound: 404,
     LinkGone: 404,
     JobArchived: 410,
@@ -91,8 +93,8 @@ def _refuse(request: Request, error: MesotropeError) -> Response:
             return Response(status_code=401, headers={"HX-Redirect": "/sign-in"})
         return RedirectResponse("/sign-in", status_code=303)
     if from_htmx(request):
-        surprising = isinstance(error, Surprising)
-        answer = render("_message.html", request, status=status, message=error, surprising=surprising)
+        surprising, again = isinstance(error, Surprising), isinstance(error, PlanChanged)
+        answer = render("_message.html", request, status=status, message=error, surprising=surprising, again=again)
         if request.headers.get("hx-target") in WHOLE:
             answer.headers.update(MESSAGE_ONLY)
     else:
@@ -134,7 +136,7 @@ def _disk_is_full(chosen: Settings) -> bool:
 def in_words(request: Request, status: int, words: Said) -> Response:
     """An answer of a few words: a page, or a part of one."""
     if from_htmx(request):
-        return render("_message.html", request, status=status, message=words, surprising=False)
+        return render("_message.html", request, status=status, message=words, surprising=False, again=False)
     return render("problem.html", request, status=status, status_code=status, message=words, file="")
 
 

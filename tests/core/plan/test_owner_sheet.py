@@ -23,7 +23,8 @@ def told(corners, work, done=(), found=None, after=None, checks=(), system=None,
     answer = diagnose(inspection, knowledge())
     later = parse_inspection(json.dumps({"findings": {"corners": after or {}}}))
     measured = MeasuredInspection(later, diagnose(later, knowledge()).measures)
-    return owner_facts(answer, found or {}, work, set(done), checks, inspection, measured, knowledge(), stands=stands)
+    ticked = {one for one in work if one[1] in done}
+    return owner_facts(answer, found or {}, work, ticked, checks, inspection, measured, knowledge(), stands=stands)
 
 
 def test_every_fault_action_and_proof_has_words_for_an_owner():

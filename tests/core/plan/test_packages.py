@@ -288,3 +288,7 @@ def test_pads_are_planned_only_where_it_was_decided(seed, kind, thorough):
     new_rotors = {where for where, action in planned - decided if action == "replace_rotor"}
     pads = {where for where, action in planned - decided if action == "replace_pads"}
     assert pads <= new_rotors
+    # and what goes with them was decided with them: clips and springs are new when pads are (`04`, schools)
+    for done in (planned, decided):
+        fitted = {where for where, action in done if action == "replace_pads"}
+        assert {(where, "replace_hardware") for where in fitted} <= done

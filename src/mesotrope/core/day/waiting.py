@@ -27,6 +27,9 @@ STATES: Mapping[str, str] = {
 #: What only people know, and may say of a job.
 SETTABLE = ("owner", "parts", "other")
 
+#: What parts wait for, in words.
+PARTS = {"to_order": marked("to be ordered"), "more": marked("more to be ordered"), "ordered": "ordered"}
+
 #: What somebody outside has to do: nobody's minutes go by here meanwhile.
 OUTSIDE = ("owner", "parts", "other", "collect", "unsafe")
 
@@ -46,8 +49,9 @@ class JobFacts:
 
     found : anything was; test : the next test that could change what is to be done, "" where enough is known;
     sign_off : as `mesotrope.core.plan.sign_off` says; work : anything is planned; agreed : the owner's word stands, or
-    is not asked for; parts : "none", "to_order", "ordered" or "here"; steps, done : of the work card; unproved : how
-    much is not measured again; released : how it left, "" where it did not.
+    is not asked for; asked_again : it stood, and more was planned since; parts : "none", "to_order", "ordered", "here",
+    or "more" where more came since they were ordered; steps, done : of the work card; unproved : how much is not
+    measured again; released : how it left, "" where it did not.
     """
 
     found: bool
@@ -56,6 +60,7 @@ class JobFacts:
     why_approval: Sayable = ""
     work: bool = False
     agreed: bool = False
+    asked_again: bool = False
     parts: str = "none"
     steps: int = 0
     done: int = 0
@@ -103,10 +108,10 @@ def waits_for(job: JobFacts) -> Waiting:
     if job.sign_off == "waits":
         return Waiting("approval", job.why_approval)
     begun = job.done > 0
-    if job.work and not job.agreed and not begun:
-        return Waiting("owner", marked("whether it may be done"))
-    if job.work and job.parts in ("to_order", "ordered") and not begun:
-        return Waiting("parts", marked("to be ordered") if job.parts == "to_order" else "ordered")
+    if job.work and not job.agreed and (job.asked_again or not begun):
+        return Waiting("owner", marked("what came since") if job.asked_again else marked("whether it may be done"))
+    if job.work and (job.parts == "more" or (job.parts in ("to_order", "ordered") and not begun)):
+        return Waiting("parts", PARTS[job.parts])
     if job.done < job.steps:
         step = said("step {step} of {steps}", step=plain(job.done + 1), steps=plain(job.steps))
         return Waiting("work", step)

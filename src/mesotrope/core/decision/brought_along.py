@@ -19,7 +19,8 @@ from mesotrope.core.language.work import Done
 ON_THE_OTHER_SIDE = marked("as on the other side: {why}")
 OPENED = marked("hydraulics opened; {why}")
 NEW_FLUID = marked("new fluid with a new caliper; {why}")
-FOR_OTHER_WORK = (ON_THE_OTHER_SIDE, OPENED, NEW_FLUID)
+BROUGHT = marked("with {work}: {why}")
+FOR_OTHER_WORK = (ON_THE_OTHER_SIDE, OPENED, NEW_FLUID, BROUGHT)
 
 
 def complete(
@@ -32,6 +33,7 @@ def complete(
     """Complete a plan in place: with what its work brings along, without what it makes needless."""
     companions = companions_at(specification.corners, inspection, knowledge)
     _causes_found(planned, left_open)
+    _brought(planned, knowledge)
     _both_sides(planned, companions, specification, knowledge)
     _new_pads_ride_on_no_lip(planned, companions)
     _not_twice(planned, knowledge)
@@ -45,6 +47,16 @@ def _causes_found(planned: Planned, left_open: Sequence[Open]) -> None:
     for action, place in list(planned):
         if action == "find_the_cause" and place not in still_open:
             del planned[action, place]
+
+
+def _brought(planned: Planned, knowledge: Knowledge) -> None:
+    """What goes with some work at the same corner: clips with pads, pads with a rotor, grease with a pin."""
+    for (action, place), because in list(planned.items()):
+        for name in knowledge.action[action].brings:
+            if knowledge.cost[name].per == "corner" and (name, place) not in planned:
+                why = knowledge.action[name].both_sides or because
+                planned[name, place] = said(BROUGHT, work=knowledge.action[action].words, why=why)
+                _brought(planned, knowledge)
 
 
 class Companions(NamedTuple):

@@ -82,7 +82,7 @@ def owner_facts(
     answer: Answer,
     found: Mapping[Place, Sequence[str]],
     work: Iterable[Done],
-    done: Collection[str],
+    done: Collection[Done],
     checks: Sequence[Check],
     before: Inspection,
     after: MeasuredInspection,
@@ -93,11 +93,11 @@ def owner_facts(
     """Put together what an owner is told.
 
     found : by place, the faults that were seen once the parts were open; where nobody looked, the suspects stand.
-    work : what was planned, `done` the actions ticked off; stands : somebody chose or signed it. Only what was proved
-    is told of the checks.
+    work : what was planned, `done` what of it was ticked off; stands : somebody chose or signed it. Only what was
+    proved is told of the checks.
     """
     work = tuple(work)
-    left = [one for one in work if one[1] not in done]
+    left = [one for one in work if one not in done]
     left = left if stands else _whatever_the_cause(left, answer, knowledge)
     remaining = _with_partners(_against_something(answer, left, knowledge), left)
     worked = {place.axle for place, _ in work if isinstance(place, Corner)}
@@ -113,7 +113,7 @@ def owner_facts(
 
     return OwnerFacts(
         wrong=_wrong(answer, found, work, knowledge),
-        done=in_words([one for one in work if one[1] in done], past=True),
+        done=in_words([one for one in work if one in done], past=True),
         remains=in_words(remaining, past=False),
         watched=_watched(answer, work),
         proved=tuple(_proved(check, knowledge) for check in checks if check.state != "open"),

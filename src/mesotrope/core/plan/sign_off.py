@@ -7,10 +7,11 @@ import hashlib
 import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 from mesotrope.core.decision.verdict import PlannedAction
 from mesotrope.core.language.saying import Sayable, marked, said, verbatim
+from mesotrope.core.language.work import Done
 
 #: The rules of approval, with what each allows and where it starts; the apprentice's verdict always needs a lead.
 APPROVAL_RULES: dict[str, tuple[str, dict[str, str], str]] = {
@@ -62,8 +63,16 @@ def plan_key(verdict: str | None, plan: Iterable[PlannedAction], overruled: Mapp
     ...     "service", [PlannedAction("replace_pads", "front_left", "another reason")], {})
     True
     """
-    signed = [verdict, sorted((step.corner, step.action) for step in plan), sorted(overruled.items())]
-    return hashlib.sha256(json.dumps(signed).encode()).hexdigest()[:16]
+    return _key([verdict, sorted((step.corner, step.action) for step in plan), sorted(overruled.items())])
+
+
+def package_key(actions: Iterable[Done]) -> str:
+    """A short key of a package: what is done, and where."""
+    return _key(sorted(actions))
+
+
+def _key(made_from: Any) -> str:
+    return hashlib.sha256(json.dumps(made_from).encode()).hexdigest()[:16]
 
 
 def sign_off(

@@ -17,8 +17,8 @@ from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.reliance import relies_on
 from mesotrope.core.language.saying import Figure, Sayable, joined, marked, ml, placed, plain, said
-from mesotrope.core.language.work import Cost
 from mesotrope.core.physics.heat import BeddingPlan, bedding_plan
+from mesotrope.core.plan.came_since import written
 from mesotrope.core.plan.card_step import CardStep
 from mesotrope.core.plan.care import (
     closing,
@@ -28,21 +28,12 @@ from mesotrope.core.plan.care import (
     with_new_pads,
 )
 from mesotrope.core.plan.how_it_is_done import OwnWays, ToldDetail, details_of, overlooked_of
+from mesotrope.core.plan.parts import Part, Places, parts_of
 
 RELIES_ON = relies_on("work card", "water_change_percent", "fluid_age_months", "nuts_again_km", "temperature_look_k")
 
-#: Where each action is done.
-Places = Mapping[str, Sequence[Place]]
-
-
-@dataclass(frozen=True)
-class Part:
-    """A part to be ordered; `number` where somebody wrote its number down, `own` where somebody added it."""
-
-    words: str
-    count: int
-    number: str = ""
-    own: str = ""
+#: The phases whose steps come after all of the work.
+CLOSING = ("torque", "prove", "wheels", "drive")
 
 
 @dataclass(frozen=True)
@@ -96,16 +87,11 @@ def work_card(
             places.setdefault(planned.action, []).append(planned.corner)
     made = _steps(places, inspection, specification, numbers, schools, knowledge) if places else []
     made = [replace(step, notes=_what_to_test(plan)) if step.id == "find_the_cause" else step for step in made]
+    made = [replace(step, follows=_followed(step, places, knowledge)) for step in made]
     order = list(knowledge.phases)
     steps = tuple(sorted([*made, *own.steps], key=lambda step: order.index(step.phase)))
-    parts = [
-        replace(part, number=own.numbers.get(part.words, ""))
-        for cost in knowledge.costs
-        if cost.id in places and cost.part
-        for part in _parts(cost, places[cost.id])
-    ]
     return WorkCard(
-        parts=(*_once(parts), *own.parts),
+        parts=(*parts_of(places, own.numbers, knowledge), *own.parts),
         tools=tuple(dict.fromkeys(tool for action in places for tool in knowledge.work[action].tools)),
         steps=steps,
         fasteners=_fasteners(places, specification, knowledge),
@@ -118,27 +104,24 @@ def work_card(
     )
 
 
+def _followed(step: CardStep, places: Places, knowledge: Knowledge) -> frozenset[str]:
+    """The planned work that a step comes after: bleeding after what opened the hydraulics, bedding after new linings
+    and rotors, and whatever closes and proves after all of it."""
+    if step.id in ("bleed_order", "bleed_system"):
+        actions: Collection[str] = knowledge.opening_actions
+    elif step.id == "bed":
+        actions = knowledge.actions_that["bedded"]
+    elif step.phase in CLOSING and step.id not in places:
+        actions = places
+    else:
+        return frozenset()
+    return written((place, action) for action in actions for place in places.get(action, ()))
+
+
 def _what_to_test(plan: Sequence[PlannedAction]) -> tuple[Sayable, ...]:
     """What is not known yet, and the test that tells it, at every place where the cause comes first."""
     asked = [(one.corner, one.because) for one in plan if one.action == "find_the_cause"]
     return tuple(why if len(asked) == 1 else placed(place, why) for place, why in asked)
-
-
-def _once(parts: Sequence[Part]) -> tuple[Part, ...]:
-    """The same part for several actions, of which one serves them all (a liter of fluid), is ordered once."""
-    most: dict[str, Part] = {}
-    for part in parts:
-        known = most.get(part.words)
-        most[part.words] = part if known is None or part.count > known.count else known
-    return tuple(most.values())
-
-
-def _parts(cost: Cost, places: Sequence[Place]) -> list[Part]:
-    """The parts of one action: both sides of an axle are a set where they are sold as one."""
-    sides = [place for place in places if isinstance(place, Corner) and place.partner]
-    sets = sum(corner.partner in sides for corner in sides) // 2 if cost.both_sides else 0
-    counted = [Part(cost.both_sides, sets), Part(cost.part, len(places) - 2 * sets)]
-    return [part for part in counted if part.count]
 
 
 def _steps(

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Annotated, Any, Literal
 
 import segno
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
+from mesotrope.core.plan.work_card import WorkCard
 from mesotrope.interchange.paper import to_pdf
 from mesotrope.services.own_card import add_part, add_step, note_on_step, number_part, strike_step, take_away
 from mesotrope.services.photographs import list_photographs
@@ -22,6 +24,8 @@ from mesotrope.web.rendering import as_html, render
 router = APIRouter(prefix="/jobs/{job_id}")
 
 Short = Annotated[str, Form(max_length=200)]
+#: What the page showed that a step is for.
+Seen = Annotated[str, Form(max_length=20_000)]
 Line = Annotated[str, Form(max_length=600)]
 
 
@@ -74,17 +78,23 @@ def as_pdf(data: bytes, name: str) -> Response:
     return Response(data, media_type="application/pdf", headers=headers)
 
 
+def _steps_of(card: WorkCard) -> dict[str, Collection[str]]:
+    """By step, what it is done for."""
+    return {step.id: step.done_for for step in card.steps}
+
+
 def _back(job_id: int, anchor: str) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/card#{anchor}", status_code=303)
 
 
 @router.post("/card/tick")
 def tick(
-    job_id: int, shop: InShop, who: Changing, step: Short, done: Annotated[Literal["yes", "no"], Form()] = "yes"
-) -> Response:
+    job_id: int, shop: InShop, who: Changing, step: Short, done: Annotated[Literal["yes", "no"], Form()] = "yes",
+    seen: Seen = "",
+) -> Response:  # fmt: skip
     card = shop.planned(who, job_id).card
-    steps = [*(one.id for one in card.steps), *(overlooked_step(one.id) for one in card.overlooked)]
-    tick_step(shop.database, job_id, step, steps, done == "yes", by=who, now=shop.now())
+    steps = {**_steps_of(card), **{overlooked_step(one.id): () for one in card.overlooked}}
+    tick_step(shop.database, job_id, step, steps, done == "yes", seen.split() or None, by=who, now=shop.now())
     return _back(job_id, f"step-{step}")
 
 
@@ -103,10 +113,12 @@ def torque(
 @router.post("/card/strike")
 def strike(
     job_id: int, shop: InShop, who: Changing, step: Short, reason: Line = "",
-    struck: Annotated[Literal["yes", "no"], Form()] = "yes",
+    struck: Annotated[Literal["yes", "no"], Form()] = "yes", seen: Seen = "",
 ) -> Response:  # fmt: skip
-    steps = [one.id for one in shop.planned(who, job_id).card.steps]
-    strike_step(shop.database, job_id, steps, step, struck == "yes", reason, by=who, now=shop.now())
+    steps = _steps_of(shop.planned(who, job_id).card)
+    strike_step(
+        shop.database, job_id, steps, step, struck == "yes", reason, seen.split() or None, by=who, now=shop.now()
+    )
     return _back(job_id, f"step-{step}")
 
 

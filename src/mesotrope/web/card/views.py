@@ -6,10 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from mesotrope.core.language.corner import VEHICLE, Corner, place_named
+from mesotrope.core.language.corner import VEHICLE, Axle, Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import convert
-from mesotrope.core.language.saying import Said, marked, plain, said, verbatim
+from mesotrope.core.language.saying import Said, joined, marked, plain, said, verbatim
 from mesotrope.core.language.units import Units
 from mesotrope.core.physics.heat import BeddingPlan
 from mesotrope.core.plan.card_step import CardStep
@@ -36,6 +36,8 @@ def judged_with(knowledge: Knowledge) -> Said:
 
 @dataclass(frozen=True)
 class StepRow:
+    """One step as it is shown. again : it was done, or struck out, before more was planned; seen : what it is for."""
+
     id: str
     words: str
     where: str
@@ -44,6 +46,8 @@ class StepRow:
     details: tuple[str, ...]
     pictures: tuple[tuple[str, Plate], ...]
     struck: str
+    again: str
+    seen: str
     remark: str
     own: str
     place: str
@@ -92,7 +96,7 @@ def card_view(
 ) -> CardView:
     """What the card shows; before: the makers' torques kept at earlier visits of the vehicle, by fastener."""
     card, records = here.card, here.plan.records
-    closed = {subject for kind, subject in records if kind in ("tick", "struck")}
+    closed = here.progress.ticked | here.progress.struck
     following = next((step.id for step in card.steps if step.id not in closed), "")
     phases = []
     for phase, words in knowledge.phases.items():
@@ -124,18 +128,37 @@ def overlooked_step(name: str) -> str:
 
 
 def _step_row(step: CardStep, here: Planned, shots: Sequence[Shot], following: bool, say: Speaker) -> StepRow:
-    records, told = here.plan.records, here.card.details.get(step.id, ())
-    struck, remark = records.get(("struck", step.id)), records.get(("step_note", step.id))
+    records, told, progress = here.plan.records, here.card.details.get(step.id, ()), here.progress
+    remark = records.get(("step_note", step.id))
+    ticked = records.get(("tick", step.id)) if step.id in progress.ticked else None
+    struck = records.get(("struck", step.id)) if step.id in progress.struck else None
     pictures = dict.fromkeys(detail.picture for detail in told if detail.picture)
     corner = next((place for place in step.where if isinstance(place, Corner)), VEHICLE)
     return StepRow(
         id=step.id, words=say(step.words), where=places_in_words(step.where, say), notes=tuple(map(say, step.notes)),
-        done=_by(records.get(("tick", step.id)), say), details=tuple(say(detail.words) for detail in told),
+        done=_by(ticked, say), details=tuple(say(detail.words) for detail in told),
         pictures=tuple(picture_of(name, say) for name in pictures),
         struck=f"{struck.note} ({_by(struck, say)})" if struck else "", remark=remark.value if remark else "",
+        again=_again(step, here, say), seen=" ".join(sorted(step.done_for)),
         own=step.id.removeprefix(OWN) if step.id.startswith(OWN) else "", place=corner,
         shots=tuple(shot for shot in shots if shot.stage == f"{AT_STEP}{step.id}"), next=following,
     )  # fmt: skip
+
+
+def _again(step: CardStep, here: Planned, say: Speaker) -> str:
+    """That a step was ticked off or struck out before more came to it, and what."""
+    came = here.progress.more.get(step.id)
+    if not came:
+        return ""
+    records = here.plan.records
+    record = records.get(("tick", step.id)) or records.get(("struck", step.id))
+    new = [place for name in sorted(came) if isinstance(place := place_named(name), Corner | Axle)]
+    words = EARLIER["tick" if ("tick", step.id) in records else "struck"]
+    more = said("now also {places}", places=joined(new, ", ")) if new else marked("more was planned since: do it again")
+    return say(said("{words}: {by}; {more}.", words=words, by=verbatim(_by(record, say)), more=more))
+
+
+EARLIER = {"tick": marked("Done before"), "struck": marked("Struck out before")}
 
 
 def step_words(card: WorkCard, say: Speaker) -> dict[str, str]:

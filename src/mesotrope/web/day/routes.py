@@ -99,7 +99,7 @@ def waits(
 
 @router.post("/jobs/{job_id}/day/owner")
 def owner(job_id: int, shop: InShop, who: Changing, what: Short = "", words: Long = "", back: Long = "/") -> Response:
-    owner_said(shop.database, job_id, what, words, by=who, now=shop.now())
+    owner_said(shop.database, job_id, what, words, shop.planned(who, job_id).work, by=who, now=shop.now())
     return _back(back)
 
 

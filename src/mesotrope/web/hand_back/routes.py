@@ -9,6 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from mesotrope.core.plan.release import RELEASES
 from mesotrope.services.planned_jobs import proved_job
+from mesotrope.services.plans import require_same
 from mesotrope.services.proving import (
     StopGap,
     acknowledged_of,
@@ -20,7 +21,7 @@ from mesotrope.services.proving import (
     stop_gap_of,
 )
 from mesotrope.web.context import Changing, InShop, SignedIn
-from mesotrope.web.hand_back.views import ReleaseChoice, after_fields, check_row, released_in_words
+from mesotrope.web.hand_back.views import ReleaseChoice, after_fields, check_row, overtaken_in_words, released_in_words
 from mesotrope.web.owner.views import freeze
 from mesotrope.web.rendering import render
 
@@ -34,7 +35,7 @@ Long = Annotated[str, Form(max_length=600)]
 def prove_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
     here = shop.planned(who, job_id)
     proved, say = proved_job(here, shop.knowledge), shop.say(who, here.kind)
-    released = here.plan.records.get(("release", ""))
+    released = here.progress.release
     return render(
         "hand_back/page.html", request, speaks_of=here.kind, who=who, job=here.job, current="prove",
         planned=bool(here.work), fields=after_fields(here, shop, who),
@@ -42,7 +43,8 @@ def prove_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Re
         not_proved=[(kept, say(words)) for kept, words in not_proved(proved.checks).items()],
         stop_gap=stop_gap_of(here.plan.records), acknowledged=acknowledged_of(here.plan.records),
         releases=[ReleaseChoice(how, say(words), say(proved.refused[how])) for how, words in RELEASES.items()],
-        released=released and released_in_words(released, say),
+        released=released and released_in_words(released, say), overtaken=overtaken_in_words(here, say),
+        plan=here.plan.key,
     )  # fmt: skip
 
 
@@ -59,7 +61,8 @@ def measured(
     path: Short,
     value: Annotated[str, Form(max_length=200)] = "",
 ) -> Response:
-    keep_after(shop.database, shop.knowledge, job_id, corner, path, value, by=who, now=shop.now())
+    work = shop.planned(who, job_id).work
+    keep_after(shop.database, shop.knowledge, job_id, corner, path, value, work, by=who, now=shop.now())
     return _back(job_id)
 
 
@@ -85,14 +88,14 @@ def acknowledged(
 @router.post("/prove/release")
 def let_go(
     job_id: int, shop: InShop, who: Changing, how: Short, restriction: Long = "",
-    without: Annotated[str, Form(max_length=4000)] = "", until: Short = "",
+    without: Annotated[str, Form(max_length=4000)] = "", until: Short = "", plan: Short = "",
 ) -> Response:  # fmt: skip
     here = shop.planned(who, job_id)
+    require_same(here.plan, plan)
     proved = proved_job(here, shop.knowledge)
-    done = [(place, action) for place, action in here.work if action in here.plan.ticked]
     release(
-        shop.database, job_id, how, restriction, proved.checks, proved.refused, without, until, done, by=who,
-        now=shop.now(),
+        shop.database, job_id, how, restriction, proved.checks, proved.refused, without, until, here.progress.done,
+        here.work, here.job.standing.last_entry, by=who, now=shop.now(),
     )  # fmt: skip
     freeze(shop, who, shop.planned(who, job_id))
     return _back(job_id, "#release")

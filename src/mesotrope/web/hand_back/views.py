@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
-from mesotrope.core.language.corner import VEHICLE, Corner, Place
-from mesotrope.core.language.saying import said
+from mesotrope.core.language.corner import VEHICLE, Corner, Place, place_named
+from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.saying import Sayable, joined, marked, said, verbatim
 from mesotrope.core.language.vocabulary import VocabularyField
+from mesotrope.core.plan.came_since import AT
 from mesotrope.core.plan.hand_back import Check
 from mesotrope.core.plan.release import RELEASES
 from mesotrope.services.findings import field_at
@@ -31,7 +35,8 @@ class CheckRow:
 
 @dataclass(frozen=True)
 class AfterField:
-    """One thing to be measured again: its choices, or a figure with its unit and what helps at it."""
+    """One thing to be measured again: its choices, or a figure with its unit and what helps at it; `again`: it was
+    measured before more was planned."""
 
     corner: str
     path: str
@@ -40,6 +45,7 @@ class AfterField:
     unit: str
     choices: tuple[tuple[str, str], ...]
     hint: str
+    again: str = ""
 
 
 @dataclass(frozen=True)
@@ -62,7 +68,7 @@ def check_row(check: Check, say: Speaker) -> CheckRow:
 
 def after_fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[AfterField, ...]]]:
     """What is asked for again, corner by corner, then of the whole vehicle."""
-    standing = after_findings(here.plan.records)
+    standing = after_findings(here.plan.records, here.work)
     specification = here.answer.specification
     say = shop.say(who, here.kind)
 
@@ -71,16 +77,18 @@ def after_fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[A
         assert field is not None, path
         if not specification.asks(field, corner if isinstance(corner, Corner) else None):
             return None
-        value = standing.get((corner, path))
-        written = "" if value is None else shown(value, field, say)
+        known = standing.get((corner, path))
+        written = "" if known is None else shown(known.value, field, say)
+        again = known is not None and known.overtaken
         return AfterField(
             corner,
             path,
             say(said("{side} {finding}", side=NAMED[path], finding=field.label)) if path in NAMED else say(field.label),
-            written,
+            "" if again else written,
             _unit(field, say),
             tuple((value, say(words)) for value, words in (field.values or {}).items()),
             say(shop.knowledge.hints.get(path, "")),
+            say(said(AGAIN, before=verbatim(_in_words(known.value, field, say)))) if known and again else "",
         )
 
     asked = asked_after(here.work, specification, shop.knowledge)
@@ -93,12 +101,51 @@ def after_fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[A
     ]
 
 
+#: What is said of a figure that tells nothing of what was planned later.
+AGAIN = marked("{before} before more was planned: measure it again")
+
+
+def _in_words(value: Any, field: VocabularyField, say: Speaker) -> str:
+    if field.values:
+        return say(field.values.get(value, str(value)))
+    return f"{shown(value, field, say)} {_unit(field, say)}".strip()
+
+
 #: Places of a finding that are named apart where it is measured again.
 NAMED = {"pad_mm.inner.lead_rim": "inner", "pad_mm.outer.lead_rim": "outer"}
 
 
 def _unit(field: VocabularyField, say: Speaker) -> str:
     return "" if field.values or field.unit in ("number", "") else say.unit(field.unit)
+
+
+def overtaken_in_words(here: Planned, say: Speaker) -> str:
+    """That a release came before more was planned, and what; nothing where none did."""
+    if here.progress.overtaken is None:
+        return ""
+    record, came = here.progress.overtaken
+    words = said(
+        "{how} by {by}, {at}; since then planned: {what}. It is to be released again.",
+        how=RELEASES[record.value["as"]], by=verbatim(record.by), at=verbatim(say.dates.moment(record.at)),
+        what=joined(work_in_words(came, here.answer.knowledge), "; "),
+    )  # fmt: skip
+    return say.begin(words)
+
+
+def work_in_words(came: Iterable[str], knowledge: Knowledge) -> list[Sayable]:
+    """Planned work as it is written (`came_since.written`), action by action with its places."""
+    places: dict[str, list[Place]] = {}
+    for one in sorted(came):
+        place, _, action = one.partition(AT)
+        places.setdefault(action, []).append(place_named(place) or VEHICLE)
+    order = knowledge.order_of_work
+    return [
+        said("{action} ({places})", action=knowledge.action[action].words, places=joined(there, ", "))
+        if (there := [place for place in at if isinstance(place, Corner)])
+        else knowledge.action[action].words
+        for action, at in sorted(places.items(), key=lambda item: order.get(item[0], len(order)))
+        if action in knowledge.action
+    ]
 
 
 def released_in_words(record: Record, say: Speaker) -> dict[str, str]:

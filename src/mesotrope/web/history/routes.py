@@ -157,8 +157,9 @@ def _value_said(record: Record, shop: Shop, say: Speaker) -> Sayable:
         return joined(map(shop.knowledge.words, faults), ", ") if faults else said("nothing wrong")
     if record.kind == "after":
         place, _, path = record.subject.partition("/")
+        value = value["is"] if isinstance(value, dict) else value
         return _figure_said(value, field_at((place, path), shop.knowledge), say)
-    if value is True:
+    if record.kind in ("tick", "struck"):
         return said("done")
     return "" if record.kind in ("signed", "approved") else str(value).replace("_", " ")
 

@@ -7,29 +7,36 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from mesotrope.services.orders import mark_here, mark_ordered, orders_of
+from mesotrope.services.orders import HERE, ORDERED, as_seen, mark_parts, orders_of
 from mesotrope.web.context import Changing, InShop, SignedIn
 from mesotrope.web.lanes import HEAVY
 from mesotrope.web.rendering import render
 
 router = APIRouter()
 
+#: The parts that the page showed.
+Seen = Annotated[str, Form(max_length=20_000)]
+
 
 @router.get("/orders", dependencies=[HEAVY])
 def orders_page(request: Request, shop: InShop, who: SignedIn) -> Response:
     orders = orders_of(shop.database, lambda job_id: shop.planned(who, job_id), by=who)
-    return render("orders/page.html", request, who=who, orders=orders)
+    return render("orders/page.html", request, who=who, orders=orders, seen=as_seen)
 
 
 @router.post("/jobs/{job_id}/ordered")
 def ordered(
-    job_id: int, shop: InShop, who: Changing, done: Annotated[Literal["yes", "no"], Form()] = "yes"
+    job_id: int, shop: InShop, who: Changing, done: Annotated[Literal["yes", "no"], Form()] = "yes", seen: Seen = ""
 ) -> Response:
-    mark_ordered(shop.database, job_id, done == "yes", by=who, now=shop.now())
+    parts = shop.planned(who, job_id).card.parts if done == "yes" else None
+    mark_parts(shop.database, job_id, ORDERED, parts, seen, by=who, now=shop.now())
     return RedirectResponse("/orders", status_code=303)
 
 
 @router.post("/jobs/{job_id}/parts-here")
-def here(job_id: int, shop: InShop, who: Changing, here: Annotated[Literal["yes", "no"], Form()] = "yes") -> Response:
-    mark_here(shop.database, job_id, here == "yes", by=who, now=shop.now())
+def here(
+    job_id: int, shop: InShop, who: Changing, here: Annotated[Literal["yes", "no"], Form()] = "yes", seen: Seen = ""
+) -> Response:
+    parts = shop.planned(who, job_id).card.parts if here == "yes" else None
+    mark_parts(shop.database, job_id, HERE, parts, seen, by=who, now=shop.now())
     return RedirectResponse("/orders", status_code=303)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import datetime
 from base64 import b64encode
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -140,9 +140,9 @@ def owner_sheet(shop: Shop, who: Who, here: Planned) -> OwnerSheet:
     say = shop.say(who, here.kind)
     facts = _facts(here, shop, who)
     visit = here.job.inspection.visit
-    released = here.plan.records.get(("release", ""))
+    released = here.progress.release
     shop_here = about(shop.database, by=who)
-    done = [(place, action) for place, action in here.work if action in here.plan.ticked]
+    done = here.progress.done
     priced = chosen_of("paper", here.plan.rules)["prices"] == "yes" and done
     currency = shop.knowledge.money.currency
     return OwnerSheet(
@@ -187,7 +187,7 @@ def _facts(here: Planned, shop: Shop, who: Who) -> OwnerFacts:
     seen = {place: one.faults for place, one in found.items() if one.sure and one.faults is not None}
     stands = bool(here.plan.chosen) or here.plan.sign_off.state in ("waits", "stands")
     return owner_facts(
-        here.answer, seen, here.work, here.plan.ticked, proved.checks, here.job.inspection, proved.after,
+        here.answer, seen, here.work, here.progress.done, proved.checks, here.job.inspection, proved.after,
         shop.knowledge, stands=stands,
     )  # fmt: skip
 
@@ -245,10 +245,10 @@ def _shown(shot: Shot, say: Speaker) -> tuple[int, str]:
 
 def due(here: Planned, shop: Shop, who: Who) -> tuple[Return, ...]:
     """When the vehicle is to come back: for what was done once it was released, else for what is planned."""
-    released = here.plan.records.get(("release", ""))
+    released = here.progress.release
     left_on = who.dates.local(released.at if released else shop.now()).date()
-    actions: Iterable[str] = (action for _, action in here.work if not released or action in here.plan.ticked)
-    return returns_of(actions, here.schools, left_on, shop.knowledge)
+    work = here.progress.done if released else here.work
+    return returns_of((action for _, action in work), here.schools, left_on, shop.knowledge)
 
 
 def appointments(here: Planned, shop: Shop, who: Who) -> list[Appointment]:

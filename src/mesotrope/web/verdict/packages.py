@@ -12,12 +12,14 @@ from mesotrope.core.language.saying import Sayable, joined, marked, said, verbat
 from mesotrope.core.language.units import THOUSANDS
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.comparison import Comparison
+from mesotrope.core.plan.sign_off import package_key
 from mesotrope.core.plan.worth import BreakEven, Package, Weighed
 from mesotrope.words import Speaker
 
 
 @dataclass(frozen=True)
 class PackageRow:
+    key: str
     words: tuple[str, ...]
     price: str
     minutes: str
@@ -80,6 +82,7 @@ def _first(one: Comparison) -> frozenset[Done] | None:
 
 def _row(package: Package, knowledge: Knowledge, say: Speaker, chosen: bool) -> PackageRow:
     return PackageRow(
+        package_key(package.actions),
         tuple(map(say, _words(package.actions, knowledge))),
         money(package.price),
         f"{package.minutes:.0f}",

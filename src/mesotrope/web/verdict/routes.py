@@ -15,6 +15,7 @@ from mesotrope.services.plans import (
     choose_package,
     overrule_verdict,
     plan_for,
+    require_same,
     sign_verdict,
 )
 from mesotrope.services.signing_in import Who
@@ -78,11 +79,12 @@ def package(
     shop: InShop,
     who: Changing,
     axle: Short,
-    number: Annotated[int, Form(ge=-1, le=100)],
+    package: Annotated[str, Form(max_length=40, pattern=r"-?\d{1,3}(/[0-9a-f]*)?")],
     reason: Long = "",
 ) -> Response:
+    number, _, seen = package.partition("/")
     plan = shop.planned(who, job_id).plan
-    choose_package(shop.database, plan, job_id, axle, number, reason, by=who, now=shop.now())
+    choose_package(shop.database, plan, job_id, axle, int(number), reason, seen, by=who, now=shop.now())
     return _back(job_id, f"costs-{axle}")
 
 
@@ -97,12 +99,18 @@ def overrule(
 
 
 @router.post("/sign")
-def sign(job_id: int, shop: InShop, who: Changing, reason: Long = "") -> Response:
-    sign_verdict(shop.database, shop.planned(who, job_id).plan, job_id, by=who, now=shop.now(), reason=reason)
+def sign(job_id: int, shop: InShop, who: Changing, reason: Long = "", plan: Short = "") -> Response:
+    """Sign the plan that the page showed: one that changed since is looked at first."""
+    here = shop.planned(who, job_id).plan
+    require_same(here, plan)
+    sign_verdict(shop.database, here, job_id, by=who, now=shop.now(), reason=reason)
     return _back(job_id, "sign")
 
 
 @router.post("/approve")
-def approve(job_id: int, shop: InShop, who: Changing, reason: Long = "") -> Response:
-    approve_verdict(shop.database, shop.planned(who, job_id).plan, job_id, by=who, now=shop.now(), reason=reason)
+def approve(job_id: int, shop: InShop, who: Changing, reason: Long = "", plan: Short = "") -> Response:
+    """Approve the plan that the page showed, as signing does."""
+    here = shop.planned(who, job_id).plan
+    require_same(here, plan)
+    approve_verdict(shop.database, here, job_id, by=who, now=shop.now(), reason=reason)
     return _back(job_id, "sign")

@@ -6,8 +6,9 @@ import { add, newKey, nothingWaits, register, waits } from "./queue.js";
 import { giveForms } from "./rows.js";
 import { savedNow, t } from "./words.js";
 
-// What a form sends anyway and is made new for each act.
+// What a form sends anyway and is made new for each act, and what of the plan its page showed.
 const OWN = ["change_token", "idempotency_key"];
+const OF_THE_PAGE = ["plan", "seen"];
 
 // A second tap within this time, on what takes itself back, is the first one's echo.
 const ECHO_MS = 400;
@@ -17,7 +18,7 @@ const fieldsOf = (form, submitter) => [...new FormData(form, submitter)].filter(
 // Which form this is, whatever is typed in it: its address with what stands in it unseen, but for what a tap turns round.
 const nameOf = (form) => {
   const unseen = [...form.querySelectorAll("input[type=hidden]")]
-    .filter((f) => !OWN.includes(f.name) && !f.matches("[data-turns]"));
+    .filter((f) => ![...OWN, ...OF_THE_PAGE].includes(f.name) && !f.matches("[data-turns]"));
   return [form.getAttribute("action"), ...unseen.map((f) => `${f.name}=${f.value}`)].join("|");
 };
 
@@ -101,6 +102,7 @@ function settle(item, answer, html) {
   const refused = answer.status >= 400;
   if (refused) {
     if (form) refuse(form, html);
+    if (here && parsed(html).querySelector("[data-look-again]")) lookAgain(item, html);
     say(here ? t("not done: see the message") : t("not done: {why}", { why: wordsOf(html) }));
     return;
   }
@@ -109,6 +111,15 @@ function settle(item, answer, html) {
   if (onward && here) return location.assign(onward);
   if (here && !waits((one) => one.kind === "act" && one.page === item.page)) bringIn(item.target, html, item.name);
   say(nothingWaits() ? savedNow() : t("saving"));
+}
+
+// Something changed that this page did not show yet: it is brought in, and the refusal stands where it was asked for.
+async function lookAgain(item, html) {
+  const answer = await fetch(location.href).catch(() => null);
+  if (!answer?.ok || answer.redirected) return;
+  bringIn(item.target, await answer.text(), "");
+  const form = formNamed(item.name);
+  if (form) refuse(form, html);
 }
 
 const parsed = (html) => new DOMParser().parseFromString(html, "text/html");

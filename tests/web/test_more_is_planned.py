@@ -1,0 +1,224 @@
+"""More is found while the vehicle is worked on: what was done, measured, ordered, agreed to and released before does
+not stand for it; and nobody signs, ticks off or releases what their page did not show. Common practice throughout."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+
+from mesotrope.knowledge import knowledge
+from mesotrope.services.findings import record_finding
+from tests.documents import flat
+from tests.web.test_hand_over import PROVED, job_of, steps_of
+from tests.web.test_pages import HTMX
+
+__all__ = ["job_of"]  # a fixture
+
+
+@pytest.fixture
+def found_more(database, clock):
+    """Return what finds both front pads worn out: an axle that nothing was planned for."""
+
+    def find(job, who):
+        for corner in ("front_left", "front_right"):
+            for side in ("inner", "outer"):
+                record_finding(
+                    database, knowledge(), int(job.rpartition("/")[2]), corner, f"pad_mm.{side}.lead_rim", "1.1",
+                    by=who, now=clock(), idempotency_key=f"more-{job}-{corner}-{side}", confirmed=True,
+                )  # fmt: skip
+
+    return find
+
+
+@pytest.fixture
+def worked(client_of, someone, job_of, request):
+    """A lead's client and a job whose rear brakes were done: signed, agreed, ordered, ticked off and measured."""
+    lead = someone("lead", request.node.name[:60])
+    boss = client_of(lead)
+    job = f"/jobs/{job_of(lead)}"
+    assert boss.post(f"{job}/verdict/sign").status_code == 303
+    assert boss.post(f"{job}/day/owner", data={"what": "yes"}).status_code == 303
+    for act in ("ordered", "parts-here"):
+        assert boss.post(f"{job}/{act}").status_code == 303
+    for step in steps_of(boss, job):
+        assert boss.post(f"{job}/card/tick", data={"step": step}).status_code == 303
+    for corner, path, value in PROVED:
+        boss.post(f"{job}/prove/after", data={"corner": corner, "path": path, "value": value})
+    return boss, lead, job
+
+
+def released(boss, job):
+    without = re.search(r'name="without" value="([^"]+)"', boss.get(f"{job}/prove").text)[1]
+    return boss.post(f"{job}/prove/release", data={"how": "released", "without": without})
+
+
+def row_of(boss, job, step):
+    """One step of the card as it is shown."""
+    card = boss.get(f"{job}/card").text
+    return flat(re.search(rf'<li id="step-{step}".*?(?=<li id="step-|</section>)', card, re.DOTALL)[0])
+
+
+def test_a_step_that_was_done_for_one_axle_is_not_done_for_the_other(worked, found_more, clock):
+    boss, lead, job = worked
+    assert 'aria-pressed="true"' in row_of(boss, job, "replace_pads")
+    clock.forward(5)
+    found_more(job, lead)
+    pads = row_of(boss, job, "replace_pads")
+    assert 'aria-pressed="false"' in pads
+    assert f"Done before: {lead.name}, 2026-05-04 09:30; now also front left, front right." in pads
+    # what follows from all of the work is to be done again: the pedal is soft once more
+    for step in ("pump", "spin_again", "nuts", "torque"):
+        again = row_of(boss, job, step)
+        assert "more was planned since: do it again" in again, step
+        assert 'aria-pressed="false"' in again
+    # what only concerns the other axle stands
+    assert 'aria-pressed="true"' in row_of(boss, job, "pistons_home_rear")
+    boss.post(f"{job}/card/tick", data={"step": "replace_pads"})
+    assert 'aria-pressed="true"' in row_of(boss, job, "replace_pads")
+
+
+def test_a_vehicle_that_came_in_unsafe_does_not_leave_before_what_came_since_is_done(worked, found_more):
+    boss, lead, job = worked
+    found_more(job, lead)
+    boss.post(f"{job}/verdict/sign")
+    refused = released(boss, job)
+    assert refused.status_code == 422
+    assert "not every action that puts it right is ticked off" in refused.text
+
+
+def test_what_was_measured_before_is_measured_again_where_the_new_work_tells(worked, found_more):
+    boss, lead, job = worked
+    found_more(job, lead)
+    page = flat(boss.get(f"{job}/prove").text)
+    assert "holds before more was planned: measure it again" in page
+    assert page.count("before more was planned") == 5  # the pedal, the fluid, a leak, the parking brake; no rear wheel
+    boss.post(f"{job}/prove/after", data={"corner": "system", "path": "pedal_hold", "value": "holds"})
+    assert flat(boss.get(f"{job}/prove").text).count("before more was planned") == 4
+    history = flat(boss.get(f"{job}/history").text)
+    assert "measured after" in history
+    assert "{'is'" not in history
+
+
+def test_a_release_does_not_stand_for_what_was_found_after_it(worked, found_more, clock):
+    boss, lead, job = worked
+    assert released(boss, job).status_code == 303
+    assert "Released by" in flat(boss.get(f"{job}/card").text)
+    clock.forward(10)
+    found_more(job, lead)
+    page = flat(boss.get(f"{job}/prove").text)
+    assert (
+        f"Released by {lead.name}, 2026-05-04 09:30; since then planned: new pads (front left, front right); " in page
+    )
+    assert "It is to be released again." in page
+    assert "released-notice" not in page
+    assert "Released by" not in flat(boss.get(f"{job}/card").text)
+    assert boss.post(f"{job}/owner/version").status_code == 303
+    sheet = flat(boss.get(f"{job}/owner").text)
+    assert "new brake pads were fitted (rear left, rear right)" in sheet
+    assert "new brake pads are needed (front left, front right)" in sheet
+    assert "to be collected" not in flat(boss.get("/").text)
+
+
+def test_only_what_came_since_is_to_be_ordered_and_the_owner_is_asked_again(worked, found_more):
+    boss, lead, job = worked
+    assert "Nothing is to be ordered." in boss.get("/orders").text
+    found_more(job, lead)
+    boss.post(f"{job}/verdict/sign")
+    assert "owner’s word: what came since" in flat(boss.get("/").text)
+    boss.post(f"{job}/day/owner", data={"what": "yes"})
+    assert "parts: more to be ordered" in flat(boss.get("/").text)
+    page = flat(boss.get("/orders").text)
+    to_order, ordered = page.split("By job")[0], page.split("Ordered</h2>")[1]
+    assert re.search(r"<b>(\d+)</b></td><td>axle set of pads", to_order)[1] == "1"
+    assert "caliper" not in to_order  # the rear one is here
+    assert "1 × axle set of pads" in ordered
+    boss.post(f"{job}/ordered")
+    assert "Nothing is to be ordered." in boss.get("/orders").text
+    assert "more to be ordered" not in flat(boss.get("/").text)
+
+
+def test_what_the_workshop_charges_otherwise_by_now_takes_no_release_back(worked):
+    boss, _, job = worked
+    assert released(boss, job).status_code == 303
+    boss.post("/rules", data={"cost.replace_rotor.parts": "1"})
+    assert "released-notice" in boss.get(f"{job}/prove").text
+
+
+# -- what a page did not show ------------------------------------------------------------------------------------
+
+
+def shown(page, name):
+    return re.search(rf'name="{name}" value="([^"]+)"', page)[1]
+
+
+def test_nobody_signs_approves_or_releases_a_plan_that_their_page_did_not_show(
+    client_of,
+    someone,
+    job_of,
+    found_more,
+):
+    apprentice, lead = someone("apprentice", "Seen"), someone("lead", "Seen")
+    young, boss = client_of(apprentice), client_of(lead)
+    job = f"/jobs/{job_of(apprentice)}"
+    plan = shown(young.get(f"{job}/verdict").text, "plan")
+    found_more(job, lead)
+    refused = young.post(f"{job}/verdict/sign", data={"plan": plan}, headers=HTMX)
+    assert (refused.status_code, "has changed since this page was read" in refused.text) == (409, True)
+    assert "data-look-again" in refused.text
+    now = young.get(f"{job}/verdict").text
+    assert "Nobody has signed this verdict yet." in now
+    assert young.post(f"{job}/verdict/sign", data={"plan": shown(now, "plan")}).status_code == 303
+    assert boss.post(f"{job}/verdict/approve", data={"plan": plan}).status_code == 409
+    assert boss.post(f"{job}/prove/release", data={"how": "unsafe", "plan": plan}).status_code == 409
+    assert boss.post(f"{job}/verdict/approve", data={"plan": shown(now, "plan")}).status_code == 303
+
+
+def test_a_package_is_the_one_that_stood_there(client_of, someone, job_of):
+    lead = someone("lead", "Pack")
+    boss = client_of(lead)
+    job = f"/jobs/{job_of(lead)}"
+    offered = re.findall(r'<option value="(\d+/[0-9a-f]+)"', boss.get(f"{job}/verdict").text)
+    first, second = offered[0], offered[1]
+    another = f"{second.partition('/')[0]}/{first.partition('/')[2]}"
+    asked = {"axle": "rear", "reason": "owner’s wish"}
+    assert boss.post(f"{job}/verdict/package", data={**asked, "package": another}).status_code == 409
+    assert boss.post(f"{job}/verdict/package", data={**asked, "package": second}).status_code == 303
+
+
+def test_a_tick_that_was_made_before_the_plan_grew_is_for_what_it_was_made_for(worked, found_more):
+    """Without a network a tick waits on the device, and is sent when more is planned already."""
+    boss, lead, job = worked
+    boss.post(f"{job}/card/tick", data={"step": "replace_pads", "done": "no"})
+    card = boss.get(f"{job}/card").text
+    seen = shown(card[card.index('<li id="step-replace_pads"') :], "seen")
+    found_more(job, lead)
+    assert boss.post(f"{job}/card/tick", data={"step": "replace_pads", "seen": seen}).status_code == 303
+    assert "now also front left, front right" in row_of(boss, job, "replace_pads")
+    elsewhere = boss.post(f"{job}/card/tick", data={"step": "pistons_home_front", "seen": "rear"})
+    assert elsewhere.status_code == 409
+
+
+def test_a_step_struck_out_for_one_axle_is_not_struck_out_for_the_other(worked, found_more):
+    boss, lead, job = worked
+    boss.post(f"{job}/card/tick", data={"step": "replace_pads", "done": "no"})
+    boss.post(f"{job}/card/strike", data={"step": "replace_pads", "reason": "owner fits them"})
+    assert "Struck out:" in row_of(boss, job, "replace_pads")
+    found_more(job, lead)
+    row = row_of(boss, job, "replace_pads")
+    assert "Struck out:" not in row
+    assert "Struck out before:" in row
+    assert "now also front left, front right" in row
+
+
+def test_parts_that_the_page_did_not_show_are_not_ordered(worked, found_more):
+    boss, lead, job = worked
+    for act, name in (("ordered", "done"), ("parts-here", "here")):
+        boss.post(f"{job}/{act}", data={name: "no"})
+    seen = shown(boss.get("/orders").text, "seen")
+    assert "1 axle set of pads" in seen
+    found_more(job, lead)
+    boss.post(f"{job}/verdict/sign")
+    boss.post(f"{job}/ordered", data={"seen": seen})
+    to_order = flat(boss.get("/orders").text).split("By job")[0]
+    assert re.search(r"<b>(\d+)</b></td><td>axle set of pads", to_order)[1] == "1"
