@@ -355,3 +355,24 @@ def test_what_somebody_finds_meanwhile_is_looked_at_before_it_is_signed(browser,
     page.get_by_role("button", name="Sign, as Ilse Tarrow").click()
     expect(page.locator("#sign")).to_contain_text("Signed by Ilse Tarrow.")
     other.context.close()
+
+
+def test_two_people_who_prove_the_same_figure_see_each_others_and_the_last_word_is_meant(browser, technician, address):
+    page, other = technician, browser.new_context().new_page()
+    come_in(other, address, "Wen Hallam")
+    for one in (page, other):
+        one.goto(f"{address}/jobs/9/prove")
+    field = "[id^='after-'][id$='-spin-turns'] >> nth=0"
+    for one, figure in ((page, "6"), (other, "4")):
+        one.locator(field).fill(figure)
+        one.locator(field).press("Enter")
+        expect(one.locator("#saved")).not_to_contain_text("saving")
+    form = other.locator("form.after-form").first
+    expect(form).to_contain_text("Somebody else changed this since you opened the page")
+    expect(other.locator(field)).to_have_value("4")  # what was written stands, and theirs is under it
+    expect(form.locator("[name=seen]")).to_have_value("=6.0")
+    other.locator(field).press("Enter")
+    expect(other.locator("#saved")).to_contain_text(re.compile(r"^saved \d"))
+    page.reload()
+    expect(page.locator(field)).to_have_value("4")
+    other.context.close()

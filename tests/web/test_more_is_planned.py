@@ -222,3 +222,23 @@ def test_parts_that_the_page_did_not_show_are_not_ordered(worked, found_more):
     boss.post(f"{job}/ordered", data={"seen": seen})
     to_order = flat(boss.get("/orders").text).split("By job")[0]
     assert re.search(r"<b>(\d+)</b></td><td>axle set of pads", to_order)[1] == "1"
+
+
+def test_two_people_who_measure_the_same_again_are_told_of_each_other(client_of, someone, job_of):
+    lead = someone("lead", "Both")
+    boss, other = client_of(lead), client_of(someone("technician", "Both"))
+    job = f"/jobs/{job_of(lead)}"
+    asked = {"corner": "rear_left", "path": "spin.turns"}
+    assert boss.post(f"{job}/prove/after", data={**asked, "value": "5", "seen": "="}).status_code == 303
+    again = {**asked, "value": "7", "seen": "="}
+    refused = other.post(f"{job}/prove/after", data=again, headers=HTMX)
+    assert refused.status_code == 409
+    assert "Somebody else changed this since you opened the page: turns of the wheel" in refused.text
+    assert "data-look-again" in refused.text
+    field = re.search(r'id="after-rear_left-spin-turns"[^>]*value="([^"]*)"', other.get(f"{job}/prove").text)
+    assert field[1] == "5"
+    assert other.post(f"{job}/prove/after", data={**again, "seen": "=5.0"}).status_code == 303  # seen, and meant
+    # one's own figure is put right from a page that still holds what stood before it
+    assert other.post(f"{job}/prove/after", data={**again, "value": "8"}).status_code == 303
+    # and the same figure measured by both is no clash
+    assert boss.post(f"{job}/prove/after", data={**asked, "value": "8", "seen": "=5.0"}).status_code == 303

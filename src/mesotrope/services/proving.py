@@ -20,8 +20,8 @@ from mesotrope.core.language.work import Done
 from mesotrope.core.plan.came_since import came_since, written
 from mesotrope.core.plan.hand_back import Check, touches_parking_brake
 from mesotrope.core.plan.release import RELEASES
-from mesotrope.errors import InvalidInput, NotAllowed, PlanChanged
-from mesotrope.services.findings import job_of, model_of
+from mesotrope.errors import InvalidInput, NotAllowed, Overtaken, PlanChanged
+from mesotrope.services.findings import field_at, job_of, model_of
 from mesotrope.services.job_rows import FindingKey, build_inspection
 from mesotrope.services.progress import told_of_work
 from mesotrope.services.records import LONGEST_NOTE, StandingRecords, keep_record, needed
@@ -43,11 +43,13 @@ MOST_TORQUE_NM = 1000.0
 
 def keep_after(
     database: Database, knowledge: Knowledge, job_id: int, corner: str, path: str, text: str, work: Iterable[Done],
-    *, by: Who, now: datetime.datetime,
+    seen: str = "", *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
-    """Keep a figure or word measured after the work; an empty text takes it back. Raises `InvalidInput`.
+    """Keep a figure or word measured after the work; an empty text takes it back.
 
-    work : what is planned; the figure tells nothing of what comes to that later.
+    work : what is planned; the figure tells nothing of what comes to that later. seen : what stood there on the page
+    (`stands_as`), "" where it did not say. Raises `InvalidInput`, `Overtaken` where somebody measured something else
+    meanwhile.
     """
     more = (path for paths in PROVED_BY.values() for path in paths)
     asked = (*SYSTEM_AFTER, PARKING_BRAKE) if corner == VEHICLE else (*CORNER_AFTER, *more)
@@ -56,7 +58,23 @@ def keep_after(
     value = read_entry(model_of(corner), path, text, knowledge, units=by.units, confirmed=True)
     after = sorted(told_of_work(place_named(corner) or VEHICLE, work))
     kept = None if value is None else {"is": value, "after": after}
-    keep_record(database, job_id, "after", f"{corner}/{path}", kept, by=by, now=now)
+
+    def unless(theirs: Any) -> None:
+        if seen and stands_as(_measured(theirs)) not in (seen, stands_as(value)):
+            field = field_at((corner, path), knowledge)
+            raise Overtaken({}, {}, field.label if field else path)
+
+    keep_record(database, job_id, "after", f"{corner}/{path}", kept, by=by, now=now, unless=unless)
+
+
+def stands_as(value: Any) -> str:
+    """What was measured after the work, as a page sends back that it stood there; "=" where nothing did."""
+    return "=" if value is None else f"={value}"
+
+
+def _measured(kept: Any) -> Any:
+    """What was measured, of a record; earlier versions kept nothing else."""
+    return kept["is"] if isinstance(kept, dict) else kept
 
 
 def asked_after(
@@ -89,9 +107,9 @@ def after_findings(records: StandingRecords, work: Iterable[Done]) -> dict[Findi
     for (kind, subject), record in records.items():
         if kind == "after":
             corner, _, path = subject.partition("/")
-            kept = record.value if isinstance(record.value, dict) else {"is": record.value}
-            came = came_since(kept.get("after"), told_of_work(place_named(corner) or VEHICLE, work))
-            out[corner, path] = MeasuredAfter(kept["is"], bool(came))
+            kept = record.value.get("after") if isinstance(record.value, dict) else None
+            came = came_since(kept, told_of_work(place_named(corner) or VEHICLE, work))
+            out[corner, path] = MeasuredAfter(_measured(record.value), bool(came))
     return out
 
 

@@ -129,10 +129,12 @@ def keep_record(
     now: datetime.datetime,
     note: str = "",
     also: Callable[[Job], None] = lambda job: None,
+    unless: Callable[[Any], None] = lambda theirs: None,
 ) -> None:
     """Keep one record, once under the change's key; the same by the same person again is no other.
 
-    also : what else of the job changes with it.
+    also : what else of the job changes with it; unless : is given what somebody else kept there last, and raises where
+    that was not seen.
 
     Raises `InvalidInput` for a note that is too long, `JobClosed`, `NotFound` for a job that is not there.
     """
@@ -144,8 +146,11 @@ def keep_record(
 
     def keep(session: WorkshopSession) -> None:
         job = job_of(session, job_id, for_writing=True)
-        if _stands_already(session, job_id, (kind, subject), value, note, by):
+        last = _last(session, job_id, (kind, subject))
+        if last is not None and (last.value, last.note, last.made_by) == (value, note, by.person_id):
             return
+        if last is not None and last.made_by != by.person_id:
+            unless(last.value)
         add_record(session, job_id, kind, subject, value, note, by=by, now=now)
         also(job)
         if kind in MOVES_DATES:
@@ -175,17 +180,14 @@ def mark_due(session: WorkshopSession, vehicle_id: int) -> None:
     session.execute(update(Vehicle).where(Vehicle.id == vehicle_id).values(due_key=None))
 
 
-def _stands_already(
-    session: WorkshopSession, job_id: int, place: tuple[str, str], value: Any, note: str, by: Who
-) -> bool:
-    """Whether the same person kept the same there last: sent twice, it is one record."""
-    last = session.scalars(
+def _last(session: WorkshopSession, job_id: int, place: tuple[str, str]) -> JobRecord | None:
+    """The last record of a kind and subject, taken back or not."""
+    return session.scalars(
         select(JobRecord)
         .where(JobRecord.job_id == job_id, JobRecord.kind == place[0], JobRecord.subject == place[1])
         .order_by(JobRecord.id.desc())
         .limit(1)
     ).first()
-    return last is not None and (last.value, last.note, last.made_by) == (value, note, by.person_id)
 
 
 def _told(value: Any) -> str:

@@ -93,7 +93,7 @@ def _refuse(request: Request, error: MesotropeError) -> Response:
             return Response(status_code=401, headers={"HX-Redirect": "/sign-in"})
         return RedirectResponse("/sign-in", status_code=303)
     if from_htmx(request):
-        surprising, again = isinstance(error, Surprising), isinstance(error, PlanChanged)
+        surprising, again = isinstance(error, Surprising), isinstance(error, PlanChanged | Overtaken)
         answer = render("_message.html", request, status=status, message=error, surprising=surprising, again=again)
         if request.headers.get("hx-target") in WHOLE:
             answer.headers.update(MESSAGE_ONLY)

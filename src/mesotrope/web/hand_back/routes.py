@@ -60,9 +60,10 @@ def measured(
     corner: Short,
     path: Short,
     value: Annotated[str, Form(max_length=200)] = "",
+    seen: Short = "",
 ) -> Response:
     work = shop.planned(who, job_id).work
-    keep_after(shop.database, shop.knowledge, job_id, corner, path, value, work, by=who, now=shop.now())
+    keep_after(shop.database, shop.knowledge, job_id, corner, path, value, work, seen, by=who, now=shop.now())
     return _back(job_id)
 
 

@@ -15,7 +15,7 @@ from mesotrope.core.plan.hand_back import Check
 from mesotrope.core.plan.release import RELEASES
 from mesotrope.services.findings import field_at
 from mesotrope.services.planned_jobs import Planned
-from mesotrope.services.proving import after_findings, asked_after
+from mesotrope.services.proving import after_findings, asked_after, stands_as
 from mesotrope.services.records import Record
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Shop
@@ -35,8 +35,8 @@ class CheckRow:
 
 @dataclass(frozen=True)
 class AfterField:
-    """One thing to be measured again: its choices, or a figure with its unit and what helps at it; `again`: it was
-    measured before more was planned."""
+    """One thing to be measured again: its choices, or a figure with its unit and what helps at it; `seen`: what stands
+    there, as it is kept; `again`: it was measured before more was planned."""
 
     corner: str
     path: str
@@ -45,6 +45,7 @@ class AfterField:
     unit: str
     choices: tuple[tuple[str, str], ...]
     hint: str
+    seen: str
     again: str = ""
 
 
@@ -88,6 +89,7 @@ def after_fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[A
             _unit(field, say),
             tuple((value, say(words)) for value, words in (field.values or {}).items()),
             say(shop.knowledge.hints.get(path, "")),
+            stands_as(known.value if known else None),
             say(said(AGAIN, before=verbatim(_in_words(known.value, field, say)))) if known and again else "",
         )
 

@@ -117,7 +117,7 @@ function settle(item, answer, html) {
 async function lookAgain(item, html) {
   const answer = await fetch(location.href).catch(() => null);
   if (!answer?.ok || answer.redirected) return;
-  bringIn(item.target, await answer.text(), "");
+  bringIn("#work", await answer.text(), "");
   const form = formNamed(item.name);
   if (form) refuse(form, html);
 }
