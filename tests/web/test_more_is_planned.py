@@ -9,8 +9,9 @@ import pytest
 
 from mesotrope.knowledge import knowledge
 from mesotrope.services.findings import record_finding
+from mesotrope.services.proving import keep_after, tick_step
 from tests.documents import flat
-from tests.web.test_hand_over import PROVED, job_of, steps_of
+from tests.web.test_hand_over import PROVED, job_of
 from tests.web.test_pages import HTMX
 
 __all__ = ["job_of"]  # a fixture
@@ -32,7 +33,7 @@ def found_more(database, clock):
 
 
 @pytest.fixture
-def worked(client_of, someone, job_of, request):
+def worked(app, client_of, someone, job_of, clock, request):
     """A lead's client and a job whose rear brakes were done: signed, agreed, ordered, ticked off and measured."""
     lead = someone("lead", request.node.name[:60])
     boss = client_of(lead)
@@ -41,10 +42,13 @@ def worked(client_of, someone, job_of, request):
     assert boss.post(f"{job}/day/owner", data={"what": "yes"}).status_code == 303
     for act in ("ordered", "parts-here"):
         assert boss.post(f"{job}/{act}").status_code == 303
-    for step in steps_of(boss, job):
-        assert boss.post(f"{job}/card/tick", data={"step": step}).status_code == 303
+    shop, number = app.state.shop, int(job.rpartition("/")[2])
+    here = shop.planned(lead, number)
+    steps = {step.id: step.done_for for step in here.card.steps}
+    for step in steps:
+        tick_step(shop.database, number, step, steps, True, by=lead, now=clock())
     for corner, path, value in PROVED:
-        boss.post(f"{job}/prove/after", data={"corner": corner, "path": path, "value": value})
+        keep_after(shop.database, knowledge(), number, corner, path, value, here.work, by=lead, now=clock())
     return boss, lead, job
 
 

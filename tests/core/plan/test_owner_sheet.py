@@ -97,6 +97,16 @@ def test_new_pads_are_needed_where_they_are_worn_out_whatever_else_is_done_there
     )
 
 
+def test_pads_that_go_with_a_new_disc_are_told_for_they_are_paid():
+    """Never old pads on a new rotor (`04`, hard rules)."""
+    sides = (Corner.FRONT_LEFT, Corner.FRONT_RIGHT)
+    cracked = {"front_left": {"rotor_face": {"inner": "cracked"}, "pad_mm": pads(9.0, 9.1), "spin": FREE}}
+    work = [(side, action) for side in sides for action in ("replace_rotor", "replace_pads", "replace_hardware")]
+    assert {one.what: one.where for one in told(cracked, work).remains} == {
+        OWNER.action["replace_rotor"].to_do: sides, OWNER.action["replace_pads"].to_do: sides,
+    }  # fmt: skip
+
+
 def test_where_the_cause_is_open_the_owner_is_told_of_no_part_that_may_not_be_needed():
     """A wheel that no hand turns may be held by its piston or by its hose; its partner's dry pin is greased whatever
     holds it. Once somebody signed, what was signed is told."""

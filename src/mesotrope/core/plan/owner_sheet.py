@@ -153,9 +153,10 @@ def _wrong(
 
 def _against_something(answer: Answer, work: Iterable[Done], knowledge: Knowledge) -> list[Done]:
     """The work that is done against something; not what a side gets because its partner does, nor what other work
-    brings with it: clips with pads, bleeding after hydraulics were opened. What was decided has its own reason, or that
+    brings with it: clips with pads, bleeding after hydraulics were opened (but pads that go with a rotor are told: they
+    are a good part of what is paid). What was decided has its own reason, or that
     of the work that brings it; what was chosen instead has none."""
-    work = list(work)
+    work, paid = list(work), knowledge.actions_that["bedded"]
     decided = {(one.corner, one.action): one for one in answer.decision.actions}
     bad = {one.place for one in answer.decision.answered if one.how != "watch"}
     bad |= {one.place for one in answer.decision.open}
@@ -171,7 +172,7 @@ def _against_something(answer: Answer, work: Iterable[Done], knowledge: Knowledg
         return isinstance(place, Corner) and (place.partner, action) in work
 
     def against_something(one: Done) -> bool:
-        known, bringing = decided.get(one), brought_by.get(one, [])
+        known, bringing = decided.get(one), [] if one[1] in paid else brought_by.get(one, [])
         if known is None:
             sound = isinstance(one[0], Corner) and one[0] not in bad and one[0].partner in bad
             return not bringing and not (sound and with_its_partner(*one))
