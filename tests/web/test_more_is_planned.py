@@ -3,6 +3,8 @@ not stand for it; and nobody signs, ticks off or releases what their page did no
 
 from __future__ import annotations
 
+import html
+import json
 import re
 
 import pytest
@@ -246,3 +248,72 @@ def test_two_people_who_measure_the_same_again_are_told_of_each_other(client_of,
     assert other.post(f"{job}/prove/after", data={**again, "value": "8"}).status_code == 303
     # and the same figure measured by both is no clash
     assert boss.post(f"{job}/prove/after", data={**asked, "value": "8", "seen": "=5.0"}).status_code == 303
+
+
+@pytest.fixture
+def two(client_of, someone, job_of, request):
+    """Two people of one workshop at one job."""
+    workshop = request.node.name[:60]
+    lead = someone("lead", workshop)
+    return client_of(lead), client_of(someone("technician", workshop)), f"/jobs/{job_of(lead)}"
+
+
+def row_shown(client, job, fastener):
+    """The hidden field of a torque's row, and what stands in its three fields."""
+    card = client.get(f"{job}/card").text
+    row = re.search(rf'value="{re.escape(fastener)}".*?</form>', card, re.DOTALL)[0]
+    lines = {name: re.search(rf'name="{name}"[^>]*value="([^"]*)"', row)[1] for name in ("asked", "source", "read")}
+    return html.unescape(shown(row, "seen")), lines
+
+
+def test_a_torque_of_two_people_keeps_what_each_wrote(two):
+    """One writes the maker's torque down while the other, whose page has none yet, reads the wrench."""
+    boss, other, job = two
+    fastener = "rear_left/caliper bolts"
+    seen, lines = row_shown(other, job, fastener)
+    assert lines == {"asked": "", "source": "", "read": ""}
+    maker = {"fastener": fastener, "asked": "30", "source": "service information, page 4", "read": ""}
+    assert boss.post(f"{job}/card/torque", data={**maker, "seen": seen}).status_code == 303
+    read = {"fastener": fastener, "asked": "", "source": "", "read": "31", "seen": seen}
+    assert other.post(f"{job}/card/torque", data=read).status_code == 303
+    seen, lines = row_shown(boss, job, fastener)
+    assert lines == {"asked": "30", "source": "service information, page 4", "read": "31"}
+    # both write the same: the second is told of the first
+    boss.post(f"{job}/card/torque", data={**maker, "read": "29", "seen": seen})
+    refused = other.post(f"{job}/card/torque", data={**maker, "read": "33", "seen": seen}, headers=HTMX)
+    assert refused.status_code == 409
+    assert "torque read, now “29”" in refused.text
+
+
+def test_a_stop_gap_of_two_people_keeps_what_each_wrote(two):
+    boss, other, job = two
+    seen = html.unescape(shown(boss.get(f"{job}/prove").text.partition("stop-gap-form")[2], "seen"))
+    boss.post(f"{job}/prove/stop-gap", data={"what": "piston freed", "seen": seen})
+    seen = html.unescape(shown(boss.get(f"{job}/prove").text.partition("stop-gap-form")[2], "seen"))
+    boss.post(f"{job}/prove/stop-gap", data={"what": "piston freed", "restriction": "no trailer", "seen": seen})
+    other.post(f"{job}/prove/stop-gap", data={"what": "piston freed", "until": "Friday", "seen": seen})
+    page = boss.get(f"{job}/prove").text
+    assert 'value="no trailer"' in page
+    assert 'value="Friday"' in page
+    refused = boss.post(f"{job}/prove/stop-gap", data={"what": "piston freed", "until": "Monday", "seen": seen})
+    assert refused.status_code == 409
+    assert "until when, now “Friday”" in refused.text
+
+
+@pytest.mark.parametrize(
+    ("address", "fields", "name", "called"),
+    [
+        ("note", {"step": "pump"}, "words", "note"),
+        ("part-number", {"part": "axle set of pads"}, "number", "part number"),
+    ],
+)
+def test_a_line_that_two_people_write_is_asked_about(two, address, fields, name, called):
+    boss, other, job = two
+    nothing = json.dumps({name: ""})
+    assert boss.post(f"{job}/card/{address}", data={**fields, name: "mine", "seen": nothing}).status_code == 303
+    refused = other.post(f"{job}/card/{address}", data={**fields, name: "theirs", "seen": nothing}, headers=HTMX)
+    assert refused.status_code == 409
+    assert f"{called}, now “mine”" in refused.text
+    meant = {**fields, name: "theirs", "seen": json.dumps({name: "mine"})}
+    assert other.post(f"{job}/card/{address}", data=meant).status_code == 303
+    assert "theirs" in boss.get(f"{job}/card").text

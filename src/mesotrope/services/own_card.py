@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Collection, Mapping
+from typing import Any
 
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import at_most_characters, marked, one_of, said, verbatim
@@ -12,7 +13,8 @@ from mesotrope.core.plan.how_it_is_done import OwnWays
 from mesotrope.core.plan.parts import Part
 from mesotrope.core.plan.work_card import Own
 from mesotrope.errors import InvalidInput
-from mesotrope.services.proving import StepsOf, done_for
+from mesotrope.services.meanwhile import with_theirs
+from mesotrope.services.proving import Lines, StepsOf, done_for
 from mesotrope.services.records import StandingRecords, add_numbered, keep_record, needed
 from mesotrope.services.rules import OWN_LINES, Rule
 from mesotrope.services.signing_in import Who
@@ -86,13 +88,14 @@ def take_away(database: Database, job_id: int, kind: str, number: str, *, by: Wh
 
 
 def number_part(
-    database: Database, job_id: int, parts: Collection[str], part: str, number: str,
+    database: Database, job_id: int, parts: Collection[str], part: str, number: str, seen: Lines = None,
     *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
-    """Write the number of a part down; nothing takes it back. Raises `InvalidInput`."""
+    """Write the number of a part down; nothing takes it back. seen : it, as the page showed it. Raises `InvalidInput`,
+    `Overtaken`."""
     if part not in parts:
         raise InvalidInput("part", part, "it is not on this work card")
-    keep_record(database, job_id, "part_number", part, _line(number, "number") or None, by=by, now=now)
+    _keep_line(database, job_id, "part_number", part, "number", _line(number, "number"), seen, by, now)
 
 
 def strike_step(
@@ -106,10 +109,23 @@ def strike_step(
 
 
 def note_on_step(
-    database: Database, job_id: int, steps: Collection[str], step: str, words: str,
+    database: Database, job_id: int, steps: Collection[str], step: str, words: str, seen: Lines = None,
     *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
-    """Note something on a step; nothing takes it back. Raises `InvalidInput`."""
+    """Note something on a step; nothing takes it back. seen : the note, as the page showed it. Raises `InvalidInput`,
+    `Overtaken`."""
     if step not in steps:
         raise InvalidInput("step", step, "it is not on this work card")
-    keep_record(database, job_id, "step_note", step, _line(words, "note") or None, by=by, now=now)
+    _keep_line(database, job_id, "step_note", step, "words", _line(words, "note"), seen, by, now)
+
+
+def _keep_line(
+    database: Database, job_id: int, kind: str, subject: str, name: str, line: str, seen: Lines,
+    by: Who, now: datetime.datetime,
+) -> None:  # fmt: skip
+    """Keep one line, or that there is none any more, unless somebody else wrote another meanwhile."""
+
+    def beside(theirs: Any) -> str | None:
+        return with_theirs({name: line}, seen, {name: theirs or ""})[name] or None
+
+    keep_record(database, job_id, kind, subject, line or None, by=by, now=now, beside=beside)

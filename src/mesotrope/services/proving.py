@@ -23,6 +23,7 @@ from mesotrope.core.plan.release import RELEASES
 from mesotrope.errors import InvalidInput, NotAllowed, Overtaken, PlanChanged
 from mesotrope.services.findings import field_at, job_of, model_of
 from mesotrope.services.job_rows import FindingKey, build_inspection
+from mesotrope.services.meanwhile import with_theirs
 from mesotrope.services.progress import told_of_work
 from mesotrope.services.records import LONGEST_NOTE, StandingRecords, keep_record, needed
 from mesotrope.services.signing_in import Who
@@ -59,12 +60,13 @@ def keep_after(
     after = sorted(told_of_work(place_named(corner) or VEHICLE, work))
     kept = None if value is None else {"is": value, "after": after}
 
-    def unless(theirs: Any) -> None:
+    def beside(theirs: Any) -> Any:
         if seen and stands_as(_measured(theirs)) not in (seen, stands_as(value)):
             field = field_at((corner, path), knowledge)
             raise Overtaken({}, {}, field.label if field else path)
+        return kept
 
-    keep_record(database, job_id, "after", f"{corner}/{path}", kept, by=by, now=now, unless=unless)
+    keep_record(database, job_id, "after", f"{corner}/{path}", kept, by=by, now=now, beside=beside)
 
 
 def stands_as(value: Any) -> str:
@@ -121,6 +123,9 @@ def inspection_after(before: Inspection, records: StandingRecords, work: Iterabl
     return build_inspection(vehicle, visit, measured)
 
 
+#: The lines of a form as its page showed them; None where it does not say.
+Lines = Mapping[str, str] | None
+
 #: By step of a card, what it is done for (`CardStep.done_for`).
 StepsOf = Mapping[str, Collection[str]]
 
@@ -150,12 +155,13 @@ def tick_step(
 
 def keep_torque(
     database: Database, job_id: int, fastener: str, fasteners: Sequence[str], asked: str, source: str, read: str,
-    simulated: bool = False, *, by: Who, now: datetime.datetime,
+    simulated: bool = False, seen: Lines = None, *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
     """Keep a fastener's torque: what the maker asks for and where that stands, and what the wrench read, all N·m.
 
     simulated : read by the simulated wrench. A torque that is asked for needs its source. All empty takes it back.
-    Raises `InvalidInput`.
+    seen : the three as the page showed them: what I left as it was stays as somebody else wrote it meanwhile. Raises
+    `InvalidInput`, `Overtaken`.
     """
     if fastener not in fasteners:
         raise InvalidInput("fastener", fastener, "it is not on this work card")
@@ -168,9 +174,29 @@ def keep_torque(
     if len(source) > 120:
         raise InvalidInput("where the maker's torque came from", source, "at most 120 characters are allowed")
     value = {**torques, "source": source.strip()} | ({"simulated": True} if simulated else {})
-    keep_record(
-        database, job_id, "torque", fastener, value if any(torques.values()) or source.strip() else None, by=by, now=now
-    )
+    mine = {"asked": asked, "source": source, "read": read}
+
+    def beside(theirs: Any) -> dict[str, Any] | None:
+        theirs = theirs or {}
+        with_theirs(mine, seen, torque_lines(theirs, by))
+        left = set() if seen is None else {name for name in mine if mine[name] == seen.get(name, "")}
+        left |= {"simulated"} if "read" in left else set()
+        return _torque_or_none(value | {name: theirs[name] for name in left if name in theirs})
+
+    kept = _torque_or_none(value)
+    keep_record(database, job_id, "torque", fastener, kept, by=by, now=now, beside=beside)
+
+
+def _torque_or_none(value: dict[str, Any]) -> dict[str, Any] | None:
+    """A torque as it is kept; nothing where all of it is empty."""
+    return value if any(value[name] for name in ("asked", "source", "read")) else None
+
+
+def torque_lines(value: Mapping[str, Any], by: Who) -> dict[str, str]:
+    """A torque as its row shows it: what the maker asks for and where that stands, and what was read."""
+    figures = {name: value.get(name) for name in ("asked", "read")}
+    shown = {name: "" if torque is None else by.units.shown(torque, "N.m", 0) for name, torque in figures.items()}
+    return {**shown, "source": value.get("source") or ""}
 
 
 @dataclass(frozen=True)
@@ -239,9 +265,13 @@ class Acknowledged:
 def stop_gap_of(records: StandingRecords) -> StopGap:
     """The stop-gap that stands; one of before the plan had parts is only what was tided over."""
     record = records.get(("stop_gap", ""))
-    if record is None:
+    return _stop_gap_as_kept(record.value if record else None)
+
+
+def _stop_gap_as_kept(kept: Any) -> StopGap:
+    if kept is None:
         return StopGap()
-    return StopGap(record.value) if isinstance(record.value, str) else StopGap(**record.value)
+    return StopGap(kept) if isinstance(kept, str) else StopGap(**kept)
 
 
 def acknowledged_of(records: StandingRecords) -> Acknowledged | None:
@@ -253,10 +283,13 @@ def acknowledged_of(records: StandingRecords) -> Acknowledged | None:
     return Acknowledged(value["name"], value["drawn"], record.at, StopGap(**value["plan"]))
 
 
-def keep_stop_gap(database: Database, job_id: int, plan: StopGap, *, by: Who, now: datetime.datetime) -> None:
+def keep_stop_gap(
+    database: Database, job_id: int, plan: StopGap, seen: Lines = None, *, by: Who, now: datetime.datetime
+) -> None:
     """Keep the plan for what was only tided over; without anything tided over it is taken back.
 
-    Raises `InvalidInput` for a part that is too long, or a plan that does not say what was tided over.
+    seen : its parts as the page showed them. Raises `InvalidInput` for a part that is too long, or a plan that does not
+    say what was tided over; `Overtaken`.
     """
     parts = {name: text.strip() for name, text in asdict(plan).items()}
     if any(parts.values()) and not parts["what"]:
@@ -265,7 +298,13 @@ def keep_stop_gap(database: Database, job_id: int, plan: StopGap, *, by: Who, no
         if len(text) > LONGEST_NOTE:
             raise InvalidInput(name, text, at_most_characters(LONGEST_NOTE))
     parts["until_day"] = require_day(parts["until_day"], marked("last day of the stop-gap"))
-    keep_record(database, job_id, "stop_gap", "", parts if parts["what"] else None, by=by, now=now)
+
+    def beside(theirs: Any) -> dict[str, str] | None:
+        together = with_theirs(parts, seen, asdict(_stop_gap_as_kept(theirs)))
+        return together if together["what"] else None
+
+    kept = parts if parts["what"] else None
+    keep_record(database, job_id, "stop_gap", "", kept, by=by, now=now, beside=beside)
 
 
 def require_day(text: str, name: str) -> str:

@@ -129,12 +129,12 @@ def keep_record(
     now: datetime.datetime,
     note: str = "",
     also: Callable[[Job], None] = lambda job: None,
-    unless: Callable[[Any], None] = lambda theirs: None,
+    beside: Callable[[Any], Any] | None = None,
 ) -> None:
     """Keep one record, once under the change's key; the same by the same person again is no other.
 
-    also : what else of the job changes with it; unless : is given what somebody else kept there last, and raises where
-    that was not seen.
+    also : what else of the job changes with it; beside : is given what somebody else kept there last, and says what is
+    kept then, or raises `Overtaken`.
 
     Raises `InvalidInput` for a note that is too long, `JobClosed`, `NotFound` for a job that is not there.
     """
@@ -149,9 +149,9 @@ def keep_record(
         last = _last(session, job_id, (kind, subject))
         if last is not None and (last.value, last.note, last.made_by) == (value, note, by.person_id):
             return
-        if last is not None and last.made_by != by.person_id:
-            unless(last.value)
-        add_record(session, job_id, kind, subject, value, note, by=by, now=now)
+        theirs = last is not None and last.made_by != by.person_id
+        kept = beside(last.value) if last is not None and theirs and beside else value
+        add_record(session, job_id, kind, subject, kept, note, by=by, now=now)
         also(job)
         if kind in MOVES_DATES:
             mark_due(session, job.vehicle_id)

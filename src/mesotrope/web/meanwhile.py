@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from typing import Annotated
 
 from fastapi import Form
@@ -35,6 +36,15 @@ def read_seen(text: str) -> dict[str, str] | None:
     except ValueError:
         return None
     return {str(name): str(value) for name, value in told.items()} if isinstance(told, dict) else None
+
+
+@contextmanager
+def naming(labels: Mapping[str, Sayable]) -> Iterator[None]:
+    """Name the fields of an `Overtaken` as a person knows them."""
+    try:
+        yield
+    except Overtaken as error:
+        raise named(error, labels) from None
 
 
 def named(error: Overtaken, labels: Mapping[str, Sayable]) -> Overtaken:

@@ -9,6 +9,7 @@ import segno
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
+from mesotrope.core.language.saying import marked
 from mesotrope.core.plan.work_card import WorkCard
 from mesotrope.interchange.paper import to_pdf
 from mesotrope.services.own_card import add_part, add_step, note_on_step, number_part, strike_step, take_away
@@ -19,13 +20,19 @@ from mesotrope.services.signing_in import Who
 from mesotrope.web.card.views import card_view, judged_with, overlooked_step
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn
 from mesotrope.web.lanes import HEAVY
+from mesotrope.web.meanwhile import Seen, as_seen, naming, read_seen
 from mesotrope.web.rendering import as_html, render
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
 Short = Annotated[str, Form(max_length=200)]
-#: What the page showed that a step is for.
-Seen = Annotated[str, Form(max_length=20_000)]
+#: What the lines of a torque are called where two people wrote them.
+OF_A_TORQUE = {
+    "asked": marked("the maker's torque"),
+    "source": marked("where the maker's torque came from"),
+    "read": marked("torque read"),
+}
+
 Line = Annotated[str, Form(max_length=600)]
 
 
@@ -50,6 +57,7 @@ def _shown(shop: Shop, who: Who, job_id: int) -> dict[str, Any]:
         "speaks_of": here.kind,
         "unsettled": not here.answer.enough_is_known,
         "judged": judged_with(here.answer.knowledge),
+        "as_seen": as_seen,
     }
 
 
@@ -101,12 +109,14 @@ def tick(
 @router.post("/card/torque")
 def torque(
     job_id: int, shop: InShop, who: Changing, fastener: Short, asked: Short = "", source: Short = "", read: Short = "",
-    simulated: Annotated[Literal["", "yes"], Form()] = "",
+    simulated: Annotated[Literal["", "yes"], Form()] = "", seen: Seen = "",
 ) -> Response:  # fmt: skip
     fasteners = [one.id for one in shop.planned(who, job_id).card.fasteners]
-    keep_torque(
-        shop.database, job_id, fastener, fasteners, asked, source, read, simulated == "yes", by=who, now=shop.now()
-    )
+    with naming(OF_A_TORQUE):
+        keep_torque(
+            shop.database, job_id, fastener, fasteners, asked, source, read, simulated == "yes", read_seen(seen),
+            by=who, now=shop.now(),
+        )  # fmt: skip
     return _back(job_id, "torque")
 
 
@@ -123,9 +133,10 @@ def strike(
 
 
 @router.post("/card/note")
-def note(job_id: int, shop: InShop, who: Changing, step: Short, words: Line = "") -> Response:
+def note(job_id: int, shop: InShop, who: Changing, step: Short, words: Line = "", seen: Seen = "") -> Response:
     steps = [one.id for one in shop.planned(who, job_id).card.steps]
-    note_on_step(shop.database, job_id, steps, step, words, by=who, now=shop.now())
+    with naming({"words": "note"}):
+        note_on_step(shop.database, job_id, steps, step, words, read_seen(seen), by=who, now=shop.now())
     return _back(job_id, f"step-{step}")
 
 
@@ -144,9 +155,10 @@ def own_part(
 
 
 @router.post("/card/part-number")
-def part_number(job_id: int, shop: InShop, who: Changing, part: Short, number: Line = "") -> Response:
+def part_number(job_id: int, shop: InShop, who: Changing, part: Short, number: Line = "", seen: Seen = "") -> Response:
     parts = [one.words for one in shop.planned(who, job_id).card.parts]
-    number_part(shop.database, job_id, parts, part, number, by=who, now=shop.now())
+    with naming({"number": marked("part number")}):
+        number_part(shop.database, job_id, parts, part, number, read_seen(seen), by=who, now=shop.now())
     return _back(job_id, "parts")
 
 

@@ -20,6 +20,7 @@ from mesotrope.services.planned_jobs import Planned
 from mesotrope.services.proving import KnownTorque
 from mesotrope.services.records import Record
 from mesotrope.web.card.pictures import picture_of
+from mesotrope.web.meanwhile import as_seen
 from mesotrope.web.places import places_in_words
 from mesotrope.web.plate.pen import Plate
 from mesotrope.words import Speaker
@@ -49,6 +50,7 @@ class StepRow:
     again: str
     seen: str
     remark: str
+    remark_seen: str
     own: str
     place: str
     shots: tuple[Shot, ...]
@@ -73,6 +75,7 @@ class TorqueRow:
     read: str
     kept: str
     remembered: str
+    seen: str
 
 
 @dataclass(frozen=True)
@@ -139,6 +142,7 @@ def _step_row(step: CardStep, here: Planned, shots: Sequence[Shot], following: b
         done=_by(ticked, say), details=tuple(say(detail.words) for detail in told),
         pictures=tuple(picture_of(name, say) for name in pictures),
         struck=f"{struck.note} ({_by(struck, say)})" if struck else "", remark=remark.value if remark else "",
+        remark_seen=as_seen({"words": remark.value if remark else ""}),
         again=_again(step, here, say), seen=" ".join(sorted(step.done_for)),
         own=step.id.removeprefix(OWN) if step.id.startswith(OWN) else "", place=corner,
         shots=tuple(shot for shot in shots if shot.stage == f"{AT_STEP}{step.id}"), next=following,
@@ -201,7 +205,7 @@ def _torque_row(
     return TorqueRow(
         fastener.id, say(fastener.words), say(fastener.where), asked, _in_all_units(value["asked"]), value["source"],
         read, say(said(SIMULATED, by=verbatim(_by(record, say)))) if value.get("simulated") else _by(record, say),
-        asked_before,
+        asked_before, as_seen({"asked": asked, "source": value["source"], "read": read}),
     )  # fmt: skip
 
 

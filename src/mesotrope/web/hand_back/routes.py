@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
+from mesotrope.core.language.saying import marked
 from mesotrope.core.plan.release import RELEASES
 from mesotrope.services.planned_jobs import proved_job
 from mesotrope.services.plans import require_same
@@ -22,6 +24,7 @@ from mesotrope.services.proving import (
 )
 from mesotrope.web.context import Changing, InShop, SignedIn
 from mesotrope.web.hand_back.views import ReleaseChoice, after_fields, check_row, overtaken_in_words, released_in_words
+from mesotrope.web.meanwhile import Seen, as_seen, naming, read_seen
 from mesotrope.web.owner.views import freeze
 from mesotrope.web.rendering import render
 
@@ -35,17 +38,29 @@ Long = Annotated[str, Form(max_length=600)]
 def prove_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> Response:
     here = shop.planned(who, job_id)
     proved, say = proved_job(here, shop.knowledge), shop.say(who, here.kind)
-    released = here.progress.release
+    released, gap = here.progress.release, stop_gap_of(here.plan.records)
     return render(
         "hand_back/page.html", request, speaks_of=here.kind, who=who, job=here.job, current="prove",
         planned=bool(here.work), fields=after_fields(here, shop, who),
         checks=[check_row(check, say) for check in proved.checks],
         not_proved=[(kept, say(words)) for kept, words in not_proved(proved.checks).items()],
-        stop_gap=stop_gap_of(here.plan.records), acknowledged=acknowledged_of(here.plan.records),
+        stop_gap=gap, gap_seen=as_seen(asdict(gap)), acknowledged=acknowledged_of(here.plan.records),
         releases=[ReleaseChoice(how, say(words), say(proved.refused[how])) for how, words in RELEASES.items()],
         released=released and released_in_words(released, say), overtaken=overtaken_in_words(here, say),
         plan=here.plan.key,
     )  # fmt: skip
+
+
+#: What the parts of a stop-gap are called where two people wrote them.
+OF_A_STOP_GAP = {
+    "what": marked("what was only tided over"),
+    "steps": marked("what was done for now"),
+    "until": marked("until when"),
+    "restriction": "restriction",
+    "told": marked("what the owner was told"),
+    "declined": marked("what the owner declined"),
+    "until_day": marked("last day of the stop-gap"),
+}
 
 
 def _back(job_id: int, anchor: str = "") -> Response:
@@ -70,10 +85,11 @@ def measured(
 @router.post("/prove/stop-gap")
 def stop_gap(
     job_id: int, shop: InShop, who: Changing, what: Long = "", steps: Long = "", until: Long = "",
-    restriction: Long = "", told: Long = "", declined: Long = "", until_day: Short = "",
+    restriction: Long = "", told: Long = "", declined: Long = "", until_day: Short = "", seen: Seen = "",
 ) -> Response:  # fmt: skip
     plan = StopGap(what, steps, until, restriction, told, declined, until_day)
-    keep_stop_gap(shop.database, job_id, plan, by=who, now=shop.now())
+    with naming(OF_A_STOP_GAP):
+        keep_stop_gap(shop.database, job_id, plan, read_seen(seen), by=who, now=shop.now())
     return _back(job_id, "#stop-gap")
 
 

@@ -10,12 +10,10 @@ from fastapi.responses import RedirectResponse, Response
 from mesotrope.services.orders import HERE, ORDERED, as_seen, mark_parts, orders_of
 from mesotrope.web.context import Changing, InShop, SignedIn
 from mesotrope.web.lanes import HEAVY
+from mesotrope.web.meanwhile import Seen
 from mesotrope.web.rendering import render
 
 router = APIRouter()
-
-#: The parts that the page showed.
-Seen = Annotated[str, Form(max_length=20_000)]
 
 
 @router.get("/orders", dependencies=[HEAVY])
