@@ -11,7 +11,10 @@ import pytest
 
 from mesotrope.knowledge import knowledge
 from mesotrope.services.findings import record_finding
+from mesotrope.services.outcomes import outcome_of
 from mesotrope.services.proving import keep_after, tick_step
+from mesotrope.services.signing_in import who_is
+from mesotrope.web.cookies import SESSION
 from tests.documents import flat
 from tests.web.test_hand_over import PROVED, job_of
 from tests.web.test_pages import HTMX
@@ -317,3 +320,27 @@ def test_a_line_that_two_people_write_is_asked_about(two, address, fields, name,
     meant = {**fields, name: "theirs", "seen": json.dumps({name: "mine"})}
     assert other.post(f"{job}/card/{address}", data=meant).status_code == 303
     assert "theirs" in boss.get(f"{job}/card").text
+
+
+def test_as_suspected_is_what_the_page_said_was_suspected(two, database, clock, found_more):
+    """The outcome is what the product learns from: nobody confirms a suspect that came after they looked."""
+    boss, other, job = two
+    number = int(job.rpartition("/")[2])
+    seen = html.unescape(shown(boss.get(f"{job}/outcome").text, "seen"))
+    assert json.loads(seen)["rear_right"] == ""
+    for path, value in (("pin.upper", "seized"), ("pin.lower", "seized"), ("spin.turns", "1"), ("spin.seconds", "1.1")):
+        entry = {
+            "corner": "rear_right",
+            "path": path,
+            "value": value,
+            "stage": "strip",
+            "axle": "rear",
+            "confirmed": "yes",
+        }
+        keyed = {**HTMX, "Idempotency-Key": f"after-the-page-{path}"}
+        assert other.post(f"{job}/findings", data=entry, headers=keyed).status_code == 200
+    assert json.loads(html.unescape(shown(boss.get(f"{job}/outcome").text, "seen")))["rear_right"] != ""
+    confirmed = {"whole": "as_suspected", "how": "seen", "seen": seen}
+    assert boss.post(f"{job}/outcome", data=confirmed).status_code == 303
+    by = who_is(database, boss.cookies[SESSION], now=clock())
+    assert outcome_of(database, number, by=by).found["rear_right"].faults == ()

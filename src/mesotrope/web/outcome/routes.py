@@ -11,7 +11,8 @@ from mesotrope.services.jobs import open_job
 from mesotrope.services.outcomes import HOW, close_job, note_outcome, open_again, outcome_of, take_comeback_in
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Changing, InShop, Shop, SignedIn, Typed, away, texts_of
-from mesotrope.web.outcome.views import PlaceAsked, as_suspected, found_of, found_rows, places_asked
+from mesotrope.web.meanwhile import as_seen, read_seen
+from mesotrope.web.outcome.views import PlaceAsked, as_suspected, found_of, found_rows, places_asked, suspected_at
 from mesotrope.web.rendering import render
 
 router = APIRouter(prefix="/jobs/{job_id}")
@@ -32,7 +33,8 @@ def outcome_page(request: Request, job_id: int, shop: InShop, who: SignedIn) -> 
     places = _places(shop, who, job_id)
     return render(
         "outcome/page.html", request, who=who, job=job, current="outcome", noted=found_rows(outcome, shop.knowledge),
-        places=places, as_suspected=as_suspected(places), how=HOW, comebacks=outcome.comebacks,
+        places=places, as_suspected=as_suspected(places), seen=as_seen(suspected_at(places)), how=HOW,
+        comebacks=outcome.comebacks,
     )  # fmt: skip
 
 
@@ -43,7 +45,7 @@ def _back(job_id: int) -> Response:
 @router.post("/outcome")
 def note(request: Request, job_id: int, shop: InShop, who: Changing, typed: Typed) -> Response:
     form = texts_of(typed)
-    found = found_of(form, _places(shop, who, job_id))
+    found = found_of(form, _places(shop, who, job_id), read_seen(form.get("seen", "")))
     how, words, close = form.get("how", ""), form.get("note", ""), form.get("close") == "yes"
     note_outcome(shop.database, shop.knowledge, job_id, found, how, words, by=who, now=shop.now(), close=close)
     return away(request, "/") if close else _back(job_id)

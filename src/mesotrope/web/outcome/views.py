@@ -79,14 +79,26 @@ def as_suspected(places: Sequence[PlaceAsked]) -> list[tuple[Sayable, Sayable]]:
     return [*faulty, *([(joined(rest, ", "), marked("nothing wrong"))] if rest else [])]
 
 
-def found_of(form: Mapping[str, str], places: Sequence[PlaceAsked]) -> dict[str, Sequence[str] | None]:
-    """What a sent form says was found, by place; a place without an answer is left out. Raises `InvalidInput`."""
+def suspected_at(places: Sequence[PlaceAsked]) -> dict[str, str]:
+    """What "as suspected" means at every place, as the page sends it back."""
+    return {asked.place: " ".join(asked.suspected) for asked in places}
+
+
+def found_of(
+    form: Mapping[str, str], places: Sequence[PlaceAsked], seen: Mapping[str, str] | None = None
+) -> dict[str, Sequence[str] | None]:
+    """What a sent form says was found, by place; a place without an answer is left out.
+
+    seen : what was suspected as the page showed it (`suspected_at`): that is what was confirmed, whatever is suspected
+    by now. Raises `InvalidInput`.
+    """
     whole = form.get("whole", "")
+    suspected = suspected_at(places) if seen is None else seen
     out: dict[str, Sequence[str] | None] = {}
-    for asked in places:
+    for asked in (one for one in places if one.place in suspected):
         answer = AS_SUSPECTED if whole == AS_SUSPECTED else form.get(f"at.{asked.place}", "")
         if answer == AS_SUSPECTED:
-            out[asked.place] = asked.suspected
+            out[asked.place] = suspected[asked.place].split()
         elif answer == NOTHING:
             out[asked.place] = ()
         elif answer == NOT_FOUND_OUT:
