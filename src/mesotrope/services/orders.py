@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Final, Literal
 
@@ -25,13 +25,14 @@ HERE: Final = "parts_here"
 
 @dataclass(frozen=True)
 class JobParts:
-    """Parts of one job, all that it needs, and who ordered them."""
+    """Parts of one job (of all that it needs, those that are to be ordered, or those that are), and who ordered
+    them."""
 
     job_id: int
     label: str
     registration: str | None
     parts: tuple[Part, ...]
-    of: tuple[Part, ...]
+    all_parts: tuple[Part, ...]
     ordered: Record | None
     here: Record | None = None
 
@@ -92,20 +93,18 @@ def not_ordered(parts: Sequence[Part], ordered: Record | None, arrived: Record |
     return min(left, key=lambda missing: sum(part.count for part in missing), default=tuple(parts))
 
 
-def as_seen(parts: Sequence[Part]) -> str:
-    """The parts of a job as a page sends back that it showed them: a line each, how many and what.
-
-    >>> as_seen([Part("brake hose", 2), Part("axle set of pads", 1)])
-    '2 brake hose\\n1 axle set of pads'
-    """
-    return "\n".join(f"{count} {words}" for words, count in counted(parts).items())
+def lines_of(parts: Sequence[Part]) -> dict[str, str]:
+    """How many of each part there are, as a page sends back that it showed them."""
+    return {words: str(count) for words, count in counted(parts).items()}
 
 
-def _shown(parts: Sequence[Part], seen: str) -> dict[str, int]:
+def _shown(parts: Sequence[Part], seen: Mapping[str, str] | None) -> dict[str, int]:
     """How many of each part there are, at most as many as the page showed; all where it did not say."""
-    lines = (line.partition(" ") for line in seen.splitlines())
-    known = {words: int(count) for count, _, words in lines if count.isdecimal()}
-    return {words: min(count, known.get(words, 0)) if seen else count for words, count in counted(parts).items()}
+    now = counted(parts)
+    if seen is None:
+        return now
+    shown = {words: int(count) for words, count in seen.items() if count.isdecimal()}
+    return {words: min(count, shown.get(words, 0)) for words, count in now.items()}
 
 
 def summed(jobs: Sequence[JobParts]) -> tuple[Line, ...]:
@@ -133,11 +132,11 @@ def summed(jobs: Sequence[JobParts]) -> tuple[Line, ...]:
 
 def mark_parts(
     database: Database, job_id: int, what: Literal["parts_ordered", "parts_here"], parts: Sequence[Part] | None,
-    seen: str = "", *, by: Who, now: datetime.datetime,
+    seen: Mapping[str, str] | None = None, *, by: Who, now: datetime.datetime,
 ) -> None:  # fmt: skip
     """Keep that the parts of a job are ordered, or have come; None takes it back.
 
-    parts : all of the job's; seen : those that the page showed (`as_seen`): what came meanwhile is not among them.
+    parts : all of the job's; seen : those that the page showed (`lines_of`): what came meanwhile is not among them.
     """
     kept = None if parts is None else _shown(parts, seen)
     keep_record(database, job_id, "tick", what, kept, by=by, now=now)

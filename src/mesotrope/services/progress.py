@@ -39,12 +39,12 @@ def progress_of(steps: Sequence[CardStep], work: Sequence[Done], records: Standi
     more: dict[str, frozenset[str]] = {}
     closed: dict[str, set[str]] = {"tick": set(), "struck": set()}
     for step in steps:
-        for kind, there in closed.items():
-            if record := records.get((kind, step.id)):
-                if came := came_since(record.value, step.done_for):
-                    more[step.id] = came
-                else:
-                    there.add(step.id)
+        kept = {kind: record.value for kind in closed if (record := records.get((kind, step.id)))}
+        came = {kind: came_since(value, step.done_for) for kind, value in kept.items()}
+        for kind in (kind for kind in came if not came[kind]):
+            closed[kind].add(step.id)
+        if came and all(came.values()):
+            more[step.id] = next(iter(came.values()))
 
     def is_done(one: Done) -> bool:
         place, action = one

@@ -220,3 +220,21 @@ def test_every_action_has_its_place_in_the_work():
     known = knowledge()
     assert set(known.work) == set(known.action)
     assert {work.phase for work in known.works} <= set(known.phases)
+
+
+def test_what_is_done_for_one_side_is_not_done_for_the_other():
+    """More is found while it is worked on: a step is done for what it was done for (common practice)."""
+    sides = (Corner.FRONT_LEFT, Corner.FRONT_RIGHT)
+    one, both = (
+        card([*((side, "rebuild_caliper") for side in some), (VEHICLE, "bleed_system")]) for some in (sides[:1], sides)
+    )
+    for name in ("rebuild_caliper", "bleed_system", "bleed_order", "pump", "nuts"):
+        assert step(both, name).done_for > step(one, name).done_for, name
+    # new pads beside them are bedded in and looked over, and open no hydraulics
+    new = [(side, action) for side in sides for action in ("rebuild_caliper", "replace_pads")]
+    pads = card([*new, (VEHICLE, "bleed_system")])
+    assert step(pads, "bleed_order").done_for == step(both, "bleed_order").done_for
+    assert step(pads, "nuts").done_for - step(both, "nuts").done_for
+    left, right = (card([(side, "clean_bracket_lands"), (side, "replace_pads")]) for side in sides)
+    for name in ("pistons_home_front", "fluid_out_front"):
+        assert step(right, name).done_for - step(left, name).done_for == {"front_right"}

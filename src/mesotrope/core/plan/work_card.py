@@ -87,7 +87,7 @@ def work_card(
             places.setdefault(planned.action, []).append(planned.corner)
     made = _steps(places, inspection, specification, numbers, schools, knowledge) if places else []
     made = [replace(step, notes=_what_to_test(plan)) if step.id == "find_the_cause" else step for step in made]
-    made = [replace(step, follows=_followed(step, places, knowledge)) for step in made]
+    made = [replace(step, follows=step.follows | _followed(step, places, knowledge)) for step in made]
     order = list(knowledge.phases)
     steps = tuple(sorted([*made, *own.steps], key=lambda step: order.index(step.phase)))
     return WorkCard(
@@ -138,8 +138,9 @@ def _steps(
     home = sorted(_axles_of(knowledge.actions_that["pistons_home"], places))
     out += into_service_position(home, specification)
     for number, (axle, pushed) in enumerate(_pushed_home(home, places, knowledge).items()):
-        out += _fluid_out(axle, pushed, numbers, "pistons_home" if number else "fluid_out")
-        out.append(_pistons_home(axle, inspection, specification, schools, knowledge))
+        steps = _fluid_out(axle, pushed, numbers, "pistons_home" if number else "fluid_out")
+        steps.append(_pistons_home(axle, inspection, specification, schools, knowledge))
+        out += [replace(step, follows=frozenset(map(str, pushed))) for step in steps]
     out += [
         CardStep(action, knowledge.work[action].phase, knowledge.action[action].words, tuple(places[action]),
              _by_school(action, schools, knowledge))
