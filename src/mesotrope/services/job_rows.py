@@ -15,7 +15,7 @@ from typing import Any, NamedTuple
 
 from sqlalchemy import bindparam, func, select
 
-from mesotrope.core.evidence.readings import VisitReadings, measured_of
+from mesotrope.core.evidence.readings import AFTER, WEARING, VisitReadings, measured_of
 from mesotrope.core.evidence.since_last import with_earlier_pads
 from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import Inspection, parse_inspection
@@ -24,7 +24,7 @@ from mesotrope.core.language.paths import nest
 from mesotrope.errors import JobArchived, NotFound
 from mesotrope.services.read_before import ReadBefore
 from mesotrope.store.session import WorkshopSession
-from mesotrope.store.tables import FindingEntry, Job, Vehicle
+from mesotrope.store.tables import FindingEntry, Job, JobRecord, Vehicle
 
 #: Where a finding is kept: the name of its place, and its path in the vocabulary.
 FindingKey = tuple[str, str]
@@ -199,7 +199,9 @@ def _before(other: VisitRow, job: Job) -> bool:
 
 def kept_readings(visit: Job | VisitRow) -> VisitReadings:
     """What a visit keeps of the thicknesses it measured; see `keep_measured`."""
-    return VisitReadings(visit.id, visit.visit.get("odometer_km"), visit.measured or {})
+    before = dict(visit.measured or {})
+    after = before.pop(AFTER, {})
+    return VisitReadings(visit.id, visit.visit.get("odometer_km"), before, after)
 
 
 def _row(entry: FindingEntry) -> EntryRow:
@@ -247,8 +249,9 @@ def _entries_up_to(
 
 _OTHERS = (Job.vehicle_id == bindparam("vehicle_id"), Job.id != bindparam("job_id"))
 _STALE = Job.measured_at != Job.last_entry
+_KEPT = func.sum(func.crc32(func.coalesce(Job.measured, "")))
 _OTHERS_STAND = select(
-    func.count(), func.max(Job.id), func.sum(Job.last_entry), func.sum(func.crc32(Job.visit)), func.sum(_STALE)
+    func.count(), func.max(Job.id), func.sum(Job.last_entry), func.sum(func.crc32(Job.visit)), _KEPT, func.sum(_STALE)
 ).where(*_OTHERS)
 _OTHERS_STALE = select(Job).where(*_OTHERS, _STALE)
 _OTHERS_READ = select(Job.id, Job.opened_at, Job.visit, Job.measured, Job.measured_at, Job.last_entry).where(*_OTHERS)
@@ -262,6 +265,8 @@ def _other_visits(session: WorkshopSession, job: Job) -> tuple[VisitRow, ...]:
         return ()
     if of_them_stale:
         keep_measured(session, session.scalars(_OTHERS_STALE, others))
+        session.flush()
+        count, *state, _ = session.execute(_OTHERS_STAND, others).one()
 
     def read() -> tuple[VisitRow, ...]:
         return tuple(VisitRow(*row) for row in session.execute(_OTHERS_READ, others))
@@ -285,9 +290,38 @@ def entries_of(session: WorkshopSession, job_ids: Iterable[int]) -> dict[int, li
 
 
 def keep_measured(session: WorkshopSession, visits: Iterable[Job]) -> None:
-    """See that visits keep the thicknesses they measured: those that had entries since are read again."""
+    """See that visits keep the thicknesses they measured, before their work and after it: those that had entries or
+    such records since are read again."""
     stale = {visit.id: visit for visit in visits if visit.measured_at != visit.last_entry}
-    if stale:
-        for job_id, entries in entries_of(session, stale).items():
-            stale[job_id].measured = measured_of(StandingFindings.of(entries).findings)
-            stale[job_id].measured_at = stale[job_id].last_entry
+    if not stale:
+        return
+    after: dict[int, dict[FindingKey, Any]] = {job_id: {} for job_id in stale}
+    for job_id, subject, kept in session.execute(_MEASURED_AFTER, {"job_ids": list(stale)}):
+        corner, _, path = subject.partition("/")
+        after[job_id][corner, path] = measured_in(kept)
+    for job_id, entries in entries_of(session, stale).items():
+        before, later = measured_of(StandingFindings.of(entries).findings), measured_of(after[job_id])
+        stale[job_id].measured = {**before, AFTER: later} if later else before
+        stale[job_id].measured_at = stale[job_id].last_entry
+
+
+_MEASURED_AFTER = (
+    select(JobRecord.job_id, JobRecord.subject, JobRecord.value)
+    .where(JobRecord.job_id.in_(bindparam("job_ids", expanding=True)), JobRecord.kind == AFTER)
+    .order_by(JobRecord.id)
+)
+
+
+def measured_in(kept: Any) -> Any:
+    """What was measured after the work, of its record; earlier versions kept nothing else."""
+    return kept["is"] if isinstance(kept, dict) else kept
+
+
+def measured_again(path: str) -> Callable[[Job], None]:
+    """What a thickness measured after the work changes of its job: what that keeps of its thicknesses is read again."""
+
+    def read_again(job: Job) -> None:
+        if path.partition(".")[0] in WEARING:
+            job.measured_at = -1
+
+    return read_again

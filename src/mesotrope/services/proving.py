@@ -22,7 +22,7 @@ from mesotrope.core.plan.hand_back import Check, touches_parking_brake
 from mesotrope.core.plan.release import RELEASES
 from mesotrope.errors import InvalidInput, NotAllowed, Overtaken, PlanChanged
 from mesotrope.services.findings import field_at, job_of, model_of
-from mesotrope.services.job_rows import FindingKey, build_inspection
+from mesotrope.services.job_rows import FindingKey, build_inspection, measured_again, measured_in
 from mesotrope.services.meanwhile import with_theirs
 from mesotrope.services.progress import told_of_work
 from mesotrope.services.records import LONGEST_NOTE, StandingRecords, keep_record, needed
@@ -61,22 +61,19 @@ def keep_after(
     kept = None if value is None else {"is": value, "after": after}
 
     def beside(theirs: Any) -> Any:
-        if seen and stands_as(_measured(theirs)) not in (seen, stands_as(value)):
+        if seen and stands_as(measured_in(theirs)) not in (seen, stands_as(value)):
             field = field_at((corner, path), knowledge)
             raise Overtaken({}, {}, field.label if field else path)
         return kept
 
-    keep_record(database, job_id, "after", f"{corner}/{path}", kept, by=by, now=now, beside=beside)
+    keep_record(
+        database, job_id, "after", f"{corner}/{path}", kept, by=by, now=now, also=measured_again(path), beside=beside
+    )
 
 
 def stands_as(value: Any) -> str:
     """What was measured after the work, as a page sends back that it stood there; "=" where nothing did."""
     return "=" if value is None else f"={value}"
-
-
-def _measured(kept: Any) -> Any:
-    """What was measured, of a record; earlier versions kept nothing else."""
-    return kept["is"] if isinstance(kept, dict) else kept
 
 
 def asked_after(
@@ -111,7 +108,7 @@ def after_findings(records: StandingRecords, work: Iterable[Done]) -> dict[Findi
             corner, _, path = subject.partition("/")
             kept = record.value.get("after") if isinstance(record.value, dict) else None
             came = came_since(kept, told_of_work(place_named(corner) or VEHICLE, work))
-            out[corner, path] = MeasuredAfter(_measured(record.value), bool(came))
+            out[corner, path] = MeasuredAfter(measured_in(record.value), bool(came))
     return out
 
 

@@ -7,9 +7,9 @@ import json
 import pytest
 
 from mesotrope.core.answer.answer import diagnose, overview
-from mesotrope.core.evidence.readings import readings_of
+from mesotrope.core.evidence.readings import VisitReadings, readings_of
 from mesotrope.core.evidence.since_last import with_earlier_pads
-from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.corner import CORNERS, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.saying import placed
 from mesotrope.errors import InvalidDocument
@@ -84,6 +84,19 @@ def test_the_latest_earlier_visit_with_pads_is_taken():
     ).visit.earlier_pads
     assert (then.odometer_km, then.front_left.inner, then.front_right.outer) == (60000.0, 8.0, 8.2)
     assert with_earlier_pads(now, [readings_of(1, later)], knowledge()) is now
+
+
+def test_pads_that_were_new_at_the_last_visit_are_judged_from_what_they_were_then():
+    """8.0 mm came in, 11.0 mm left: what is worn since is counted from that, and not from the old pads."""
+    now = visit(pads(9.0, 10.6), pads(10.5, 10.6))
+    came = {
+        corner: {f"pad_mm.{side}.lead_rim": 8.0 for side in ("inner", "outer")} for corner in THEN if corner in CORNERS
+    }
+    left = {corner: {f"pad_mm.{side}.lead_rim": 11.0 for side in ("inner", "outer")} for corner in came}
+    seen = with_earlier_pads(now, [VisitReadings(1, 60000.0, came, left)], knowledge())
+    assert seen.visit.earlier_pads.front_left.inner == 11.0
+    (sentence,) = [words for words in said(seen) if "front left since" in words]
+    assert "inner worn by 2.0 mm, outer by 0.4 mm" in sentence
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy.optimize import curve_fit
 
-from mesotrope.core.evidence.readings import readings_of
+from mesotrope.core.evidence.readings import VisitReadings, readings_of
 from mesotrope.core.evidence.specification import complete_specification
 from mesotrope.core.evidence.wear_log import next_pads_km, rates, wear_log
 from mesotrope.core.language.corner import Corner
@@ -123,6 +123,9 @@ def visit(km, inner, outer=None, rotor=None, **axle):
     return parse_inspection(json.dumps(document))
 
 
+SPECIFICATION = complete_specification(visit(10000, 10), knowledge())
+
+
 def log_of(visits, known):
     specification = complete_specification(visits[-1][1], known)
     return wear_log([readings_of(number, inspection) for number, inspection in visits], specification, known)
@@ -155,3 +158,37 @@ def test_pads_fitted_at_a_known_distance_are_a_first_reading():
 
 def test_visits_without_a_distance_make_no_log():
     assert log_of([(1, parse_inspection("{}"))], knowledge()) is None
+
+
+def test_wear_is_counted_from_the_new_pads_as_they_were_measured_after_the_work():
+    """11.0 mm fitted at 50 000 km, 9.0 mm at 70 000: 0.1 mm for 1 000 km (by hand)."""
+    corner = {"front_left": {"pad_mm.inner.lead_rim": 2.0}}
+    fitted = {"front_left": {"pad_mm.inner.lead_rim": 11.0}}
+    later = VisitReadings(2, 70_000.0, {"front_left": {"pad_mm.inner.lead_rim": 9.0}})
+    log = wear_log([VisitReadings(1, 50_000.0, corner, fitted), later], SPECIFICATION, knowledge())
+    series = log.of(Corner.FRONT_LEFT, "inner pad")
+    assert [(r.odometer_km, round(r.thickness.value, 6), r.fitted) for r in series.readings] == [
+        (50_000.0, 2.0, False), (50_000.0, 11.0, True), (70_000.0, 9.0, False),
+    ]  # fmt: skip
+    assert series.fit.rate_mm_per_1000_km.value == pytest.approx(0.1, abs=1e-6)
+    without = wear_log([VisitReadings(1, 50_000.0, corner), later], SPECIFICATION, knowledge())
+    assert without.of(Corner.FRONT_LEFT, "inner pad").fit is None  # one reading of these pads, and no line
+
+
+@pytest.mark.parametrize(
+    ("after_mm", "rate"),
+    [
+        (24.0, 0.05),  # as it came in: its wear goes on
+        (23.9, 0.05),  # read once more at another place: the same rotor
+        (23.3, 0.015),  # 0.7 mm came off on the lathe, and is no wear
+        (25.0, 0.1),  # a new one
+    ],
+)
+def test_a_rotor_that_was_worked_over_is_counted_from_what_was_left(after_mm, rate):
+    """24.0 mm at 50 000 km and 23.0 at 70 000, by hand from what it left with."""
+    visits = [
+        VisitReadings(1, 50_000.0, {"front_left": {"rotor_mm.1": 24.0}}, {"front_left": {"rotor_mm.1": after_mm}}),
+        VisitReadings(2, 70_000.0, {"front_left": {"rotor_mm.1": 23.0}}),
+    ]
+    fit = wear_log(visits, SPECIFICATION, knowledge()).of(Corner.FRONT_LEFT, "rotor").fit
+    assert fit.rate_mm_per_1000_km.value == pytest.approx(rate, abs=1e-3)

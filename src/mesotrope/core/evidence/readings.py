@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from mesotrope.core.evidence.measures import pad_of
@@ -20,23 +20,47 @@ WEARING = ("pad_mm", "window_pad_mm", "rotor_mm")
 Measured = Mapping[str, Mapping[str, float]]
 
 
+#: Under this stands, beside the corners, what was measured after the work of a visit.
+AFTER = "after"
+
+
 @dataclass(frozen=True)
 class VisitReadings:
-    """One visit: its number, how far the vehicle had gone, and the thicknesses measured then, mm."""
+    """One visit: its number, how far the vehicle had gone, and the thicknesses measured then, mm: before its work, and
+    after it."""
 
     number: int
     odometer_km: float | None
     measured: Measured
+    after: Measured = field(default_factory=dict)
 
     def pad(self, corner: Corner, side: str, knowledge: Knowledge) -> PadMeasure | None:
-        """One pad as it was measured, else as it was seen through the window; None where neither was done."""
-        here = self.measured.get(corner, {})
-        points = {place: mm for place in PLACES if (mm := here.get(f"pad_mm.{side}.{place}")) is not None}
-        return pad_of(points, here.get(f"window_pad_mm.{side}"), knowledge)
+        """One pad as it came in; None where it was not measured."""
+        return _pad(self.measured.get(corner, {}), side, knowledge)
+
+    def new_pad(self, corner: Corner, side: str, knowledge: Knowledge) -> PadMeasure | None:
+        """One pad as it was measured after the work, which is done where it is new; None where it was not."""
+        return _pad(self.after.get(corner, {}), side, knowledge)
+
+    def pad_it_left_with(self, corner: Corner, side: str, knowledge: Knowledge) -> PadMeasure | None:
+        """One pad as the vehicle drove away on it: the new one, else as it came in."""
+        return self.new_pad(corner, side, knowledge) or self.pad(corner, side, knowledge)
 
     def thinnest_rotor_mm(self, corner: Corner) -> float | None:
-        here = self.measured.get(corner, {})
-        return min((mm for path, mm in here.items() if path.startswith("rotor_mm.")), default=None)
+        return _thinnest_rotor(self.measured.get(corner, {}))
+
+    def rotor_after_mm(self, corner: Corner) -> float | None:
+        return _thinnest_rotor(self.after.get(corner, {}))
+
+
+def _pad(here: Mapping[str, float], side: str, knowledge: Knowledge) -> PadMeasure | None:
+    """A pad as it was measured, else as it was seen through the window; None where neither was done."""
+    points = {place: mm for place in PLACES if (mm := here.get(f"pad_mm.{side}.{place}")) is not None}
+    return pad_of(points, here.get(f"window_pad_mm.{side}"), knowledge)
+
+
+def _thinnest_rotor(here: Mapping[str, float]) -> float | None:
+    return min((mm for path, mm in here.items() if path.startswith("rotor_mm.")), default=None)
 
 
 def measured_of(findings: Mapping[tuple[str, str], Any]) -> dict[str, dict[str, float]]:

@@ -57,7 +57,7 @@ def _worn(now: CornerMeasures, before: InnerOuterMm | None, gauge_mm: float) -> 
 
 
 def with_earlier_pads(inspection: Inspection, earlier: Sequence[VisitReadings], knowledge: Knowledge) -> Inspection:
-    """The inspection with what the pads measured at the last of its vehicle's earlier visits, where that is known.
+    """The inspection with what the pads measured as its vehicle left its last earlier visit, where that is known.
 
     What the document itself says of an earlier visit stands.
     """
@@ -68,7 +68,7 @@ def with_earlier_pads(inspection: Inspection, earlier: Sequence[VisitReadings], 
     for km, visit in sorted(dated, key=lambda one: -one[0]):
         corners: dict[str, InnerOuterMm] = {}
         for corner in CORNERS:
-            pads = [visit.pad(corner, side, knowledge) for side in PADS]
+            pads = [visit.pad_it_left_with(corner, side, knowledge) for side in PADS]
             if any(pads):
                 inner, outer = (None if pad is None else round(pad.mean.value, 2) for pad in pads)
                 corners[corner] = InnerOuterMm(inner=inner, outer=outer)

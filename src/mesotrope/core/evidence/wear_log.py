@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import cast
 
@@ -22,7 +22,7 @@ RELIES_ON = relies_on(marked("wear log"), "micrometer_mm", "new_lining_mm", "new
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """One part at one visit."""
+    """One part at one visit; `fitted`: new or worked over then, so that its wear counts from here."""
 
     odometer_km: float
     thickness: Measure
@@ -57,7 +57,8 @@ def wear_log(visits: Sequence[VisitReadings], specification: Specification, know
     """Build a vehicle's log from its visits; None where no visit has a distance.
 
     Readings of one part from the time it was last new are fitted. Where it is known when the pads were fitted, a new
-    lining then is a reading too.
+    lining then is a reading too; so is what was measured after the work of a visit: a new lining, and a rotor that was
+    renewed or resurfaced.
     """
     dated = sorted((visit.odometer_km, visit.number, visit) for visit in visits if visit.odometer_km is not None)
     if not dated:
@@ -67,15 +68,28 @@ def wear_log(visits: Sequence[VisitReadings], specification: Specification, know
     for odometer_km, number, visit in dated:
         for corner in specification.corners:
             for side in PADS:
-                if pad := visit.pad(corner, side, knowledge):
-                    gathered.setdefault((corner, f"{side} pad"), []).append(Reading(odometer_km, pad.mean, number))
-            thinnest_mm = visit.thinnest_rotor_mm(corner)
-            if thinnest_mm is not None:
-                reading = Reading(odometer_km, Measure(thinnest_mm, micrometer_mm), number)
-                gathered.setdefault((corner, "rotor"), []).append(reading)
+                pads = (visit.pad(corner, side, knowledge), visit.new_pad(corner, side, knowledge))
+                gathered.setdefault((corner, f"{side} pad"), []).extend(
+                    Reading(odometer_km, pad.mean, number, fitted=bool(new)) for new, pad in enumerate(pads) if pad
+                )
+            gathered.setdefault((corner, "rotor"), []).extend(
+                Reading(odometer_km, Measure(thick_mm, micrometer_mm), number, fitted=worked_over)
+                for worked_over, thick_mm in _rotors(visit, corner, knowledge)
+            )
     return WearLog(
-        specification, tuple(_series(key, readings, specification, knowledge) for key, readings in gathered.items())
+        specification,
+        tuple(_series(key, readings, specification, knowledge) for key, readings in gathered.items() if readings),
     )
+
+
+def _rotors(visit: VisitReadings, corner: Corner, knowledge: Knowledge) -> Iterator[tuple[bool, float]]:
+    """The rotor of a corner as it came in, and as it left where it was renewed or resurfaced meanwhile: by so much as
+    no reading is wrong."""
+    before, after = visit.thinnest_rotor_mm(corner), visit.rotor_after_mm(corner)
+    if before is not None:
+        yield False, before
+    if after is not None and (before is None or abs(after - before) > knowledge.limit["new_rotor_rise_mm"]):
+        yield True, after
 
 
 def _series(

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from mesotrope.core.evidence.specification import complete_specification
-from mesotrope.core.evidence.wear_log import Series, WearLog, wear_log
+from mesotrope.core.evidence.wear_log import Reading, Series, WearLog, wear_log
 from mesotrope.core.language.corner import Corner
 from mesotrope.core.language.saying import mm, plain, said, verbatim
 from mesotrope.core.language.units import THOUSANDS
@@ -62,7 +62,7 @@ def _row(series: Series, say: Speaker) -> LogRow:
     digits = 2 if rotor else 1
     readings = tuple(
         (say.units.with_unit(r.odometer_km, "km"), say.units.with_unit(r.thickness.value, "mm", digits, fine=rotor),
-         say("new then") if r.fitted else say(said("job {number}", number=verbatim(r.visit))))
+         _when(r, say))
         for r in series.readings
     )  # fmt: skip
     fit, part = series.fit, say(series.part)
@@ -85,6 +85,14 @@ def _row(series: Series, say: Speaker) -> LogRow:
     at = plain(fit.last_km + max(0.0, fit.left_km), "km")
     left = say(said("{low} to {high}", low=verbatim(low), high=verbatim(f"{high} {distance}")))
     return LogRow(part, readings, rate_words, left, say(said("meets its limit at about {distance}", distance=at)))
+
+
+def _when(reading: Reading, say: Speaker) -> str:
+    """The visit of a reading; before any, and where the specification says so, it was new then."""
+    number = verbatim(reading.visit)
+    if reading.fitted and reading.visit:
+        return say(said("job {number}, after the work", number=number))
+    return say("new then") if reading.fitted else say(said("job {number}", number=number))
 
 
 def _picture(name: Corner, pads: list[Series], say: Speaker) -> Plate:
