@@ -175,6 +175,21 @@ def test_wear_is_counted_from_the_new_pads_as_they_were_measured_after_the_work(
     assert without.of(Corner.FRONT_LEFT, "inner pad").fit is None  # one reading of these pads, and no line
 
 
+def test_until_new_pads_have_gone_anywhere_the_wear_of_the_last_is_what_is_known():
+    """8.0 mm at 30 000 km and 2.0 at 50 000, new ones then: the next go at 0.3 mm for 1 000 km (by hand)."""
+    visits = [
+        VisitReadings(1, 30_000.0, {"front_left": {"pad_mm.inner.lead_rim": 8.0}}),
+        VisitReadings(
+            2, 50_000.0, {"front_left": {"pad_mm.inner.lead_rim": 2.0}}, {"front_left": {"pad_mm.inner.lead_rim": 11.0}}
+        ),
+    ]
+    log = wear_log(visits, SPECIFICATION, knowledge())
+    series = log.of(Corner.FRONT_LEFT, "inner pad")
+    assert series.fit.rate_mm_per_1000_km.value == pytest.approx(0.3)
+    assert [r.odometer_km for r in series.current] == [30_000.0, 50_000.0]
+    assert next_pads_km(log, Corner.FRONT_LEFT) == pytest.approx(1000 * (11.0 - 3.0) / 0.3)
+
+
 @pytest.mark.parametrize(
     ("after_mm", "rate"),
     [

@@ -121,13 +121,14 @@ def _series(
 
 
 def _since_new(readings: Sequence[Reading], rise_mm: float) -> tuple[Reading, ...]:
-    """The readings since the part was last new: since it was fitted, or since its thickness last rose."""
-    start = 0
-    for number in range(1, len(readings)):
+    """The readings since the part was last new: since it was fitted, or since its thickness last rose. A part that was
+    fitted at the last reading has gone nowhere yet: until it has, what is known is the wear of the one before it."""
+    start, end = 0, len(readings) - (len(readings) > 1 and readings[-1].fitted)
+    for number in range(1, end):
         rose = readings[number].thickness.value - readings[number - 1].thickness.value > rise_mm
         if readings[number].fitted or rose:
             start = number
-    return tuple(readings[start:])
+    return tuple(readings[start:end])
 
 
 def rates(log: WearLog) -> Mapping[tuple[str, str], Measure]:
