@@ -80,7 +80,7 @@ def orders_of(database: Database, planned: Callable[[int], Planned], *, by: Who)
             missing = not_ordered(parts, ordered, arrived)
             there = not_among(parts, counted(missing))
             arrived = arrived if arrived and not not_among(there, arrived.value) else None
-            job = JobParts(here.job.id, here.job.label, here.job.registration, parts, tuple(parts), ordered, arrived)
+            job = JobParts(here.job.id, here.job.label, here.job.registration, parts, parts, ordered, arrived)
             waiting += [replace(job, parts=missing)] if missing else []
             done += [replace(job, parts=there)] if there and (ordered or arrived) else []
     return Orders(summed(waiting), tuple(waiting), tuple(done))

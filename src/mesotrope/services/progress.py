@@ -75,12 +75,9 @@ def _release(
 
 def told_of_work(place: Place, work: Iterable[Done]) -> frozenset[str]:
     """The work that something measured afterwards tells of: at a corner that of its axle, else all of it."""
-    at_axle = (one for one in work if not isinstance(place, Corner) or _on(one[0], place))
-    return written(at_axle)
-
-
-def _on(place: Place, corner: Corner) -> bool:
-    return isinstance(place, Corner) and place.axle == corner.axle
+    if not isinstance(place, Corner):
+        return written(work)
+    return written(one for one in work if isinstance(one[0], Corner) and one[0].axle == place.axle)
 
 
 def agreed_to(record: Record | None, work: Iterable[Done]) -> tuple[str, bool]:

@@ -350,8 +350,8 @@ def release(
 
     until : the last day of the restriction, where there is one; done, planned : what was done and what was to be done,
     with its places; last_entry : of the findings; without : what is not proved, as whoever releases confirmed it; it is
-    kept with the release. Raises `NotAllowed` for an apprentice,
-    `InvalidInput` where the vehicle may not leave this way, or restriction or confirmation is missing.
+    kept with the release. Raises `NotAllowed` for an apprentice, `InvalidInput` where the vehicle may not leave this
+    way, or restriction or confirmation is missing.
     """
     if how not in RELEASES:
         raise InvalidInput("release", how, one_of(RELEASES))

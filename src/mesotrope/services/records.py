@@ -149,8 +149,7 @@ def keep_record(
         last = _last(session, job_id, (kind, subject))
         if last is not None and (last.value, last.note, last.made_by) == (value, note, by.person_id):
             return
-        theirs = last is not None and last.made_by != by.person_id
-        kept = beside(last.value) if last is not None and theirs and beside else value
+        kept = beside(last.value) if beside and last and last.made_by != by.person_id else value
         add_record(session, job_id, kind, subject, kept, note, by=by, now=now)
         also(job)
         if kind in MOVES_DATES:

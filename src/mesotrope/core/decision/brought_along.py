@@ -51,12 +51,13 @@ def _causes_found(planned: Planned, left_open: Sequence[Open]) -> None:
 
 def _brought(planned: Planned, knowledge: Knowledge) -> None:
     """What goes with some work at the same corner: clips with pads, pads with a rotor, grease with a pin."""
-    for (action, place), because in list(planned.items()):
+    left = list(planned)
+    for action, place in left:
         for name in knowledge.action[action].brings:
             if knowledge.cost[name].per == "corner" and (name, place) not in planned:
-                why = knowledge.action[name].both_sides or because
+                why = knowledge.action[name].both_sides or planned[action, place]
                 planned[name, place] = said(BROUGHT, work=knowledge.action[action].words, why=why)
-                _brought(planned, knowledge)
+                left.append((name, place))  # which may bring more
 
 
 class Companions(NamedTuple):

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
+from mesotrope.core.language.corner import VEHICLE, place_named
 from mesotrope.core.language.work import Done
 
 #: Between a place and what is done there, as planned work is written.
@@ -23,6 +24,16 @@ def written(work: Iterable[Done]) -> frozenset[str]:
     ['front_left/replace_pads', 'system/flush_fluid']
     """
     return frozenset(f"{place}{AT}{action}" for place, action in work)
+
+
+def as_work(kept: Iterable[str]) -> list[Done]:
+    """What `written` wrote, as work again, place by place.
+
+    >>> as_work(["system/flush_fluid", "front_left/replace_pads"])
+    [(<Corner.FRONT_LEFT: 'front_left'>, 'replace_pads'), (<Whole.VEHICLE: 'system'>, 'flush_fluid')]
+    """
+    parts = (one.partition(AT) for one in sorted(kept))
+    return [(place_named(place) or VEHICLE, action) for place, _, action in parts]
 
 
 def came_since(kept: Any, now: Iterable[str]) -> frozenset[str]:

@@ -82,5 +82,5 @@ def _parts(cost: Cost, places: Sequence[Place]) -> list[Part]:
     """The parts of one action: both sides of an axle are a set where they are sold as one."""
     sides = [place for place in places if isinstance(place, Corner) and place.partner]
     sets = sum(corner.partner in sides for corner in sides) // 2 if cost.both_sides else 0
-    counted = [Part(cost.both_sides, sets), Part(cost.part, len(places) - 2 * sets)]
-    return [part for part in counted if part.count]
+    sold = [Part(cost.both_sides, sets), Part(cost.part, len(places) - 2 * sets)]
+    return [part for part in sold if part.count]

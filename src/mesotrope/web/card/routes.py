@@ -26,14 +26,14 @@ from mesotrope.web.rendering import as_html, render
 router = APIRouter(prefix="/jobs/{job_id}")
 
 Short = Annotated[str, Form(max_length=200)]
+Line = Annotated[str, Form(max_length=600)]
+
 #: What the lines of a torque are called where two people wrote them.
 OF_A_TORQUE = {
     "asked": marked("the maker's torque"),
     "source": marked("where the maker's torque came from"),
     "read": marked("torque read"),
 }
-
-Line = Annotated[str, Form(max_length=600)]
 
 
 def _shown(shop: Shop, who: Who, job_id: int) -> dict[str, Any]:

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from mesotrope.core.language.corner import Place
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import said, verbatim
 from mesotrope.core.plan.sign_off import waits_for_a_lead
 from mesotrope.core.plan.worth import price_of
 from mesotrope.services.day import ForALead
 from mesotrope.web.day.views import DayRow
-from mesotrope.web.places import places_in_words
+from mesotrope.web.places import work_in_words
 from mesotrope.web.verdict.packages import money
 from mesotrope.words import Speaker
 
@@ -30,15 +28,6 @@ class Approval:
 
 def approval_of(row: DayRow, asked: ForALead, known: Knowledge, say: Speaker) -> Approval:
     """known : with the workshop's own prices."""
-    by_action: dict[str, list[Place]] = {}
-    for place, action in asked.work:
-        by_action.setdefault(action, []).append(place)
-    work = tuple(
-        say(said("{action} ({places})", action=known.action[action].words, places=verbatim(where)))
-        if (where := places_in_words(places, say))
-        else say(known.action[action].words)
-        for action, places in sorted(by_action.items(), key=lambda one: known.order_of_work[one[0]])
-    )
     price = f"{money(price_of(asked.work, known))} {known.money.currency}" if asked.work else ""
     why = say(waits_for_a_lead(asked.signed_by, asked.why))
-    return Approval(row, why, work, price, asked.plan, asked.unexplained)
+    return Approval(row, why, work_in_words(asked.work, known, say), price, asked.plan, asked.unexplained)

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any
 
-from mesotrope.core.language.corner import VEHICLE, Corner, Place, place_named
-from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, joined, marked, said, verbatim
+from mesotrope.core.language.corner import VEHICLE, Corner, Place
+from mesotrope.core.language.saying import marked, said, verbatim
 from mesotrope.core.language.vocabulary import VocabularyField
-from mesotrope.core.plan.came_since import AT
+from mesotrope.core.plan.came_since import as_work
 from mesotrope.core.plan.hand_back import Check
 from mesotrope.core.plan.release import RELEASES
 from mesotrope.services.findings import field_at
@@ -19,7 +16,8 @@ from mesotrope.services.proving import after_findings, asked_after, stands_as
 from mesotrope.services.records import Record
 from mesotrope.services.signing_in import Who
 from mesotrope.web.context import Shop
-from mesotrope.web.job.entries import shown
+from mesotrope.web.job.entries import figure_in_words, shown
+from mesotrope.web.places import work_in_words
 from mesotrope.words import Speaker
 
 
@@ -90,7 +88,7 @@ def after_fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[A
             tuple((value, say(words)) for value, words in (field.values or {}).items()),
             say(shop.knowledge.hints.get(path, "")),
             stands_as(known.value if known else None),
-            say(said(AGAIN, before=verbatim(_in_words(known.value, field, say)))) if known and again else "",
+            say(said(AGAIN, before=verbatim(figure_in_words(known.value, field, say)))) if known and again else "",
         )
 
     asked = asked_after(here.work, specification, shop.knowledge)
@@ -105,12 +103,6 @@ def after_fields(here: Planned, shop: Shop, who: Who) -> list[tuple[str, tuple[A
 
 #: What is said of a figure that tells nothing of what was planned later.
 AGAIN = marked("{before} before more was planned: measure it again")
-
-
-def _in_words(value: Any, field: VocabularyField, say: Speaker) -> str:
-    if field.values:
-        return say(field.values.get(value, str(value)))
-    return f"{shown(value, field, say)} {_unit(field, say)}".strip()
 
 
 #: Places of a finding that are named apart where it is measured again.
@@ -129,25 +121,9 @@ def overtaken_in_words(here: Planned, say: Speaker) -> str:
     words = said(
         "{how} by {by}, {at}; since then planned: {what}. It is to be released again.",
         how=RELEASES[record.value["as"]], by=verbatim(record.by), at=verbatim(say.dates.moment(record.at)),
-        what=joined(work_in_words(came, here.answer.knowledge), "; "),
+        what=verbatim("; ".join(work_in_words(as_work(came), here.answer.knowledge, say))),
     )  # fmt: skip
     return say.begin(words)
-
-
-def work_in_words(came: Iterable[str], knowledge: Knowledge) -> list[Sayable]:
-    """Planned work as it is written (`came_since.written`), action by action with its places."""
-    places: dict[str, list[Place]] = {}
-    for one in sorted(came):
-        place, _, action = one.partition(AT)
-        places.setdefault(action, []).append(place_named(place) or VEHICLE)
-    order = knowledge.order_of_work
-    return [
-        said("{action} ({places})", action=knowledge.action[action].words, places=joined(there, ", "))
-        if (there := [place for place in at if isinstance(place, Corner)])
-        else knowledge.action[action].words
-        for action, at in sorted(places.items(), key=lambda item: order.get(item[0], len(order)))
-        if action in knowledge.action
-    ]
 
 
 def released_in_words(record: Record, say: Speaker) -> dict[str, str]:

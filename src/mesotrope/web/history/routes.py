@@ -21,7 +21,7 @@ from mesotrope.services.records import Record, records_of
 from mesotrope.services.signing_in import Who
 from mesotrope.web.card.views import step_words
 from mesotrope.web.context import InShop, Shop, SignedIn
-from mesotrope.web.job.entries import shown
+from mesotrope.web.job.entries import figure_in_words
 from mesotrope.web.rendering import render
 from mesotrope.words import Speaker
 
@@ -168,9 +168,7 @@ def _figure_said(value: Any, field: VocabularyField | None, say: Speaker) -> Say
     """A finding with its unit, or in the words of its choices."""
     if value is None or field is None:
         return "" if value is None else str(value)
-    if field.values:
-        return said(str(field.values.get(value, value)))
-    return f"{shown(value, field, say)} {say.unit(field.unit)}".strip()
+    return figure_in_words(value, field, say)
 
 
 def _line(entry: Entry, shop: Shop, who: Who) -> dict[str, Any]:

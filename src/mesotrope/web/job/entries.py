@@ -112,6 +112,13 @@ class _Maker:
         )
 
 
+def figure_in_words(value: Any, known: VocabularyField, say: Speaker) -> str:
+    """A finding with its unit, or in the words of its choices."""
+    if known.values:
+        return say(str(known.values.get(value, value)))
+    return f"{shown(value, known, say)} {say.unit(known.unit)}".strip()
+
+
 def shown(value: Any, known: VocabularyField, say: Speaker) -> str:
     """A finding as it stands in its field: thicknesses with at least one decimal.
 
