@@ -22,15 +22,15 @@ test: .venv/develop.stamp ## install what the tests need and run all of them, he
 
 lint: .venv/develop.stamp ## style, types and the direction of imports; the pages' scripts too, where there is node
 	@$(BIN)/ruff check . && $(BIN)/ruff format --check . && $(BIN)/mypy && $(BIN)/lint-imports
-	@if command -v npm >/dev/null; then npm ci --ignore-scripts --silent && npx eslint src/mesotrope/web/static/js; \
+	@if command -v npm >/dev/null; then npm ci --ignore-scripts --silent && npx eslint src/mesotrope/web/scripts; \
 	else echo "There is no node here: the scripts were not looked at."; fi
 
 words: .venv/develop.stamp ## write the catalogue of everything that is said, and compile the languages beside it
 	@$(BIN)/python scripts/catalogue.py
 
-css: ## build the style sheet (needs node; the built sheet is committed)
+assets: ## build the style sheet and the pages' scripts (needs node; what is built is committed)
 	@npm ci --ignore-scripts --silent
-	@scripts/css.sh
+	@scripts/assets.sh
 
 screens: .venv/develop.stamp ## take the pictures in docs/screenshots from the demo data
 	@scripts/setup.sh packages-develop
@@ -64,4 +64,4 @@ stop: .venv/run.stamp ## stop what this checkout has running
 reset-demo: .venv/run.stamp ## throw the demo's database away
 	@$(BIN)/mesotrope reset
 
-.PHONY: help demo test lint words css screens bench bench-chain calibrate cluster torture lock stop reset-demo
+.PHONY: help demo test lint words assets screens bench bench-chain calibrate cluster torture lock stop reset-demo

@@ -4,7 +4,7 @@ import globals from "globals";
 
 export default [
   {
-    files: ["src/mesotrope/web/static/js/*.js"],
+    files: ["src/mesotrope/web/scripts/*.js"],
     ...js.configs.recommended,
     languageOptions: { ecmaVersion: 2024, sourceType: "module", globals: globals.browser },
     rules: {
@@ -14,5 +14,5 @@ export default [
       "object-shorthand": "error", "prefer-const": "error", "max-len": ["error", { code: 130 }],
     },
   },
-  { files: ["src/mesotrope/web/static/js/device-worker.js"], languageOptions: { globals: globals.serviceworker } },
+  { files: ["src/mesotrope/web/scripts/device-worker.js"], languageOptions: { globals: globals.serviceworker } },
 ];

@@ -10,12 +10,10 @@ import logging
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from itertools import count
-from pathlib import Path
 
 from fastapi import FastAPI
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
-from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.middleware.gzip import GZipMiddleware
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
@@ -38,6 +36,7 @@ from mesotrope.settings import Settings, settings
 from mesotrope.store.migrate import is_current
 from mesotrope.store.replica import Replica
 from mesotrope.store.session import Database
+from mesotrope.web.assets import Assets, asset
 from mesotrope.web.bench.routes import router as bench
 from mesotrope.web.board.routes import router as board
 from mesotrope.web.bring_in.routes import router as bring_in
@@ -190,8 +189,7 @@ def create_app(
         language=language_of(chosen.language),
         replica=Replica(chosen.database_replica_url) if chosen.database_replica_url else None,
     )
-    static = Path(__file__).parent / "web" / "static"
-    app.mount("/static", StaticFiles(directory=static), name="static")
+    app.mount("/static", Assets(), name="static")
     # One list, what belongs to a job first, which is asked for most: the first route that fits is taken, every request
     # goes past all those before it, and it would go past each of an included router's several times as slowly, twice.
     of_a_job = (
@@ -206,7 +204,7 @@ def create_app(
 
     @app.get("/favicon.ico", include_in_schema=False)
     def favicon() -> Response:
-        return RedirectResponse("/static/favicon.svg", status_code=308)
+        return RedirectResponse(asset("favicon.svg"), status_code=307)
 
     @app.get("/health", include_in_schema=False)
     def health() -> dict[str, str]:

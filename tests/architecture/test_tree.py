@@ -16,12 +16,13 @@ def _tracked() -> list[Path]:
     return [ROOT / name for name in names if name]
 
 
-def test_the_built_style_sheet_is_fresh():
-    """`make css` writes down what it was built from; a template changed since then needs a new build."""
+def test_the_built_style_sheet_and_scripts_are_fresh():
+    """`make assets` writes down what they were built from; what was changed since then needs a new build."""
     digest = hashlib.sha256()
-    for file in [*sorted((WEB / "templates").rglob("*.html")), WEB / "styles/app.css"]:
+    sources = [*(WEB / "templates").rglob("*.html"), *(WEB / "scripts").glob("*.js"), WEB / "styles/app.css"]
+    for file in sorted(sources):
         digest.update(file.read_bytes())
-    assert (WEB / "static/built/app.css.sources").read_text().strip() == digest.hexdigest()
+    assert (WEB / "static/built/sources").read_text().strip() == digest.hexdigest()
 
 
 def test_no_lock_names_a_registry():

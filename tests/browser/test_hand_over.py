@@ -47,6 +47,7 @@ def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, add
     expect(page.locator("#sign")).to_contain_text("approved by Ilse Tarrow")
 
     page.get_by_role("link", name="Work card").last.click()
+    page.wait_for_url("**/card")  # all of it, before its steps are counted
     ticks = page.locator(".tick")
     expect(ticks.first).to_have_attribute("aria-pressed", "false")
     for number in range(ticks.count()):
@@ -63,6 +64,7 @@ def test_sign_approve_tick_prove_release_and_hand_the_sheet_over(technician, add
     expect(page.locator("#message")).to_be_empty()  # what was refused is no longer said once it is put right
 
     page.get_by_role("link", name="Prove and release").first.click()
+    page.wait_for_url("**/prove")
     page.locator("#after-front_left-spin-turns").fill("5")
     page.keyboard.press("Tab")
     expect(page.locator("#after-front_left-spin-seconds")).to_be_focused()

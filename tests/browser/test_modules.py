@@ -9,7 +9,7 @@ import pytest
 
 import mesotrope
 
-STATIC = Path(mesotrope.__file__).parent / "web" / "static"
+SCRIPTS = Path(mesotrope.__file__).parent / "web" / "scripts"
 HERE = "http://modules.test"
 
 BLANK = """<!doctype html><meta charset="utf-8">
@@ -45,7 +45,7 @@ def modules(page):
             if path == "/":
                 route.fulfill(body=BLANK.format(body=body, words=json.dumps(words or {})), content_type="text/html")
             else:
-                route.fulfill(path=STATIC / path.removeprefix("/static/"), content_type="text/javascript")
+                route.fulfill(path=SCRIPTS / path.removeprefix("/"), content_type="text/javascript")
 
         page.route(f"{HERE}/**", answer)
         page.goto(f"{HERE}/")
@@ -53,7 +53,7 @@ def modules(page):
             window.sent = [];
             window.answers = [];
             window.htmx = { swap() {} };
-            window.load = (name) => import(`/static/js/${name}.js`);
+            window.load = (name) => import(`/${name}.js`);
             window.fetch = async (address, request = {}) => {
                 const body = request.body instanceof FormData ? "a form" : String(request.body ?? "");
                 window.sent.push([address, body, request.headers?.["Idempotency-Key"] ?? ""]);

@@ -116,8 +116,7 @@ def test_two_people_settle_the_same_job_and_the_last_word_stands_with_both_kept(
     bram.goto(f"{address}/")
     expect(row(bram, "Umber van")).to_contain_text("Ilse Tarrow")
     bram.goto(f"{job}/history")
-    expect(bram.get_by_text("handed on to").first).to_be_visible()
-    assert bram.get_by_text("handed on to").count() == 2
+    expect(bram.get_by_text("handed on to")).to_have_count(2)
 
 
 def test_a_promise_without_a_network_is_kept_on_the_device_and_sent_once(people, address):

@@ -181,7 +181,7 @@ def test_without_a_speaker_an_error_is_said_in_plain_english_in_the_units_that_a
 
 
 def test_the_scripts_say_what_the_page_brings_and_nothing_else():
-    folder = Path(mesotrope.__file__).parent / "web" / "static" / "js"
+    folder = Path(mesotrope.__file__).parent / "web" / "scripts"
     scripts = "\n".join(path.read_text(encoding="utf-8") for path in sorted(folder.glob("*.js")))
     told = set(re.findall(r'\bt\(\s*"([^"]+)"', scripts)) | set(re.findall(r'\bt\(\w+ \? "([^"]+)" : "', scripts))
     told |= set(re.findall(r'\bt\(\w+ \? "[^"]+" : "([^"]+)"', scripts))

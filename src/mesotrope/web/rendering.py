@@ -20,6 +20,7 @@ from mesotrope.core.language.saying import AsWritten, Figure, Joined, Said
 from mesotrope.errors import MesotropeError
 from mesotrope.metrics import spending
 from mesotrope.services.signing_in import Who
+from mesotrope.web.assets import asset
 from mesotrope.web.script_words import script_words
 from mesotrope.words import PLAINLY, Speaker
 
@@ -84,6 +85,7 @@ def _seen_field(seen: str) -> Markup:
 
 
 _environment.globals["seen_field"] = _seen_field
+_environment.globals["asset"] = asset
 _environment.globals["script_words"] = lambda: script_words(_speaking.get())
 
 

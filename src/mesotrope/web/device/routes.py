@@ -3,19 +3,16 @@ session it has."""
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from fastapi import APIRouter, Request
-from fastapi.responses import FileResponse, JSONResponse, Response
+from fastapi.responses import JSONResponse, Response
 
 from mesotrope.errors import NotSignedIn
 from mesotrope.services.signing_in import who_is
+from mesotrope.web.assets import STATIC, asset, shell
 from mesotrope.web.context import AtTheDoor
 from mesotrope.web.cookies import SESSION
 
 router = APIRouter()
-
-STATIC = Path(__file__).resolve().parents[1] / "static"
 
 MANIFEST = {
     "name": "Mesotrope",
@@ -27,24 +24,22 @@ MANIFEST = {
     "display": "standalone",
     "background_color": "#f5f1e8",
     "theme_color": "#f5f1e8",
-    "icons": [{"src": "/static/favicon.svg", "sizes": "any", "type": "image/svg+xml", "purpose": "any"}],
+    "icons": [{"src": asset("favicon.svg"), "sizes": "any", "type": "image/svg+xml", "purpose": "any"}],
 }
 
 
 @router.get("/device-worker.js", include_in_schema=False)
 def device_worker() -> Response:
-    """The worker stands at the root, for it sees to every page; it is asked for anew each time."""
-    return FileResponse(
-        STATIC / "js" / "device-worker.js", media_type="text/javascript", headers={"cache-control": "no-cache"}
-    )
+    """The worker stands at the root, for it sees to every page; it is asked for anew each time. It knows what it serves
+    by the release's address: a new release is a new worker."""
+    text = (STATIC / "built" / "device-worker.js").read_text().replace("/static/", asset(""))
+    return Response(text, media_type="text/javascript", headers={"cache-control": "no-cache"})
 
 
 @router.get("/shell.json", include_in_schema=False)
-def shell() -> Response:
+def shell_of_now() -> Response:
     """What every page may need beside itself: scripts, styles, fonts."""
-    kept = (".js", ".css", ".woff2", ".svg")
-    files = sorted(path.relative_to(STATIC) for path in STATIC.rglob("*") if path.suffix in kept)
-    return JSONResponse([f"/static/{path.as_posix()}" for path in files])
+    return JSONResponse(shell())
 
 
 @router.get("/manifest.webmanifest", include_in_schema=False)

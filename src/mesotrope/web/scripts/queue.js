@@ -10,6 +10,7 @@ import { t } from "./words.js";
 const waiting = [];
 const kinds = {};
 let sending = false;
+let underWay = null;
 let retry;
 
 export const newKey = () => [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, "0")).join("");
@@ -24,7 +25,7 @@ const kindOf = (item) => kinds[item.kind];
 export const nothingWaits = () => waiting.length === 0;
 export const waits = (test) => waiting.some(test);
 export const last = () => waiting[waiting.length - 1];
-export const isBeingSent = (item) => sending && waiting[0] === item;
+export const isBeingSent = (item) => item === underWay;
 
 export function add(item) {
   item.at = Date.now() + waiting.length / 1000;
@@ -65,6 +66,7 @@ export async function drain() {
   while (waiting.length) {
     const item = waiting[0];
     let answer, html;
+    underWay = item;
     try {
       answer = await send(item, { signal: AbortSignal.timeout(PATIENCE_MS[item.kind]) });
       html = await answer.text();
@@ -82,7 +84,7 @@ export async function drain() {
       signInHere(drain);
       break;
     }
-    waiting.shift();
+    waiting.splice(waiting.indexOf(item), 1); // what waited from before may have come in front of it meanwhile
     const clashes = item.kind === "entry" && answer.status === 409; // waits on the device until it is answered
     // Forgotten for certain before anything follows: an answer may lead to another page, and what is still kept then
     // would be sent, and followed, once more.
@@ -90,6 +92,7 @@ export async function drain() {
     kindOf(item).settle(item, answer, html);
   }
   sending = false;
+  underWay = null;
 }
 
 // Whether a refusal came from a token that is no longer the session's: another window signed in meanwhile.
@@ -97,7 +100,7 @@ const changedSession = async () => (await renew()) === "renewed";
 
 // What waited from before: shown again where it belongs, and sent.
 export async function resume() {
-  if (!who) return;
+  if (!who || !document.getElementById("saved")) return; // what is refused is to be said
   const known = new Set(waiting.map((item) => item.key));
   const before = (await remembered()).map((item) => ({ kind: "entry", ...item })); // as earlier versions kept them
   const older = before.filter((item) => item.who === who && kindOf(item) && !known.has(item.key));

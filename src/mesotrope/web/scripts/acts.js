@@ -242,3 +242,10 @@ document.addEventListener("change", (event) => {
   const form = event.target.closest("form[data-act~=change]");
   if (form) act(form);
 });
+
+// What was entered while the scripts were on their way is done like what comes after.
+export function actEarly() {
+  for (const form of document.querySelectorAll("form[data-act~=change]")) {
+    if (!form.contains(document.activeElement) && [...form.querySelectorAll(FIELDS)].some(isTyped)) act(form);
+  }
+}

@@ -2,7 +2,7 @@
 // arrows move over the page.
 
 import { answered, keep, undo } from "./keep.js";
-import { isGroup, messageOf, placeById, placeOf, show, stands } from "./page.js";
+import { FIELDS, isGroup, messageOf, placeById, placeOf, show, stands, valueOf } from "./page.js";
 
 // The places to enter something, in the order of a hand; what is folded waits.
 const places = () => [...document.querySelectorAll("#entries [data-entry], #entries [data-entry-group], #go-on")]
@@ -193,10 +193,23 @@ function chooseWhichStands(button) {
   focusOn(place);
 }
 
-// A link to an entry puts the cursor in it.
+// A link to an entry puts the cursor in it; who began to type while the scripts were on their way keeps it where it is.
 export function start() {
+  if (!document.getElementById("entries")) return;
   document.querySelector(".rail-step[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
   const wanted = location.hash && placeById(location.hash.slice(1));
   const first = wanted || places()[0];
+  if (document.activeElement.matches(FIELDS)) return;
   if (first && first.id !== "go-on") focusOn(first, { preventScroll: !wanted }); // the plate stays in sight
+}
+
+// What was entered while the scripts were on their way is kept like what comes after; what a browser that goes back filled
+// in by itself gives way to what is kept.
+export function keepEarly(entered) {
+  for (const place of document.querySelectorAll("[data-entry], [data-entry-group]")) {
+    const known = place.dataset.sent ?? place.dataset.kept ?? "";
+    if (valueOf(place) === known) continue;
+    if (!entered) show(place, known);
+    else if (!place.contains(document.activeElement)) keep(place);
+  }
 }

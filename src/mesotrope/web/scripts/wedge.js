@@ -15,7 +15,7 @@ function mark(field) {
 }
 
 export function wedge() {
-  if (!("BroadcastChannel" in window)) return;
+  if (!document.getElementById("entries") || !("BroadcastChannel" in window)) return;
   let last = document.activeElement.matches("input[data-entry]") ? document.activeElement : null;
   document.addEventListener("focusin", (event) => {
     if (event.target.matches("input[data-entry]")) last = event.target;

@@ -1,12 +1,16 @@
 // This device's worker. It keeps the shell and the pages of open jobs for when there is no network, and says how old
-// they are; and it sends what waits when a page goes away, or when the network comes back. Nothing is taken from it while
-// the server answers, so an update of the application is never mixed with what was kept.
+// they are; and it sends what waits when a page goes away, or when the network comes back. No page is taken from it while
+// the server answers, and what a page needs beside itself stands under an address that names its release: an update of the
+// application is never mixed with what was kept.
 
-import { forget, remembered } from "/static/js/device.js";
-import { cameAt, keepPage, PAGES, unpackedHeaders } from "/static/js/pages.js";
-import { requestOf } from "/static/js/sending.js";
+import { forget, remembered } from "./device.js";
+import { cameAt, keepPage, PAGES, unpackedHeaders } from "./pages.js";
+import { requestOf } from "./sending.js";
 
-const SHELL = "shell";
+// Where the scripts, styles and fonts of this release stand, and the name under which they are kept: the server puts the
+// release in (web/assets.py).
+const RELEASE = "/static/";
+const OF_A_RELEASE = /^\/static\/[0-9a-f]{16}\//;
 
 const KEPT = /^\/(take-in)?$|^\/jobs\/\d+\/(take-in|pedal|lift|look|isolate|strip|verdict|card|prove|owner|outcome)$/;
 
@@ -21,7 +25,7 @@ const ageOf = (answer) => Date.now() - cameAt(answer);
 const cameInstead = (answer) => answer.headers.has("x-instead") && ageOf(answer) < JUST_NOW_MS;
 
 self.addEventListener("install", (event) => event.waitUntil(fetchShell().then(() => self.skipWaiting())));
-self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
+self.addEventListener("activate", (event) => event.waitUntil(forgetOlder().then(() => self.clients.claim())));
 
 self.addEventListener("fetch", (event) => {
   const { request } = event;
@@ -32,24 +36,28 @@ self.addEventListener("fetch", (event) => {
     return;
   }
   if (request.method !== "GET") return;
-  if (pathname.startsWith("/static/")) event.respondWith(shell(request));
+  if (OF_A_RELEASE.test(pathname)) event.respondWith(shell(request, pathname));
   else if (request.mode === "navigate") event.respondWith(page(request, KEPT.test(pathname)));
 });
 
 // Scripts, styles and fonts, whichever page needs them.
 async function fetchShell() {
-  const kept = await caches.open(SHELL);
+  const kept = await caches.open(RELEASE);
   await kept.addAll(await (await fetch("/shell.json")).json());
 }
 
-async function shell(request) {
-  const kept = await caches.open(SHELL);
+async function forgetOlder() {
+  for (const name of await caches.keys()) if (![RELEASE, PAGES].includes(name)) await caches.delete(name);
+}
+
+// A page of an older release that is still open, or kept, gets what took the place of its own.
+async function shell(request, pathname) {
+  const here = await caches.match(pathname);
+  if (here) return here;
   try {
-    const answer = await fetch(request);
-    if (answer.ok) kept.put(request, answer.clone());
-    return answer;
+    return await fetch(request);
   } catch {
-    return (await kept.match(request, { ignoreSearch: true })) ?? Response.error();
+    return (await caches.match(pathname.replace(OF_A_RELEASE, RELEASE))) ?? Response.error();
   }
 }
 
@@ -83,7 +91,7 @@ async function asKept(answer) {
 const notKept = () =>
   new Response(
     '<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width">'
-    + '<title>No network · Mesotrope</title><link rel="stylesheet" href="/static/built/app.css">'
+    + `<title>No network · Mesotrope</title><link rel="stylesheet" href="${RELEASE}built/app.css">`
     + '<body><main class="mx-auto max-w-3xl px-6 py-10"><h1 class="heading-1">No network</h1>'
     + "<p class=\"mt-3\">This page is not kept on this device. The pages of jobs that were open here are: "
     + '<a class="text-link" href="/">Today</a> leads to them. What waits to be sent is kept.</p></main></body></html>',
