@@ -12,7 +12,7 @@ import hashlib
 import pathlib
 web = pathlib.Path("src/mesotrope/web")
 digest = hashlib.sha256()
-sources = [*(web / "templates").rglob("*.html"), *(web / "scripts").glob("*.js"), web / "styles/app.css"]
+sources = [*(web / "templates").rglob("*.html"), *(web / "scripts").rglob("*.js"), web / "styles/app.css"]
 for file in sorted(sources):
     digest.update(file.read_bytes())
 (web / "static/built/sources").write_text(digest.hexdigest() + "\n")

@@ -19,7 +19,7 @@ def _tracked() -> list[Path]:
 def test_the_built_style_sheet_and_scripts_are_fresh():
     """`make assets` writes down what they were built from; what was changed since then needs a new build."""
     digest = hashlib.sha256()
-    sources = [*(WEB / "templates").rglob("*.html"), *(WEB / "scripts").glob("*.js"), WEB / "styles/app.css"]
+    sources = [*(WEB / "templates").rglob("*.html"), *(WEB / "scripts").rglob("*.js"), WEB / "styles/app.css"]
     for file in sorted(sources):
         digest.update(file.read_bytes())
     assert (WEB / "static/built/sources").read_text().strip() == digest.hexdigest()
@@ -43,9 +43,13 @@ def test_every_dependency_is_pinned_with_a_hash():
 def test_everything_shipped_has_its_licence_and_notice():
     notice = (ROOT / "NOTICE").read_text()
     assert "Apache License" in (ROOT / "LICENSE").read_text()
-    for name, licence in (("htmx", "vendor/htmx-LICENSE.txt"), ("Atkinson Hyperlegible Next", "fonts/LICENSE.txt")):
+    for name, licence in [
+        ("htmx", "static/vendor/htmx-LICENSE.txt"),
+        ("Idiomorph", "scripts/vendor/idiomorph-LICENSE.txt"),
+        ("Atkinson Hyperlegible Next", "static/fonts/LICENSE.txt"),
+    ]:
         assert name in notice
-        assert (WEB / "static" / licence).read_text()
+        assert (WEB / licence).read_text()
 
 
 def test_the_screenshots_are_few_and_linked_from_the_readme():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from unittest.mock import patch
 
 import pytest
@@ -47,3 +48,14 @@ def technician(page, address):
     page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
     come_in(page, address, "Bram Oddie")
     return page
+
+
+@pytest.fixture
+def card(technician, address):
+    """The work card of the black coupe, nothing ticked."""
+    technician.goto(f"{address}/jobs/9/card")
+    ticks = technician.locator(".tick[aria-pressed=true]")
+    while ticks.count():
+        ticks.first.click()
+        expect(technician.locator("#saved")).to_contain_text(re.compile(r"^saved \d"))
+    return technician

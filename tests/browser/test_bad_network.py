@@ -1,4 +1,4 @@
-"""After the verdict on a bad network: slow, none and back again, an expired session, a reload, a double tap."""
+"""After the verdict without a network and back again, an expired session, a reload, a double tap."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.test_first_axle import new_job
+from tests.browser.test_slow_network import ticked
 
 pytestmark = pytest.mark.browser
 
@@ -21,29 +22,8 @@ def browser_context_args(browser_context_args):
     return {**browser_context_args, "service_workers": "allow"}
 
 
-@pytest.fixture
-def card(technician, address):
-    """The work card of the black coupe, nothing ticked."""
-    technician.goto(f"{address}/jobs/9/card")
-    ticks = technician.locator(".tick[aria-pressed=true]")
-    while ticks.count():
-        ticks.first.click()
-        saved(technician)
-    return technician
-
-
 def saved(page):
     expect(page.locator("#saved")).to_contain_text(SAVED, timeout=15000)
-
-
-def slow(page, address, where="jobs/**"):
-    """Every change takes 700 ms longer."""
-
-    def late(route):
-        time.sleep(0.7)
-        route.continue_()
-
-    page.route(f"{address}/{where}", lambda one: late(one) if one.request.method == "POST" else one.continue_())
 
 
 def until(page, script, argument=None, seconds=30):
@@ -60,22 +40,6 @@ def unplug(page):
     until(page, "fetch('/static/nothing').then(() => false, () => true)")
 
 
-def ticked(page):
-    return page.locator(".tick[aria-pressed=true]").count()
-
-
-def test_taps_half_a_second_apart_on_a_slow_network_all_count(card, address):
-    slow(card, address)
-    for number in range(5):
-        card.locator(".tick").nth(number).click()
-        expect(card.locator(".tick").nth(number)).to_have_attribute("aria-pressed", "true", timeout=400)  # at once
-        card.wait_for_timeout(450)
-    saved(card)
-    card.unroute_all(behavior="wait")
-    card.reload()
-    assert ticked(card) == 5
-
-
 def test_a_double_tap_is_one_and_a_tap_takes_it_back(card):
     card.locator(".tick").first.dblclick()
     saved(card)
@@ -85,23 +49,6 @@ def test_a_double_tap_is_one_and_a_tap_takes_it_back(card):
     saved(card)
     card.reload()
     assert ticked(card) == 0
-
-
-def test_what_is_being_typed_outlives_a_tick_and_another_row(card, address):
-    slow(card, address)
-    card.locator(".tick").first.click()
-    rows = card.locator(".torque-row")
-    rows.nth(0).get_by_label("maker’s").fill("30")
-    rows.nth(0).get_by_label("from").fill("service information, page 4")
-    rows.nth(1).get_by_label("maker’s").fill("110")
-    rows.nth(0).get_by_role("button", name="Keep").click()
-    rows.nth(1).get_by_label("from").type("page 7", delay=80)
-    saved(card)
-    expect(rows.nth(0)).to_contain_text("30 N·m")
-    expect(rows.nth(1).get_by_label("maker’s")).to_have_value("110")
-    expect(rows.nth(1).get_by_label("from")).to_have_value("page 7")
-    expect(rows.nth(1).get_by_label("from")).to_be_focused()
-    card.unroute_all(behavior="wait")
 
 
 def test_without_a_network_acts_are_kept_through_a_reload_said_and_sent(card):
@@ -154,32 +101,6 @@ def test_an_entry_after_the_session_ended_is_sent_once_the_door_was_passed_again
     saved(page)
     page.reload()
     expect(page.locator("#front-left-spin-turns")).to_have_value("2")
-
-
-@pytest.mark.parametrize(
-    ("status", "said"),
-    [
-        (409, "Somebody changed it"),
-        (413, "may carry at most"),
-        (422, "cannot be used"),
-        (423, "This job is closed"),
-    ],
-)
-def test_every_refusal_has_its_words_where_the_eye_is(technician, address, status, said):
-    page = technician
-    job = new_job(page, address, f"Refused {status}")
-    page.goto(f"{job}/prove")
-    body = f'<span class="entry-problem" role="alert">{said}</span>'
-    page.route("**/prove/stop-gap", lambda route: route.fulfill(status=status, body=body, content_type="text/html"))
-    page.locator("#stop-gap > summary").click()
-    page.get_by_label("What was only tided over").fill("words that stay")
-    page.get_by_role("button", name="Keep the stop-gap").click()
-    form = page.locator("form", has=page.get_by_label("What was only tided over"))
-    expect(form.locator(".act-message")).to_contain_text(said)
-    expect(form.locator(".act-message")).to_be_in_viewport()
-    expect(page.get_by_label("What was only tided over")).to_have_value("words that stay")
-    expect(page.get_by_label("What was only tided over")).to_be_focused()
-    page.unroute("**/prove/stop-gap")
 
 
 def test_a_photograph_waits_too(technician, address, tmp_path):

@@ -1,28 +1,14 @@
 // Acts: a tick, a signature, a figure measured again, a release, a photograph. A form that is marked as one goes into the
 // queue like an entry; the page shows at once what was done, and brings in the answer without touching what is typed.
 
+import { bringIn, parsed } from "./bring.js";
+import { ACTS, fieldsOf, formNamed, nameOf } from "./forms.js";
 import { FIELDS, isTyped, say, who } from "./page.js";
 import { add, newKey, nothingWaits, register, waits } from "./queue.js";
-import { giveForms } from "./rows.js";
 import { savedNow, t } from "./words.js";
-
-// What a form sends anyway and is made new for each act, and what of the plan its page showed.
-const OWN = ["change_token", "idempotency_key"];
-const OF_THE_PAGE = ["plan", "seen"];
 
 // A second tap within this time, on what takes itself back, is the first one's echo.
 const ECHO_MS = 400;
-
-const fieldsOf = (form, submitter) => [...new FormData(form, submitter)].filter(([name]) => !OWN.includes(name));
-
-// Which form this is, whatever is typed in it: its address with what stands in it unseen, but for what a tap turns round.
-const nameOf = (form) => {
-  const unseen = [...form.querySelectorAll("input[type=hidden]")]
-    .filter((f) => ![...OWN, ...OF_THE_PAGE].includes(f.name) && !f.matches("[data-turns]"));
-  return [form.getAttribute("action"), ...unseen.map((f) => `${f.name}=${f.value}`)].join("|");
-};
-
-const formNamed = (name) => [...document.querySelectorAll("form[data-act]")].find((form) => nameOf(form) === name);
 
 // Shows at once what a tap does: what is ticked, what is pressed.
 function turn(form, submitter) {
@@ -39,6 +25,12 @@ function turn(form, submitter) {
   } else {
     form.dataset.pending = "";
   }
+}
+
+// And takes that back. Of several words the one that stands sends nothing, for a tap on it takes it back.
+function turnBack(form) {
+  if (form.querySelector("[data-turns]")) return turn(form);
+  for (const one of form.querySelectorAll("button[aria-pressed]")) one.setAttribute("aria-pressed", String(one.value === ""));
 }
 
 let lastTurn = { name: "", at: 0 };
@@ -96,33 +88,41 @@ register("act", {
   },
 });
 
+// What was done and is not on this page yet, for more waited, and the page that came with the last of it.
+const done = [];
+let latest = "";
+
 function settle(item, answer, html) {
   const here = item.page === location.pathname;
   const form = here && formNamed(item.name);
   const refused = answer.status >= 400;
-  if (refused) {
-    if (form) refuse(form, html);
-    if (here && parsed(html).querySelector("[data-look-again]")) lookAgain(item, html);
-    say(here ? t("not done: see the message") : t("not done: {why}", { why: wordsOf(html) }));
-    return;
-  }
-  if (form) delete form.dataset.pending;
   const onward = answer.headers.get("HX-Redirect");
-  if (onward && here) return location.assign(onward);
-  if (here && !waits((one) => one.kind === "act" && one.page === item.page)) bringIn(item.target, html, item.name);
-  say(nothingWaits() ? savedNow() : t("saving"));
+  if (onward && here && !refused) return location.assign(onward);
+  if (here && !refused) {
+    if (form) delete form.dataset.pending;
+    done.push(item);
+    latest = html;
+  }
+  if (!waits((one) => one.kind === "act" && one.page === location.pathname)) catchUp();
+  if (!refused) return say(nothingWaits() ? savedNow() : t("saving"));
+  if (form) refuse(form, html);
+  if (here && parsed(html).querySelector("[data-look-again]")) lookAgain(item, html);
+  say(here ? t("not done: see the message") : t("not done: {why}", { why: wordsOf(html) }));
+}
+
+function catchUp() {
+  const acts = done.splice(0);
+  for (const target of new Set(acts.map((one) => one.target))) bringIn(target, latest, { done: acts });
 }
 
 // Something changed that this page did not show yet: it is brought in, and the refusal stands where it was asked for.
 async function lookAgain(item, html) {
   const answer = await fetch(location.href).catch(() => null);
   if (!answer?.ok || answer.redirected) return;
-  bringIn("#work", await answer.text(), "");
+  bringIn("#work", await answer.text(), { again: true });
   const form = formNamed(item.name);
   if (form) refuse(form, html);
 }
-
-const parsed = (html) => new DOMParser().parseFromString(html, "text/html");
 
 function wordsOf(html) {
   const page = parsed(html);
@@ -133,8 +133,7 @@ function wordsOf(html) {
 // The message of a refusal: at the form, in view, with the cursor where it can be put right.
 function refuse(form, html) {
   delete form.dataset.pending;
-  const turned = form.querySelector("[data-turns]");
-  if (turned) turn(form);
+  turnBack(form);
   const message = document.getElementById("message");
   const words = wordsOf(html);
   if (message) {
@@ -155,84 +154,15 @@ function refuse(form, html) {
   (answer ?? own).scrollIntoView({ block: "nearest" });
 }
 
-// A part of the page as the answer has it, with what is being typed elsewhere in it, and what was unfolded, left alone.
-function bringIn(target, html, acted) {
-  const old = document.querySelector(target);
-  const page = parsed(html);
-  const fresh = page.querySelector(target);
-  if (!old) return;
-  if (!fresh) {
-    old.innerHTML = html; // the part itself
-    window.htmx.process(old);
-    return;
-  }
-  const typed = typedIn(old, acted);
-  const foldOf = (summary) => summary.parentElement.id || summary.textContent.trim();
-  const unfolded = [...old.querySelectorAll("details[open] > summary")].map(foldOf);
-  const at = document.activeElement;
-  const focused = old.contains(at) ? {
-    id: at.id, label: at.getAttribute("aria-label"), form: at.form && nameOf(at.form), name: at.name,
-    then: at.form?.dataset.then,
-  } : null;
-  const placed = document.adoptNode(fresh);
-  old.replaceWith(placed);
-  giveForms(placed);
-  window.htmx.process(placed);
-  document.getElementById("message")?.replaceChildren();
-  for (const summary of placed.querySelectorAll("details > summary")) {
-    if (unfolded.includes(foldOf(summary))) summary.parentElement.open = true;
-  }
-  for (const one of typed) one.into(placed);
-  if (focused) refocus(placed, focused);
-}
-
-// Fields that differ from what the page came with: each can be put into the page that takes its place.
-function typedIn(part, acted) {
-  const out = [];
-  for (const form of part.querySelectorAll("form[data-act]")) {
-    const name = nameOf(form);
-    if (name === acted) continue;
-    for (const field of form.querySelectorAll(FIELDS)) {
-      const choice = field.matches("[type=radio], [type=checkbox]");
-      if (!isTyped(field)) continue;
-      const { name: fieldName, value, checked, selectionStart, selectionEnd } = field;
-      out.push({
-        into() {
-          const again = formNamed(name);
-          const same = [...(again?.elements ?? [])].filter((one) => one.name === fieldName);
-          const one = choice ? same.find((other) => other.value === value) : same[0];
-          if (!one) return;
-          if (choice) one.checked = checked;
-          else one.value = value;
-          if (selectionStart !== null && one.setSelectionRange && !choice && one.matches("input:not([type=number]), textarea")) {
-            one.setSelectionRange(selectionStart, selectionEnd);
-          }
-        },
-      });
-    }
-  }
-  return out;
-}
-
-function refocus(part, { id, label, form, name, then }) {
-  const byForm = form && formNamed(form);
-  const place = (id && document.getElementById(id))
-    || (label && part.querySelector(`[aria-label="${CSS.escape(label)}"]`))
-    || (byForm && ([...byForm.elements].find((one) => one.name === name && name) ?? byForm.querySelector("button")));
-  const came = place ? null : then && document.getElementById(then); // what stands where the form was: to be looked at
-  (place ?? came)?.focus({ preventScroll: true });
-  came?.scrollIntoView({ block: "nearest" });
-}
-
 // The worker sent what waited when the page went: the page that came since may not show it yet.
 navigator.serviceWorker?.addEventListener("message", async (event) => {
   if (event.data !== "sent" || !nothingWaits()) return;
   const answer = await fetch(location.href).catch(() => null);
-  if (answer?.ok && !answer.redirected) bringIn("#work", await answer.text(), "");
+  if (answer?.ok && !answer.redirected) bringIn("#work", await answer.text());
 });
 
 document.addEventListener("submit", (event) => {
-  const form = event.target.closest("form[data-act]");
+  const form = event.target.closest(ACTS);
   if (!form || event.defaultPrevented) return;
   event.preventDefault();
   act(form, event.submitter);

@@ -11,13 +11,10 @@ const { keptAt } = document.body.dataset;
 // How often the server is asked again.
 const ASKS_MS = 3000;
 
-const DRAWN = "[data-drawn]";
-const ENTERED = `${FIELDS}, ${DRAWN}`;
-
 function isUnderWay(field) {
   const place = placeOf(field);
   if (place.dataset.kept !== undefined) return valueOf(place) !== place.dataset.kept;
-  return field.matches(DRAWN) ? field.value !== "" : isTyped(field);
+  return isTyped(field);
 }
 
 // Where the cursor is, as the page that comes finds it again: what is typed next belongs there.
@@ -28,7 +25,7 @@ function cursor() {
 }
 
 const isIdle = () => nothingWaits() && !document.querySelector("dialog[open]") && cursor() !== undefined
-  && ![...document.querySelectorAll(`main :is(${ENTERED})`)].some(isUnderWay);
+  && ![...document.querySelectorAll(`main :is(${FIELDS})`)].some(isUnderWay);
 
 // The page of now, put where this one came from and marked, so that the worker of this device shows it as what it is
 // where the network is too slow for it to come once more.

@@ -25,11 +25,12 @@ export const isGroup = (place) => place.matches("[data-entry-group]");
 export const valueOf = (place) =>
   isGroup(place) ? (place.querySelector("input:checked")?.value ?? "") : place.value.trim();
 
-// What a person fills in.
-export const FIELDS = "input:not([type=hidden]):not([type=file]), select, textarea";
+// What a person fills in, or draws.
+export const FIELDS = "input:not([type=hidden]):not([type=file]), select, textarea, [data-drawn]";
 
 // Whether a field of a form holds something else than the page came with.
 export function isTyped(field) {
+  if (field.matches("[data-drawn]")) return field.value !== "";
   if (field.matches("[type=radio], [type=checkbox]")) return field.checked !== field.defaultChecked;
   if (field.matches("select")) return [...field.options].some((one) => one.selected !== one.defaultSelected);
   return field.value !== field.defaultValue;

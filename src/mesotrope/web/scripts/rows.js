@@ -15,7 +15,8 @@ function put(form, name, value) {
 
 export function giveForms(part) {
   for (const place of part.querySelectorAll("[data-forms]:empty")) {
-    const forms = document.getElementById(place.dataset.forms).content.cloneNode(true);
+    const pattern = part.querySelector(`#${place.dataset.forms}`) ?? document.getElementById(place.dataset.forms);
+    const forms = pattern.content.cloneNode(true);
     if (place.dataset.without) forms.querySelector(place.dataset.without)?.remove();
     const kept = JSON.parse(place.dataset.fields);
     for (const form of forms.querySelectorAll("form")) {

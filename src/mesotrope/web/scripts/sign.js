@@ -22,7 +22,10 @@ document.addEventListener("pointerdown", (event) => {
   line.setAttribute("class", "signature-line");
   svg.append(line);
   const points = [pointOf(svg, event)];
-  const draw = () => line.setAttribute("points", points.map((point) => point.join(",")).join(" "));
+  const draw = () => {
+    line.setAttribute("points", points.map((point) => point.join(",")).join(" "));
+    fieldOf(svg).value = written(svg);
+  };
   draw();
   const move = (at) => {
     const next = pointOf(svg, at);
@@ -31,10 +34,7 @@ document.addEventListener("pointerdown", (event) => {
     points.push(next);
     draw();
   };
-  const end = () => {
-    svg.removeEventListener("pointermove", move);
-    fieldOf(svg).value = written(svg);
-  };
+  const end = () => svg.removeEventListener("pointermove", move);
   svg.addEventListener("pointermove", move);
   svg.addEventListener("pointerup", end, { once: true });
   svg.addEventListener("pointercancel", end, { once: true });
