@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import pytest
 
-from mesotrope.core.language.corner import Corner
+from mesotrope.core.language.corner import VEHICLE, Corner
+from mesotrope.core.plan.release import RELEASES
 from mesotrope.knowledge import knowledge
 from mesotrope.services.findings import record_finding
 from mesotrope.services.jobs import open_job, take_in, visits_of
-from mesotrope.services.proving import keep_after
+from mesotrope.services.proving import keep_after, release
 
 SIDES = ("inner", "outer")
 
@@ -68,6 +69,24 @@ def test_the_wear_log_has_both_what_came_in_and_what_left(database, someone, vis
     assert one.pad(Corner.FRONT_LEFT, "inner", knowledge()).mean.value == pytest.approx(2.0)
     assert one.new_pad(Corner.FRONT_LEFT, "inner", knowledge()).mean.value == pytest.approx(11.0)
     assert other.after == {}
+
+
+@pytest.mark.parametrize(("how", "km"), [("released", 50000.0), ("restricted", 50000.0), ("unsafe", None)])
+def test_new_pads_that_nobody_measured_are_known_by_the_release(database, someone, clock, visit, how, km):
+    who = someone()
+    first, second = visit(who, 50000.0, "2.0"), visit(who, 70000.0, "9.0")
+    work = [(Corner.FRONT_LEFT, "replace_pads"), (Corner.FRONT_RIGHT, "replace_pads"), (VEHICLE, "flush_fluid")]
+    restriction = "to be looked at in a month" if how == "restricted" else ""
+    release(
+        database, first, how, restriction, [], dict.fromkeys(RELEASES, ""), until="2027-01-31", done=work,
+        planned=work, by=who, now=clock(),
+    )  # fmt: skip
+    here = open_job(database, second, by=who, knowledge=knowledge())
+    front = here.inspection.vehicle.axles and here.inspection.vehicle.axles.front
+    assert (front and front.pads_fitted_odometer_km) == km
+    assert (here.inspection.visit.earlier_pads is None) == (km is not None)
+    own = open_job(database, first, by=who, knowledge=knowledge()).inspection.vehicle.axles
+    assert own is None  # at the visit itself the pads that came in are judged
 
 
 def test_what_is_no_thickness_leaves_the_readings_alone(database, someone, clock, visit):

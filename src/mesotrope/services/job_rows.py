@@ -15,8 +15,8 @@ from typing import Any, NamedTuple
 
 from sqlalchemy import bindparam, func, select
 
-from mesotrope.core.evidence.readings import AFTER, WEARING, VisitReadings, measured_of
-from mesotrope.core.evidence.since_last import with_earlier_pads
+from mesotrope.core.evidence.readings import AFTER, MADE_NEW, NEW_PADS, OTHER_ROTOR, VisitReadings, measured_of
+from mesotrope.core.evidence.since_last import with_earlier_visits
 from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -172,7 +172,7 @@ class JobRows:
         before = [other for other in self.visits if _before(other, job)]
         written = build_inspection(vehicle.specification, job.visit, standing.findings)
         readings = {other.id: kept_readings(other) for other in self.visits if other.id != job.id}
-        inspection = with_earlier_pads(written, [readings[other.id] for other in before], knowledge)
+        inspection = with_earlier_visits(written, [readings[other.id] for other in before], knowledge)
         readings[job.id] = VisitReadings(job.id, job.visit.get("odometer_km"), measured_of(standing.findings))
         return OpenJob(
             id=job.id,
@@ -199,9 +199,9 @@ def _before(other: VisitRow, job: Job) -> bool:
 
 def kept_readings(visit: Job | VisitRow) -> VisitReadings:
     """What a visit keeps of the thicknesses it measured; see `keep_measured`."""
-    before = dict(visit.measured or {})
-    after = before.pop(AFTER, {})
-    return VisitReadings(visit.id, visit.visit.get("odometer_km"), before, after)
+    before: dict[str, Any] = dict(visit.measured or {})
+    after, made_new = before.pop(AFTER, {}), before.pop(MADE_NEW, {})
+    return VisitReadings(visit.id, visit.visit.get("odometer_km"), before, after, made_new)
 
 
 def _row(entry: FindingEntry) -> EntryRow:
@@ -290,26 +290,46 @@ def entries_of(session: WorkshopSession, job_ids: Iterable[int]) -> dict[int, li
 
 
 def keep_measured(session: WorkshopSession, visits: Iterable[Job]) -> None:
-    """See that visits keep the thicknesses they measured, before their work and after it: those that had entries or
-    such records since are read again."""
+    """See that visits keep the thicknesses they measured, before their work and after it, and what they left with that
+    is new: those that had entries or such records since are read again."""
     stale = {visit.id: visit for visit in visits if visit.measured_at != visit.last_entry}
     if not stale:
         return
     after: dict[int, dict[FindingKey, Any]] = {job_id: {} for job_id in stale}
-    for job_id, subject, kept in session.execute(_MEASURED_AFTER, {"job_ids": list(stale)}):
-        corner, _, path = subject.partition("/")
-        after[job_id][corner, path] = measured_in(kept)
+    made_new: dict[int, dict[str, list[str]]] = {job_id: {} for job_id in stale}
+    for job_id, kind, subject, kept in session.execute(_AFTER_THE_WORK, {"job_ids": list(stale)}):
+        if kind == AFTER:
+            corner, _, path = subject.partition("/")
+            after[job_id][corner, path] = measured_in(kept)
+        else:
+            made_new[job_id] = made_new_by(kept)
     for job_id, entries in entries_of(session, stale).items():
         before, later = measured_of(StandingFindings.of(entries).findings), measured_of(after[job_id])
-        stale[job_id].measured = {**before, AFTER: later} if later else before
+        beside = {AFTER: later, MADE_NEW: made_new[job_id]}
+        stale[job_id].measured = {**before, **{name: told for name, told in beside.items() if told}}
         stale[job_id].measured_at = stale[job_id].last_entry
 
 
-_MEASURED_AFTER = (
-    select(JobRecord.job_id, JobRecord.subject, JobRecord.value)
-    .where(JobRecord.job_id.in_(bindparam("job_ids", expanding=True)), JobRecord.kind == AFTER)
+_AFTER_THE_WORK = (
+    select(JobRecord.job_id, JobRecord.kind, JobRecord.subject, JobRecord.value)
+    .where(JobRecord.job_id.in_(bindparam("job_ids", expanding=True)), JobRecord.kind.in_((AFTER, "release")))
     .order_by(JobRecord.id)
 )
+
+
+def made_new_by(release: Any) -> dict[str, list[str]]:
+    """What was done before a release that makes pads or rotors other ones, by corner; nothing for a vehicle that did
+    not leave.
+
+    >>> made_new_by({"as": "released", "done": [["rear_left", "replace_pads"], ["system", "flush_fluid"]]})
+    {'rear_left': ['replace_pads']}
+    """
+    out: dict[str, list[str]] = {}
+    if release and release["as"] != "unsafe":
+        for corner, action in release.get("done", ()):
+            if action == NEW_PADS or action in OTHER_ROTOR:
+                out.setdefault(corner, []).append(action)
+    return out
 
 
 def measured_in(kept: Any) -> Any:
@@ -317,11 +337,6 @@ def measured_in(kept: Any) -> Any:
     return kept["is"] if isinstance(kept, dict) else kept
 
 
-def measured_again(path: str) -> Callable[[Job], None]:
-    """What a thickness measured after the work changes of its job: what that keeps of its thicknesses is read again."""
-
-    def read_again(job: Job) -> None:
-        if path.partition(".")[0] in WEARING:
-            job.measured_at = -1
-
-    return read_again
+def read_measured_again(job: Job) -> None:
+    """What a job keeps of its thicknesses is read again: one was measured after the work, or the vehicle left."""
+    job.measured_at = -1

@@ -22,7 +22,7 @@ from mesotrope.core.plan.hand_back import Check, touches_parking_brake
 from mesotrope.core.plan.release import RELEASES
 from mesotrope.errors import InvalidInput, NotAllowed, Overtaken, PlanChanged
 from mesotrope.services.findings import field_at, job_of, model_of
-from mesotrope.services.job_rows import FindingKey, build_inspection, measured_again, measured_in
+from mesotrope.services.job_rows import FindingKey, build_inspection, measured_in, read_measured_again
 from mesotrope.services.meanwhile import with_theirs
 from mesotrope.services.progress import told_of_work
 from mesotrope.services.records import LONGEST_NOTE, StandingRecords, keep_record, needed
@@ -67,7 +67,7 @@ def keep_after(
         return kept
 
     keep_record(
-        database, job_id, "after", f"{corner}/{path}", kept, by=by, now=now, also=measured_again(path), beside=beside
+        database, job_id, "after", f"{corner}/{path}", kept, by=by, now=now, also=read_measured_again, beside=beside
     )
 
 
@@ -376,4 +376,4 @@ def release(
         "planned": sorted(written(planned)),
         "entry": last_entry,
     }
-    keep_record(database, job_id, "release", "", value, by=by, now=now, note=note)
+    keep_record(database, job_id, "release", "", value, by=by, now=now, note=note, also=read_measured_again)

@@ -8,7 +8,7 @@ import pytest
 
 from mesotrope.core.answer.answer import diagnose, overview
 from mesotrope.core.evidence.readings import VisitReadings, readings_of
-from mesotrope.core.evidence.since_last import with_earlier_pads
+from mesotrope.core.evidence.since_last import with_earlier_visits
 from mesotrope.core.language.corner import CORNERS, Corner
 from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.language.saying import placed
@@ -79,11 +79,11 @@ def test_the_latest_earlier_visit_with_pads_is_taken():
     older = visit(pads(9.5, 9.6), pads(9.5, 9.6), odometer_km=50000.0)
     newer = visit(pads(8.0, 8.1), pads(8.0, 8.2), odometer_km=60000.0)
     later = visit(pads(3.0, 3.1), pads(3.0, 3.2), odometer_km=90000.0)
-    then = with_earlier_pads(
+    then = with_earlier_visits(
         now, [readings_of(1, older), readings_of(1, later), readings_of(1, newer)], knowledge()
     ).visit.earlier_pads
     assert (then.odometer_km, then.front_left.inner, then.front_right.outer) == (60000.0, 8.0, 8.2)
-    assert with_earlier_pads(now, [readings_of(1, later)], knowledge()) is now
+    assert with_earlier_visits(now, [readings_of(1, later)], knowledge()) is now
 
 
 def test_pads_that_were_new_at_the_last_visit_are_judged_from_what_they_were_then():
@@ -93,10 +93,52 @@ def test_pads_that_were_new_at_the_last_visit_are_judged_from_what_they_were_the
         corner: {f"pad_mm.{side}.lead_rim": 8.0 for side in ("inner", "outer")} for corner in THEN if corner in CORNERS
     }
     left = {corner: {f"pad_mm.{side}.lead_rim": 11.0 for side in ("inner", "outer")} for corner in came}
-    seen = with_earlier_pads(now, [VisitReadings(1, 60000.0, came, left)], knowledge())
+    seen = with_earlier_visits(now, [VisitReadings(1, 60000.0, came, left)], knowledge())
     assert seen.visit.earlier_pads.front_left.inner == 11.0
     (sentence,) = [words for words in said(seen) if "front left since" in words]
     assert "inner worn by 2.0 mm, outer by 0.4 mm" in sentence
+
+
+def front_pads(thick_mm, **more):
+    corners = ("front_left", "front_right")
+    measured = {corner: {f"pad_mm.{side}.lead_rim": thick_mm for side in ("inner", "outer")} for corner in corners}
+    return {"measured": measured, **more}
+
+
+NEW_AT_THE_FRONT = {"front_left": ["replace_pads"], "front_right": ["replace_pads"]}
+
+
+def test_pads_that_were_renewed_and_not_measured_are_no_ones_earlier_ones():
+    """7.0 mm came in and new ones left; 5.0 now: worn since then is not 2.0 mm, nor 4.0 since the visit before."""
+    now = visit(pads(5.0, 5.1), pads(5.0, 5.1), odometer_km=90000.0)
+    renewed = VisitReadings(2, 60000.0, **front_pads(7.0), made_new=NEW_AT_THE_FRONT)
+    older = VisitReadings(1, 40000.0, **front_pads(9.0))
+    assert with_earlier_visits(now, [older], knowledge()).visit.earlier_pads.front_left.inner == 9.0
+    assert with_earlier_visits(now, [older, renewed], knowledge()).visit.earlier_pads is None
+
+
+def test_how_far_the_pads_have_gone_counts_from_where_they_were_renewed():
+    now = visit(pads(5.0, 5.1), pads(5.0, 5.1), odometer_km=90000.0)
+    renewed = VisitReadings(2, 60000.0, **front_pads(7.0), made_new=NEW_AT_THE_FRONT)
+    older = VisitReadings(1, 20000.0, **front_pads(3.0), made_new=NEW_AT_THE_FRONT)
+    known = with_earlier_visits(now, [older, renewed], knowledge()).vehicle.axles
+    assert (known.front.pads_fitted_odometer_km, known.rear) == (60000.0, None)
+
+    told = parse_inspection('{"vehicle": {"axles": {"front": {"pads_fitted_odometer_km": 75000, "pad_new_mm": 12.5}}}}')
+    here = now.model_copy(update={"vehicle": told.vehicle})
+    assert with_earlier_visits(here, [renewed], knowledge()).vehicle == told.vehicle  # later, and elsewhere
+    told = parse_inspection('{"vehicle": {"axles": {"front": {"pads_fitted_odometer_km": 30000, "pad_new_mm": 12.5}}}}')
+    here = now.model_copy(update={"vehicle": told.vehicle})
+    known = with_earlier_visits(here, [renewed], knowledge()).vehicle.axles.front
+    assert (known.pads_fitted_odometer_km, known.pad_new_mm) == (60000.0, 12.5)
+
+
+def test_one_side_alone_is_no_axle_on_new_pads():
+    now = visit(pads(5.0, 5.1), pads(5.0, 5.1), odometer_km=90000.0)
+    renewed = VisitReadings(1, 60000.0, **front_pads(7.0), made_new={"front_left": ["replace_pads"]})
+    known = with_earlier_visits(now, [renewed], knowledge())
+    assert known.vehicle.axles is None
+    assert (known.visit.earlier_pads.front_left, known.visit.earlier_pads.front_right.inner) == (None, 7.0)
 
 
 @pytest.mark.parametrize(

@@ -207,3 +207,53 @@ def test_a_rotor_that_was_worked_over_is_counted_from_what_was_left(after_mm, ra
     ]
     fit = wear_log(visits, SPECIFICATION, knowledge()).of(Corner.FRONT_LEFT, "rotor").fit
     assert fit.rate_mm_per_1000_km.value == pytest.approx(rate, abs=1e-3)
+
+
+def pad_mm(thick_mm):
+    return {"front_left": {"pad_mm.inner.lead_rim": thick_mm}}
+
+
+def test_new_pads_that_nobody_measured_count_from_what_new_ones_are():
+    """2.0 mm at 50 000 km, then new ones of 11.0 (`SPECIFICATION`); 9.0 mm at 70 000: 0.1 mm for 1 000 km (by hand)."""
+    first = VisitReadings(1, 50_000.0, pad_mm(2.0), made_new={"front_left": ["replace_pads"]})
+    log = wear_log([first, VisitReadings(2, 70_000.0, pad_mm(9.0))], SPECIFICATION, knowledge())
+    series = log.of(Corner.FRONT_LEFT, "inner pad")
+    assert [r.odometer_km for r in series.current] == [50_000.0, 70_000.0]
+    assert [r.thickness.value for r in series.current] == pytest.approx([11.0, 9.0])
+    assert series.fit.rate_mm_per_1000_km.value == pytest.approx(0.1)
+
+
+def test_new_pads_that_wore_to_less_than_the_old_ones_are_not_taken_for_them():
+    """7.0 mm renewed at 50 000 km, 5.0 at 90 000: 6 mm in 40 000 km and not 2 (by hand)."""
+    first = VisitReadings(1, 50_000.0, pad_mm(7.0), made_new={"front_left": ["replace_pads"]})
+    log = wear_log([first, VisitReadings(2, 90_000.0, pad_mm(5.0))], SPECIFICATION, knowledge())
+    assert log.of(Corner.FRONT_LEFT, "inner pad").fit.rate_mm_per_1000_km.value == pytest.approx(0.15)
+
+
+@pytest.mark.parametrize("work", ["replace_rotor", "resurface_rotor"])
+def test_the_wear_of_a_rotor_that_was_worked_over_unmeasured_counts_from_the_next_reading(work):
+    """24.0 mm, worked over at 50 000 km; 23.2 at 60 000 and 23.0 at 70 000: 0.02 mm for 1 000 km (by hand)."""
+
+    def rotor_mm(number, km, thick_mm, made_new=()):
+        return VisitReadings(number, km, {"front_left": {"rotor_mm.1": thick_mm}}, made_new={"front_left": made_new})
+
+    visits = [rotor_mm(1, 50_000.0, 24.0, [work]), rotor_mm(2, 60_000.0, 23.2), rotor_mm(3, 70_000.0, 23.0)]
+    series = wear_log(visits, SPECIFICATION, knowledge()).of(Corner.FRONT_LEFT, "rotor")
+    assert [r.odometer_km for r in series.current] == [60_000.0, 70_000.0]
+    assert series.fit.rate_mm_per_1000_km.value == pytest.approx(0.02)
+    alone = wear_log(visits[:2], SPECIFICATION, knowledge()).of(Corner.FRONT_LEFT, "rotor")
+    assert [r.odometer_km for r in alone.current] == [60_000.0]  # nothing of the old one is told of it
+
+
+def test_a_rotor_that_was_renewed_and_measured_as_thick_as_the_old_one_is_another():
+    """24.0 mm renewed at 50 000 km by one of 24.0, before it 24.5 at 40 000: it starts anew, also so."""
+    visits = [
+        VisitReadings(1, 40_000.0, {"front_left": {"rotor_mm.1": 24.5}}),
+        VisitReadings(
+            2, 50_000.0, {"front_left": {"rotor_mm.1": 24.0}}, {"front_left": {"rotor_mm.1": 24.0}},
+            {"front_left": ["replace_rotor"]},
+        ),
+        VisitReadings(3, 70_000.0, {"front_left": {"rotor_mm.1": 23.8}}),
+    ]  # fmt: skip
+    fit = wear_log(visits, SPECIFICATION, knowledge()).of(Corner.FRONT_LEFT, "rotor").fit
+    assert fit.rate_mm_per_1000_km.value == pytest.approx(0.01)

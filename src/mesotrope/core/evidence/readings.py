@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -20,19 +20,32 @@ WEARING = ("pad_mm", "window_pad_mm", "rotor_mm")
 Measured = Mapping[str, Mapping[str, float]]
 
 
-#: Under this stands, beside the corners, what was measured after the work of a visit.
-AFTER = "after"
+#: Under these stand, beside the corners, what was measured after the work of a visit, and what of it makes thicknesses
+#: other ones.
+AFTER, MADE_NEW = "after", "made_new"
+
+#: Work after which a pad, or a rotor, has another thickness than the one it came in with.
+NEW_PADS, OTHER_ROTOR = "replace_pads", ("replace_rotor", "resurface_rotor")
 
 
 @dataclass(frozen=True)
 class VisitReadings:
-    """One visit: its number, how far the vehicle had gone, and the thicknesses measured then, mm: before its work, and
-    after it."""
+    """One visit: its number, how far the vehicle had gone, the thicknesses measured then, mm, before its work and after
+    it; and by corner what was done there that makes them other ones."""
 
     number: int
     odometer_km: float | None
     measured: Measured
     after: Measured = field(default_factory=dict)
+    made_new: Mapping[str, Collection[str]] = field(default_factory=dict)
+
+    def has_new_pads(self, corner: Corner) -> bool:
+        """Whether the vehicle left on new pads there, measured or not."""
+        return NEW_PADS in self.made_new.get(corner, ())
+
+    def has_another_rotor(self, corner: Corner) -> bool:
+        """Whether the vehicle left on a new or resurfaced rotor there, measured or not."""
+        return any(action in OTHER_ROTOR for action in self.made_new.get(corner, ()))
 
     def pad(self, corner: Corner, side: str, knowledge: Knowledge) -> PadMeasure | None:
         """One pad as it came in; None where it was not measured."""
@@ -43,8 +56,10 @@ class VisitReadings:
         return _pad(self.after.get(corner, {}), side, knowledge)
 
     def pad_it_left_with(self, corner: Corner, side: str, knowledge: Knowledge) -> PadMeasure | None:
-        """One pad as the vehicle drove away on it: the new one, else as it came in."""
-        return self.new_pad(corner, side, knowledge) or self.pad(corner, side, knowledge)
+        """One pad as the vehicle drove away on it: the new one, else as it came in; None where it was not measured, or
+        is a new one that was not."""
+        new = self.new_pad(corner, side, knowledge)
+        return new if new or self.has_new_pads(corner) else self.pad(corner, side, knowledge)
 
     def thinnest_rotor_mm(self, corner: Corner) -> float | None:
         return _thinnest_rotor(self.measured.get(corner, {}))

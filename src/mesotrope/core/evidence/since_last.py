@@ -7,9 +7,10 @@ from collections.abc import Mapping, Sequence
 
 from mesotrope.core.evidence.measures import PADS, CornerMeasures, SinceLast
 from mesotrope.core.evidence.readings import VisitReadings
-from mesotrope.core.evidence.specification import Specification
+from mesotrope.core.evidence.specification import Specification, complete_specification
 from mesotrope.core.language.corner import CORNERS, Axle, Corner
-from mesotrope.core.language.inspection import EarlierPads, InnerOuterMm, Inspection
+from mesotrope.core.language.inspection import Axle as AxleDescription
+from mesotrope.core.language.inspection import Axles, EarlierPads, InnerOuterMm, Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
@@ -56,22 +57,44 @@ def _worn(now: CornerMeasures, before: InnerOuterMm | None, gauge_mm: float) -> 
     return inner, outer
 
 
-def with_earlier_pads(inspection: Inspection, earlier: Sequence[VisitReadings], knowledge: Knowledge) -> Inspection:
-    """The inspection with what the pads measured as its vehicle left its last earlier visit, where that is known.
+def with_earlier_visits(inspection: Inspection, earlier: Sequence[VisitReadings], knowledge: Knowledge) -> Inspection:
+    """The inspection with what its vehicle's earlier visits tell: what the pads measured as it left the last of them,
+    and how far it had gone when they were new. What the document itself says of an earlier visit stands, and of new
+    pads what is later."""
+    known = _with_earlier_pads(inspection, earlier, knowledge)
+    return _with_new_pads(known, earlier, knowledge) if any(visit.made_new for visit in earlier) else known
 
-    What the document itself says of an earlier visit stands.
-    """
+
+def _with_new_pads(inspection: Inspection, earlier: Sequence[VisitReadings], knowledge: Knowledge) -> Inspection:
+    specification = complete_specification(inspection, knowledge)
+    axles = inspection.vehicle.axles or Axles()
+    fitted: dict[str, AxleDescription] = {}
+    for name in specification.axles:
+        corners = specification.corners_on(name)
+        new_at = [v.odometer_km for v in earlier if v.odometer_km is not None and all(map(v.has_new_pads, corners))]
+        given: AxleDescription = getattr(axles, name) or AxleDescription()
+        if new_at and max(new_at) > (given.pads_fitted_odometer_km or 0):
+            fitted[name] = given.model_copy(update={"pads_fitted_odometer_km": max(new_at)})
+    if not fitted:
+        return inspection
+    vehicle = inspection.vehicle.model_copy(update={"axles": axles.model_copy(update=fitted)})
+    return inspection.model_copy(update={"vehicle": vehicle})
+
+
+def _with_earlier_pads(inspection: Inspection, earlier: Sequence[VisitReadings], knowledge: Knowledge) -> Inspection:
     now_km = inspection.visit.odometer_km
     if now_km is None or inspection.visit.earlier_pads is not None:
         return inspection
     dated = [(km, visit) for visit in earlier if (km := visit.odometer_km) is not None and km < now_km]
+    renewed_since: set[Corner] = set()
     for km, visit in sorted(dated, key=lambda one: -one[0]):
         corners: dict[str, InnerOuterMm] = {}
-        for corner in CORNERS:
+        for corner in (corner for corner in CORNERS if corner not in renewed_since):
             pads = [visit.pad_it_left_with(corner, side, knowledge) for side in PADS]
             if any(pads):
                 inner, outer = (None if pad is None else round(pad.mean.value, 2) for pad in pads)
                 corners[corner] = InnerOuterMm(inner=inner, outer=outer)
+        renewed_since.update(filter(visit.has_new_pads, CORNERS))
         if corners:
             then = EarlierPads(odometer_km=km, **corners)
             known = inspection.visit.model_copy(update={"earlier_pads": then})

@@ -22,12 +22,14 @@ RELIES_ON = relies_on(marked("wear log"), "micrometer_mm", "new_lining_mm", "new
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """One part at one visit; `fitted`: new or worked over then, so that its wear counts from here."""
+    """One part at one visit; `fitted`: new or worked over then, so that its wear counts from here; `another`: it was so
+    since the reading before, and nobody measured it."""
 
     odometer_km: float
     thickness: Measure
     visit: int
     fitted: bool = False
+    another: bool = False
 
 
 @dataclass(frozen=True)
@@ -57,38 +59,56 @@ def wear_log(visits: Sequence[VisitReadings], specification: Specification, know
     """Build a vehicle's log from its visits; None where no visit has a distance.
 
     Readings of one part from the time it was last new are fitted. Where it is known when the pads were fitted, a new
-    lining then is a reading too; so is what was measured after the work of a visit: a new lining, and a rotor that was
-    renewed or resurfaced.
+    lining then is a reading too, measured or not; so is what was measured after the work of a visit: a new lining, and
+    a rotor that was renewed or resurfaced. Where nobody measured such a rotor, its wear counts from the next reading.
     """
     dated = sorted((visit.odometer_km, visit.number, visit) for visit in visits if visit.odometer_km is not None)
     if not dated:
         return None
     micrometer_mm = knowledge.gauge["micrometer_mm"]
     gathered: dict[tuple[Corner, str], list[Reading]] = {}
-    for odometer_km, number, visit in dated:
-        for corner in specification.corners:
+    for corner in specification.corners:
+        another = False
+        for odometer_km, number, visit in dated:
             for side in PADS:
-                pads = (visit.pad(corner, side, knowledge), visit.new_pad(corner, side, knowledge))
+                pads = _pads(visit, corner, side, specification, knowledge)
                 gathered.setdefault((corner, f"{side} pad"), []).extend(
-                    Reading(odometer_km, pad.mean, number, fitted=bool(new)) for new, pad in enumerate(pads) if pad
+                    Reading(odometer_km, thickness, number, fitted=new) for new, thickness in pads
                 )
-            gathered.setdefault((corner, "rotor"), []).extend(
-                Reading(odometer_km, Measure(thick_mm, micrometer_mm), number, fitted=worked_over)
-                for worked_over, thick_mm in _rotors(visit, corner, knowledge)
-            )
+            for worked_over, thick_mm in _rotors(visit, corner, knowledge):
+                gathered.setdefault((corner, "rotor"), []).append(
+                    Reading(odometer_km, Measure(thick_mm, micrometer_mm), number, worked_over, another)
+                )
+                another = False
+            another = another or (visit.has_another_rotor(corner) and visit.rotor_after_mm(corner) is None)
     return WearLog(
         specification,
         tuple(_series(key, readings, specification, knowledge) for key, readings in gathered.items() if readings),
     )
 
 
+def _pads(
+    visit: VisitReadings, corner: Corner, side: str, specification: Specification, knowledge: Knowledge
+) -> Iterator[tuple[bool, Measure]]:
+    """A pad of a corner as it came in, and the new one that it left with: as it was measured, else as one is."""
+    if (pad := visit.pad(corner, side, knowledge)) is not None:
+        yield False, pad.mean
+    if (new := visit.new_pad(corner, side, knowledge)) is not None:
+        yield True, new.mean
+    elif visit.has_new_pads(corner):
+        yield True, Measure(specification.axle_of(corner).pad_new_mm, knowledge.gauge["new_lining_mm"])
+
+
 def _rotors(visit: VisitReadings, corner: Corner, knowledge: Knowledge) -> Iterator[tuple[bool, float]]:
-    """The rotor of a corner as it came in, and as it left where it was renewed or resurfaced meanwhile: by so much as
-    no reading is wrong."""
+    """The rotor of a corner as it came in, and as it left where it was renewed or resurfaced meanwhile: as the work
+    says, or a thickness that is another by so much as no reading is wrong."""
     before, after = visit.thinnest_rotor_mm(corner), visit.rotor_after_mm(corner)
     if before is not None:
         yield False, before
-    if after is not None and (before is None or abs(after - before) > knowledge.limit["new_rotor_rise_mm"]):
+    if after is None:
+        return
+    rise_mm = knowledge.limit["new_rotor_rise_mm"]
+    if before is None or abs(after - before) > rise_mm or visit.has_another_rotor(corner):
         yield True, after
 
 
@@ -100,7 +120,8 @@ def _series(
     pad = part != "rotor"
     new, limit = (axle.pad_new_mm, axle.pad_limit_mm) if pad else (axle.rotor_new_mm, axle.rotor_discard_mm)
     fitted = axle.pads_fitted_odometer_km
-    if pad and fitted is not None and any(r.odometer_km > fitted for r in readings):
+    told = any(r.fitted and r.odometer_km == fitted for r in readings)
+    if pad and fitted is not None and not told and any(r.odometer_km > fitted for r in readings):
         when_new = Reading(fitted, Measure(new, knowledge.gauge["new_lining_mm"]), 0, fitted=True)
         readings = sorted([*readings, when_new], key=lambda r: (r.odometer_km, r.fitted))
     current = _since_new(readings, knowledge.limit["new_pad_rise_mm" if pad else "new_rotor_rise_mm"])
@@ -126,7 +147,7 @@ def _since_new(readings: Sequence[Reading], rise_mm: float) -> tuple[Reading, ..
     start, end = 0, len(readings) - (len(readings) > 1 and readings[-1].fitted)
     for number in range(1, end):
         rose = readings[number].thickness.value - readings[number - 1].thickness.value > rise_mm
-        if readings[number].fitted or rose:
+        if readings[number].fitted or readings[number].another or rose:
             start = number
     return tuple(readings[start:end])
 
