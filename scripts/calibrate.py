@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import sys
+from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 
@@ -34,7 +35,7 @@ LEARNT_SEED, TESTED_SEED, SETTLED_SEED = 1001, 2002, 3003
 STAGES = {"all findings": "measure", "up to wheels-off": "wheel_off"}
 
 
-def main() -> None:
+def main(arguments: Sequence[str] | None = None) -> None:
     asked = argparse.ArgumentParser(description=__doc__)
     asked.add_argument("--learnt", type=int, default=6000, help="vehicles the classifier learns from")
     asked.add_argument("--tested", type=int, default=3000, help="vehicles both are tested on")
@@ -47,7 +48,7 @@ def main() -> None:
     asked.add_argument("--practised", type=int, default=200, help="numbers of practice worked three ways")
     asked.add_argument("--only-practice", action="store_true", help="nothing but the paths through mystery vehicles")
     asked.add_argument("--into", type=Path, default=ROOT / "docs")
-    size = asked.parse_args()
+    size = asked.parse_args(arguments)
     if size.practised:
         write_practice(size.into, list(each(practise, range(size.practised))))
     if size.only_practice:

@@ -4,6 +4,7 @@
 set -eu
 cd "$(dirname "$0")/.."
 unset PYTHONDONTWRITEBYTECODE # where it is set, each of the many processes compiles anew what it imports
+export OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 # every core has its worker: threads of arithmetic would wait for each other
 .venv/bin/ruff check --quiet .
 .venv/bin/ruff format --check --quiet .
 .venv/bin/lint-imports

@@ -103,8 +103,12 @@ def _label(case: Case, place: Place) -> str:
     return min((fault for where, fault in case.truth if where == place), default=NOTHING)
 
 
+#: So many trees for each label: more tell no better what is left to tell.
+ROUNDS = 160
+
+
 def _boosted(seed: int) -> HistGradientBoostingClassifier:
     return HistGradientBoostingClassifier(
-        max_iter=160, learning_rate=0.08, max_leaf_nodes=15, min_samples_leaf=12, l2_regularization=1.0,
+        max_iter=ROUNDS, learning_rate=0.08, max_leaf_nodes=15, min_samples_leaf=12, l2_regularization=1.0,
         max_features=0.5, early_stopping=False, random_state=seed,
     )  # fmt: skip

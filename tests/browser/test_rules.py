@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.test_bad_network import slow
+from tests.browser.test_slow_network import slow
 from tests.browser.test_the_day import DESK, signed_in
 
 pytestmark = pytest.mark.browser

@@ -2,20 +2,15 @@
 
 from __future__ import annotations
 
-import os
-import subprocess
-import sys
-from pathlib import Path
-
 import numpy as np
 import pytest
 
+from scripts import calibrate
+from scripts.calibration import cases, ceiling
 from scripts.calibration.cases import Case, case_of, vehicle_of
 from scripts.calibration.regret import NOT_LOOKED_AT, NOT_TOLD, SHOWS_NOTHING, Regret, _calipers, _needless, regret_of
 from scripts.calibration.report import by_fault, decision_table, figures, regret_table, reliability, top_right
 from scripts.calibration.settling import settle
-
-ROOT = Path(__file__).parents[2]
 
 
 def case(truth, chances, corners=("rear_left", "rear_right")):
@@ -107,25 +102,18 @@ def test_a_vehicle_is_settled_sooner_than_in_the_whole_order():
         assert done.tests < done.fixed_tests
 
 
-def test_the_report_is_written_whole(tmp_path):
-    sizes = [
-        "--learnt",
-        "24",
-        "--tested",
-        "12",
-        "--settled",
-        "1",
-        "--closed",
-        "4",
-        "--held-out",
-        "4",
-        "--practised",
-        "1",
-    ]
-    subprocess.run(
-        [sys.executable, ROOT / "scripts" / "calibrate.py", *sizes, "--into", tmp_path],
-        check=True, capture_output=True, env={**os.environ, "OMP_NUM_THREADS": "1"},  # other tests run beside it
-    )  # fmt: skip
+class InThisProcess:
+    """In place of processes of its own, each of which would first learn every kind of vehicle."""
+
+    def map(self, make, numbers, chunksize):
+        return map(make, numbers)
+
+
+def test_the_report_is_written_whole(tmp_path, monkeypatch):
+    monkeypatch.setattr(cases, "_pool", InThisProcess)
+    monkeypatch.setattr(ceiling, "ROUNDS", 4)
+    sizes = "--learnt 24 --tested 12 --settled 1 --closed 4 --held-out 4 --practised 1"
+    calibrate.main([*sizes.split(), "--into", str(tmp_path)])
     written = (tmp_path / "calibration.md").read_text(encoding="utf-8")
     assert "{" not in written
     assert "12 vehicles that are tested" in written

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from functools import cache
 
 import numpy as np
 import pytest
@@ -234,9 +235,14 @@ def test_the_same_acts_give_the_same_readings(seed, kind, data):
     assert all(step.minutes > 0 for step in one.steps)
 
 
-def _readings(of):
+@cache
+def _mysteries():
     numbers = [number_of_drawn(Drawn("car", "one_fault", seed), FIGURES) for seed in range(1, 260)]
-    return [of(mystery_of(number, KNOWN)) for number in numbers]
+    return [mystery_of(number, KNOWN) for number in numbers]
+
+
+def _readings(of):
+    return [of(mystery) for mystery in _mysteries()]
 
 
 @pytest.mark.parametrize("finding", ["pad_mm", "hub_temperature_c", "rotor_mm", "pad_gap_mm"])
