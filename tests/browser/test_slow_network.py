@@ -174,28 +174,36 @@ def test_a_signature_being_drawn_outlives_the_answer_to_another_act(technician, 
     expect(field.locator("polyline")).to_have_count(0)
 
 
-def test_a_line_that_somebody_kept_while_another_was_typing_it_is_asked_about(browser, card, address):
-    remark = "#step-open_up [name=words] >> nth=0"
-    card.locator("#step-open_up .more-of-step > summary").click()
-    card.locator(remark).fill("ears burred")
+def test_lines_that_somebody_kept_while_another_was_typing_them_are_asked_about_one_by_one(browser, card, address):
     other = browser.new_context().new_page()
     come_in(other, address, "Wen Hallam")
     other.goto(card.url)
-    other.locator("#step-open_up .more-of-step > summary").click()
-    other.locator(remark).fill("pins dry")
-    other.locator("#step-open_up").get_by_role("button", name="Keep the note").click()
-    saved(other)
+
+    def note_on(page, number):
+        step = page.locator("[id^=step-]:has(.more-of-step)").nth(number)
+        return step, step.locator("form[action$=note] [name=words]"), step.get_by_role("button", name="Keep the note")
+
+    for page in (card, other):
+        for number in (0, 1):
+            step, words, keep = note_on(page, number)
+            step.locator(".more-of-step > summary").click()
+            words.fill(f"{'mine' if page is card else 'theirs'} {number}")
+            if page is other:
+                keep.click()
+                saved(other)
     other.context.close()
     card.locator(".tick").nth(0).click()  # brings in the page with their words
-    expect(card.locator("#step-open_up .step-remark")).to_have_text("pins dry")
-    expect(card.locator(remark)).to_have_value("ears burred")
-    keep = card.locator("#step-open_up").get_by_role("button", name="Keep the note")
-    keep.click()
-    expect(card.locator("#message")).to_contain_text("Somebody else changed this since you opened the page")
-    seen = card.locator("#step-open_up form[action$=note] [name=seen]")
-    expect(seen).to_have_value(re.compile("pins dry"))
-    keep.click()  # told of it, it is meant
-    expect(card.locator("#step-open_up .step-remark")).to_have_text("ears burred")
+    for number in (0, 1):
+        step, words, keep = note_on(card, number)
+        expect(step.locator(".step-remark")).to_have_text(f"theirs {number}")
+        expect(words).to_have_value(f"mine {number}")
+        keep.click()
+        expect(step.locator(".act-message")).to_contain_text(f"note, now “theirs {number}”")
+        expect(step.locator("form[action$=note] [name=seen]")).to_have_value(re.compile(f"theirs {number}"))
+    for number in (0, 1):
+        step, _, keep = note_on(card, number)
+        keep.click()  # told of it, it is meant
+        expect(step.locator(".step-remark")).to_have_text(f"mine {number}")
 
 
 def test_a_word_that_was_refused_is_not_shown_as_chosen(technician, address):

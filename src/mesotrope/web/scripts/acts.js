@@ -119,7 +119,7 @@ function catchUp() {
 async function lookAgain(item, html) {
   const answer = await fetch(location.href).catch(() => null);
   if (!answer?.ok || answer.redirected) return;
-  bringIn("#work", await answer.text(), { again: true });
+  bringIn("#work", await answer.text(), { told: item.name });
   const form = formNamed(item.name);
   if (form) refuse(form, html);
 }

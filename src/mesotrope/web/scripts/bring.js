@@ -43,7 +43,8 @@ function typedIn(part, done) {
 }
 
 // What stood in forms when somebody began to type there: what is kept meanwhile by others is still asked about.
-const seenBy = (fields) => [...new Set([...fields].map((field) => field.form))]
+const seenBy = (fields, told) => [...new Set([...fields].map((field) => field.form))]
+  .filter((form) => nameOf(form) !== told)
   .map((form) => form.querySelector("input[name=seen]")).filter(Boolean).map((seen) => [seen, seen.value]);
 
 function filled(part, html) {
@@ -51,9 +52,9 @@ function filled(part, html) {
   return part;
 }
 
-// target : the part. html : a page that has it, or what fills it. done : the acts that are answered with it. again : for
-// somebody who is told to look again: what stands now is what they see.
-export function bringIn(target, html, { done = [], again = false } = {}) {
+// target : the part. html : a page that has it, or what fills it. done : the acts that are answered with it. told : the
+// form at which it is said that somebody changed something: what stands there now is seen.
+export function bringIn(target, html, { done = [], told } = {}) {
   const part = document.querySelector(target);
   if (!part) return;
   const fresh = parsed(html).querySelector(target) ?? filled(part.cloneNode(false), html);
@@ -61,7 +62,7 @@ export function bringIn(target, html, { done = [], again = false } = {}) {
   tellApart(part);
   tellApart(fresh);
   const typed = typedIn(part, done);
-  const seen = again ? [] : seenBy(typed.keys());
+  const seen = seenBy(typed.keys(), told);
   const at = part.contains(document.activeElement) ? document.activeElement : null;
   const then = at?.form?.dataset.then; // what stands where the form was: to be looked at
   const isDrawnOn = (node) => node.matches?.("[data-sign]") && typed.has(node.parentElement.querySelector("[data-drawn]"));
