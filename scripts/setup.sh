@@ -8,12 +8,16 @@ export VIRTUAL_ENV="$PWD/.venv"  # and not another that happens to be active
 
 missing=()
 
+installed() {
+  dpkg-query -W -f='${Status}' "$1" 2>/dev/null | grep -q 'install ok installed'
+}
+
 # want WHY PACKAGE...: notes which of these Debian packages are not there.
 want() {
   local why=$1 here=()
   shift
   for name in "$@"; do
-    dpkg-query -W -f='${Status}' "$name" 2>/dev/null | grep -q 'install ok installed' || here+=("$name")
+    installed "$name" || here+=("$name")
   done
   [ ${#here[@]} -eq 0 ] && return 0
   echo "Needed from Debian: ${here[*]} ($why)"
@@ -72,9 +76,11 @@ needed_to_run() {
   want "what sets the pages of work cards and owner's sheets" libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0
 }
 
+# The browser without its windows does the same in half the time; where the whole one is there already, that will do.
 needed_to_develop() {
   needed_to_run
-  want "the browser that the tests drive, and what its driver is linked with" chromium libatomic1
+  installed chromium || want "the browser that the tests drive" chromium-headless-shell
+  want "what the browser's driver is linked with" libatomic1
   want "what the reference inference library is linked with" libgomp1
 }
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -31,7 +32,7 @@ from tests.conftest import CHEAP, free_port
 ROOT = Path(__file__).resolve().parents[1]
 
 CHROMIUM = {
-    "executable_path": "/usr/bin/chromium",
+    "executable_path": shutil.which("chromium-headless-shell") or "/usr/bin/chromium",
     "args": [
         "--no-sandbox", "--disable-gpu", "--in-process-gpu", "--disable-quic", "--no-first-run",
         "--disable-background-networking", "--disable-component-update", "--disable-sync",
