@@ -216,3 +216,19 @@ def test_a_word_that_was_refused_is_not_shown_as_chosen(technician, address):
     firm.click()
     expect(page.locator("#message")).to_contain_text("This job is closed")
     expect(firm).to_have_attribute("aria-pressed", "false")
+
+
+def test_a_tick_that_was_refused_is_not_shown_as_done_once_the_page_of_now_came(card):
+    words = "the plan is another by now"
+    body = f'<span class="entry-problem" role="alert" data-look-again>{words}</span>'
+    card.route("**/card/tick", lambda route: route.fulfill(status=409, body=body, content_type="text/html"))
+    tick = card.locator(".tick").first
+    with card.expect_response(lambda answer: answer.url.endswith("/card") and answer.request.method == "GET"):
+        tick.click()
+    form = card.locator("form", has=tick)
+    expect(form.locator(".act-message")).to_have_text(words)
+    expect(tick).to_have_attribute("aria-pressed", "false")
+    card.unroute("**/card/tick")
+    tick.click()
+    saved(card)
+    expect(tick).to_have_attribute("aria-pressed", "true")

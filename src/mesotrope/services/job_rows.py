@@ -15,7 +15,7 @@ from typing import Any, NamedTuple
 
 from sqlalchemy import bindparam, func, select
 
-from mesotrope.core.evidence.readings import AFTER, MADE_NEW, NEW_PADS, OTHER_ROTOR, VisitReadings, measured_of
+from mesotrope.core.evidence.readings import AFTER, MADE_NEW, MAKES_NEW, VisitReadings, measured_of
 from mesotrope.core.evidence.since_last import with_earlier_visits
 from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import Inspection, parse_inspection
@@ -327,7 +327,7 @@ def made_new_by(release: Any) -> dict[str, list[str]]:
     out: dict[str, list[str]] = {}
     if release and release["as"] != "unsafe":
         for corner, action in release.get("done", ()):
-            if action == NEW_PADS or action in OTHER_ROTOR:
+            if action in MAKES_NEW:
                 out.setdefault(corner, []).append(action)
     return out
 

@@ -123,6 +123,9 @@ def test_how_far_the_pads_have_gone_counts_from_where_they_were_renewed():
     older = VisitReadings(1, 20000.0, **front_pads(3.0), made_new=NEW_AT_THE_FRONT)
     known = with_earlier_visits(now, [older, renewed], knowledge()).vehicle.axles
     assert (known.front.pads_fitted_odometer_km, known.rear) == (60000.0, None)
+    mistyped = VisitReadings(3, 690000.0, **front_pads(7.0), made_new=NEW_AT_THE_FRONT)
+    known = with_earlier_visits(now, [older, renewed, mistyped], knowledge()).vehicle.axles
+    assert known.front.pads_fitted_odometer_km == 60000.0  # pads have not gone less than nothing
 
     told = parse_inspection('{"vehicle": {"axles": {"front": {"pads_fitted_odometer_km": 75000, "pad_new_mm": 12.5}}}}')
     here = now.model_copy(update={"vehicle": told.vehicle})

@@ -26,6 +26,7 @@ AFTER, MADE_NEW = "after", "made_new"
 
 #: Work after which a pad, or a rotor, has another thickness than the one it came in with.
 NEW_PADS, OTHER_ROTOR = "replace_pads", ("replace_rotor", "resurface_rotor")
+MAKES_NEW = (NEW_PADS, *OTHER_ROTOR)
 
 
 @dataclass(frozen=True)

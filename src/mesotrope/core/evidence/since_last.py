@@ -61,33 +61,40 @@ def with_earlier_visits(inspection: Inspection, earlier: Sequence[VisitReadings]
     """The inspection with what its vehicle's earlier visits tell: what the pads measured as it left the last of them,
     and how far it had gone when they were new. What the document itself says of an earlier visit stands, and of new
     pads what is later."""
-    known = _with_earlier_pads(inspection, earlier, knowledge)
-    return _with_new_pads(known, earlier, knowledge) if any(visit.made_new for visit in earlier) else known
+    now_km = inspection.visit.odometer_km
+    if now_km is None:
+        return inspection
+    dated = [(km, visit) for visit in earlier if (km := visit.odometer_km) is not None and km < now_km]
+    latest_first = sorted(dated, key=lambda one: -one[0])
+    known = _with_earlier_pads(inspection, latest_first, knowledge)
+    return _with_new_pads(known, latest_first, knowledge) if any(visit.made_new for _, visit in dated) else known
 
 
-def _with_new_pads(inspection: Inspection, earlier: Sequence[VisitReadings], knowledge: Knowledge) -> Inspection:
+#: Earlier visits at less distance than now, the latest first, each with how far the vehicle had gone.
+_Dated = Sequence[tuple[float, VisitReadings]]
+
+
+def _with_new_pads(inspection: Inspection, earlier: _Dated, knowledge: Knowledge) -> Inspection:
     specification = complete_specification(inspection, knowledge)
     axles = inspection.vehicle.axles or Axles()
     fitted: dict[str, AxleDescription] = {}
     for name in specification.axles:
         corners = specification.corners_on(name)
-        new_at = [v.odometer_km for v in earlier if v.odometer_km is not None and all(map(v.has_new_pads, corners))]
+        new_at_km = next((km for km, visit in earlier if all(map(visit.has_new_pads, corners))), 0.0)
         given: AxleDescription = getattr(axles, name) or AxleDescription()
-        if new_at and max(new_at) > (given.pads_fitted_odometer_km or 0):
-            fitted[name] = given.model_copy(update={"pads_fitted_odometer_km": max(new_at)})
+        if new_at_km > (given.pads_fitted_odometer_km or 0):
+            fitted[name] = given.model_copy(update={"pads_fitted_odometer_km": new_at_km})
     if not fitted:
         return inspection
     vehicle = inspection.vehicle.model_copy(update={"axles": axles.model_copy(update=fitted)})
     return inspection.model_copy(update={"vehicle": vehicle})
 
 
-def _with_earlier_pads(inspection: Inspection, earlier: Sequence[VisitReadings], knowledge: Knowledge) -> Inspection:
-    now_km = inspection.visit.odometer_km
-    if now_km is None or inspection.visit.earlier_pads is not None:
+def _with_earlier_pads(inspection: Inspection, earlier: _Dated, knowledge: Knowledge) -> Inspection:
+    if inspection.visit.earlier_pads is not None:
         return inspection
-    dated = [(km, visit) for visit in earlier if (km := visit.odometer_km) is not None and km < now_km]
     renewed_since: set[Corner] = set()
-    for km, visit in sorted(dated, key=lambda one: -one[0]):
+    for km, visit in earlier:
         corners: dict[str, InnerOuterMm] = {}
         for corner in (corner for corner in CORNERS if corner not in renewed_since):
             pads = [visit.pad_it_left_with(corner, side, knowledge) for side in PADS]

@@ -105,7 +105,10 @@ function settle(item, answer, html) {
   }
   if (!waits((one) => one.kind === "act" && one.page === location.pathname)) catchUp();
   if (!refused) return say(nothingWaits() ? savedNow() : t("saving"));
-  if (form) refuse(form, html);
+  if (form) {
+    turnBack(form);
+    refuse(form, html);
+  }
   if (here && parsed(html).querySelector("[data-look-again]")) lookAgain(item, html);
   say(here ? t("not done: see the message") : t("not done: {why}", { why: wordsOf(html) }));
 }
@@ -115,12 +118,17 @@ function catchUp() {
   for (const target of new Set(acts.map((one) => one.target))) bringIn(target, latest, { done: acts });
 }
 
+// Brings in the page as it is now, if it can be had; whether it could.
+async function bringInNow(more) {
+  const answer = await fetch(location.href).catch(() => null);
+  if (!answer?.ok || answer.redirected) return false;
+  bringIn("#work", await answer.text(), more);
+  return true;
+}
+
 // Something changed that this page did not show yet: it is brought in, and the refusal stands where it was asked for.
 async function lookAgain(item, html) {
-  const answer = await fetch(location.href).catch(() => null);
-  if (!answer?.ok || answer.redirected) return;
-  bringIn("#work", await answer.text(), { told: item.name });
-  const form = formNamed(item.name);
+  const form = (await bringInNow({ told: item.name })) && formNamed(item.name);
   if (form) refuse(form, html);
 }
 
@@ -133,7 +141,6 @@ function wordsOf(html) {
 // The message of a refusal: at the form, in view, with the cursor where it can be put right.
 function refuse(form, html) {
   delete form.dataset.pending;
-  turnBack(form);
   const message = document.getElementById("message");
   const words = wordsOf(html);
   if (message) {
@@ -155,10 +162,8 @@ function refuse(form, html) {
 }
 
 // The worker sent what waited when the page went: the page that came since may not show it yet.
-navigator.serviceWorker?.addEventListener("message", async (event) => {
-  if (event.data !== "sent" || !nothingWaits()) return;
-  const answer = await fetch(location.href).catch(() => null);
-  if (answer?.ok && !answer.redirected) bringIn("#work", await answer.text());
+navigator.serviceWorker?.addEventListener("message", (event) => {
+  if (event.data === "sent" && nothingWaits()) bringInNow();
 });
 
 document.addEventListener("submit", (event) => {
