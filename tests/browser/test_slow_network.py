@@ -221,13 +221,21 @@ def test_a_word_that_was_refused_is_not_shown_as_chosen(technician, address):
 def test_a_tick_that_was_refused_is_not_shown_as_done_once_the_page_of_now_came(card):
     words = "the plan is another by now"
     body = f'<span class="entry-problem" role="alert" data-look-again>{words}</span>'
-    card.route("**/card/tick", lambda route: route.fulfill(status=409, body=body, content_type="text/html"))
+    sent = []
+
+    def refuse(route):
+        sent.append(route.request)
+        route.fulfill(status=409, body=body, content_type="text/html")
+
+    card.route("**/card/tick", refuse)
     tick = card.locator(".tick").first
     with card.expect_response(lambda answer: answer.url.endswith("/card") and answer.request.method == "GET"):
-        tick.click()
+        tick.dblclick()
     form = card.locator("form", has=tick)
     expect(form.locator(".act-message")).to_have_text(words)
     expect(tick).to_have_attribute("aria-pressed", "false")
+    card.wait_for_timeout(450)  # sooner it is the echo of a tap, which is not sent
+    assert len(sent) == 1
     card.unroute("**/card/tick")
     tick.click()
     saved(card)
