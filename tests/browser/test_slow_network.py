@@ -97,7 +97,9 @@ def held(technician, address):
     technician.route(f"{address}/jobs/**", hold)
 
     def let_go():
+        end = time.monotonic() + 30
         while not waiting:
+            assert time.monotonic() < end, "nothing is on its way"
             technician.wait_for_timeout(20)
         waiting.pop(0).continue_()
 

@@ -52,7 +52,7 @@ def test_every_action_of_the_format_is_there():
 #: Made by comparing sides, or from the work done lately: no words of the vocabulary.
 DERIVED = {
     "pad_material_differs", "recent_pads", "recent_parking_brake", "recent_hydraulic_work", "recent_pad_work",
-    "both_sides_held", "gaps_alike", "pedal_hard", "corner_leak", "line_leak", "fluid_balance", "rotor_margin_mm",
+    "gaps_alike", "pedal_hard", "corner_leak", "line_leak", "fluid_balance", "rotor_margin_mm",
 }  # fmt: skip
 ALL_ROWS = (*knowledge().likelihoods, *knowledge().system_likelihoods)
 

@@ -89,6 +89,31 @@ def test_new_pads_that_nobody_measured_are_known_by_the_release(database, someon
     assert own is None  # at the visit itself the pads that came in are judged
 
 
+@pytest.mark.parametrize(
+    ("how", "action", "months"),
+    [("released", "flush_fluid", 19), ("unsafe", "flush_fluid", None), ("released", "correct_fluid_level", None)],
+)
+def test_fluid_that_was_changed_here_has_an_age_at_the_next_visit(database, someone, clock, visit, how, action, months):
+    """579 days are 19 months of a twelfth of a year. What somebody enters stands: it may have been changed since."""
+    who = someone()
+    first, work = visit(who, 50000.0, "8.0"), [(VEHICLE, action)]
+    release(
+        database, first, how, "", [], dict.fromkeys(RELEASES, ""), done=work, planned=work, by=who, now=clock()
+    )  # fmt: skip
+    clock.forward(579 * 24 * 60)
+    second = visit(who, 70000.0, "7.0")
+
+    def age(job):
+        return open_job(database, job, by=who, knowledge=knowledge()).inspection.system.fluid_age_months
+
+    assert (age(first), age(second)) == (None, months)
+    record_finding(
+        database, knowledge(), second, "system", "fluid_age_months", "4", by=who, now=clock(),
+        idempotency_key="asked-the-owner",
+    )  # fmt: skip
+    assert age(second) == 4
+
+
 def test_what_is_no_thickness_leaves_the_readings_alone(database, someone, clock, visit):
     who = someone()
     job = visit(who, 50000.0, "2.0")

@@ -10,11 +10,14 @@ import zipfile
 import pytest
 from starlette.testclient import TestClient
 
+from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.units import Units
+from mesotrope.core.plan.release import RELEASES
 from mesotrope.knowledge import knowledge
 from mesotrope.services.findings import record_finding
-from mesotrope.services.jobs import find_vehicles, open_job
+from mesotrope.services.jobs import find_vehicles, open_job, take_in
 from mesotrope.services.people import choose_units
+from mesotrope.services.proving import release
 from mesotrope.services.signing_in import open_session
 from mesotrope.web.cookies import SESSION
 from tests.documents import document, flat, pads
@@ -54,6 +57,28 @@ def test_a_clash_shows_both_values_and_who(signed_in, database, someone, clock):
     assert f"{other.name} entered seized in the meantime; you entered free" in part.text
     assert 'data-stand="theirs" value="seized"' in part.text
     assert 'data-stand="mine" value="free"' in part.text
+
+
+def test_the_age_of_fluid_that_was_changed_here_is_known_and_not_asked_for(client_of, someone, database, clock):
+    who, work = someone(), [(VEHICLE, "flush_fluid")]
+
+    def comes():
+        return take_in(
+            database, knowledge(), label="Van", kind="car", registration="0-FLU-1", odometer_km=None, usage="",
+            complaint="", confirmed=True, by=who, now=clock(),
+        )  # fmt: skip
+
+    release(
+        database, comes(), "released", "", [], dict.fromkeys(RELEASES, ""), done=work, planned=work, by=who,
+        now=clock(),
+    )  # fmt: skip
+    clock.forward(365.25 * 24 * 60)
+    client, again = client_of(who), comes()
+    page = flat(client.get(f"/jobs/{again}/take-in").text)
+    assert "12 months: it was changed here on 2026-05-04; enter what was done since" in page
+    assert "ask when the fluid was changed" not in page
+    enter(client, again, "fluid_age_months", "3", corner="system")
+    assert "it was changed here" not in client.get(f"/jobs/{again}/take-in").text
 
 
 def test_undo_says_which_field_has_what_again(signed_in):  # noqa: F811

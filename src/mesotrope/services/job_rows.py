@@ -16,7 +16,7 @@ from typing import Any, NamedTuple
 from sqlalchemy import bindparam, func, select
 
 from mesotrope.core.evidence.readings import AFTER, MADE_NEW, MAKES_NEW, VisitReadings, measured_of
-from mesotrope.core.evidence.since_last import with_earlier_visits
+from mesotrope.core.evidence.since_last import new_fluid_of, with_earlier_visits
 from mesotrope.core.language.corner import VEHICLE
 from mesotrope.core.language.inspection import Inspection, parse_inspection
 from mesotrope.core.language.knowledge import Knowledge
@@ -90,6 +90,7 @@ class OpenJob:
     """A job as the screens take it: the vehicle's names, where it stands, the open document, and the vehicle's visits.
 
     The document says what the pads measured at an earlier visit, so that whoever diagnoses it finds the same.
+    new_fluid : the last day on which the vehicle left with new fluid.
     """
 
     id: int
@@ -103,6 +104,7 @@ class OpenJob:
     standing: StandingFindings
     visits: tuple[VisitReadings, ...]
     earlier: tuple[EarlierVisit, ...]
+    new_fluid: datetime.date | None = None
     #: The learnt version that its verdict was signed with, whose tables it keeps; none: those in use.
     signed_with: int | None = None
 
@@ -172,7 +174,8 @@ class JobRows:
         before = [other for other in self.visits if _before(other, job)]
         written = build_inspection(vehicle.specification, job.visit, standing.findings)
         readings = {other.id: kept_readings(other) for other in self.visits if other.id != job.id}
-        inspection = with_earlier_visits(written, [readings[other.id] for other in before], knowledge)
+        earlier = [readings[other.id] for other in before]
+        inspection = with_earlier_visits(written, job.opened_at.date(), earlier, knowledge)
         readings[job.id] = VisitReadings(job.id, job.visit.get("odometer_km"), measured_of(standing.findings))
         return OpenJob(
             id=job.id,
@@ -184,6 +187,7 @@ class JobRows:
             comes_from=job.comes_from,
             inspection=inspection,
             standing=standing,
+            new_fluid=new_fluid_of(earlier),
             visits=tuple(readings[other.id] for other in self.visits),
             earlier=tuple(
                 EarlierVisit(o.id, o.opened_at, o.visit.get("odometer_km"), o.visit.get("complaint"))
@@ -201,7 +205,8 @@ def kept_readings(visit: Job | VisitRow) -> VisitReadings:
     """What a visit keeps of the thicknesses it measured; see `keep_measured`."""
     before: dict[str, Any] = dict(visit.measured or {})
     after, made_new = before.pop(AFTER, {}), before.pop(MADE_NEW, {})
-    return VisitReadings(visit.id, visit.visit.get("odometer_km"), before, after, made_new)
+    odometer_km, day = visit.visit.get("odometer_km"), visit.opened_at.date()
+    return VisitReadings(visit.id, odometer_km, before, after, made_new, day)
 
 
 def _row(entry: FindingEntry) -> EntryRow:
@@ -318,17 +323,17 @@ _AFTER_THE_WORK = (
 
 
 def made_new_by(release: Any) -> dict[str, list[str]]:
-    """What was done before a release that makes pads or rotors other ones, by corner; nothing for a vehicle that did
-    not leave.
+    """What was done before a release that makes pads or rotors other ones, or the fluid new, by place; nothing for a
+    vehicle that did not leave.
 
-    >>> made_new_by({"as": "released", "done": [["rear_left", "replace_pads"], ["system", "flush_fluid"]]})
+    >>> made_new_by({"as": "released", "done": [["rear_left", "replace_pads"], ["system", "bleed_system"]]})
     {'rear_left': ['replace_pads']}
     """
     out: dict[str, list[str]] = {}
     if release and release["as"] != "unsafe":
-        for corner, action in release.get("done", ()):
+        for place, action in release.get("done", ()):
             if action in MAKES_NEW:
-                out.setdefault(corner, []).append(action)
+                out.setdefault(place, []).append(action)
     return out
 
 

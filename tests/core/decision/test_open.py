@@ -10,18 +10,22 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from mesotrope.core.answer.answer import diagnose
-from mesotrope.core.language.corner import Corner
+from mesotrope.core.answer.answer import diagnose, overview
+from mesotrope.core.language.corner import VEHICLE, Corner
+from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.inspection import parse_inspection
+from mesotrope.core.language.paths import leaves
 from mesotrope.core.simulator import inspect_vehicle, simulate_vehicle
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
 from tests.documents import FREE, answer, document
 
+KINDS = ["car", "light_truck", "motorcycle"]
+
 
 @settings(max_examples=25)
 @example(5103, "car", 4)  # all was made at a corner, and it is not settled: made once more
-@given(st.integers(0, 10**6), st.sampled_from(["car", "light_truck", "motorcycle"]), st.integers(1, 5))
+@given(st.integers(0, 10**6), st.sampled_from(KINDS), st.integers(1, 5))
 def test_a_cause_is_looked_for_exactly_where_something_is_open_and_each_has_a_test(seed, kind, thorough):
     random = np.random.default_rng(seed)
     vehicle = simulate_vehicle(random, kind)
@@ -31,6 +35,35 @@ def test_a_cause_is_looked_for_exactly_where_something_is_open_and_each_has_a_te
     assert looked_for == {one.place for one in decision.open}
     assert all(one.next_test for one in decision.open)
     assert (decision.verdict == "unsafe") == bool(decision.unsafe)
+
+
+#: What is due by itself, and cures nothing that holds a wheel.
+BESIDE = {"clean_rotor_faces", "service_bleeder", "deglaze_linings", "straighten_shield", "no_action"}
+
+
+@settings(max_examples=25)
+@example(19, "car", "wheel_off")
+@example(41, "car", "wheel_off")
+@given(st.integers(0, 10**6), st.sampled_from(KINDS), st.sampled_from(["lift", "wheel_off"]))
+def test_where_something_is_wrong_more_is_done_than_cleaning_or_it_is_open(seed, kind, upto):
+    random = np.random.default_rng(seed)
+    found = parse_inspection(json.dumps(inspect_vehicle(random, simulate_vehicle(random, kind), upto)))
+    told = overview(found, knowledge())
+    open_at = {one.place for one in told.decision.open}
+    works_at = {action.corner for action in told.decision.actions if action.action not in BESIDE}
+    for (corner, fault), none in told.chances.items():
+        if fault == NO_FAULT and none < 0.1 and leaves(found.corner(corner)):
+            assert {corner, VEHICLE} & (open_at | works_at), corner
+
+
+@pytest.mark.parametrize("beside", [{}, {"rotor_face": {"inner": "scored"}}, {"bleeder": "rusted"}])
+def test_what_is_due_at_a_wheel_that_drags_does_not_hide_that_nobody_knows_why(beside):
+    here = {Corner.FRONT_LEFT: {"spin": {"turns": 1.5, "seconds": 1.9}, **beside}, Corner.FRONT_RIGHT: {"spin": FREE}}
+    told = answer(here).decision
+    planned = {action.action for action in told.actions if action.corner == Corner.FRONT_LEFT}
+    assert len(planned) == 1 + len(beside)
+    assert "find_the_cause" in planned
+    assert Corner.FRONT_LEFT in {one.place for one in told.open}
 
 
 @pytest.mark.parametrize("beside", [{}, {Corner.FRONT_RIGHT: {"spin": {"turns": 0.5, "seconds": 0.7}}}])

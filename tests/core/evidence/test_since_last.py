@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import json
 
 import pytest
@@ -16,6 +17,8 @@ from mesotrope.errors import InvalidDocument
 from mesotrope.knowledge import knowledge
 from mesotrope.words import PLAINLY
 from tests.documents import ALL_FREE, FREE, pads
+
+TODAY = datetime.date(2026, 7, 1)
 
 THEN = {
     "odometer_km": 60000.0,
@@ -80,10 +83,10 @@ def test_the_latest_earlier_visit_with_pads_is_taken():
     newer = visit(pads(8.0, 8.1), pads(8.0, 8.2), odometer_km=60000.0)
     later = visit(pads(3.0, 3.1), pads(3.0, 3.2), odometer_km=90000.0)
     then = with_earlier_visits(
-        now, [readings_of(1, older), readings_of(1, later), readings_of(1, newer)], knowledge()
+        now, TODAY, [readings_of(1, older), readings_of(1, later), readings_of(1, newer)], knowledge()
     ).visit.earlier_pads
     assert (then.odometer_km, then.front_left.inner, then.front_right.outer) == (60000.0, 8.0, 8.2)
-    assert with_earlier_visits(now, [readings_of(1, later)], knowledge()) is now
+    assert with_earlier_visits(now, TODAY, [readings_of(1, later)], knowledge()) is now
 
 
 def test_pads_that_were_new_at_the_last_visit_are_judged_from_what_they_were_then():
@@ -93,7 +96,7 @@ def test_pads_that_were_new_at_the_last_visit_are_judged_from_what_they_were_the
         corner: {f"pad_mm.{side}.lead_rim": 8.0 for side in ("inner", "outer")} for corner in THEN if corner in CORNERS
     }
     left = {corner: {f"pad_mm.{side}.lead_rim": 11.0 for side in ("inner", "outer")} for corner in came}
-    seen = with_earlier_visits(now, [VisitReadings(1, 60000.0, came, left)], knowledge())
+    seen = with_earlier_visits(now, TODAY, [VisitReadings(1, 60000.0, came, left)], knowledge())
     assert seen.visit.earlier_pads.front_left.inner == 11.0
     (sentence,) = [words for words in said(seen) if "front left since" in words]
     assert "inner worn by 2.0 mm, outer by 0.4 mm" in sentence
@@ -113,33 +116,33 @@ def test_pads_that_were_renewed_and_not_measured_are_no_ones_earlier_ones():
     now = visit(pads(5.0, 5.1), pads(5.0, 5.1), odometer_km=90000.0)
     renewed = VisitReadings(2, 60000.0, **front_pads(7.0), made_new=NEW_AT_THE_FRONT)
     older = VisitReadings(1, 40000.0, **front_pads(9.0))
-    assert with_earlier_visits(now, [older], knowledge()).visit.earlier_pads.front_left.inner == 9.0
-    assert with_earlier_visits(now, [older, renewed], knowledge()).visit.earlier_pads is None
+    assert with_earlier_visits(now, TODAY, [older], knowledge()).visit.earlier_pads.front_left.inner == 9.0
+    assert with_earlier_visits(now, TODAY, [older, renewed], knowledge()).visit.earlier_pads is None
 
 
 def test_how_far_the_pads_have_gone_counts_from_where_they_were_renewed():
     now = visit(pads(5.0, 5.1), pads(5.0, 5.1), odometer_km=90000.0)
     renewed = VisitReadings(2, 60000.0, **front_pads(7.0), made_new=NEW_AT_THE_FRONT)
     older = VisitReadings(1, 20000.0, **front_pads(3.0), made_new=NEW_AT_THE_FRONT)
-    known = with_earlier_visits(now, [older, renewed], knowledge()).vehicle.axles
+    known = with_earlier_visits(now, TODAY, [older, renewed], knowledge()).vehicle.axles
     assert (known.front.pads_fitted_odometer_km, known.rear) == (60000.0, None)
     mistyped = VisitReadings(3, 690000.0, **front_pads(7.0), made_new=NEW_AT_THE_FRONT)
-    known = with_earlier_visits(now, [older, renewed, mistyped], knowledge()).vehicle.axles
+    known = with_earlier_visits(now, TODAY, [older, renewed, mistyped], knowledge()).vehicle.axles
     assert known.front.pads_fitted_odometer_km == 60000.0  # pads have not gone less than nothing
 
     told = parse_inspection('{"vehicle": {"axles": {"front": {"pads_fitted_odometer_km": 75000, "pad_new_mm": 12.5}}}}')
     here = now.model_copy(update={"vehicle": told.vehicle})
-    assert with_earlier_visits(here, [renewed], knowledge()).vehicle == told.vehicle  # later, and elsewhere
+    assert with_earlier_visits(here, TODAY, [renewed], knowledge()).vehicle == told.vehicle  # later, and elsewhere
     told = parse_inspection('{"vehicle": {"axles": {"front": {"pads_fitted_odometer_km": 30000, "pad_new_mm": 12.5}}}}')
     here = now.model_copy(update={"vehicle": told.vehicle})
-    known = with_earlier_visits(here, [renewed], knowledge()).vehicle.axles.front
+    known = with_earlier_visits(here, TODAY, [renewed], knowledge()).vehicle.axles.front
     assert (known.pads_fitted_odometer_km, known.pad_new_mm) == (60000.0, 12.5)
 
 
 def test_one_side_alone_is_no_axle_on_new_pads():
     now = visit(pads(5.0, 5.1), pads(5.0, 5.1), odometer_km=90000.0)
     renewed = VisitReadings(1, 60000.0, **front_pads(7.0), made_new={"front_left": ["replace_pads"]})
-    known = with_earlier_visits(now, [renewed], knowledge())
+    known = with_earlier_visits(now, TODAY, [renewed], knowledge())
     assert known.vehicle.axles is None
     assert (known.visit.earlier_pads.front_left, known.visit.earlier_pads.front_right.inner) == (None, 7.0)
 
@@ -154,3 +157,19 @@ def test_one_side_alone_is_no_axle_on_new_pads():
 def test_figures_of_an_earlier_visit_are_held_to_what_is_possible(earlier, message):
     with pytest.raises(InvalidDocument, match=message.replace(".", r"\.")):
         diagnose(visit(pads(5, 5), pads(5, 5), earlier), knowledge())
+
+
+def test_the_latest_change_of_the_fluid_counts_and_of_its_own_visit_none():
+    """A year and half a year before are 12 and 6 months. Nothing is known of a change of which no day was kept."""
+    now = visit(pads(5.0, 5.1), pads(5.0, 5.1))
+
+    def age(*days):
+        changed = [
+            VisitReadings(n, None, {}, made_new={"system": ["flush_fluid"]}, day=day) for n, day in enumerate(days)
+        ]
+        return with_earlier_visits(now, TODAY, changed, knowledge()).system.fluid_age_months
+
+    assert age() is None
+    assert age(None) is None
+    assert age(datetime.date(2025, 7, 1)) == 12
+    assert age(datetime.date(2026, 1, 1), datetime.date(2025, 7, 1)) == 6

@@ -20,7 +20,7 @@ from mesotrope.core.inference.posterior import Posterior
 from mesotrope.core.inference.story import decibans
 from mesotrope.core.inference.vehicle_space import space_of
 from mesotrope.core.language.corner import VEHICLE, Corner
-from mesotrope.core.language.faults import Fault, Likelihood, Mechanism, Rust, RustLevel
+from mesotrope.core.language.faults import BothSides, Fault, Likelihood, Mechanism, Rust, RustLevel
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.knowledge import knowledge
 from tests.documents import inspect, pads
@@ -65,6 +65,52 @@ def test_a_small_network_worked_on_paper():
     suspects = _posterior(known, single).suspects()
     assert suspects["front", "A"] == pytest.approx(0.16 / 0.24, rel=1e-9)
     assert suspects["front", "B"] == pytest.approx(0.1, rel=1e-9)
+
+
+def _one_fault_of_both_sides(**of_both_sides):
+    """Two wheels, one fault of odds 1/4 at each: all there is to know."""
+    fault = Fault(
+        id="A", words="A", scope="corner", odds=9, both_sides=BothSides(**of_both_sides),
+        mechanism=(Mechanism(drag=(0.9, 0.04, 0.01, 0.01, 0.01, 0.01, 0.01, 0.01)),),
+    )  # fmt: skip
+    row = Likelihood(key="pin.upper", order=("free", "seized"), healthy=(0.9, 0.1), rows={"A": (0.2, 0.8)})
+    return knowledge().model_copy(
+        update={
+            "often": knowledge().often.model_copy(update={"unit": 1 / 36, "nothing_comes_in": 1 - 1e-12}),
+            "rust": Rust(levels=(RustLevel(id="usual", chance=1 - 1e-12, times=1),), by_age=(), note=""),
+            "faults": (fault,),
+            "likelihoods": (row, knowledge().likelihood["piston_pushback.worst"]),
+        }
+    )
+
+
+@pytest.mark.parametrize(
+    ("left", "right", "on_paper"),
+    [
+        # Nothing, one side, the other, both: 16 : 4 : 4 : 1 + 7. A seized pin weighs 0.8 with A, 0.1 without.
+        ("seized", None, (4 * 0.8 + 8 * 0.8) / (16 * 0.1 + 4 * 0.8 + 4 * 0.1 + 8 * 0.8)),
+        (None, "seized", (4 * 0.1 + 8 * 0.8) / (16 * 0.1 + 4 * 0.8 + 4 * 0.1 + 8 * 0.8)),
+        ("seized", "seized", (4 * 0.08 + 8 * 0.64) / (16 * 0.01 + 4 * 0.08 + 4 * 0.08 + 8 * 0.64)),
+        ("seized", "free", (4 * 0.8 * 0.9 + 8 * 0.8 * 0.2) / (16 * 0.09 + 4 * 0.72 + 4 * 0.02 + 8 * 0.16)),
+    ],
+)
+def test_what_two_sides_share_worked_on_paper(left, right, on_paper):
+    known = _one_fault_of_both_sides(times=7, why="both")
+    found = {c: {"pin": {"upper": word}} for c, word in zip(CORNERS, (left, right), strict=True) if word}
+    posterior = _posterior(known, inspect(found, **ONLY_FRONT))
+    assert posterior.suspects()[Corner.FRONT_LEFT, "A"] == pytest.approx(on_paper, rel=1e-9)
+    if right:  # the chance of what was found there, beside A here and beside nothing here
+        with_it = {"seized": (4 * 0.1 + 8 * 0.8) / 12, "free": (4 * 0.9 + 8 * 0.2) / 12}[right]
+        without = {"seized": (16 * 0.1 + 4 * 0.8) / 20, "free": (16 * 0.9 + 4 * 0.2) / 20}[right]
+        assert posterior.share_of_partner(Corner.FRONT_LEFT, "A") == pytest.approx(with_it / without, rel=1e-9)
+
+
+def test_what_an_axle_has_not_its_sides_do_not_share():
+    known = _one_fault_of_both_sides(times=7, needs=("parking_brake_by_hand",), why="both")
+    electric = {"axles": {"front": {"parking_brake": "electric_on_caliper"}, "rear": {"caliper": "drum"}}}
+    found = {Corner.FRONT_LEFT: {"pin": {"upper": "seized"}}}
+    beside = _posterior(known, inspect(found, **electric)).suspects()[Corner.FRONT_RIGHT, "A"]
+    assert beside == pytest.approx(0.2, rel=1e-9)
 
 
 def _small_knowledge():
@@ -169,8 +215,19 @@ class Reference:
                 return weight(chosen, level) / total if fits(chosen) else 0.0
 
             self._seen(f"own {corner}", parents, chance)
+        for fault in self.faults:
+            if fault.both_sides:
+                self._seen(
+                    f"both {fault.id}", [*(f"{c}:{fault.id}" for c in CORNERS), "R"],
+                    lambda left, right, level, f=fault: 1 + self._shared(f, level) * (left > 0) * (right > 0),
+                )  # fmt: skip
         parents = [f"{c}:{f.id}" for c in CORNERS for f in self.faults if not f.condition] + ["system"]
         self._seen("came in", parents, lambda *v: 1.0 if any(v) else self.known.often.nothing_comes_in)
+
+    def _shared(self, fault, level):
+        """How many times likelier the two sides have a fault together than each by itself; rust brings it once."""
+        of = self.known.rust.levels[level]
+        return fault.both_sides.times / (of.times**fault.rusts * (1.0 if fault.condition else of.neglect))
 
     def _worst(self, rows, leak):
         """The worst that any cause adds to what happens anyway; a row is the whole chance where its cause is alone."""
@@ -372,11 +429,15 @@ SPLIT = {"trapped pressure": None, "both sides alike": "front_rear"}  # else dia
 OF_VEHICLE = {"everything rusty, it smells and pulls": {"smell": "hot", "pull_coasting": "left"}}
 
 
+@pytest.mark.parametrize("shared", [(), ("slide_pins_seized",), ("piston_not_releasing", "rotor_worn_or_damaged")])
 @pytest.mark.parametrize("case", CASES)
-def test_the_same_network_in_a_general_library_agrees_to_nine_places(case):
+def test_the_same_network_in_a_general_library_agrees_to_nine_places(case, shared):
     split = SPLIT.get(case, "diagonal")
     vehicle = {**ONLY_FRONT, "circuit_split": split}
     known, inspection = _small_knowledge(), inspect(CASES[case], OF_VEHICLE.get(case), **vehicle)
+    both = {name: BothSides(times=30, why="both") for name in shared}
+    faults = [f.model_copy(update={"both_sides": both.get(f.id)}) for f in known.faults]
+    known = known.model_copy(update={"faults": tuple(faults)})
     ours, theirs = _posterior(known, inspection).suspects(), Reference(known, inspection).suspects()
     for suspect, chance in theirs.items():
         assert ours[suspect] == pytest.approx(chance, abs=1e-9), suspect

@@ -116,7 +116,7 @@ def test_a_hot_hub_against_a_cool_partner_is_a_dragging_corner():
     hot = {REAR_LEFT: {"hub_temperature_c": 190.0}, REAR_RIGHT: {"hub_temperature_c": 60.0}}
     answer = answered({}, hot, {"ambient_c": 20.0})
     assert answer.chances[REAR_LEFT, "no_fault"] < 0.2
-    assert answer.chances[REAR_RIGHT, "no_fault"] > 0.8
+    assert answer.chances[REAR_RIGHT, "no_fault"] > 0.7  # one cable may hold both, and 40 °C is what braking makes
     assert any("170 °C over the outside" in PLAINLY(r.because) for s in answer.suspects for r in s.reasons_for)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.evidence.pieces import Evidence, Graded, Isolated, Tapered, Worn
+from mesotrope.core.evidence.pieces import Evidence, Isolated, Tapered, Worn
 from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.inference.story import StoryStep
 from mesotrope.core.language.corner import Place
@@ -48,8 +48,6 @@ def _aspect(item: Evidence) -> str:
         return marked("end to end") if item.direction == "fore_aft" else marked("rim to hub")
     if isinstance(item, Isolated):
         return marked("that it dragged")
-    if isinstance(item, Graded) and item.likelihood.key == "both_sides_held":
-        return marked("beside the other wheel")
     return marked("thickness") if isinstance(item, Worn) else ""
 
 

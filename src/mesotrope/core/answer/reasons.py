@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -14,6 +15,7 @@ from mesotrope.core.inference.story import StoryStep, decibans, speaks_to
 from mesotrope.core.language.corner import VEHICLE, Corner, Place, listed
 from mesotrope.core.language.faults import NO_FAULT
 from mesotrope.core.language.knowledge import Knowledge
+from mesotrope.core.language.odds import likely
 from mesotrope.core.language.quantity import ALIKE
 from mesotrope.core.language.saying import Sayable, joined, mm, placed, said
 
@@ -121,6 +123,8 @@ def suspects_with_reasons(
 
     def told(suspect: Suspect) -> SuspectAnswer:
         reasons = _all_reasons(suspect, weighed, measures, specification, knowledge)
+        reasons += _of_partner(suspect, chances, weighed, posterior)
+        reasons.sort(key=lambda reason: -abs(reason.decibans))
         return _suspect_answer(suspect, chances[suspect], reasons, posterior, knowledge)
 
     out = [one for suspect, chance in chances.items() if chance >= least and _spoken_for(one := told(suspect))]
@@ -203,6 +207,22 @@ def _all_reasons(
         return list(_reasons(suspect, weighed, knowledge))
     thin = _thin_lining(corner, measures, specification)
     return [thin, *_reasons((corner, knowledge.none.id), weighed, knowledge)] if thin.decibans > 0 else [thin]
+
+
+def _of_partner(
+    suspect: Suspect, chances: Mapping[Suspect, float], weighed: Weighed, posterior: Posterior
+) -> Iterator[Reason]:
+    """What was found at the other side of the axle, where the two share what brings the fault to both."""
+    corner, fault = suspect
+    known = posterior.knowledge.fault.get(fault)
+    if not known or not known.both_sides or not isinstance(corner, Corner) or not corner.partner:
+        return
+    partner = (corner.partner, fault)
+    weight = 10 * math.log10(posterior.share_of_partner(corner, fault))
+    if partner in weighed and abs(weight) >= posterior.knowledge.threshold["least_decibans"]:
+        chance, (_, step) = likely(chances[partner], posterior.knowledge), weighed[partner][0]
+        told = said("{fault}: {chance} ({why})", fault=known.words, chance=chance, why=known.both_sides.why)
+        yield Reason(step.evidence[0].finding, corner.partner, weight, told)
 
 
 def _thin_lining(corner: Corner, measures: Mapping[Corner, CornerMeasures], specification: Specification) -> Reason:

@@ -13,11 +13,9 @@ from mesotrope.core.evidence.wear_log import Series, WearLog, next_pads_km, roto
 from mesotrope.core.language.corner import Axle, Corner, place_named
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.saying import Sayable, joined, marked, plain, said, verbatim
+from mesotrope.core.language.units import MONTH_DAYS
 from mesotrope.core.language.work import Done
 from mesotrope.core.plan.coming_back import returns_of
-
-#: A month, days: a twelfth of a year.
-MONTH_DAYS = 365.25 / 12
 
 #: What a later visit looks at again, so that an earlier one's does not go on being due.
 LOOKED_AT_AGAIN = ("nuts", "brakes", "restriction", "stop_gap", "declined")

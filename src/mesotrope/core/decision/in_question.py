@@ -18,7 +18,7 @@ from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import by_finding, leaves
 
 #: A place is asked too where what is open would be explained at least this much as likely as where it is likeliest.
-NEARLY_AS_LIKELY = 0.5
+NEARLY_AS_LIKELY = 0.6
 
 
 @dataclass(frozen=True)
@@ -103,7 +103,7 @@ def asked_at(
     knowledge: Knowledge,
 ) -> frozenset[Place]:
     """Where what is open would be explained: at its own corner, or by the system where that would explain it too; for
-    the whole vehicle, wherever what would explain it is likeliest, or at least half as likely as there; a complaint,
+    the whole vehicle, wherever what would explain it is likeliest, or nearly as likely as there; a complaint,
     where it points."""
     if one.is_complaint:
         return pointed_at(inspection, specification.corners, knowledge)

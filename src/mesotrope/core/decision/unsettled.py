@@ -35,7 +35,7 @@ def could_be(corner: Corner, what: Sayable, acting: Sequence[Share]) -> list[Ope
 
 @dataclass(frozen=True)
 class Unsettled:
-    """Where more is planned than is due by what was found, and what that is for is not settled.
+    """Where what is planned is for something that is not settled, or does not put right what is wrong.
 
     due : what is due by itself (`due_of`); suspects : the chance of every fault.
     """
@@ -46,19 +46,39 @@ class Unsettled:
 
     def at_corners(self, planned: Planned, left_open: Sequence[Open]) -> list[Open]:
         """What is wrong at the corners that have nothing open yet: while no work alone is likely enough to be what is
-        asked for, or while nobody looked."""
+        asked for, and more is planned than is due by what was found, or that puts it right too seldom; or while nobody
+        looked."""
         inspection, knowledge = self.cures.inspection, self.cures.knowledge
         out: list[Open] = []
         for corner in self.cures.specification.discs:
-            more = any(at == corner for _, at in planned.keys() - self.due)
-            if not more or any(one.place == corner for one in left_open):
+            if any(one.place == corner for one in left_open):
                 continue
+            more = any(at == corner for _, at in planned.keys() - self.due)
             acting = acting_at(corner, self.suspects, knowledge)
-            if not leaves(inspection.corner(corner)):
+            if more and not leaves(inspection.corner(corner)):
                 out += could_be(corner, NOBODY_LOOKED, acting)
-            elif is_unsettled(corner, self.suspects, inspection, knowledge):
+            elif is_unsettled(corner, self.suspects, inspection, knowledge) and (
+                more or not self._sound_after(corner, planned, acting)
+            ):
                 out += could_be(corner, NOT_SETTLED, acting)
         return out
+
+    def _sound_after(self, corner: Corner, planned: Planned, acting: Sequence[Share]) -> bool:
+        """Whether a corner is likely sound once what is planned is done, or what most likely acts there is of the whole
+        system."""
+        knowledge = self.cures.knowledge
+        known, remedy = knowledge.threshold, knowledge.remedy
+        place, _, most = max(acting, key=lambda one: one[2])
+        if place is VEHICLE and most >= known["named_chance"]:
+            return True
+
+        def cured(place: Place, fault: str) -> bool:
+            cures = remedy[fault].cures if fault in remedy else {}
+            return any(cures.get(action, 0.0) >= known["named_chance"] for action, at in planned if at == place)
+
+        none, every = self.suspects.get((corner, knowledge.none.id), 0.0), sum(chance for *_, chance in acting)
+        right = sum(chance for at, fault, chance in acting if cured(at, fault)) / every
+        return none + (1 - none) * right >= known["sound_chance"]
 
     def of_vehicle(self, left_open: Sequence[Open]) -> list[Open]:
         """Which fault of the whole vehicle is there, where nothing is open of it yet and one is acted on."""

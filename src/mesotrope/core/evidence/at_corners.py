@@ -206,13 +206,6 @@ def _compared(
     """Findings of a corner that only a comparison makes: against its partner, and with what was done lately."""
     out: dict[str, Any] = {}
     partner = corner.partner
-    mine_drag = measures[corner].drag
-    their_drag = measures[partner].drag if partner and partner in measures else None
-    has = specification.axle_of(corner).has
-    if mine_drag and their_drag and has("any_parking_brake") and has("parking_brake_by_hand"):
-        held, free = knowledge.limit["drag_fault_nm"], knowledge.limit["drag_free_nm"]
-        if mine_drag.torque_nm >= held and not free <= their_drag.torque_nm < held:
-            out["both_sides_held"] = "yes" if their_drag.torque_nm >= held else "no"
     forces = inspection.system.brake_force_n
     if partner and forces:
         mine, theirs = getattr(forces, corner), getattr(forces, partner)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
 from mesotrope.core.evidence.measures import pad_of
-from mesotrope.core.language.corner import CORNERS, Corner
+from mesotrope.core.language.corner import CORNERS, VEHICLE, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
@@ -20,25 +21,31 @@ WEARING = ("pad_mm", "window_pad_mm", "rotor_mm")
 Measured = Mapping[str, Mapping[str, float]]
 
 
-#: Under these stand, beside the corners, what was measured after the work of a visit, and what of it makes thicknesses
-#: other ones.
+#: Under these stand, beside the corners, what was measured after the work of a visit, and what of it makes something
+#: new.
 AFTER, MADE_NEW = "after", "made_new"
 
-#: Work after which a pad, or a rotor, has another thickness than the one it came in with.
-NEW_PADS, OTHER_ROTOR = "replace_pads", ("replace_rotor", "resurface_rotor")
-MAKES_NEW = (NEW_PADS, *OTHER_ROTOR)
+#: Work after which a pad, or a rotor, has another thickness than the one it came in with, or the fluid another age.
+NEW_PADS, OTHER_ROTOR, NEW_FLUID = "replace_pads", ("replace_rotor", "resurface_rotor"), "flush_fluid"
+MAKES_NEW = (NEW_PADS, *OTHER_ROTOR, NEW_FLUID)
 
 
 @dataclass(frozen=True)
 class VisitReadings:
     """One visit: its number, how far the vehicle had gone, the thicknesses measured then, mm, before its work and after
-    it; and by corner what was done there that makes them other ones."""
+    it; by place what was done there that makes something new; and the day."""
 
     number: int
     odometer_km: float | None
     measured: Measured
     after: Measured = field(default_factory=dict)
     made_new: Mapping[str, Collection[str]] = field(default_factory=dict)
+    day: datetime.date | None = None
+
+    @property
+    def has_new_fluid(self) -> bool:
+        """Whether the vehicle left with new fluid."""
+        return NEW_FLUID in self.made_new.get(VEHICLE, ())
 
     def has_new_pads(self, corner: Corner) -> bool:
         """Whether the vehicle left on new pads there, measured or not."""

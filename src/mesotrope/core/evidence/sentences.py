@@ -30,8 +30,6 @@ _SAID = {
     ("pad_material_differs", "differs"): marked("another lining code than its partner"),
     ("recent_pads", "yes"): marked("pads were changed lately"),
     ("recent_pads", "no"): marked("pads were not changed lately"),
-    ("both_sides_held", "yes"): marked("the other wheel of the axle is held too"),
-    ("both_sides_held", "no"): marked("the other wheel of the axle is not held"),
     ("recent_parking_brake", "yes"): marked("the parking brake was worked on lately"),
     ("recent_parking_brake", "no"): marked("the parking brake was not worked on lately"),
     ("recent_pad_work", "yes"): marked("pistons were pushed home for pads or rotors lately"),

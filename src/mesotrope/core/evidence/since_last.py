@@ -1,7 +1,9 @@
-"""Wear since the last visit: what the pads lost lately tells more of a fault than what they lost in all their life."""
+"""What the earlier visits of a vehicle tell of this one: what its pads lost since tells more of a fault than what they
+lost in all their life, and what was new when it left has an age."""
 
 from __future__ import annotations
 
+import datetime
 import math
 from collections.abc import Mapping, Sequence
 
@@ -14,6 +16,7 @@ from mesotrope.core.language.inspection import Axles, EarlierPads, InnerOuterMm,
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.quantity import Measure
 from mesotrope.core.language.reliance import relies_on
+from mesotrope.core.language.units import MONTH_DAYS
 
 RELIES_ON = relies_on("diagnosis", "depth_gauge_mm", "other_pads_mm", "least_wear_mm")
 
@@ -57,10 +60,13 @@ def _worn(now: CornerMeasures, before: InnerOuterMm | None, gauge_mm: float) -> 
     return inner, outer
 
 
-def with_earlier_visits(inspection: Inspection, earlier: Sequence[VisitReadings], knowledge: Knowledge) -> Inspection:
-    """The inspection with what its vehicle's earlier visits tell: what the pads measured as it left the last of them,
-    and how far it had gone when they were new. What the document itself says of an earlier visit stands, and of new
-    pads what is later."""
+def with_earlier_visits(
+    inspection: Inspection, day: datetime.date, earlier: Sequence[VisitReadings], knowledge: Knowledge
+) -> Inspection:
+    """The inspection of a visit of some day with what its vehicle's earlier visits tell: what the pads measured as it
+    left the last of them, how far it had gone when they were new, and how old the fluid is that it left with. What the
+    document itself says of an earlier visit and of the fluid stands, and of new pads what is later."""
+    inspection = _with_new_fluid(inspection, day, earlier)
     now_km = inspection.visit.odometer_km
     if now_km is None:
         return inspection
@@ -68,6 +74,20 @@ def with_earlier_visits(inspection: Inspection, earlier: Sequence[VisitReadings]
     latest_first = sorted(dated, key=lambda one: -one[0])
     known = _with_earlier_pads(inspection, latest_first, knowledge)
     return _with_new_pads(known, latest_first, knowledge) if any(visit.made_new for _, visit in dated) else known
+
+
+def _with_new_fluid(inspection: Inspection, day: datetime.date, earlier: Sequence[VisitReadings]) -> Inspection:
+    changed = new_fluid_of(earlier)
+    if changed is None or inspection.system.fluid_age_months is not None:
+        return inspection
+    months = round((day - changed).days / MONTH_DAYS)
+    system = inspection.system.model_copy(update={"fluid_age_months": months})
+    return inspection.model_copy(update={"findings": inspection.findings.model_copy(update={"system": system})})
+
+
+def new_fluid_of(visits: Sequence[VisitReadings]) -> datetime.date | None:
+    """The last day on which the vehicle left one of its visits with new fluid; None where it left none of them so."""
+    return max((visit.day for visit in visits if visit.day and visit.has_new_fluid), default=None)
 
 
 #: Earlier visits at less distance than now, the latest first, each with how far the vehicle had gone.

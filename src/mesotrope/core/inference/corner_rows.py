@@ -33,13 +33,13 @@ def _own_sets(ways: Sequence[Sequence[Part]], room: int) -> list[tuple[Part, ...
 
 
 def _voices(faults: Sequence[Fault], knowledge: Knowledge) -> list[list[str]]:
-    """The faults that speak to findings of the whole vehicle; together those whose every row is alike, for of them only
-    how many there are tells."""
+    """The faults that speak to what is outside the corner: to findings of the whole vehicle, together those whose every
+    row is alike, for of them only how many there are tells; and to the other side of the axle, each by itself."""
     out: dict[tuple[object, ...], list[str]] = {}
     for fault in faults:
         rows = tuple((row.key, told) for row in knowledge.system_likelihoods if (told := row.rows_of(fault.id)))
-        if rows:
-            out.setdefault(rows, []).append(fault.id)
+        if rows or fault.both_sides:
+            out.setdefault((fault.id if fault.both_sides else "", *rows), []).append(fault.id)
     return list(out.values())
 
 

@@ -1,9 +1,10 @@
 """What could be wrong at one corner: every combination of its faults, by every mechanism, and what each does.
 
-A *row* is one combination of mechanisms and visitors at a corner; a *state* is one combination of faults and visitors,
-that is all rows that differ only by mechanism; a *visitor* is a fault of the whole system that reaches into the corner;
-a *kind* is all states that are alike to findings of the whole vehicle: they hold as many faults of every *voice*, which
-is all faults that say the same to those. Rows stand by visitors, then by kind, then by state; see `corner_rows`.
+A *row* is one combination of mechanisms and visitors at a corner; a *state* is one combination of faults and
+visitors, that is all rows that differ only by mechanism; a *visitor* is a fault of the whole system that reaches into
+the corner; a *kind* is all states that are alike to the rest of the vehicle: they hold as many faults of every
+*voice*, which is all faults that say the same to findings of the whole vehicle, or one that the sides of an axle
+share. Rows stand by visitors, then by kind, then by state; see `corner_rows`.
 """
 
 from __future__ import annotations
@@ -49,8 +50,8 @@ def with_any(holds: Floats, faults: Sequence[Fault]) -> Callable[[tuple[str, ...
 class CornerSpace:
     """All rows of one kind of corner and what each row does to every finding.
 
-    spoken : the faults that speak to findings of the whole vehicle, of those that say the same the first; kind_faults :
-    how many of each every kind holds.
+    spoken : the faults that speak to the rest of the vehicle, of those that say the same the first; kind_faults : how
+    many of each every kind holds.
     """
 
     faults: tuple[Fault, ...]
@@ -178,6 +179,11 @@ class CornerSpace:
         totals = np.array([np.bincount(self.row_variant, row) for row in weight])
         out: Floats = weight / totals[:, self.row_variant]
         return out
+
+    def prior_of(self, fault: str) -> Floats:
+        """Chance of a fault where nobody visits the corner, at each level of rust."""
+        held = self.row_faults[:, [one.id for one in self.faults].index(fault)] * (self.row_variant == 0)
+        return np.asarray(self.prior @ held)
 
     # -- what each row does to a finding ----------------------------------------------------------------------
 

@@ -27,8 +27,8 @@ from mesotrope.core.language.corner import Axle, Corner
 
 @dataclass(frozen=True, eq=False)
 class Side:
-    """One corner: what its states weigh at every point, and by how much every kind multiplies each term, shape (kinds,
-    terms)."""
+    """One corner: what its states weigh at every point, and by how much every kind multiplies each term by each way,
+    shape (kinds, ways x terms): a term counts once for every way in which the sides of the axle go together."""
 
     corner: Corner
     weight: StateWeights
@@ -45,21 +45,23 @@ class Side:
 
 
 class Said(NamedTuple):
-    """What all the rest says of one side, by set of visitors: shape (sets of visitors, points, terms)."""
+    """What all the rest says of one side, by set of visitors: shape (sets of visitors, points, ways x terms)."""
 
     side: Side
     by_variant: Floats
+    ways: int
 
     def by_kind(self) -> Floats:
         """The same of every kind, by point: shape (kinds, points)."""
         by_variant = zip(self.side.space.kinds_of_variant, self.by_variant, strict=True)
         return np.concatenate([self.side.factor[some] @ here.T for some, here in by_variant])
 
-    def by_kind_and_term(self) -> Floats:
-        """Weight of every kind by term, with all the rest: shape (kinds, terms)."""
+    def weight_of_kinds(self) -> Floats:
+        """Weight of every kind, with all the rest: shape (kinds, ways, terms)."""
         by_variant = zip(self.side.space.kinds_of_variant, self.by_variant, strict=True)
         weights = [self.side.weight.by_kind[some] @ here for some, here in by_variant]
-        return np.concatenate(weights) * self.side.factor
+        by_way = np.concatenate(weights) * self.side.factor
+        return by_way.reshape(len(by_way), self.ways, -1)
 
     def chances(self) -> Floats:
         """Chance of every state of the corner, shape (states,)."""
@@ -85,34 +87,37 @@ class Said(NamedTuple):
 class AxleSum:
     """An axle with its points and sides: its weight by rust, visit and term, and what the rest says of each side.
 
-    Visits that look alike on this axle are one *look*.
+    Visits that look alike on this axle are one *look*. What its sides share is summed out here, with the ways.
     """
 
-    def __init__(self, space: Space, points: Points, rusts: int, sides: Sequence[Side]) -> None:
+    def __init__(self, space: Space, axle: Axle, points: Points, rusts: int, sides: Sequence[Side]) -> None:
         self.points, self.sides = points, sides
+        self._ways = space.weight_of_ways(axle)  # (rusts, ways)
         self.looks = space.looks_at(tuple(side.corner for side in sides))
         self._of_rust = (np.arange(rusts)[:, None] == points.rust) * points.chance  # (rusts, points)
         self._tables = [side.by_variant for side in sides]
 
     def _by_look(self, side: int) -> Floats:
-        """The weight of a side by look, point and term."""
+        """The weight of a side by look, point, way and term."""
         return self._tables[side][self.looks.variants[side]]
 
     @cached_property
     def _together(self) -> Floats:
-        """The weight of both sides by look, point and term."""
+        """The weight of both sides by look, point, way and term."""
         return self._by_look(0) * self._by_look(1) if len(self.sides) > 1 else self._by_look(0)
 
     @cached_property
     def weight(self) -> Floats:
         """Shape (levels of rust, visits, terms)."""
-        by_look = np.matmul(self._of_rust, self._together)  # (looks, rusts, terms)
-        return np.asarray(by_look[self.looks.of_visit].swapaxes(0, 1))
+        by_way = np.matmul(self._of_rust, self._together)  # (looks, rusts, ways x terms)
+        by_look = np.einsum("lrwt,rw->rlt", by_way.reshape(*by_way.shape[:2], self._ways.shape[1], -1), self._ways)
+        return np.asarray(by_look[:, self.looks.of_visit])
 
     def at_points(self, message: Floats) -> Floats:
-        """A message by rust, visit and term, at every point with its chance: shape (looks, points, terms)."""
+        """A message by rust, visit and term, at every point with its chance: shape (looks, points, ways x terms)."""
         by_look = np.matmul(self.looks.members, message)  # (rusts, looks, terms)
-        return np.asarray(by_look.swapaxes(0, 1)[:, self.points.rust] * self.points.chance[:, None])
+        by_way = np.einsum("rlt,rw->lrwt", by_look, self._ways).reshape(by_look.shape[1], len(by_look), -1)
+        return np.asarray(by_way[:, self.points.rust] * self.points.chance[:, None])
 
     def mass(self, message: Floats) -> Floats:
         """What every point carries, given what the rest of the vehicle says."""
@@ -128,7 +133,7 @@ class AxleSum:
             by_variant = np.zeros((len(side.space.variants), *told.shape[1:]))
             for variant, said in zip(self.looks.variants[number], with_other, strict=True):
                 by_variant[variant] += said
-            out.append(Said(side, by_variant))
+            out.append(Said(side, by_variant, self._ways.shape[1]))
         return out
 
 

@@ -97,7 +97,7 @@ class Posterior:
     def _axle_sum(self, axle: AxleFound) -> AxleSum:
         """An axle's sum under all that was found of the vehicle, over all its points."""
         sides = [axle.at[corner].side(corner, self.found.factors[corner]) for corner in axle.corners]
-        return AxleSum(self.space, axle.points, len(self.rust_chance), sides)
+        return AxleSum(self.space, axle.name, axle.points, len(self.rust_chance), sides)
 
     def _whole(self, items: Sequence[Graded], terms: Terms, sums: Mapping[Axle, AxleSum]) -> Vehicle:
         """The whole vehicle under some findings of it and the sums of its axles."""
@@ -213,6 +213,22 @@ class Posterior:
             none *= 1 - float(self.state_chances(corner) @ here)
         return 1 - none
 
+    def share_of_partner(self, corner: Corner, fault: str) -> float:
+        """How many times likelier what was found at its partner makes a fault of a corner, by what the two sides of the
+        axle share: 1 where they share nothing that brings it."""
+        shared = self.space.shared[corner.axle]
+        names = [one.id for one in shared]
+        if fault not in names:
+            return 1.0
+        space, number = self.space.corners[corner], names.index(fault)
+        holds = space.kind_faults[:, space.spoken.index(fault)] > 0
+        by_way = self.vehicle.said[corner].weight_of_kinds()[holds].sum(axis=(0, 2)).reshape([2] * len(names))
+        by_itself, by_both = (float(by_way.take(way, axis=number).sum()) for way in (0, 1))
+        there = space.prior_of(fault)
+        alone = self.rust_chance * there
+        expected = float(alone @ (self.space.both(shared[number]) * there) / alone.sum())
+        return (1 + by_both / by_itself) / (1 + expected)
+
     def not_worn_by_a_fault(self, corner: Corner) -> float:
         """Chance that nothing at a corner wears its pads."""
         return float(self.state_chances(corner) @ (1 - self.space.corners[corner].wears_pads))
@@ -244,13 +260,13 @@ class Posterior:
 
     def as_it_would_matter(self, items: Sequence[Graded], terms: Terms) -> Vehicle:
         """The same under some findings of the vehicle and other terms."""
-        return self._mattering(items, terms, terms.of_corners(self.space.corners))
+        return self._mattering(items, terms, self.space.factors(terms))
 
     def _mattering(self, items: Sequence[Graded], terms: Terms, factors: Mapping[Corner, Floats]) -> Vehicle:
         sums = {}
         for name, axle in self.axles.items():
             sides = [Side(corner, self._mattering_weights[corner], factors[corner]) for corner in axle.corners]
-            sums[name] = AxleSum(self.space, axle.points.only(self.mattering[name]), len(self.rust_chance), sides)
+            sums[name] = AxleSum(self.space, name, axle.points.only(self.mattering[name]), len(self.rust_chance), sides)
         return self._whole(items, terms, sums)
 
     def faults_by_variant(self, corner: Corner) -> Floats:
@@ -278,7 +294,7 @@ class Posterior:
             out = np.clip(weight.reshape(len(weight), own, -1).sum(axis=1) @ counts, 0.0, None)
             return np.asarray(out / out.sum())
 
-        by_kind = {corner: valued(said.by_kind_and_term()) for corner, said in vehicle.said.items()}
+        by_kind = {corner: valued(said.weight_of_kinds().sum(axis=1)) for corner, said in vehicle.said.items()}
         return Foreseen(valued(vehicle.sets), by_kind)
 
     def fit(self, item: Evidence) -> float:

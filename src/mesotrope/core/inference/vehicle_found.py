@@ -25,7 +25,7 @@ class OfCorners(NamedTuple):
     """What findings of the vehicle say of its corners.
 
     keys : the findings that are weighed with the corners' faults; terms : their terms, and those of who comes in;
-    factors : by how much every kind of each corner multiplies each term, shape (kinds, terms).
+    factors : as of `Space.factors`.
     """
 
     keys: frozenset[str]
@@ -72,7 +72,7 @@ def _of_corners(space: Space, speaking: Sequence[Graded]) -> OfCorners:
             terms *= count
             keys.add(item.likelihood.key)
     all_terms = _terms_of(space, [item for item in speaking if item.likelihood.key in keys])
-    return OfCorners(frozenset(keys), all_terms, all_terms.of_corners(space.corners))
+    return OfCorners(frozenset(keys), all_terms, space.factors(all_terms))
 
 
 def _terms_of(space: Space, items: Sequence[Graded]) -> Terms:

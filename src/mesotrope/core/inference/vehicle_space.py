@@ -10,9 +10,9 @@ corner, which of them reach it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property, lru_cache, reduce
 
 import numpy as np
 
@@ -20,7 +20,7 @@ from mesotrope.core.evidence.specification import AxleSpecification, Specificati
 from mesotrope.core.inference.alike import together
 from mesotrope.core.inference.corner_rows import corner_space, sets_of
 from mesotrope.core.inference.corner_space import CornerSpace, Part, with_any
-from mesotrope.core.inference.whole_findings import Elementary, elementary
+from mesotrope.core.inference.whole_findings import Elementary, Terms, elementary
 from mesotrope.core.language.arrays import Floats, Ints
 from mesotrope.core.language.corner import AXLES, Axle, Corner
 from mesotrope.core.language.faults import Fault, Likelihood
@@ -46,10 +46,12 @@ class Space:
 
     `visits` : for every visit, the number of each corner's variant, in the order of `corners`; `visit_of_set` : the
     visit that each set of faults of the system makes. A set stands once for each way in which the circuits may be
-    split, where that changes whom it visits and is not known; `split_chance` : the chance of that way.
+    split, where that changes whom it visits and is not known; `split_chance` : the chance of that way. `shared` : by
+    axle, the faults that its two sides share.
     """
 
     corners: dict[Corner, CornerSpace]
+    shared: Mapping[Axle, tuple[Fault, ...]]
     system_faults: tuple[Fault, ...]
     system_sets: tuple[tuple[Part, ...], ...]
     visits: tuple[tuple[int, ...], ...]
@@ -92,6 +94,31 @@ class Space:
         weight *= self.split_chance
         out: Floats = weight / weight.sum()
         return out
+
+    def factors(self, terms: Terms) -> dict[Corner, Floats]:
+        """By how much each kind of every corner multiplies each term by each way, shape (kinds, ways x terms).
+
+        Of every fault that the two sides of the axle share there are two ways: that each side has it or not by itself,
+        and that both have it by what they share.
+        """
+        out = {}
+        for corner, by_term in terms.of_corners(self.corners).items():
+            space = self.corners[corner]
+            held = [space.kind_faults[:, space.spoken.index(fault.id)] for fault in self.shared[corner.axle]]
+            by_fault = [np.column_stack([np.ones(space.kinds), has]) for has in held]
+            out[corner] = reduce(_by_pairs, [*by_fault, by_term])
+        return out
+
+    def weight_of_ways(self, axle: Axle) -> Floats:
+        """What every way weighs at each level of rust, shape (levels of rust, ways)."""
+        by_fault = [np.column_stack([np.ones(len(times)), times]) for times in map(self.both, self.shared[axle])]
+        return reduce(_by_pairs, by_fault, np.ones((len(self.knowledge.rust.levels), 1)))
+
+    def both(self, fault: Fault) -> Floats:
+        """How many times likelier two sides have a fault by what they share than each by itself, by level of rust: rust
+        that brings it to both brings it once."""
+        times = fault.both_sides.times if fault.both_sides else 0.0
+        return np.array([times / level.likelier(fault) for level in self.knowledge.rust.levels])
 
     def variant_of(self, corner: Corner) -> Ints:
         """The variant of a corner in every visit."""
@@ -152,6 +179,11 @@ class Space:
         return {}
 
 
+def _by_pairs(one: Floats, other: Floats) -> Floats:
+    """The products of all columns of two tables, those of the other running fastest."""
+    return np.asarray((one[:, :, None] * other[:, None, :]).reshape(len(one), -1))
+
+
 def space_of(knowledge: Knowledge, specification: Specification) -> Space | None:
     """Return what could be wrong with a vehicle of this specification; None where no corner is diagnosed.
 
@@ -166,8 +198,9 @@ def space_of(knowledge: Knowledge, specification: Specification) -> Space | None
         )
         for corner in specification.discs
     )
+    shared = tuple((axle, _shared(key, of_axle)) for axle, of_axle in specification.axles.items())
     system = tuple(f.id for f in knowledge.faults if f.scope == "system" and specification.kind not in f.not_of)
-    return _space(key, corners, tuple(splits.values()), system) if corners else None
+    return _space(key, corners, shared, tuple(splits.values()), system) if corners else None
 
 
 @lru_cache(maxsize=24)
@@ -180,6 +213,13 @@ def _possible(key: StructureKey, axle: AxleSpecification) -> tuple[tuple[str, ..
             if mechanisms:
                 out.append((fault.id, *mechanisms))
     return tuple(out)
+
+
+@lru_cache(maxsize=24)
+def _shared(key: StructureKey, axle: AxleSpecification) -> tuple[str, ...]:
+    """The faults that the two sides of an axle share, of those that its corners can have."""
+    faults = [key.knowledge.fault[name] for name, *_ in _possible(key, axle)]
+    return tuple(f.id for f in faults if f.both_sides and all(map(axle.has, f.both_sides.needs)))
 
 
 class StructureKey(KnowledgeKey):
@@ -221,11 +261,12 @@ def _corner_space(
 def _space(
     key: StructureKey,
     corners: tuple[tuple[Corner, tuple[str, ...], tuple[tuple[str, ...], ...]], ...],
+    shared: tuple[tuple[Axle, tuple[str, ...]], ...],
     splits: tuple[float, ...],
     system: tuple[str, ...],
 ) -> Space:
-    """As `space_of`: of every corner the circuit that feeds it by each way of splitting them, the ways' chances, and
-    the faults that the whole vehicle can have."""
+    """As `space_of`: of every corner the circuit that feeds it by each way of splitting them, what the sides of every
+    axle share, the chances of the splits, and the faults that the whole vehicle can have."""
     knowledge = key.knowledge
     system_faults = tuple(knowledge.fault[name] for name in system)
     of_faults = sets_of([[(fault, m) for m in fault.mechanism] for fault in system_faults], len(system_faults))
@@ -255,11 +296,15 @@ def _space(
     by_set = list(zip(*variants, strict=True))
     visits = tuple(dict.fromkeys(by_set))
     visit_of_set = np.array([visits.index(visit) for visit in by_set])
-    return Space(spaces, system_faults, tuple(system_sets), visits, visit_of_set, np.array(split_chance), knowledge)
+    sides = {axle: sum(corner.axle == axle for corner in spaces) for axle, _ in shared}
+    both = {axle: tuple(knowledge.fault[f] for f in names) if sides[axle] > 1 else () for axle, names in shared}
+    chances = np.array(split_chance)
+    return Space(spaces, both, system_faults, tuple(system_sets), visits, visit_of_set, chances, knowledge)
 
 
 def forget_spaces() -> None:
     """Forget every structure that was built: for whoever goes on with other tables."""
     _space.cache_clear()
     _possible.cache_clear()
+    _shared.cache_clear()
     _corner_space.cache_clear()

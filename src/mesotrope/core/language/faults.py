@@ -44,6 +44,15 @@ class Mechanism(Known):
         return bool(self.drag) and not self.spares_pads
 
 
+class BothSides(Known):
+    """What the two sides of an axle have in common, that brings a fault to both: how many times likelier both have it
+    than if each had it by itself; what the axle must have for it; and in words, why."""
+
+    times: Annotated[float, Field(ge=1)]
+    needs: tuple[str, ...] = ()
+    why: str
+
+
 class Fault(Known):
     """A fault with its place in the world: how often, on which vehicles, by which mechanisms."""
 
@@ -55,6 +64,7 @@ class Fault(Known):
     rusts: Annotated[float, Field(ge=0, le=1)] = 0.0
     needs: tuple[str, ...] = ()
     not_of: tuple[str, ...] = ()
+    both_sides: BothSides | None = None
     mechanism: tuple[Mechanism, ...] = (Mechanism(),)
 
     @property
@@ -166,8 +176,12 @@ class RustLevel(Known):
 
     def odds_of(self, fault: Fault, unit: float) -> float:
         """Odds that a fault is there at a vehicle of this level."""
+        return unit * fault.odds * self.likelier(fault)
+
+    def likelier(self, fault: Fault) -> float:
+        """How many times likelier this level makes a fault."""
         rusty: float = self.times**fault.rusts
-        return unit * fault.odds * rusty * (1.0 if fault.condition else self.neglect)
+        return rusty * (1.0 if fault.condition else self.neglect)
 
     @property
     def seen(self) -> str:

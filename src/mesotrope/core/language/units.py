@@ -38,6 +38,9 @@ FOLLOWING: Mapping[str, tuple[str, Mapping[str, str]]] = {
 #: How a unit that is written out is kept, for those that a person may read otherwise.
 KEPT_AS: Mapping[str, str] = {"mm": "mm", "°C": "C", "km": "km", "mL": "mL", "N": "N", "kg": "kg", "bar": "bar"}
 
+#: A month, days: a twelfth of a year.
+MONTH_DAYS = 365.25 / 12
+
 #: Between thousands: a space that does not break.
 THOUSANDS = "\u00a0"
 

@@ -23,7 +23,7 @@ DRIVEN_ON_KM: dict[str, float] = {
 }  # fmt: skip
 
 SYSTEM_FAULTS: dict[str, float] = {
-    "external_leak": 4, "air_in_hydraulics": 6, "master_cylinder_bypass": 4, "master_cylinder_not_releasing": 5,
+    "external_leak": 4, "air_in_hydraulics": 6, "master_cylinder_bypass": 4, "master_cylinder_not_releasing": 8,
     "excess_running_clearance": 4, "fluid_contaminated_mineral_oil": 1.2, "booster_weak": 3,
 }  # fmt: skip
 
@@ -31,6 +31,9 @@ SYSTEM_FAULTS: dict[str, float] = {
 CONDITIONS: dict[str, float] = {"lining_contaminated": 0.006, "rotor_worn_or_damaged": 0.022}
 SYSTEM_CONDITIONS: dict[str, float] = {"fluid_degraded": 0.09, "reservoir_overfilled": 0.045}
 BOTH_ROTORS = 0.45
+
+#: A parking brake that is worked by one cable holds both sides this often: the cable is stiff or set too short.
+BOTH_PARKING_BRAKES = 0.45
 
 #: Hidden faults of a vehicle: none, one, two, three, and from four on for a neglected one. Of all, this share is of the
 #: whole system. On a rusty vehicle there are more, at any of its corners.
@@ -85,7 +88,11 @@ def draw_faults(random: Random, build: Build) -> list[Fault]:
         places = [corner for corner in build.corners if possible(build, corner, name)]
         crowded = {corner for corner in places if sum(fault.corner == corner for fault in out) > 1}
         if places and (free := [corner for corner in places if corner not in crowded]):
-            add(Corner(str(random.choice(free))), name)
+            corner = Corner(str(random.choice(free)))
+            add(corner, name)
+            shared = name == "parking_brake_holding" and _one_cable(build, corner)
+            if shared and corner.partner and random.random() < BOTH_PARKING_BRAKES:
+                add(corner.partner, name)
     for name, chance in SYSTEM_CONDITIONS.items():
         if random.random() < chance:
             add(VEHICLE, name)
@@ -96,6 +103,10 @@ def draw_faults(random: Random, build: Build) -> list[Fault]:
                 if name == "rotor_worn_or_damaged" and corner.partner and random.random() < BOTH_ROTORS:
                     add(corner.partner, name)
     return out
+
+
+def _one_cable(build: Build, corner: Corner) -> bool:
+    return build.axle_of(corner).parking_brake in ("integral_cable", "drum_in_hat")
 
 
 def _way(random: Random, build: Build, corner: Place, name: str) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import ClassVar, TypeVar
 
 from mesotrope.core.answer.answer import Answer
@@ -15,7 +15,7 @@ from mesotrope.core.evidence.wear_log import WearLog, rotor_outlasts_next_pads
 from mesotrope.core.language.corner import AXLES, Axle, Corner
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
-from mesotrope.core.language.saying import Sayable, fine_mm, joined, mm, plain, said
+from mesotrope.core.language.saying import Sayable, fine_mm, joined, mm, plain, said, verbatim
 from mesotrope.services.job_rows import OpenJob
 from mesotrope.services.photographs import Shot
 from mesotrope.web.job.entries import Block, corner_blocks, system_blocks
@@ -127,7 +127,10 @@ def job_page(
         axles=tuple((say(name), stage_href(base, stage, name, exaggerated), name == axle) for name in AXLES),
         plate=axle_plate(job.inspection, answer, axle, knowledge.limit, exaggerated, say) if disc else None,
         plate_toggle=stage_href(base, stage, axle, not exaggerated),
-        whole=system_blocks(stages, specification, job.standing, knowledge, say),
+        whole=tuple(
+            _fluid_by_its_change(block, job, say) if block.finding == "fluid_age_months" else block
+            for block in system_blocks(stages, specification, job.standing, knowledge, say)
+        ),
         corners=tuple(
             CornerEntries(
                 corner,
@@ -183,6 +186,16 @@ def job_page(
         all_cautions=tuple(map(say, whole(decision.cautions))),
         facts=facts_of(job.inspection, specification, say) if stage == "take-in" else (),
     )
+
+
+def _fluid_by_its_change(block: Block, job: OpenJob, say: Speaker) -> Block:
+    """The field of the fluid's age, where nothing stands in it and the fluid was changed here: by that it is known."""
+    age = job.inspection.system.fluid_age_months
+    if job.new_fluid is None or age is None or any(field.value for field in block.fields):
+        return block
+    day = verbatim(say.dates.day(job.new_fluid))
+    known = said("{months} months: it was changed here on {day}; enter what was done since", months=plain(age), day=day)
+    return replace(block, hint=say(known))
 
 
 def _rotors_too_soon(log: WearLog | None, specification: Specification) -> list[Sayable]:
