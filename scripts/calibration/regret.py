@@ -134,7 +134,9 @@ def regret_of(number: int, seed: int) -> Regret:
         ours = compare_packages(
             name, short.specification, believed, short.chances, demands, known, companions=companions, most=EVERY
         )
-        best = compare_packages(name, short.specification, truth, chances, demands, known, companions=companions)
+        best = compare_packages(
+            name, short.specification, truth, chances, demands, known, companions=companions, most=EVERY
+        )
         rules = _demanded(demands)
         renewed = {(c, a) for c in corners for a in ("replace_caliper", "replace_pads", "replace_rotor")}
         chosen = ours.recommended.actions if ours else frozenset()
@@ -148,7 +150,7 @@ def regret_of(number: int, seed: int) -> Regret:
         whole = [completed(actions, corners, axle, known, companions=companions) for actions in options]
         total += [worth.of(actions).expected for actions in whole]
         test = best_test_on(name, answer, known)
-        if ours and not replace(ours, test=test).find_out_first:
+        if ours and replace(ours, test=test).recommends:
             cheapest = min(ours.packages, key=lambda package: package.expected).actions
             needless = _needless(chosen, rules, vehicle.truth)
             calipers += (len(_calipers(chosen)), len(needless), len(needless & _calipers(cheapest)))

@@ -1,3 +1,3 @@
 """Mesotrope: why a wheel drags or a pedal is low, and what to do about it."""
 
-__version__ = "0.33.0"
+__version__ = "0.34.0"

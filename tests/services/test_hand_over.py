@@ -24,7 +24,7 @@ from mesotrope.services.outcomes import (
 )
 from mesotrope.services.owner_links import LINK_DAYS, links_of, make_link, open_link, withdraw_links
 from mesotrope.services.plans import (
-    FIND_OUT_FIRST,
+    NO_PACKAGE,
     approve_verdict,
     choose_package,
     overrule_verdict,
@@ -92,7 +92,7 @@ def test_another_package_with_a_reason_is_the_plan_and_goes_back(database, someo
     work = {(step.corner, step.action) for step in after.actions if step.action != "find_the_cause"}
     assert work == set(other)
     assert after.records["package", "rear"].note == "owner's wish"
-    choose_package(database, after, job, "rear", FIND_OUT_FIRST, "", by=who, now=clock())
+    choose_package(database, after, job, "rear", NO_PACKAGE, "", by=who, now=clock())
     assert planned(database, who, job)[0].key == plan.key
 
 

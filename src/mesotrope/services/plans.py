@@ -105,7 +105,7 @@ def _chosen(comparisons: Sequence[Comparison], records: StandingRecords) -> dict
     for comparison in comparisons:
         record = records.get(("package", comparison.axle))
         actions = _done(record.value) if record else frozenset()
-        first = 0 if comparison.find_out_first else 1
+        first = 1 if comparison.recommends else 0
         offered = [package.actions for package in comparison.packages[first:]]
         if record and actions in offered:
             out[comparison.axle] = actions
@@ -131,8 +131,8 @@ def require_same(plan: Plan, seen: str) -> None:
         raise PlanChanged()
 
 
-#: Stands for choosing no package where the cause is to be found first.
-FIND_OUT_FIRST = -1
+#: Stands for choosing no package where none is recommended.
+NO_PACKAGE = -1
 
 
 def choose_package(
@@ -145,7 +145,7 @@ def choose_package(
     without a reason; `PlanChanged` where another stands there now.
     """
     comparison = next((one for one in plan.comparisons if one.axle == axle), None)
-    if comparison is not None and comparison.find_out_first and number == FIND_OUT_FIRST:
+    if comparison is not None and not comparison.recommends and number == NO_PACKAGE:
         keep_record(database, job_id, "package", axle, None, by=by, now=now, note="")
         return
     if comparison is None or not 0 <= number < len(comparison.packages):
@@ -154,7 +154,7 @@ def choose_package(
     if seen and seen != package_key(package.actions):
         raise PlanChanged()
     actions = sorted(list(place) for place in package.actions)
-    recommended = number == 0 and not comparison.find_out_first
+    recommended = number == 0 and comparison.recommends
     by_evidence = package.actions == comparison.by_evidence
     note = "" if by_evidence else needed(reason, marked("reason for another package than the recommended one"))
     keep_record(database, job_id, "package", axle, None if recommended else actions, by=by, now=now, note=note)

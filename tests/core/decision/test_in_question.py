@@ -121,7 +121,7 @@ def test_no_part_is_ordered_while_a_test_would_tell_what_is_wrong():
     (front,) = compare_all(diagnose(inspection, KNOWN), inspection, KNOWN)
     assert front.find_out_first
     assert front.by_evidence == front.recommended.actions
-    assert PLAINLY(front.why_first).startswith("what is wrong front left is not settled; next: ")
+    assert PLAINLY(front.why_none).startswith("what is wrong front left is not settled; next: ")
 
 
 def test_no_part_is_ordered_for_a_hot_hub_alone():
@@ -129,7 +129,7 @@ def test_no_part_is_ordered_for_a_hot_hub_alone():
     (front,) = compare_all(diagnose(hot, KNOWN), hot, KNOWN)
     assert front.find_out_first
     assert front.by_evidence is None
-    assert PLAINLY(front.why_first).startswith("no package cures what is suspected")
+    assert PLAINLY(front.why_none).startswith("no package cures what is suspected")
 
 
 def test_settled_or_with_nothing_left_to_test_the_package_is_recommended():
@@ -140,7 +140,7 @@ def test_settled_or_with_nothing_left_to_test_the_package_is_recommended():
     settled = inspected({"front_left": swollen, "front_right": WELL}, FIRM)
     (front,) = compare_all(diagnose(settled, KNOWN), settled, KNOWN)
     assert not front.find_out_first
-    assert PLAINLY(front.why_first) == ""
+    assert PLAINLY(front.why_none) == ""
 
 
 @pytest.mark.parametrize(

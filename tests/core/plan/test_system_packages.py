@@ -12,6 +12,7 @@ from mesotrope.core.language.inspection import parse_inspection
 from mesotrope.core.plan.packages import compare_all, plan_of
 from mesotrope.core.plan.worth import SYSTEM
 from mesotrope.knowledge import knowledge
+from mesotrope.words import PLAINLY
 from tests.documents import FREE
 
 KNOWN = knowledge()
@@ -42,7 +43,8 @@ def test_no_master_cylinder_is_ordered_before_its_pushrod_was_set():
     answer, weighed = compared({"pedal_release": "no_free_play"}, dict.fromkeys(FOUR, HELD))
     one = of_system(weighed)
     assert [done(package) for package in one.packages] == [{"adjust_pushrod"}]
-    assert one.find_out_first
+    assert not one.find_out_first  # there is nothing to find out; whether it was the pushrod, setting it shows
+    assert PLAINLY(one.why_none).endswith("; it is proved before the vehicle goes")
     planned = {(p.corner, p.action) for p in plan_of(answer.decision.actions, weighed)}
     assert (VEHICLE, "adjust_pushrod") in planned
     assert (VEHICLE, "replace_master_cylinder") not in planned

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.decision.answered import Open, acting_at, by_work, together
+from mesotrope.core.decision.answered import Open, Share, acting_at, by_work, together
 from mesotrope.core.decision.complaint import pointed_at
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.posterior import Posterior, Suspect
@@ -129,11 +129,18 @@ def is_unsettled(
     corner: Corner, chances: Mapping[Suspect, float], inspection: Inspection, knowledge: Knowledge
 ) -> bool:
     """Whether something is wrong at a corner that was looked at, be it of the system, and it is not settled what: no
-    work alone is likely enough to be what it asks for. Linings that are merely worn are no cause to look for."""
+    work alone is likely enough to be what it asks for, or to be what is hidden beside a condition that is plain to see.
+    Linings that are merely worn are no cause to look for."""
     known = knowledge.threshold
     sound = chances.get((corner, knowledge.none.id), 1.0) >= known["named_chance"]
     merely_worn = sound_but_for_wear(corner, chances, knowledge) >= known["sound_chance"]
     if sound or merely_worn or not leaves(inspection.corner(corner)):
         return False
-    asked = by_work(acting_at(corner, chances, knowledge), knowledge)
-    return max(map(together, asked)) < known["settled_chance"]
+    acting = acting_at(corner, chances, knowledge)
+    hidden = [one for one in acting if one[1] not in knowledge.conditions and one[1] != knowledge.worn.id]
+
+    def settled(shares: Sequence[Share]) -> bool:
+        return max(map(together, by_work(shares, knowledge)), default=0.0) >= known["settled_chance"]
+
+    any_hidden = sum(chance for *_, chance in hidden)  # they compete to explain what was found
+    return not settled(acting) or (any_hidden >= known["named_chance"] and not settled(hidden))

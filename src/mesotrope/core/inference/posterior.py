@@ -1,10 +1,11 @@
 """The exact posterior over everything that may be wrong at once, however much it is.
 
-At each corner the faults act on the findings as graded noisy-OR causes. Six hidden things tie findings together, so
+At each corner the faults act on the findings as graded noisy-OR causes. Seven hidden things tie findings together, so
 that one fact is not counted twice: the corner's drag level ties spin, pull, wear and what heat marks; how long its
-faults have been there ties wear and tapers; the axle's normal wear ties its pads; the driveline's drag its wheels; the
-vehicle's rust its corners; and a fault of the system reaches several corners. All are summed out exactly (the figures
-on a fixed grid): corner by corner, axle by axle, over the vehicle (`elimination`).
+faults have been there ties wear and tapers; the axle's normal wear ties its pads; the driveline's drag its wheels; what
+its two sides share (a cable) a fault of both; the vehicle's rust its corners; and a fault of the system reaches several
+corners. All are summed out exactly (the figures on a fixed grid): corner by corner, axle by axle, over the vehicle
+(`elimination`).
 
 Sources: noisy-OR diagnosis networks, [pearl], [shwe].
 """

@@ -27,8 +27,9 @@ class Comparison:
     """The packages of one axle or of the whole vehicle: those that cure what is suspected first, of these the cheapest
     expected.
 
-    least_cure : what a package must reach to be recommended. Where none does, the cause is to be found first; so it is
-    where it is not settled what is wrong at a corner and a `test` would tell more of it.
+    least_cure : what a package must reach to be recommended. Where none does, what was decided stands: there may be
+    more to put right than any repair is sure to. The cause is to be found first where it is not settled what is wrong
+    and a `test` would tell more of it.
     """
 
     axle: Weighed
@@ -42,28 +43,40 @@ class Comparison:
         return self.packages[0]
 
     @property
+    def sure(self) -> bool:
+        """Whether any package cures surely enough."""
+        return self.recommended.cure >= self.least_cure
+
+    @property
     def find_out_first(self) -> bool:
-        """Whether no package cures surely enough, or something is not settled: a test comes before any part."""
-        return self.recommended.cure < self.least_cure or (self.test is not None and self.test.unsettled)
+        """Whether something is not settled: a test comes before any part."""
+        return self.test is not None and self.test.unsettled
+
+    @property
+    def recommends(self) -> bool:
+        """Whether any package is recommended: else what was decided stands, and the cause comes first where it is
+        not settled."""
+        return self.sure and not self.find_out_first
 
     @property
     def by_evidence(self) -> frozenset[Done] | None:
         """What the evidence says, settled or not: to choose it is never against the recommendation."""
-        return self.recommended.actions if self.recommended.cure >= self.least_cure else None
+        return self.recommended.actions if self.sure else None
 
     @property
-    def why_first(self) -> Sayable:
-        """Why the cause is to be found before any part is ordered, and by which test; nothing where it is not."""
-        if not self.find_out_first:
+    def why_none(self) -> Sayable:
+        """Why no package is recommended, and which test comes before any part; nothing where one is."""
+        if self.recommends:
             return ""
-        if self.recommended.cure < self.least_cure:
+        if not self.sure:
             why: Sayable = said("no package cures what is suspected with {least}", least=chance_of(self.least_cure))
         else:
             assert self.test
-            corner = self.test.corner
             whole = self.axle == SYSTEM
-            why = WHOLE_NOT_SETTLED if whole else said("what is wrong {place} is not settled", place=corner)
-        return said("{why}; next: {test}", why=why, test=self.test.words) if self.test else why
+            why = WHOLE_NOT_SETTLED if whole else said("what is wrong {place} is not settled", place=self.test.corner)
+        if self.test and self.test.unsettled:
+            return said("{why}; next: {test}", why=why, test=self.test.words)
+        return said("{why}; it is proved before the vehicle goes", why=why)
 
     @property
     def runner_up(self) -> Package | None:

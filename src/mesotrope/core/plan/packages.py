@@ -137,15 +137,13 @@ def plan_of(
     comparisons: Sequence[Comparison],
     instead: Mapping[Weighed, frozenset[Done]] = MappingProxyType({}),
 ) -> list[PlannedAction]:
-    """What is to be done: on every axle that was weighed its recommended package, else what was decided.
-
-    Where no package cures surely enough, or it is not settled what is wrong, it is what was decided, the cause first.
+    """What is to be done: what was decided, and on every axle its recommended package in place of it.
 
     instead : by axle, the actions that somebody chose in place of the recommended ones. Each action keeps the reason
     it was decided for; one that only the package brings says so.
     """
     because: dict[Done, Sayable] = {(planned.corner, planned.action): planned.because for planned in decided}
-    known = [one for one in comparisons if one.axle in instead or not one.find_out_first]
+    known = [one for one in comparisons if one.axle in instead or one.recommends]
     axles = {one.axle for one in known}
     of_system = {done for one in known if one.axle == SYSTEM for package in one.packages for done in package.actions}
     chosen = {place for one in known for place in instead.get(one.axle, one.recommended.actions)}
@@ -155,13 +153,7 @@ def plan_of(
         if p.action == "find_the_cause"
         or not (p.corner.axle in axles if isinstance(p.corner, Corner) else (p.corner, p.action) in of_system)
     ]
-    causes = {place for place, action in because if action == "find_the_cause"}
-    first = [
-        PlannedAction("find_the_cause", one.test.corner, one.why_first)
-        for one in comparisons
-        if one.find_out_first and one.test and one.axle not in instead and one.test.corner not in causes
-    ]
-    return first + [
+    return [
         PlannedAction(
             action, corner, because.get((corner, action), marked("done in the same repair, so that it holds"))
         )

@@ -32,15 +32,15 @@ def whole_document(
     packages = []
     for comparison in compare_all(answer, inspection, knowledge, schools):
         for package in comparison.packages:
-            recommended = package is comparison.recommended and not comparison.find_out_first
+            recommended = package is comparison.recommended and comparison.recommends
             packages.append(_document(package, comparison.axle, recommended, say(_because(package, comparison))))
     return out | {"packages": packages}
 
 
 def _because(package: Package, comparison: Comparison) -> Sayable:
     least = chance_of(comparison.least_cure)
-    if why := comparison.why_first:
-        return said("find the cause first: {why}", why=why)
+    if why := comparison.why_none:
+        return said("find the cause first: {why}", why=why) if comparison.find_out_first else why
     if package.cure < comparison.least_cure:
         return said("cures with less than {least}", least=least)
     if package is comparison.recommended:

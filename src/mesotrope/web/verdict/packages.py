@@ -37,8 +37,9 @@ class AxlePackages:
     currency: str
     rows: tuple[PackageRow, ...]
     wins_if: tuple[str, ...]
+    recommends: bool
     find_out_first: bool
-    why_first: str
+    why_none: str
     least: str
     most: str
 
@@ -67,8 +68,8 @@ def axle_packages(
                 _row(package, knowledge, say, package.actions == chosen.get(one.axle, _first(one)))
                 for package in one.packages
             ),
-            tuple(say(_wins_if(even, knowledge)) for even in one.break_evens if not one.find_out_first),
-            one.find_out_first, say(one.why_first),
+            tuple(say(_wins_if(even, knowledge)) for even in one.break_evens if one.recommends),
+            one.recommends, one.find_out_first, say(one.why_none),
             *(money(best(package.price for package in one.packages)) for best in (min, max)),
         )
         for one in comparisons
@@ -77,7 +78,7 @@ def axle_packages(
 
 def _first(one: Comparison) -> frozenset[Done] | None:
     """What is recommended, where anything is."""
-    return None if one.find_out_first else one.recommended.actions
+    return one.recommended.actions if one.recommends else None
 
 
 def _row(package: Package, knowledge: Knowledge, say: Speaker, chosen: bool) -> PackageRow:
