@@ -75,7 +75,7 @@ def test_the_age_of_fluid_that_was_changed_here_is_known_and_not_asked_for(clien
     clock.forward(365.25 * 24 * 60)
     client, again = client_of(who), comes()
     page = flat(client.get(f"/jobs/{again}/take-in").text)
-    assert "12 months: it was changed here on 2026-05-04; enter what was done since" in page
+    assert "12 months: it was changed here on 2026-05-04; enter an age only if it was changed since" in page
     assert "ask when the fluid was changed" not in page
     enter(client, again, "fluid_age_months", "3", corner="system")
     assert "it was changed here" not in client.get(f"/jobs/{again}/take-in").text

@@ -50,6 +50,21 @@ def test_the_same_number_is_the_same_vehicle_in_another_process():
     assert len(runs) == 1
 
 
+@pytest.mark.parametrize(
+    ("number", "truth"),
+    [
+        (3, {"rear_left:parking_brake_holding", "rear_right:parking_brake_holding"}),
+        (422, {"rear_right:parking_brake_holding", "system:excess_running_clearance", "system:master_cylinder_bypass"}),
+        (433, {"system:master_cylinder_bypass"}),
+        (614, {"front_right:hose_restricted", "rear_right:slide_pin_seized_one", "system:air_in_hydraulics",
+               "system:fluid_degraded"}),
+    ],
+)  # fmt: skip
+def test_a_number_stays_the_same_vehicle_from_release_to_release(number, truth):
+    """As they were in 0.33: runs are kept by their number, and go on after an upgrade."""
+    assert {f"{place}:{fault}" for place, fault in mystery_of(number, knowledge()).vehicle.truth} == truth
+
+
 def test_difficulties_are_what_they_say():
     for seed in range(1, 25):
         assert len(hidden(drawn("one_fault", seed))) == 1

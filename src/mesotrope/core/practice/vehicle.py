@@ -112,6 +112,11 @@ def _of_drawn(number: int, drawn: Drawn, figures: PracticeFigures) -> Mystery:
     return _mystery_with(number, drawn.difficulty, vehicle, lately, figures)
 
 
+#: How often each fault of the system is hidden. As it was when numbers were first given out: a number stays the same
+#: vehicle, also where its run goes on in a later release.
+HIDDEN_IN_SYSTEM = SYSTEM_FAULTS | {"master_cylinder_not_releasing": 5}
+
+
 def _hidden(random: Random, build: Build, count: int, of_system: float) -> list[Fault]:
     """As many hidden faults, old and grave enough to show, this share of them of the whole system; two at a corner at
     most."""
@@ -119,7 +124,7 @@ def _hidden(random: Random, build: Build, count: int, of_system: float) -> list[
     while len(out) < count:
         if random.random() < of_system:
             place: Place = VEHICLE
-            name = pick(random, **SYSTEM_FAULTS)
+            name = pick(random, **HIDDEN_IN_SYSTEM)
             if not possible(build, place, name):
                 continue
         else:

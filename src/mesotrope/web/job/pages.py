@@ -194,7 +194,11 @@ def _fluid_by_its_change(block: Block, job: OpenJob, say: Speaker) -> Block:
     if job.new_fluid is None or age is None or any(field.value for field in block.fields):
         return block
     day = verbatim(say.dates.day(job.new_fluid))
-    known = said("{months} months: it was changed here on {day}; enter what was done since", months=plain(age), day=day)
+    known = said(
+        "{months} months: it was changed here on {day}; enter an age only if it was changed since",
+        months=plain(age),
+        day=day,
+    )
     return replace(block, hint=say(known))
 
 
