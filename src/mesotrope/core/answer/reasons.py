@@ -219,7 +219,7 @@ def _of_partner(
         return
     partner = (corner.partner, fault)
     weight = 10 * math.log10(posterior.share_of_partner(corner, fault))
-    if partner in weighed and abs(weight) >= posterior.knowledge.threshold["least_decibans"]:
+    if partner in weighed and partner in chances and abs(weight) >= posterior.knowledge.threshold["least_decibans"]:
         chance, (_, step) = likely(chances[partner], posterior.knowledge), weighed[partner][0]
         told = said("{fault}: {chance} ({why})", fault=known.words, chance=chance, why=known.both_sides.why)
         yield Reason(step.evidence[0].finding, corner.partner, weight, told)

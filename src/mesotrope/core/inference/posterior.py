@@ -224,7 +224,9 @@ class Posterior:
         space, number = self.space.corners[corner], names.index(fault)
         holds = space.kind_faults[:, space.spoken.index(fault)] > 0
         by_way = self.vehicle.said[corner].weight_of_kinds()[holds].sum(axis=(0, 2)).reshape([2] * len(names))
-        by_itself, by_both = (float(by_way.take(way, axis=number).sum()) for way in (0, 1))
+        by_itself, by_both = (max(float(by_way.take(way, axis=number).sum()), 0.0) for way in (0, 1))
+        if not by_itself:  # it cannot be there at all
+            return 1.0
         there = space.prior_of(fault)
         alone = self.rust_chance * there
         expected = float(alone @ (self.space.both(shared[number]) * there) / alone.sum())
