@@ -38,7 +38,7 @@ what is no fault (`standing`, `rust`, `wear`, `recent work`), `open`, `watch`, o
 its share, the next test), `beliefs` (the chance of every fault of every diagnosed
 corner and of the system), and `packages` (of each axle, and of the `system`: actions, `price`, `minutes`, `cures`,
 `comes_back`, `expected_cost`, `recommended`, `because`; of an axle none is recommended where the cause is to be found
-first: where no package cures surely enough, or it is not settled what is wrong and a test would tell). `learnt` is null
+first, or where none cures surely enough: what was decided stands then). `learnt` is null
 where the product's own tables answered; with [learnt tables](learning.md) it names the `version` and of how many
 `cases`, and on the command line whether they are `used`, and why.
 """

@@ -123,8 +123,8 @@ def suspects_with_reasons(
 
     def told(suspect: Suspect) -> SuspectAnswer:
         reasons = _all_reasons(suspect, weighed, measures, specification, knowledge)
-        reasons += _of_partner(suspect, chances, weighed, posterior)
-        reasons.sort(key=lambda reason: -abs(reason.decibans))
+        if beside := _of_partner(suspect, chances, weighed, posterior):
+            reasons = sorted([*reasons, beside], key=lambda reason: -abs(reason.decibans))
         return _suspect_answer(suspect, chances[suspect], reasons, posterior, knowledge)
 
     out = [one for suspect, chance in chances.items() if chance >= least and _spoken_for(one := told(suspect))]
@@ -211,18 +211,21 @@ def _all_reasons(
 
 def _of_partner(
     suspect: Suspect, chances: Mapping[Suspect, float], weighed: Weighed, posterior: Posterior
-) -> Iterator[Reason]:
+) -> Reason | None:
     """What was found at the other side of the axle, where the two share what brings the fault to both."""
     corner, fault = suspect
     known = posterior.knowledge.fault.get(fault)
     if not known or not known.both_sides or not isinstance(corner, Corner) or not corner.partner:
-        return
+        return None
     partner = (corner.partner, fault)
+    if partner not in weighed or partner not in chances:
+        return None
     weight = 10 * math.log10(posterior.share_of_partner(corner, fault))
-    if partner in weighed and partner in chances and abs(weight) >= posterior.knowledge.threshold["least_decibans"]:
-        chance, (_, step) = likely(chances[partner], posterior.knowledge), weighed[partner][0]
-        told = said("{fault}: {chance} ({why})", fault=known.words, chance=chance, why=known.both_sides.why)
-        yield Reason(step.evidence[0].finding, corner.partner, weight, told)
+    if abs(weight) < posterior.knowledge.threshold["least_decibans"]:
+        return None
+    chance, (_, step) = likely(chances[partner], posterior.knowledge), weighed[partner][0]
+    told = said("{fault}: {chance} ({why})", fault=known.words, chance=chance, why=known.both_sides.why)
+    return Reason(step.evidence[0].finding, corner.partner, weight, told)
 
 
 def _thin_lining(corner: Corner, measures: Mapping[Corner, CornerMeasures], specification: Specification) -> Reason:

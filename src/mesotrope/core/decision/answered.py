@@ -244,7 +244,7 @@ class _Explained:
         """Whether the odds are reasonable, and the leading explanation is likely enough to be acted on, with those that
         ask for the same work at the same place."""
         known = knowledge.threshold
-        leads = max(map(together, by_work(self.shares, knowledge)), default=0.0) >= known["named_chance"]
+        leads = most_of_one_work(self.shares, knowledge) >= known["named_chance"]
         return leads and self.together >= known["explained_chance"]
 
 
@@ -256,6 +256,11 @@ def by_work(shares: Iterable[Share], knowledge: Knowledge) -> list[list[Share]]:
         if fault in knowledge.cure:
             out.setdefault((place, knowledge.cure[fault].actions), []).append(share)
     return list(out.values())
+
+
+def most_of_one_work(shares: Iterable[Share], knowledge: Knowledge) -> float:
+    """Chance of the suspects that ask for one and the same work, where that is most."""
+    return max(map(together, by_work(shares, knowledge)), default=0.0)
 
 
 def together(shares: Iterable[Share]) -> float:

@@ -4,12 +4,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from mesotrope.core.decision.answered import Planned
 from mesotrope.core.evidence.specification import Specification
-from mesotrope.core.language.corner import Corner, Place
+from mesotrope.core.language.corner import VEHICLE, Corner, Place
 from mesotrope.core.language.inspection import Inspection
 from mesotrope.core.language.knowledge import Knowledge
 from mesotrope.core.language.paths import leaves
 from mesotrope.core.language.work import Cure
+
+
+def puts_right(planned: Planned, place: Place, fault: str, knowledge: Knowledge) -> bool:
+    """Whether what is planned at a place puts a fault there right more likely than not; a fault of the whole vehicle,
+    what is planned anywhere."""
+    cures = knowledge.remedy[fault].cures if fault in knowledge.remedy else {}
+    here = (action for action, at in planned if at == place or place is VEHICLE)
+    return any(cures.get(action, 0.0) >= knowledge.threshold["named_chance"] for action in here)
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from mesotrope.core.decision.answered import Open, Share, acting_at, by_work, together
+from mesotrope.core.decision.answered import Open, acting_at, most_of_one_work
 from mesotrope.core.decision.complaint import pointed_at
 from mesotrope.core.evidence.specification import Specification
 from mesotrope.core.inference.posterior import Posterior, Suspect
@@ -138,9 +138,6 @@ def is_unsettled(
         return False
     acting = acting_at(corner, chances, knowledge)
     hidden = [one for one in acting if one[1] not in knowledge.conditions and one[1] != knowledge.worn.id]
-
-    def settled(shares: Sequence[Share]) -> bool:
-        return max(map(together, by_work(shares, knowledge)), default=0.0) >= known["settled_chance"]
-
     any_hidden = sum(chance for *_, chance in hidden)  # they compete to explain what was found
-    return not settled(acting) or (any_hidden >= known["named_chance"] and not settled(hidden))
+    asked = [acting, hidden] if any_hidden >= known["named_chance"] else [acting]
+    return any(most_of_one_work(shares, knowledge) < known["settled_chance"] for shares in asked)

@@ -7,7 +7,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from mesotrope.core.decision.answered import Open, Planned, Share, acting_at, likeliest
-from mesotrope.core.decision.cures import Cures
+from mesotrope.core.decision.cures import Cures, puts_right
 from mesotrope.core.decision.in_question import is_unsettled
 from mesotrope.core.inference.posterior import Suspect
 from mesotrope.core.language.corner import VEHICLE, Corner, Place
@@ -67,17 +67,13 @@ class Unsettled:
         """Whether a corner is likely sound once what is planned is done, or what most likely acts there is of the whole
         system."""
         knowledge = self.cures.knowledge
-        known, remedy = knowledge.threshold, knowledge.remedy
+        known = knowledge.threshold
         place, _, most = max(acting, key=lambda one: one[2])
         if place is VEHICLE and most >= known["named_chance"]:
             return True
 
-        def cured(place: Place, fault: str) -> bool:
-            cures = remedy[fault].cures if fault in remedy else {}
-            return any(cures.get(action, 0.0) >= known["named_chance"] for action, at in planned if at == place)
-
         none, every = self.suspects.get((corner, knowledge.none.id), 0.0), sum(chance for *_, chance in acting)
-        right = sum(chance for at, fault, chance in acting if cured(at, fault)) / every
+        right = sum(chance for at, fault, chance in acting if puts_right(planned, at, fault, knowledge)) / every
         return none + (1 - none) * right >= known["sound_chance"]
 
     def of_vehicle(self, left_open: Sequence[Open]) -> list[Open]:

@@ -20,7 +20,7 @@ from mesotrope.core.decision.answered import (
 )
 from mesotrope.core.decision.before_master_cylinder import BeforeMasterCylinder
 from mesotrope.core.decision.brought_along import FOR_OTHER_WORK, complete
-from mesotrope.core.decision.cures import Cures
+from mesotrope.core.decision.cures import Cures, puts_right
 from mesotrope.core.decision.due_figures import Figures, figures_of
 from mesotrope.core.decision.open_words import open_under
 from mesotrope.core.decision.unsettled import NOT_SETTLED, Unsettled, could_be, due_of
@@ -279,16 +279,12 @@ def _dangers_not_ruled_out(
     """Faults that nobody may drive with, too unlikely to be acted on and too likely to be forgotten, where anything was
     found and what is planned there does not put them right: each is open until it is ruled out."""
     known, out = knowledge.threshold, []
-
-    def done(where: Place, fault: str) -> bool:
-        cures = knowledge.remedy[fault].cures
-        here = (action for action, at in planned if at == where or where is VEHICLE)
-        return any(cures.get(action, 0.0) >= known["named_chance"] for action in here)
-
     for (where, fault), chance in sorted(suspects.items(), key=lambda item: -item[1]):
         unsettled = known["danger_chance"] <= chance < known["named_chance"]
         cure = knowledge.cure.get(fault) if unsettled else None
-        if cure and cure.unsafe and not done(where, fault) and leaves(inspection.at(where)):
+        if not (cure and cure.unsafe and leaves(inspection.at(where))):
+            continue
+        if not puts_right(planned, where, fault, knowledge):
             what = marked("a danger that is not ruled out")
             out.append(Open(where, what, ((where, fault, chance),), about=(fault,)))
     return out

@@ -196,13 +196,7 @@ def _isolated(corner: Corner, found: CornerFindings, knowledge: Knowledge) -> li
     return []
 
 
-def _compared(
-    corner: Corner,
-    inspection: Inspection,
-    specification: Specification,
-    measures: Mapping[Corner, CornerMeasures],
-    knowledge: Knowledge,
-) -> dict[str, Any]:
+def _compared(corner: Corner, inspection: Inspection, specification: Specification) -> dict[str, Any]:
     """Findings of a corner that only a comparison makes: against its partner, and with what was done lately."""
     out: dict[str, Any] = {}
     partner = corner.partner

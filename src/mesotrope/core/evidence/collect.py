@@ -53,7 +53,7 @@ def collect(
             out += _tapers(corner, measures[corner], axle, knowledge)
             out += _warm(corner, inspection, specification, knowledge)
             out += _isolated(corner, found, knowledge)
-            compared = _compared(corner, inspection, specification, measures, knowledge)
+            compared = _compared(corner, inspection, specification)
             by_standing = face_by_standing(corner, specification.corners, inspection, knowledge)
             standing_back = stands_back_chance(corner, inspection, specification, knowledge)
             out += _graded(corner, found, axle, knowledge, compared, by_standing, standing_back)
